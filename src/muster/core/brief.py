@@ -1,0 +1,138 @@
+"""The brief: whose home, what it must carry, for how long."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+from .errors import require_above, require_between
+from .loads import Load
+from .sources import Site, Source
+from .supply import SYSTEMS, System
+
+
+class Wiring(StrEnum):
+    """How the source is to feed the home."""
+
+    CORDS = "cords"
+    INTERLOCK = "interlock"
+    ESSENTIAL = "essential"
+    AUTOMATIC = "automatic"
+
+    @property
+    def words(self) -> str:
+        """The approach as it is written on screen."""
+        return {
+            "cords": "cords to the appliances",
+            "interlock": "inlet and interlock, whole panel",
+            "essential": "essential-circuits panel, by hand",
+            "automatic": "automatic transfer",
+        }[self.value]
+
+
+class BringUp(StrEnum):
+    """How the loads come back after the mains has failed."""
+
+    ONE_BY_ONE = "one_by_one"
+    AT_ONCE = "at_once"
+
+    @property
+    def words(self) -> str:
+        """The way as it is written on screen."""
+        return {"one_by_one": "one by one, by the start order", "at_once": "all at once"}[self.value]
+
+
+@dataclass(frozen=True)
+class Brief:
+    """What is asked of a source by one home.
+
+    Hours are of the local day; noise limits are at the nearest ear and None
+    when nobody asked.
+    """
+
+    question: str = ""
+    system: System = SYSTEMS["split-120-240-60"]
+    outage_h: float = 24.0
+    outage_from_hour: int = 17
+    reserve_pct: float = 20.0
+    quiet_from_hour: int = 22
+    quiet_to_hour: int = 7
+    noise_day_dba: float | None = None
+    noise_night_dba: float | None = None
+    ear_m: float = 20.0
+    site: Site = field(default_factory=Site)
+    wiring: Wiring = Wiring.INTERLOCK
+    bring_up: BringUp = BringUp.ONE_BY_ONE
+    zone: str = "UTC"
+
+    def __post_init__(self) -> None:
+        require_above(self.outage_h, 0, "outage_h")
+        require_between(self.outage_h, 0, 24 * 14, "outage_h")
+        require_between(self.reserve_pct, 0, 400, "reserve_pct")
+        require_above(self.ear_m, 0, "ear_m")
+        for name in ("outage_from_hour", "quiet_from_hour", "quiet_to_hour"):
+            require_between(getattr(self, name), 0, 23, name)
+        for name in ("noise_day_dba", "noise_night_dba"):
+            if getattr(self, name) is not None:
+                require_between(getattr(self, name), 10, 120, name)
+
+    @property
+    def quiet_hours(self) -> frozenset[int]:
+        """The hours of the day in which the night limit holds."""
+        span = (self.quiet_to_hour - self.quiet_from_hour) % 24
+        return frozenset((self.quiet_from_hour + i) % 24 for i in range(span))
+
+    def covers_night(self) -> bool:
+        """Whether the outage reaches into the quiet hours."""
+        hours = {(self.outage_from_hour + i) % 24 for i in range(min(24, int(self.outage_h + 0.999)))}
+        return bool(hours & self.quiet_hours)
+
+
+@dataclass(frozen=True)
+class Home:
+    """A brief with its roll of loads."""
+
+    brief: Brief
+    loads: tuple[Load, ...] = ()
+
+    @property
+    def by_key(self) -> dict[str, Load]:
+        """The loads by their key in the roll."""
+        return {load.key: load for load in self.loads}
+
+
+@dataclass(frozen=True)
+class Cautions:
+    """What to see to before a source feeds anything, in words a person would say."""
+
+    lines: tuple[str, ...]
+
+
+ALWAYS = (
+    "Engine outdoors, exhaust away from doors, windows and vents; a carbon monoxide alarm indoors.",
+    "Refuel only with the engine stopped and cooled.",
+    "Stop at smell, smoke, heat you cannot keep a hand on, or a lead that is warm at its plug.",
+    "Medical equipment is never tested on the person who needs it.",
+    "Do not defeat an earth, an interlock or a protective device for a test.",
+)
+WIRED = (
+    "Mains isolated and locked before the source is connected: backfeed kills line workers.",
+    "Transfer switch or interlock fitted, and seen to work, by a licensed electrician.",
+    "Neutral-earth bonding as the local code asks; with a floating neutral, meters and RCDs may mislead.",
+)
+CORDED = (
+    "Cords heavy enough for the load, fully unrolled, dry, and not through a closed door.",
+    "No lead with a plug at both ends, ever.",
+)
+
+
+def cautions(brief: Brief, source: Source) -> Cautions:
+    """The usual cautions for a wiring approach and a kind of source.
+
+    Local codes and a licensed electrician decide; these are reminders.
+    """
+    lines = list(ALWAYS if source.kind.has_engine else ALWAYS[2:])
+    lines = list(CORDED if brief.wiring is Wiring.CORDS else WIRED) + lines
+    if source.kind.has_battery:
+        lines.append("Battery leads can deliver thousands of amps: fuse close to the battery, tools insulated.")
+    return Cautions(tuple(lines))

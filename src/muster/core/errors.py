@@ -1,0 +1,63 @@
+"""The one error tree of the core: each error says what, where and what would be right."""
+
+
+class MusterError(ValueError):
+    """Something given to Muster cannot be used as it stands.
+
+    Parameters
+    ----------
+    what : str
+        What is wrong, in words a person would say.
+    where : str
+        The field, argument or path at fault (``loads[3].run_w``).
+    want : str
+        What would be right.
+    """
+
+    def __init__(self, what: str, *, where: str = "", want: str = "") -> None:
+        self.what, self.where, self.want = what, where, want
+        place = f"{where}: " if where else ""
+        hint = f"; {want}" if want else ""
+        super().__init__(f"{place}{what}{hint}")
+
+
+class OutOfRange(MusterError):
+    """A number lies outside what its quantity allows."""
+
+
+class UnknownChoice(MusterError):
+    """A word is not one of the words known here."""
+
+
+class NotEnoughReadings(MusterError):
+    """A finding was asked for that the readings at hand cannot carry."""
+
+
+class Refused(MusterError):
+    """The state of the record does not allow this change."""
+
+
+def require_above(value: float, floor: float, where: str) -> float:
+    """Return ``value`` when it is above ``floor``.
+
+    Raises
+    ------
+    OutOfRange
+        If it is not, or is not a number.
+    """
+    if not value > floor:
+        raise OutOfRange(f"got {value:g}", where=where, want=f"must be above {floor:g}")
+    return value
+
+
+def require_between(value: float, low: float, high: float, where: str) -> float:
+    """Return ``value`` when ``low <= value <= high``.
+
+    Raises
+    ------
+    OutOfRange
+        If it is not, or is not a number.
+    """
+    if not low <= value <= high:
+        raise OutOfRange(f"got {value:g}", where=where, want=f"must be {low:g} to {high:g}")
+    return value

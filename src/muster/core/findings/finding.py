@@ -1,0 +1,27 @@
+"""A finding as every page and export shows it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..quantities import Value
+from ..working import Working
+
+
+@dataclass(frozen=True)
+class Finding:
+    """Something computed from readings.
+
+    ``topic`` groups findings of one kind; ``sentence`` is what an owner
+    understands; ``seqs`` are the entries it came from; ``needs`` names what
+    would make it better, empty when it stands.
+    """
+
+    key: str
+    topic: str
+    title: str
+    sentence: str
+    value: Value
+    workings: tuple[Working, ...]
+    seqs: tuple[int, ...] = ()
+    needs: str = ""

@@ -1,0 +1,120 @@
+"""What was held and for how long, and where it let go."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..bench import BenchRecord, Segment
+from ..kit import instrument_for
+from ..quantities import Bound, Grade, Value, duration, plain
+from ..sessions import Place, Stat
+from ..supply import System
+from ..working import Working
+from .finding import Finding
+
+COUNTS_AS_HELD_S = 600.0
+"""A level counts as held when it stood at least 10 min (physics.md section 10)."""
+
+
+@dataclass(frozen=True)
+class Held:
+    """A level on a leg or the whole source (``place``) and how long it stood.
+
+    ``tripped`` levels ended with a trip after ``held_s``.
+    """
+
+    place: Place
+    w: float
+    u_w: float
+    held_s: float
+    tripped: bool
+    seq: int
+    finding: Finding
+
+    @property
+    def counts(self) -> bool:
+        """Whether it stood long enough to count as held."""
+        return not self.tripped and self.held_s >= COUNTS_AS_HELD_S
+
+
+def _places(system: System) -> tuple[Place, ...]:
+    return (Place.TOTAL,) if system.legs == 1 else (Place.TOTAL, Place.LEG1, Place.LEG2)
+
+
+def _place_w(segment: Segment, place: Place, system: System) -> float | None:
+    return segment.total_w(system.legs) if place is Place.TOTAL else segment.place_w(place)
+
+
+def _power_seq(segment: Segment) -> int:
+    return next((s for s, _, r in reversed(segment.readings) if r.quantity in ("w", "a", "v")), 0)
+
+
+def _u_w(segment: Segment, w: float) -> float:
+    slug = next((r.instrument for _, _, r in segment.readings if r.quantity == "w"), "")
+    return instrument_for("w", slug).u(w)
+
+
+def _tell(place: Place, w: float, u_w: float, held_s: float, segment: Segment) -> Finding:
+    tripped = segment.ended_by == "trip"
+    where = "" if place is Place.TOTAL else f" on {place.words}"
+    if tripped:
+        after = f" after {duration(held_s)}" if held_s > 0 else ""
+        cause = f" ({segment.trip_detail})" if segment.trip_detail else ""
+        sentence = f"Let go at {plain(w, 'w')}{where}{after}{cause}."
+    else:
+        sentence = f"Held {plain(w, 'w')}{where} for {duration(held_s)}."
+    working = Working(
+        "held = end of this load − first power reading in it",
+        f"{segment.t1_s:.0f} s − {segment.t1_s - held_s:.0f} s",
+        duration(held_s),
+        "the time before the first reading is not counted",
+    )
+    topic = "trips" if tripped else "held"
+    bound = Bound.AT_LEAST if not tripped else None
+    seq = _power_seq(segment)
+    title = "Let go" if tripped else "Held"
+    needs = "heat settled: run Endurance" if not tripped and held_s >= COUNTS_AS_HELD_S else ""
+    if not tripped and held_s < COUNTS_AS_HELD_S:
+        needs = f"a hold of {duration(COUNTS_AS_HELD_S)} or more"
+    return Finding(
+        f"{topic}-{place.value}-{seq}", topic, f"{title}, {place.words}", sentence,
+        Value(w, "w", u_w, bound, Grade.B if not tripped else Grade.A), (working,), (seq,), needs,
+    )  # fmt: skip
+
+
+def holds(record: BenchRecord, system: System) -> tuple[Held, ...]:
+    """Each stretch of constant load whose watts were read, and how long it was held.
+
+    A hold is at grade B until its heat is known to have settled; a trip point
+    is at grade A.
+    """
+    found = []
+    for segment in record.segments:
+        held_s = segment.held_s()
+        for place in _places(system):
+            w = _place_w(segment, place, system)
+            tripped = segment.ended_by == "trip"
+            if w is None or w <= 0 or (held_s <= 0 and not tripped):
+                continue
+            u_w = _u_w(segment, w)
+            finding = _tell(place, w, u_w, held_s, segment)
+            found.append(Held(place, w, u_w, held_s, tripped, _power_seq(segment), finding))
+    return tuple(found)
+
+
+def best_held(found: tuple[Held, ...], place: Place) -> Held | None:
+    """The highest level at a place that stood long enough to count."""
+    return max((h for h in found if h.place is place and h.counts), key=lambda h: h.w, default=None)
+
+
+def lowest_trip(found: tuple[Held, ...], place: Place) -> Held | None:
+    """The lowest level at a place at which the source let go."""
+    return min((h for h in found if h.place is place and h.tripped), key=lambda h: h.w, default=None)
+
+
+def has_settled(segment: Segment, within_k: float = 2.0, over_s: float = 600.0) -> bool:
+    """Whether two temperatures at least 10 min apart differ by 2 K at most."""
+    temps = [(t, r.value) for _, t, r in segment.readings if r.quantity == "temp_c" and r.stat is Stat.STEADY]
+    if len(temps) < 2 or temps[-1][0] - temps[0][0] < over_s:
+        return False
+    return any(temps[-1][0] - t >= over_s and abs(temps[-1][1] - value) <= within_k for t, value in temps[:-1])

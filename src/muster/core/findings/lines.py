@@ -1,0 +1,146 @@
+"""Regulation and droop: voltage and frequency against load."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from ..bench import BenchRecord, Segment
+from ..fits import Line, fit_line
+from ..kit import instrument_for
+from ..quantities import Grade, Value, number, plain, signed
+from ..sessions import Place, Reading, Stat
+from ..supply import System
+from ..working import Working
+from .finding import Finding
+
+
+@dataclass(frozen=True)
+class Point:
+    """A steady reading ``y`` at a load ``w`` [W], with its entry."""
+
+    w: float
+    y: float
+    u: float
+    seq: int
+
+
+@dataclass(frozen=True)
+class LoadLine:
+    """A quantity against load: the points, the line through them, and the finding told from it.
+
+    ``place`` is the leg it belongs to; ``unit`` is ``v`` or ``hz``.
+    """
+
+    place: Place
+    unit: str
+    nominal: float
+    points: tuple[Point, ...]
+    line: Line
+    finding: Finding
+
+    @property
+    def u_reading(self) -> float:
+        """Typical half-width of one reading's uncertainty."""
+        return max(point.u for point in self.points)
+
+    def u_at(self, w: float) -> float:
+        """Half-width of what is known of the line at a load: band and instrument together."""
+        return self.u_reading + (self.line.band(w) or 0.0)
+
+
+def _steady(segment: Segment, quantity: str, places: Sequence[Place]) -> tuple[int, Reading] | None:
+    for seq, _, reading in reversed(segment.readings):
+        if reading.quantity == quantity and reading.place in places and reading.stat is Stat.STEADY:
+            return seq, reading
+    return None
+
+
+def _points(
+    record: BenchRecord, quantity: str, places: Sequence[Place], watts: Callable[[Segment], float | None]
+) -> tuple[Point, ...]:
+    """One point a stretch of constant load: its last steady reading, against its watts."""
+    found = []
+    for segment in record.segments:
+        hit = _steady(segment, quantity, places)
+        w = watts(segment)
+        if w is None and not segment.on:
+            w = 0.0
+        if hit is None or w is None or hit[1].value <= 0:
+            continue
+        seq, reading = hit
+        u = instrument_for(quantity, reading.instrument).u(reading.value, reading.resolution)
+        found.append(Point(w, reading.value, u, seq))
+    return tuple(found)
+
+
+def _worked(line: Line, unit: str, nominal: float, name: str) -> tuple[Working, ...]:
+    top_w = line.x_high
+    y0, y1 = line.at(0), line.at(top_w)
+    return (
+        Working(
+            "least squares line through the steady readings",
+            f"{line.n} points from {plain(line.x_low, 'w')} to {plain(line.x_high, 'w')}",
+            f"{plain(y0, unit)} with no load, {signed(line.b * 1000, unit)} for each kW",
+            "ordinary least squares, 95 % band of the line",
+        ),
+        Working(
+            f"{name} % = (no load − at {plain(top_w, 'w')}) ÷ nominal × 100",
+            f"({number(y0, unit)} − {number(y1, unit)}) ÷ {number(nominal, unit)} × 100",
+            plain((y0 - y1) / nominal * 100, "pct"),
+            "share of nominal, as in ISO 8528-5" if unit == "hz" else "share of nominal",
+        ),
+    )
+
+
+def _load_line(
+    points: tuple[Point, ...], place: Place, unit: str, nominal: float, topic: str, title: str
+) -> LoadLine | None:
+    if len({round(point.w) for point in points}) < 2:
+        return None
+    line = fit_line([p.w for p in points], [p.y for p in points])
+    pct = (line.at(0) - line.at(line.x_high)) / nominal * 100
+    band = line.band(line.x_high)
+    instrument_pct = max(p.u for p in points) / nominal * 100
+    u_pct = (band / nominal * 100 if band is not None else instrument_pct) + 0.0
+    y0, y1 = line.at(0), line.at(line.x_high)
+    fell = "falls" if y1 < y0 else "rises"
+    sentence = (
+        f"{title} {fell} from {plain(y0, unit)} with nothing on to {plain(y1, unit)} "
+        f"at {plain(line.x_high, 'w')}: {plain(abs(pct), 'pct')}."
+    )
+    needs = "" if len(points) > 2 else "a third load, for a band around the line (Ladder)"
+    finding = Finding(
+        f"{topic}-{place.value}",
+        topic,
+        f"{topic.capitalize()}{', ' + place.words if place is not Place.TOTAL else ''}",
+        sentence,
+        Value(pct, "pct", u_pct, grade=Grade.A),
+        _worked(line, unit, nominal, topic),
+        tuple(point.seq for point in points),
+        needs,
+    )
+    return LoadLine(place, unit, nominal, points, line, finding)
+
+
+def regulation(record: BenchRecord, system: System) -> tuple[LoadLine, ...]:
+    """Voltage against load of each leg: regulation in % of nominal from no load to the most measured.
+
+    A leg counts when its volts and watts were read at two loads or more.
+    """
+    found = []
+    for leg in system.leg_names:
+        place = Place(leg.value)
+        points = _points(record, "v", (place,), lambda segment, place=place: segment.place_w(place))  # type: ignore[misc]
+        title = "Voltage" if system.legs == 1 else f"Leg {leg.value} voltage"
+        line = _load_line(points, place, "v", system.v_nominal, "regulation", title)
+        if line is not None:
+            found.append(line)
+    return tuple(found)
+
+
+def droop(record: BenchRecord, system: System) -> LoadLine | None:
+    """Frequency against the whole load: droop in % of nominal from no load to the most measured."""
+    places = (Place.NONE, Place.TOTAL, Place.LEG1)
+    points = _points(record, "hz", places, lambda segment: segment.total_w(system.legs))
+    return _load_line(points, Place.TOTAL, "hz", system.hz, "droop", "Frequency")

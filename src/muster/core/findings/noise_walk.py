@@ -1,0 +1,150 @@
+"""The noise walk: background taken off, level against distance, level at the nearest ear."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from ..bench import BenchRecord
+from ..kit import instrument_for
+from ..noise import OPEN_FIELD_N, at_distance, fit_distance, less_background
+from ..quantities import Bound, Grade, Value, number, plain
+from ..sessions import Reading, Stat
+from ..working import Working
+from .finding import Finding
+
+LOADED = "loaded"
+NO_LOAD = "no load"
+
+
+@dataclass(frozen=True)
+class Spot:
+    """A level at a distance [m], as read and less the background."""
+
+    distance_m: float
+    read_dba: float
+    dba: float
+    bound: Bound | None
+    state: str
+    seq: int
+    u_db: float
+
+
+@dataclass(frozen=True)
+class NoiseSeen:
+    """What a walk gave for one state of load: spots, decay per decade, level at the ear [dBA].
+
+    ``ear`` is predicted with the fitted decay; ``ear_open_dba`` with 20 per decade.
+    """
+
+    state: str
+    background_dba: float | None
+    spots: tuple[Spot, ...]
+    n: float
+    fitted: bool
+    ear_m: float
+    ear: Value
+    ear_open_dba: float
+    finding: Finding
+
+
+def _spots(record: BenchRecord) -> tuple[float | None, tuple[Spot, ...]]:
+    readings: list[tuple[int, str, Reading]] = [
+        (seq, LOADED if segment.on else NO_LOAD, reading)
+        for segment in record.segments
+        for seq, _, reading in segment.readings
+        if reading.quantity == "dba"
+    ]
+    backgrounds = [r.value for _, _, r in readings if r.stat is Stat.BACKGROUND]
+    background = sum(backgrounds) / len(backgrounds) if backgrounds else None
+    spots = []
+    for seq, state, reading in readings:
+        if reading.stat is Stat.BACKGROUND or reading.distance_m is None or reading.distance_m <= 0:
+            continue
+        clean = less_background(reading.value, background) if background is not None else None
+        u_db = instrument_for("dba", reading.instrument).u(reading.value, reading.resolution)
+        spots.append(
+            Spot(
+                reading.distance_m,
+                reading.value,
+                clean.dba if clean else reading.value,
+                clean.bound if clean else Bound.AT_MOST,
+                state,
+                seq,
+                u_db,
+            )
+        )
+    return background, tuple(spots)
+
+
+def _see(state: str, background: float | None, spots: tuple[Spot, ...], ear_m: float) -> NoiseSeen:
+    sure = tuple(spot for spot in spots if spot.bound is None) or spots
+    far = max(sure, key=lambda spot: spot.distance_m)
+    fitted = len({spot.distance_m for spot in sure}) >= 2
+    workings = []
+    if background is not None:
+        workings += [_worked_background(spot, background) for spot in spots]
+    u_db = max(spot.u_db for spot in spots)
+    if fitted:
+        line = fit_distance([spot.distance_m for spot in sure], [spot.dba for spot in sure])
+        n, ear_dba = -line.b, line.at(math.log10(ear_m))
+        u_db += line.band(math.log10(ear_m)) or 0.0
+        workings.append(
+            Working(
+                "level = level at 1 m − n · log10(distance)",
+                ", ".join(f"{number(s.dba, 'dba')} dBA at {s.distance_m:g} m" for s in sure),
+                f"n = {n:.1f} dB a decade",
+                "least squares; 20 in the open, less by walls",
+            )
+        )
+    else:
+        n, ear_dba = OPEN_FIELD_N, at_distance(far.dba, far.distance_m, ear_m)
+    open_dba = at_distance(far.dba, far.distance_m, ear_m)
+    workings.append(
+        Working(
+            "level at the ear = level − n · log10(ear ÷ distance)",
+            f"{number(far.dba, 'dba')} − 20 · log10({ear_m:g} ÷ {far.distance_m:g})",
+            f"{plain(open_dba, 'dba')} in the open; {plain(ear_dba, 'dba')} by the fit",
+            "inverse square law",
+        )
+    )
+    bound = None if background is not None and any(s.bound is None for s in spots) else Bound.AT_MOST
+    value = Value(ear_dba, "dba", u_db, bound, Grade.B)
+    sentence = (
+        f"{state.capitalize()}: {plain(far.dba, 'dba')} at {plain(far.distance_m, 'm')}, so "
+        f"{plain(ear_dba, 'dba')} at the nearest ear, {plain(ear_m, 'm')} away."
+    )
+    needs = "" if fitted else "a second distance, to see what the walls do (Noise walk)"
+    if background is None:
+        needs = "the background, with the source off (Noise walk)"
+    seqs = tuple(spot.seq for spot in spots)
+    finding = Finding(f"noise-{state.replace(' ', '-')}", "noise", f"Noise, {state}", sentence, value,
+                      tuple(workings), seqs, needs)  # fmt: skip
+    return NoiseSeen(state, background, spots, n, fitted, ear_m, value, open_dba, finding)
+
+
+def _worked_background(spot: Spot, background: float) -> Working:
+    put_in = f"{number(spot.read_dba, 'dba')} over {number(background, 'dba')}"
+    if spot.bound:
+        result = f"at most {plain(spot.dba, 'dba')}: less than 3 dB above the background"
+    elif spot.dba == spot.read_dba:
+        result = f"{plain(spot.dba, 'dba')}, 10 dB or more above: nothing to take off"
+    else:
+        result = plain(spot.dba, "dba")
+    return Working(
+        f"at {plain(spot.distance_m, 'm')}: 10 · log10(10^(L/10) − 10^(B/10))",
+        put_in,
+        result,
+        "energy difference, as in ISO 3744",
+    )
+
+
+def noise(record: BenchRecord, ear_m: float) -> tuple[NoiseSeen, ...]:
+    """The walk's finding for each state of load that has a level with a distance."""
+    background, spots = _spots(record)
+    found = []
+    for state in (NO_LOAD, LOADED):
+        own = tuple(spot for spot in spots if spot.state == state)
+        if own:
+            found.append(_see(state, background, own, ear_m))
+    return tuple(found)

@@ -1,0 +1,196 @@
+"""Starts and dips from readings: before, lowest, settled, and what the meter could have missed."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from ..bench import BenchRecord, StartRun
+from ..kit import bound_of, instrument_for
+from ..loads import Load, short_name
+from ..quantities import Bound, Grade, Value, number, plain
+from ..sessions import Place, Reading, Stat
+from ..supply import Leg, System
+from ..working import Working
+from .finding import Finding
+
+DIP_STARTS_PCT = 90.0
+"""A dip starts below this share of the reference (IEC 61000-4-30; EN 50160)."""
+
+
+@dataclass(frozen=True)
+class StartSeen:
+    """A start as read: volts on the leg that dipped most, the highest amps, how it ended.
+
+    ``base_w`` is the load it started on top of, from readings or the roll (``base_grade``).
+    ``lowest`` is None where no lowest voltage was read.
+    """
+
+    run: StartRun
+    load: Load
+    leg: Leg | None
+    before_v: float | None
+    lowest: Value | None
+    settled_v: float | None
+    highest_a: Value | None
+    base_w: float
+    base_grade: Grade
+    floor_v: float
+    finding: Finding
+
+    @property
+    def outcome(self) -> str:
+        """How it ended: ``held``, ``stalled``, ``tripped`` or ``unknown``."""
+        return self.run.outcome
+
+
+def _extreme(run: StartRun, quantity: str, stat: Stat, event_s: float) -> tuple[Reading, Value] | None:
+    """The lowest or highest reading, its uncertainty, and the bound its instrument makes it."""
+    hits = [r for r in run.readings if r.quantity == quantity and r.stat is stat]
+    if not hits:
+        return None
+    lowest = stat is Stat.LOWEST
+    reading = (min if lowest else max)(hits, key=lambda r: r.value)
+    instrument = instrument_for(quantity, reading.instrument)
+    bound = bound_of(instrument, event_s, lowest=lowest)
+    u = instrument.u(reading.value, reading.resolution)
+    unit = "v" if quantity == "v" else "a"
+    return reading, Value(reading.value, unit, u, bound, Grade.B if bound else Grade.A)
+
+
+def _at(run: StartRun, stat: Stat, place: Place | None) -> float | None:
+    hits = [
+        r.value for r in run.readings if r.quantity == "v" and r.stat is stat and (place is None or r.place is place)
+    ]
+    return hits[-1] if hits else None
+
+
+def see_start(run: StartRun, load: Load, loads: Mapping[str, Load], system: System) -> StartSeen:
+    """Read one start: depth against the voltage before and against nominal, and its bound.
+
+    References
+    ----------
+    IEC 61000-4-30 residual voltage and depth; the meter's bound from ``kit.sure_held_s``.
+    """
+    seen = _extreme(run, "v", Stat.LOWEST, load.start_s)
+    amps = _extreme(run, "a", Stat.HIGHEST, load.start_s)
+    place = seen[0].place if seen else None
+    across = place is Place.TOTAL
+    nominal = system.v_nominal * (2 if across else 1)
+    base_w, base_grade = _base(run, loads)
+    lowest = seen[1] if seen else None
+    before = _at(run, Stat.BEFORE, place)
+    finding = _tell(run, load, before, lowest, amps[1] if amps else None, nominal, base_w)
+    leg = {Place.LEG1: Leg.ONE, Place.LEG2: Leg.TWO, Place.TOTAL: Leg.BOTH}.get(place) if place else None
+    return StartSeen(
+        run=run,
+        load=load,
+        leg=leg,
+        before_v=before,
+        lowest=lowest,
+        settled_v=_at(run, Stat.SETTLED, place),
+        highest_a=amps[1] if amps else None,
+        base_w=base_w,
+        base_grade=base_grade,
+        floor_v=nominal * load.kind_figures.floor_pct / 100,
+        finding=finding,
+    )
+
+
+def _base(run: StartRun, loads: Mapping[str, Load]) -> tuple[float, Grade]:
+    """Watts the load started on top of: read, else summed from the roll at grade D."""
+    if run.base_w is not None:
+        return run.base_w, Grade.A
+    return sum(loads[key].run_w for key in run.base if key in loads), Grade.D
+
+
+OUTCOME_WORDS = {
+    "held": "started and held",
+    "stalled": "stalled",
+    "tripped": "took the source down",
+    "unknown": "outcome not said",
+}
+
+
+def _tell(
+    run: StartRun,
+    load: Load,
+    before: float | None,
+    lowest: Value | None,
+    amps: Value | None,
+    nominal: float,
+    base_w: float,
+) -> Finding:
+    workings = []
+    on_top = f" on top of {plain(base_w, 'w')}" if base_w else " alone"
+    sentence = (
+        f"{short_name(load).capitalize()}, {'hot, ' if run.hot else ''}{on_top.strip()}: {OUTCOME_WORDS[run.outcome]}"
+    )
+    if lowest is not None:
+        least = "at least " if lowest.bound else ""
+        residual_pct = lowest.value / nominal * 100
+        workings.append(
+            Working(
+                "residual = lowest ÷ nominal",
+                f"{number(lowest.value, 'v')} ÷ {number(nominal, 'v')}",
+                plain(residual_pct, "pct"),
+                "IEC 61000-4-30, against nominal",
+            )
+        )
+        sentence += f"; volts fell to {lowest}" if lowest.bound else f"; volts fell to {plain(lowest.value, 'v')}"
+        if before:
+            depth_pct = (before - lowest.value) / before * 100
+            workings.insert(
+                0,
+                Working(
+                    "depth = (before − lowest) ÷ before",
+                    f"({number(before, 'v')} − {number(lowest.value, 'v')}) ÷ {number(before, 'v')}",
+                    least + plain(depth_pct, "pct"),
+                    "IEC 61000-4-30, against the voltage before the event",
+                ),
+            )
+            sentence += f", a dip of {least}{plain(depth_pct, 'pct')}"
+    if amps is not None and lowest is not None and lowest.value > 0:
+        standing = amps.value * nominal / lowest.value
+        workings.append(
+            Working(
+                "standstill amps at nominal volts = highest amps × nominal ÷ lowest",
+                f"{number(amps.value, 'a')} × {number(nominal, 'v')} ÷ {number(lowest.value, 'v')}",
+                plain(standing, "a"),
+                "a motor at standstill is a constant impedance",
+            )
+        )
+    if amps is not None:
+        sentence += f"; {amps} at the start" if amps.bound else f"; {plain(amps.value, 'a')} at the start"
+    slow = [value for value in (lowest, amps) if value is not None and value.bound]
+    needs = ""
+    if slow:
+        workings.append(
+            Working(
+                "sure to be seen only if the start lasts at least window + refresh",
+                f"start about {plain(load.start_s, 's')}",
+                "this is a bound: a faster meter could show worse",
+                "physics.md §3, sure_held_s",
+            )
+        )
+        needs = "a meter with min/max hold"
+    if lowest is None:
+        needs = "the lowest voltage at the start"
+    value = lowest or amps or Value(0.0, "v", grade=Grade.B)
+    return Finding(
+        f"start-{run.seq}", "starts", f"Start of the {short_name(load)}", sentence + ".", value,
+        tuple(workings), (run.seq,), needs,
+    )  # fmt: skip
+
+
+def starts(record: BenchRecord, loads: Mapping[str, Load], system: System) -> tuple[StartSeen, ...]:
+    """Every logged start whose load is in the roll, in the order logged."""
+    return tuple(see_start(run, loads[run.load], loads, system) for run in record.starts if run.load in loads)
+
+
+def is_dip(lowest_v: float, reference_v: float) -> bool:
+    """Whether a voltage counts as a dip: below 90 % of the reference."""
+    return lowest_v < reference_v * DIP_STARTS_PCT / 100
+
+
+__all__ = ["Bound", "StartSeen", "is_dip", "see_start", "starts"]

@@ -1,0 +1,280 @@
+"""Sources: what the plate claims, and what of it is left at this site."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from enum import StrEnum
+
+from .errors import require_above, require_between
+from .loads import Wave
+from .quantities import Grade, duration, plain
+from .supply import Leg, System
+from .working import Working
+
+DERATE_ALTITUDE_PCT_PER_300_M = 3.5
+"""Engine power lost per 300 m above sea level (common maker's guidance; naturally aspirated)."""
+DERATE_HEAT_K_PER_PCT = 5.5
+"""Kelvin above 25 °C that cost an engine 1 % (common maker's guidance)."""
+DERATE_HEAT_FROM_C = 25.0
+FUEL_LOSS_PCT = {"petrol": 0.0, "diesel": 0.0, "propane": 10.0, "natural gas": 20.0}
+"""Engine power lost on another fuel than petrol, percent (common maker's guidance)."""
+
+
+class SourceKind(StrEnum):
+    """The kinds of backup source."""
+
+    OPEN_FRAME = "open_frame"
+    INVERTER_SET = "inverter_set"
+    INVERTER = "inverter"
+    HYBRID = "hybrid"
+    STATION = "station"
+
+    @property
+    def words(self) -> str:
+        """The kind as it is written on screen."""
+        return {
+            "open_frame": "engine generator, open frame",
+            "inverter_set": "engine generator, inverter type",
+            "inverter": "stand-alone inverter on a battery bank",
+            "hybrid": "hybrid inverter with battery and panels",
+            "station": "portable battery station",
+        }[self.value]
+
+    @property
+    def has_engine(self) -> bool:
+        """Whether an engine drives it."""
+        return self in (SourceKind.OPEN_FRAME, SourceKind.INVERTER_SET)
+
+    @property
+    def has_battery(self) -> bool:
+        """Whether a battery feeds it."""
+        return not self.has_engine
+
+
+@dataclass(frozen=True)
+class Claims:
+    """What the plate and booklet say; None where they are silent.
+
+    ``per_leg_w`` is the most one leg may carry; ``stored_fuel_l`` the fuel at
+    hand beside the tank; ``noise_dba_7m`` the claimed level at 7 m.
+    """
+
+    cont_w: float
+    surge_w: float | None = None
+    surge_s: float | None = None
+    per_leg_w: float | None = None
+    breaker_a: float | None = None
+    wave: Wave = Wave.SINE
+    thd_pct: float | None = None
+    noise_dba_7m: float | None = None
+    fuel: str = "petrol"
+    tank_l: float | None = None
+    stored_fuel_l: float | None = None
+    half_load_lph: float | None = None
+    full_load_lph: float | None = None
+    battery_wh: float | None = None
+    usable_pct: float | None = None
+    idle_w: float | None = None
+    transfer_ms: float | None = None
+
+    def __post_init__(self) -> None:
+        require_above(self.cont_w, 0, "cont_w")
+        if self.surge_w is not None:
+            require_between(self.surge_w, self.cont_w, 10 * self.cont_w, "surge_w")
+        for name in (
+            "surge_s", "per_leg_w", "breaker_a", "tank_l", "half_load_lph", "full_load_lph", "battery_wh",
+        ):  # fmt: skip
+            value = getattr(self, name)
+            if value is not None:
+                require_above(value, 0, name)
+        for name, high in (("thd_pct", 100), ("usable_pct", 100), ("noise_dba_7m", 130)):
+            value = getattr(self, name)
+            if value is not None:
+                require_between(value, 0, high, name)
+
+
+@dataclass(frozen=True)
+class Source:
+    """A source as described: its kind and its claims."""
+
+    name: str
+    kind: SourceKind
+    claims: Claims
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Site:
+    """Where the source stands: height above sea level [m] and air temperature [°C]."""
+
+    altitude_m: float = 0.0
+    temp_c: float = 20.0
+
+    def __post_init__(self) -> None:
+        require_between(self.altitude_m, -400, 6000, "altitude_m")
+        require_between(self.temp_c, -50, 60, "temp_c")
+
+
+@dataclass(frozen=True)
+class Limit:
+    """A limit that binds: watts, on one leg or (leg None) on the whole source.
+
+    ``hold_s`` is how long it may be drawn (None: indefinitely); ``basis`` says
+    what it rests on, in words.
+    """
+
+    key: str
+    name: str
+    w: float
+    leg: Leg | None
+    basis: str
+    grade: Grade
+    hold_s: float | None = None
+
+
+@dataclass(frozen=True)
+class Derating:
+    """The share of an engine's claim that is left, and how it came about."""
+
+    share: float
+    workings: tuple[Working, ...]
+
+
+def derate(kind: SourceKind, fuel: str, site: Site) -> Derating:
+    """Share of the claim left at this site: altitude, heat and fuel, multiplied.
+
+    3.5 % per 300 m above sea level, 1 % per 5.5 K above 25 °C, propane −10 %,
+    natural gas −20 %. Sources without an engine keep their claim.
+
+    Raises
+    ------
+    UnknownChoice
+        If the fuel is not known.
+
+    References
+    ----------
+    Common makers' guidance for naturally aspirated engines; a measured figure replaces it.
+    """
+    if not kind.has_engine:
+        note = Working("no engine, so no derating by air or fuel", "claim × 1", "100 % of the claim", "physics.md §2")
+        return Derating(1.0, (note,))
+    height_m = max(0.0, site.altitude_m)
+    heat_k = max(0.0, site.temp_c - DERATE_HEAT_FROM_C)
+    parts = (
+        (
+            1 - DERATE_ALTITUDE_PCT_PER_300_M / 100 * height_m / 300,
+            "altitude: 3.5 % lost per 300 m",
+            f"1 − 0.035 × {height_m:g} m / 300 m",
+        ),
+        (
+            1 - heat_k / DERATE_HEAT_K_PER_PCT / 100,
+            "heat: 1 % lost per 5.5 K above 25 °C",
+            f"1 − 0.01 × {heat_k:g} K / 5.5 K",
+        ),
+        (1 - FUEL_LOSS_PCT.get(fuel, 0.0) / 100, f"fuel: {fuel}", f"1 − {FUEL_LOSS_PCT.get(fuel, 0):g} %"),
+    )
+    workings = tuple(
+        Working(formula, put_in, f"{share * 100:.1f} %", "makers' guidance for naturally aspirated engines")
+        for share, formula, put_in in parts
+    )
+    share = math.prod(max(0.0, part[0]) for part in parts)
+    product = Working(
+        "altitude × heat × fuel",
+        " × ".join(f"{part[0]:.3f}" for part in parts),
+        f"{share * 100:.1f} % of the claim is left",
+    )
+    return Derating(share, (*workings, product))
+
+
+def limits_of(source: Source, system: System, site: Site) -> tuple[Limit, ...]:
+    """Every limit the plate gives, derated to the site, for the whole source and each leg.
+
+    A claim in watts is taken as volt-amperes at unity power factor. Without a
+    claim per leg, a two-leg source gives each leg half.
+    """
+    claims = source.claims
+    share = derate(source.kind, claims.fuel, site).share
+    left = "" if share > 0.9995 else f", {share * 100:.0f} % left here"
+    surge = plain(claims.surge_s, "s") if claims.surge_s else "time not said"
+    found = [Limit("continuous", "continuous", claims.cont_w * share, None, "plate" + left, Grade.C)]
+    if claims.surge_w is not None:
+        found.append(
+            Limit(
+                "surge",
+                "surge",
+                claims.surge_w * share,
+                None,
+                f"plate, {surge}{left}",
+                Grade.C,
+                claims.surge_s or 0.0,
+            )
+        )
+    if system.legs == 2:
+        found += _leg_limits(claims, system, share, left, surge)
+    elif claims.breaker_a is not None:
+        w = claims.breaker_a * system.v_nominal
+        found.append(Limit("breaker", "breaker", w, Leg.ONE, f"{claims.breaker_a:g} A breaker", Grade.C))
+    return tuple(found)
+
+
+def _leg_limits(claims: Claims, system: System, share: float, left: str, surge: str) -> list[Limit]:
+    """Limits of each leg of a split-phase source."""
+    basis = "plate, each leg" if claims.per_leg_w else "half the plate"
+    per_leg = (claims.per_leg_w or claims.cont_w / 2) * share
+    found = []
+    for leg in system.leg_names:
+        found.append(Limit("continuous", "continuous", per_leg, leg, basis + left, Grade.C))
+        if claims.surge_w is not None:
+            surge_w = per_leg * claims.surge_w / claims.cont_w
+            found.append(
+                Limit(
+                    "surge",
+                    "surge",
+                    surge_w,
+                    leg,
+                    f"plate share, {surge}{left}",
+                    Grade.C,
+                    claims.surge_s or 0.0,
+                )
+            )
+        if claims.breaker_a is not None:
+            w = claims.breaker_a * system.v_nominal
+            found.append(Limit("breaker", "breaker", w, leg, f"{claims.breaker_a:g} A breaker", Grade.C))
+    return found
+
+
+def binding(limits: tuple[Limit, ...], leg: Leg | None, *, surge: bool = False) -> Limit | None:
+    """The lowest limit that binds on a leg (None: the whole source), for a steady load or a start.
+
+    A limit held for a time binds starts alone; a breaker's rating binds steady loads alone.
+    """
+    held = [limit for limit in limits if limit.leg == leg and (limit.hold_s is not None) == surge]
+    if surge and not held:
+        held = [limit for limit in limits if limit.leg == leg and limit.key == "continuous"]
+    return min(held, key=lambda limit: limit.w, default=None)
+
+
+@dataclass(frozen=True)
+class FuelUse:
+    """Litres an hour against load: ``a_lph + b_lph_per_w · P``."""
+
+    a_lph: float
+    b_lph_per_w: float
+
+    def lph(self, w: float) -> float:
+        """Litres an hour at a load [W]."""
+        return self.a_lph + self.b_lph_per_w * w
+
+
+def fuel_use(claims: Claims) -> FuelUse | None:
+    """Straight line through the claimed use at half and full load, None if not both are said."""
+    if claims.half_load_lph is None or claims.full_load_lph is None:
+        return None
+    slope = (claims.full_load_lph - claims.half_load_lph) / (claims.cont_w / 2)
+    return FuelUse(claims.full_load_lph - slope * claims.cont_w, slope)
+
+
+def held_words(limit: Limit) -> str:
+    """How long a limit may be drawn, in words."""
+    return "for as long as asked" if limit.hold_s is None else f"for {duration(limit.hold_s)}"

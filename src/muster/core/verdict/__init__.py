@@ -1,0 +1,8 @@
+"""The verdict: requirement by requirement, what is asked, what the source can give, and what that rests on."""
+
+from __future__ import annotations
+
+from .judge import Verdict, judge
+from .requirement import Margin, Requirement, Status
+
+__all__ = ["Margin", "Requirement", "Status", "Verdict", "judge"]

@@ -1,0 +1,124 @@
+"""From the lines to the verdict: the worst of what was asked, in one sentence."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..sessions import PROTOCOLS
+from . import power, quality
+from .case import Case
+from .requirement import ORDER, Requirement, Status
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """The verdict on a source for a home: its lines, the worst of them, and the sentence."""
+
+    requirements: tuple[Requirement, ...]
+    start_rows: tuple[Requirement, ...]
+    status: Status
+    headline: str
+    detail: str
+    next_protocol: str
+
+    @property
+    def settled(self) -> int:
+        """How many of the lines asked are settled either way."""
+        return sum(1 for row in self.requirements if row.must and row.status is not Status.NOT_PROVEN)
+
+    @property
+    def asked(self) -> int:
+        """How many lines are asked."""
+        return sum(1 for row in self.requirements if row.must)
+
+
+def judge(case: Case) -> Verdict:
+    """Judge a source: every requirement, and the worst of those asked.
+
+    In the order falls short, not proven, tight, carries with rules, carries.
+    """
+    rows = (
+        *power.steady(case),
+        power.starting(case),
+        quality.voltage(case),
+        quality.dips(case),
+        quality.frequency(case),
+        quality.waveform(case),
+        power.energy(case),
+        power.endurance(case),
+        power.legs(case),
+        quality.transfer(case),
+        *quality.noise(case),
+        quality.connection(case),
+    )
+    asked = [row for row in rows if row.must]
+    status = min((row.status for row in asked), key=ORDER.index, default=Status.NOT_ASKED)
+    next_protocol = _cheapest(asked)
+    return Verdict(
+        rows,
+        tuple(power.start_rows(case)),
+        status,
+        _headline(status, asked),
+        _detail(asked, next_protocol),
+        next_protocol,
+    )
+
+
+def _cheapest(rows: list[Requirement]) -> str:
+    """The protocol that settles most of the open lines for its minutes."""
+    weights: dict[str, int] = {}
+    for row in rows:
+        if row.status is Status.NOT_PROVEN and row.settle_by in PROTOCOLS:
+            weights[row.settle_by] = weights.get(row.settle_by, 0) + 1
+    return max(weights, key=lambda slug: weights[slug] / PROTOCOLS[slug].minutes, default="")
+
+
+SHORT_OF = {
+    "energy": "it runs out before the outage ends",
+    "noise-day": "it is too loud by day",
+    "noise-night": "it is too loud by night",
+    "waveform": "its waveform does not suit",
+    "voltage": "its voltage leaves what the loads stand",
+    "dips": "its dips upset the other loads",
+    "frequency": "its frequency leaves what motors stand",
+    "legs": "the neutral carries too much",
+}
+
+
+def _short_words(row: Requirement) -> str:
+    if row.key == "starting":
+        return f"it will not start the {row.label.split(', ', 1)[-1]}"
+    if row.key.startswith("steady"):
+        where = {"1": " on leg 1", "2": " on leg 2"}.get(row.key[-1], "")
+        return f"the load is more than it can hold{where}"
+    return SHORT_OF.get(row.key, f"{row.label.lower()} falls short")
+
+
+def _headline(status: Status, asked: list[Requirement]) -> str:
+    if status is Status.NOT_ASKED:
+        return "Nothing is asked yet."
+    if status is Status.FALLS_SHORT:
+        short = [_short_words(row) for row in asked if row.status is Status.FALLS_SHORT]
+        words = short[0] if len(short) == 1 else f"{', '.join(short[:-1])} and {short[-1]}"
+        return f"Falls short: {words}."
+    if status is Status.NOT_PROVEN:
+        open_rows = sum(1 for row in asked if row.status is Status.NOT_PROVEN)
+        return f"Not proven yet: {open_rows} of {len(asked)} lines are open."
+    return {
+        Status.TIGHT: "It carries the home, but with little to spare.",
+        Status.WITH_RULES: "It carries the home, if the household keeps its rules.",
+        Status.CARRIES: "It carries the home.",
+    }[status]
+
+
+def _detail(asked: list[Requirement], next_protocol: str) -> str:
+    counts = {status: sum(1 for row in asked if row.status is status) for status in ORDER}
+    good = counts[Status.CARRIES] + counts[Status.WITH_RULES] + counts[Status.TIGHT]
+    parts = [f"Of {len(asked)} lines asked, {good} {'carries' if good == 1 else 'carry'}"]
+    parts.append(f"{counts[Status.FALLS_SHORT]} {'falls' if counts[Status.FALLS_SHORT] == 1 else 'fall'} short")
+    parts.append(f"{counts[Status.NOT_PROVEN]} {'is' if counts[Status.NOT_PROVEN] == 1 else 'are'} not proven")
+    words = ", ".join(parts) + "."
+    if next_protocol:
+        protocol = PROTOCOLS[next_protocol]
+        words += f" The cheapest test next: {protocol.name}, about {protocol.minutes} min."
+    return words

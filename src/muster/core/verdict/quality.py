@@ -1,0 +1,250 @@
+"""Voltage, frequency, waveform, transfer, noise, safe connection."""
+
+from __future__ import annotations
+
+from ..brief import Wiring
+from ..findings.noise_walk import LOADED
+from ..loads import THD_LIMIT_PCT, Wave, short_name
+from ..noise import at_distance
+from ..quantities import Bound, Grade, Value, number, plain
+from ..sessions import Place
+from ..supply import Leg
+from ..working import Working
+from .case import Case
+from .requirement import Evidence, Margin, Requirement, Status, not_asked, room, status_of, unproven
+
+STEADY_V_PCT = 10.0
+"""Motors stand ±10 % of nominal voltage (NEMA MG 1-12.44)."""
+STEADY_HZ_PCT = 5.0
+"""Motors stand ±5 % of nominal frequency (NEMA MG 1-12.44)."""
+ITIC_DIP = ((0.02, 0.0), (0.5, 70.0), (10.0, 80.0))
+"""Dips that electronics stand: up to s seconds, not below pct of nominal (ITIC envelope)."""
+CLAIMED_NOISE_AT_M = 7.0
+
+
+def dip_floor_pct(event_s: float) -> float:
+    """Lowest share of nominal that electronics stand for a dip of this length (ITIC), percent."""
+    return next((pct for seconds, pct in ITIC_DIP if event_s <= seconds), 100 - STEADY_V_PCT)
+
+
+def _peak_on(case: Case, leg: Leg) -> float:
+    if case.home.brief.system.legs == 1:
+        return case.demand.peak_w
+    return case.demand.leg_w[int(leg.value) - 1]
+
+
+def voltage(case: Case) -> Requirement:
+    """Steady voltage: from no load to the home's peak, against ±10 % of nominal."""
+    system = case.home.brief.system
+    low, high = (system.v_nominal * (1 + sign * STEADY_V_PCT / 100) for sign in (-1, 1))
+    demand = f"{number(low)}–{plain(high, 'v')}"
+    rows = []
+    for leg in system.leg_names:
+        fit = case.regulation(leg)
+        if fit is None:
+            continue
+        peak_w = _peak_on(case, leg)
+        ends = [
+            (room(low, fit.line.at(w), fit.u_at(w), "v", below=False), fit.line.at(w), w) for w in (0.0, peak_w)
+        ] + [(room(high, fit.line.at(w), fit.u_at(w), "v", below=True), fit.line.at(w), w) for w in (0.0, peak_w)]
+        margin, volts, w = min(ends, key=lambda end: end[0].value)
+        rows.append((margin, volts, w, fit, leg))
+    if not rows:
+        return unproven("voltage", "Voltage, steady", demand, "No volts read against load yet.", "ladder")
+    margin, volts, w, fit, leg = min(rows, key=lambda row: row[0].value)
+    grade = Grade.A if fit.line.reaches(w) else Grade.B
+    beyond = "" if grade is Grade.A else f" (read only to {plain(fit.line.x_high, 'w')}, the line drawn on)"
+    where = f" on {leg.words}" if system.legs == 2 else ""
+    return Requirement(
+        "voltage",
+        "Voltage, steady",
+        demand,
+        plain(volts, "v"),
+        margin,
+        grade,
+        status_of(margin, Evidence(grade)),
+        f"{plain(volts, 'v')}{where} at {plain(w, 'w')}{beyond}.",
+        "ladder",
+        (
+            *fit.finding.workings,
+            Working(
+                "margin = distance to the nearer of ±10 %", f"{number(low)} and {number(high)} V", str(margin),
+                "NEMA MG 1",
+            ),
+        ),
+        fit.finding.seqs,
+    )  # fmt: skip
+
+
+def dips(case: Case) -> Requirement:
+    """Dips: the lowest voltage at any start that held, against what electronics stand."""
+    nominal = case.home.brief.system.v_nominal
+    seen = [(start, start.lowest) for start in case.starts if start.outcome == "held" and start.lowest is not None]
+    motors = [load for load in case.home.loads if load.has_start(case.home.brief.system.hz)]
+    if not motors:
+        return not_asked("dips", "Voltage, dips", "Nothing in the roll has a start.")
+    demand = f"≥ {plain(nominal * 0.7, 'v')} for 0.5 s"
+    if not seen:
+        return unproven("dips", "Voltage, dips", demand, "No start with its lowest voltage read yet.", "starts")
+    rows = []
+    for start, lowest in seen:
+        full = nominal * (2 if start.leg is Leg.BOTH else 1)
+        floor = full * dip_floor_pct(start.load.start_s) / 100
+        rows.append((room(floor, lowest.value, lowest.u, "v", below=False), start, lowest, floor))
+    margin, start, lowest, floor = min(rows, key=lambda row: row[0].value)
+    flatters = lowest.bound is Bound.AT_MOST
+    status = status_of(margin, Evidence(lowest.grade, flatters=flatters))
+    tail = " The meter is slower than the dip: it may have been deeper." if flatters else ""
+    return Requirement(
+        "dips",
+        "Voltage, dips",
+        f"≥ {plain(floor, 'v')}",
+        str(lowest) if lowest.bound else plain(lowest.value, "v"),
+        margin,
+        lowest.grade,
+        status,
+        f"Worst at the {short_name(start.load)}'s start, {plain(lowest.value, 'v')}.{tail}",
+        "starts" if status is Status.NOT_PROVEN else "",
+        (
+            Working(
+                f"floor = {dip_floor_pct(start.load.start_s):g} % of nominal for {plain(start.load.start_s, 's')}",
+                f"{floor / dip_floor_pct(start.load.start_s) * 100:.0f} V × {dip_floor_pct(start.load.start_s):g} %",
+                plain(floor, "v"),
+                "ITIC envelope",
+            ),
+        ),
+        (start.run.seq,),
+    )
+
+
+def frequency(case: Case) -> Requirement:
+    """Frequency from no load to the home's peak, against ±5 % of nominal."""
+    hz = case.home.brief.system.hz
+    low, high = hz * (1 - STEADY_HZ_PCT / 100), hz * (1 + STEADY_HZ_PCT / 100)
+    demand = f"{number(low)}–{number(high)}\u202fHz"
+    fit = case.droop
+    if fit is None:
+        return unproven("frequency", "Frequency", demand, "No hertz read against load yet.", "ladder")
+    peak_w = case.demand.peak_w
+    ends = []
+    for w in (0.0, peak_w):
+        value, u = fit.line.at(w), fit.u_at(w)
+        ends.append(room(low, value, u, "hz", below=False))
+        ends.append(room(high, value, u, "hz", below=True))
+    margin = min(ends, key=lambda end: end.value)
+    grade = Grade.A if fit.line.reaches(peak_w) else Grade.B
+    top, bottom = fit.line.at(0), fit.line.at(peak_w)
+    return Requirement(
+        "frequency",
+        "Frequency",
+        demand,
+        f"{number(bottom, 'hz')}–{number(top, 'hz')}\u202fHz",
+        margin,
+        grade,
+        status_of(margin, Evidence(grade)),
+        f"{plain(top, 'hz')} unloaded, {plain(bottom, 'hz')} at the home's peak of {plain(peak_w, 'w')}.",
+        "ladder",
+        fit.finding.workings,
+        fit.finding.seqs,
+    )
+
+
+def waveform(case: Case) -> Requirement:
+    """Waveform: what the most sensitive load asks, against the plate (captures come later)."""
+    order = (Wave.SINE, Wave.ROUGH, Wave.STEPPED)
+    if not case.home.loads:
+        return not_asked("waveform", "Waveform", "No loads in the roll.")
+    fussiest = min(case.home.loads, key=lambda load: order.index(load.kind_figures.wave))
+    need, claims = fussiest.kind_figures.wave, case.source.claims
+    if need is Wave.STEPPED:
+        return not_asked("waveform", "Waveform", "Nothing in the roll minds the waveform.")
+    limit = THD_LIMIT_PCT[need]
+    demand = f"{need}, THD ≤ {limit:g}\u202f%"
+    who = f"the {short_name(fussiest)} wants it"
+    if claims.wave is Wave.STEPPED:
+        gap = Margin(-1.0, -1.0, -1.0, "pt")
+        return Requirement(
+            "waveform", "Waveform", demand, "stepped", gap, Grade.C, Status.FALLS_SHORT,
+            f"A stepped wave by the plate; {who}.",
+        )  # fmt: skip
+    if claims.thd_pct is None:
+        return unproven("waveform", "Waveform", demand, f"No capture yet; {who}.", "waveform")
+    margin = room(limit, claims.thd_pct, None, "pt", below=True)
+    status = status_of(margin, Evidence(Grade.C))
+    return Requirement(
+        "waveform", "Waveform", demand, f"THD {plain(claims.thd_pct, 'pct')}", margin, Grade.C, status,
+        f"By the plate alone; {who}.", "waveform" if status is Status.NOT_PROVEN else "",
+    )  # fmt: skip
+
+
+def transfer(case: Case) -> Requirement:
+    """Transfer: the gap when the source takes over; by hand nobody asks."""
+    if case.home.brief.wiring is not Wiring.AUTOMATIC:
+        return not_asked("transfer", "Transfer", "Connected by hand, so the house is dark until then.")
+    return unproven("transfer", "Transfer", "gap in ms", "The gap has not been measured.", "transfer")
+
+
+def noise(case: Case) -> list[Requirement]:
+    """Noise at the nearest ear, by day and, where the outage reaches into them, in the quiet hours."""
+    brief = case.home.brief
+    rows = [_noise(case, "day", brief.noise_day_dba)]
+    night = brief.noise_night_dba if brief.covers_night() else None
+    rows.append(_noise(case, "night", night))
+    return rows
+
+
+def _level_at_ear(case: Case) -> tuple[Value, str, tuple[int, ...], tuple[Working, ...]] | None:
+    walked = sorted(case.noise, key=lambda seen: (seen.state != LOADED, -seen.ear.value))
+    if walked:
+        seen = walked[0]
+        state = "under load" if seen.state == LOADED else "with nothing on; loaded is louder"
+        return seen.ear, f"From the walk, {state}", seen.finding.seqs, seen.finding.workings
+    claimed = case.source.claims.noise_dba_7m
+    if claimed is None:
+        return None
+    ear_m = case.home.brief.ear_m
+    dba = at_distance(claimed, CLAIMED_NOISE_AT_M, ear_m)
+    working = Working(
+        "level at the ear = claim − 20 · log10(ear ÷ 7 m)",
+        f"{number(claimed, 'dba')} − 20 · log10({ear_m:g} ÷ 7)",
+        plain(dba, "dba"),
+        "inverse square law",
+    )
+    return Value(dba, "dba", None, None, Grade.C), "From the claim at 7 m", (), (working,)
+
+
+def _noise(case: Case, when: str, limit: float | None) -> Requirement:
+    key, label = f"noise-{when}", f"Noise, {when}"
+    if limit is None:
+        reason = "No limit set in the brief." if when == "day" else "No night limit, or no night in the outage."
+        return not_asked(key, label, reason)
+    found = _level_at_ear(case)
+    demand = f"≤ {plain(limit, 'dba')}"
+    if found is None:
+        return unproven(key, label, demand, "No level measured or claimed.", "noise_walk")
+    level, origin, seqs, workings = found
+    margin = room(limit, level.value, level.u, "dba", below=True)
+    unloaded = "louder" in origin
+    status = status_of(margin, Evidence(level.grade, flatters=unloaded and margin.value >= 0))
+    return Requirement(
+        key, label, demand, plain(level.value, "dba"), margin, level.grade, status,
+        f"{origin}: {plain(level.value, 'dba')} at the nearest ear, {plain(case.home.brief.ear_m, 'm')} away.",
+        "noise_walk" if status is Status.NOT_PROVEN else "", workings, seqs,
+    )  # fmt: skip
+
+
+def connection(case: Case) -> Requirement:
+    """Safe connection: the gates of the wiring approach; not confirmed in this version."""
+    return unproven(
+        "connection",
+        "Safe connection",
+        case.home.brief.wiring.words,
+        "Gates are not yet recorded here; local code and a licensed electrician decide.",
+        "gates",
+        "not confirmed",
+    )
+
+
+__all__ = [
+    "Place", "connection", "dip_floor_pct", "dips", "frequency", "noise", "transfer", "voltage", "waveform",
+]  # fmt: skip

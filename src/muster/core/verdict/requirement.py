@@ -1,0 +1,144 @@
+"""A requirement, its margin, and the rules that give its status."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from enum import StrEnum
+
+from ..quantities import Grade, signed
+from ..working import Working
+
+UNKNOWN_SHARE = 0.20
+"""Where the uncertainty is unknown, the low end of a ratio lies this far below it."""
+
+
+class Status(StrEnum):
+    """How a requirement stands, in the order in which a verdict takes the worst."""
+
+    FALLS_SHORT = "falls_short"
+    NOT_PROVEN = "not_proven"
+    TIGHT = "tight"
+    WITH_RULES = "carries_with_rules"
+    CARRIES = "carries"
+    NOT_ASKED = "not_asked"
+
+    @property
+    def words(self) -> str:
+        """The status as it is written on screen."""
+        return self.value.replace("_", " ")
+
+
+ORDER = tuple(Status)
+"""Worst first."""
+
+
+@dataclass(frozen=True)
+class Margin:
+    """Room to spare: ``value`` with its low and high end.
+
+    A ratio (unit ``pct``, shares of 1) for capacity and energy, else in the
+    row's own unit. ``high`` is infinite where nothing bounds it from above.
+    """
+
+    value: float
+    low: float
+    high: float
+    unit: str = "pct"
+
+    def __str__(self) -> str:
+        scale = 100 if self.unit == "pct" else 1
+        return signed(self.value * scale, self.unit)
+
+
+def ratio(demand: float, capability: float, u: float | None, demand_low: float | None = None) -> Margin:
+    """Margin of a capability over a demand as a share of the demand.
+
+    ``u`` is the capability's half-width; unknown takes 0.20 off the low end
+    alone. ``demand_low`` is the demand at its planning figure where
+    ``demand`` is raised: the high end is judged on it, so that nothing falls
+    short for being unmeasured.
+    """
+    if demand <= 0:
+        return Margin(math.inf, math.inf, math.inf)
+    value = (capability - demand) / demand
+    base = demand_low if demand_low else demand
+    high = (capability + (u or 0.0) - base) / base
+    low = value - UNKNOWN_SHARE if u is None else (capability - u - demand) / demand
+    return Margin(value, low, max(value, high))
+
+
+def room(limit: float, value: float, u: float | None, unit: str, *, below: bool) -> Margin:
+    """Margin in the row's own unit: ``limit − value`` (``below``: value must stay under), or the reverse."""
+    gap = limit - value if below else value - limit
+    spread = u or 0.0
+    return Margin(gap, gap - spread, gap + spread, unit)
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """What a capability rests on.
+
+    ``flatters``: it is a bound that errs to the source's favour.
+    ``missing``: the deciding reading is not there at all.
+    ``with_rules``: it holds only with household rules on.
+    """
+
+    grade: Grade | None = None
+    flatters: bool = False
+    missing: bool = False
+    with_rules: bool = False
+
+
+def status_of(margin: Margin | None, evidence: Evidence, *, asked: bool = True) -> Status:
+    """The status of a requirement: the first rule that applies (physics.md section 10).
+
+    1 nothing asked; 2 the deciding reading missing or a bound that flatters;
+    3 the high end below 0; 4 capability at grade C or D; 5 the low end above 0;
+    6 margin at least 0; 7 otherwise not proven.
+    """
+    if not asked:
+        return Status.NOT_ASKED
+    if margin is None or evidence.missing or evidence.flatters:
+        return Status.NOT_PROVEN
+    if margin.high < 0:
+        return Status.FALLS_SHORT
+    if evidence.grade is None or not evidence.grade.is_measured:
+        return Status.NOT_PROVEN
+    if margin.low > 0:
+        return Status.WITH_RULES if evidence.with_rules else Status.CARRIES
+    return Status.TIGHT if margin.value >= 0 else Status.NOT_PROVEN
+
+
+@dataclass(frozen=True)
+class Requirement:
+    """A line of the verdict."""
+
+    key: str
+    label: str
+    demand: str
+    capability: str
+    margin: Margin | None
+    grade: Grade | None
+    status: Status
+    sentence: str
+    settle_by: str = ""
+    workings: tuple[Working, ...] = ()
+    seqs: tuple[int, ...] = ()
+
+    @property
+    def must(self) -> bool:
+        """Whether it counts towards the verdict."""
+        return self.status is not Status.NOT_ASKED
+
+
+def not_asked(key: str, label: str, sentence: str) -> Requirement:
+    """A line that nobody asked for."""
+    return Requirement(key, label, "–", "–", None, None, Status.NOT_ASKED, sentence)
+
+
+def unproven(
+    key: str, label: str, demand: str, sentence: str, settle_by: str, capability: str = "not measured"
+) -> Requirement:
+    """A line whose deciding reading is missing."""
+    return Requirement(key, label, demand, capability, None, None, Status.NOT_PROVEN, sentence, settle_by)

@@ -1,0 +1,1 @@
+"""File layouts: the only place that knows how values are written down."""

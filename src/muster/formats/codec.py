@@ -1,0 +1,59 @@
+"""Core values to plain JSON values and back, checked, with the path of what is wrong."""
+
+from __future__ import annotations
+
+import json
+from functools import cache
+from typing import Any, TypeVar
+
+from pydantic import TypeAdapter, ValidationError
+
+from muster.core.errors import MusterError
+
+T = TypeVar("T")
+
+
+@cache
+def _adapter(kind: type[T]) -> TypeAdapter[T]:
+    return TypeAdapter(kind)
+
+
+def dump(value: Any) -> Any:
+    """A core value as plain JSON values (dicts, lists, text, numbers)."""
+    return _adapter(type(value)).dump_python(value, mode="json")
+
+
+def load(kind: type[T], data: Any) -> T:
+    """A core value of ``kind`` from plain JSON values.
+
+    Raises
+    ------
+    MusterError
+        If the data does not fit: path, reason and what was got.
+    """
+    try:
+        return _adapter(kind).validate_python(data)
+    except ValidationError as error:
+        first = error.errors(include_url=False)[0]
+        raise MusterError(_reason(first), where=_path(first["loc"])) from None
+
+
+def _path(parts: tuple[int | str, ...]) -> str:
+    text = ""
+    for part in parts:
+        text += f"[{part}]" if isinstance(part, int) else f"{'.' if text else ''}{part}"
+    return text
+
+
+def _reason(error: Any) -> str:
+    inner = (error.get("ctx") or {}).get("error")
+    if isinstance(inner, MusterError):
+        return str(inner)
+    got = error.get("input")
+    shown = f", got {got!r}" if isinstance(got, str | int | float | bool | None) else ""
+    return f"{error['msg'].lower()}{shown}"
+
+
+def canonical(data: Any) -> str:
+    """One spelling of plain JSON values, for digests: sorted keys, no spaces."""
+    return json.dumps(data, sort_keys=True, separators=(",", ":"), ensure_ascii=False, allow_nan=True)

@@ -1,0 +1,23 @@
+"""The demo jobs, read in from the files that ship with Muster."""
+
+from __future__ import annotations
+
+import json
+from importlib import resources
+
+from django.contrib.auth.models import AbstractUser
+
+from muster.formats.jobfile import read_job
+from muster.records.models import Job
+
+from .jobs import read_in
+
+
+def load_demo(who: AbstractUser) -> list[Job]:
+    """Read in each demo job that is not there yet; what was changed in one stays."""
+    made = []
+    folder = resources.files("muster.demo")
+    for path in sorted(folder.iterdir(), key=lambda path: path.name):
+        if path.name.endswith(".muster.json") and not Job.objects.filter(demo=path.name).exists():
+            made.append(read_in(read_job(json.loads(path.read_text(encoding="utf-8"))), who, demo=path.name))
+    return made

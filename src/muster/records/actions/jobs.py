@@ -1,0 +1,111 @@
+"""Jobs: create, edit the brief, copy, archive, bring back, and read in whole."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import datetime, timedelta
+
+from django.contrib.auth.models import AbstractUser
+from django.db import transaction
+from django.utils import timezone
+
+from muster.core.brief import Brief
+from muster.core.errors import MusterError
+from muster.formats.codec import dump
+from muster.formats.jobfile import JobFile, SessionRecord
+from muster.records import bridge
+from muster.records.models import EntryRow, Job, LoadRow, SessionRow, SourceRow
+
+from .sessions import seal
+
+
+def _named(name: str) -> str:
+    if not name.strip():
+        raise MusterError("a job needs a name", where="name", want="such as the name of the house")
+    return name.strip()[:120]
+
+
+def create_job(name: str, brief: Brief, who: AbstractUser) -> Job:
+    """Open a job.
+
+    Raises
+    ------
+    MusterError
+        If it has no name.
+    """
+    return Job.objects.create(name=_named(name), brief=dump(brief), created_by=who)
+
+
+def edit_brief(job: Job, name: str, brief: Brief) -> Job:
+    """Change a job's name and brief.
+
+    Raises
+    ------
+    MusterError
+        If it has no name.
+    """
+    job.name, job.brief = _named(name), dump(brief)
+    job.save()
+    return job
+
+
+@transaction.atomic
+def copy_job(job: Job, who: AbstractUser) -> Job:
+    """Copy a job's brief, roll and sources; its sessions stay with the home they were measured in."""
+    copy = Job.objects.create(name=f"{job.name}, copy"[:120], brief=job.brief, created_by=who)
+    for row in job.load_rows.filter(removed_at=None):
+        LoadRow.objects.create(
+            job=copy, key=row.key, name=row.name, kind=row.kind, tier=row.tier, leg=row.leg, data=row.data,
+            created_by=who,
+        )  # fmt: skip
+    for source in job.source_rows.filter(archived_at=None):
+        SourceRow.objects.create(job=copy, name=source.name, kind=source.kind, data=source.data, created_by=who)
+    return copy
+
+
+def archive_job(job: Job) -> Job:
+    """Put a job away; nothing is deleted."""
+    job.archived_at = timezone.now()
+    job.save(update_fields=["archived_at"])
+    return job
+
+
+def restore_job(job: Job) -> Job:
+    """Bring an archived job back."""
+    job.archived_at = None
+    job.save(update_fields=["archived_at"])
+    return job
+
+
+@transaction.atomic
+def read_in(file: JobFile, who: AbstractUser, demo: str = "") -> Job:
+    """Make a whole job of a job file, or nothing of it."""
+    job = create_job(file.name, file.brief, who)
+    if demo:
+        job.demo = demo
+        job.save(update_fields=["demo"])
+    for load in file.loads:
+        bridge.fill_load(LoadRow(job=job, created_by=who), load).save()
+    for record in file.sources:
+        row = bridge.fill_source(SourceRow(job=job, created_by=who), record.source)
+        row.save()
+        for session in record.sessions:
+            _read_session(row, session, who)
+    return job
+
+
+def _read_session(source: SourceRow, record: SessionRecord, who: AbstractUser) -> None:
+    session = record.session
+    started_at = datetime.fromisoformat(record.started_at)
+    row = SessionRow.objects.create(
+        source=source, protocol=session.protocol, started_at=started_at, created_by=who,
+        data=dump(replace(session, entries=())),
+    )  # fmt: skip
+    for seq, entry in enumerate(session.entries, 1):
+        EntryRow.objects.create(
+            session=row, seq=seq, at=started_at + timedelta(seconds=entry.t_s), who=who,
+            raw=entry.raw, items=[dump(item) for item in entry.items],
+        )  # fmt: skip
+    if record.closed:
+        end_s = max((entry.t_s for entry in session.entries), default=0.0)
+        seal(row, started_at + timedelta(seconds=end_s))

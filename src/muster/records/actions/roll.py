@@ -1,0 +1,105 @@
+"""The roll: add a load in one line, edit it in place, paint its hours, take it off and put it back."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import replace
+
+from django.contrib.auth.models import AbstractUser
+from django.db import transaction
+from django.utils import timezone
+
+from muster.core.errors import MusterError
+from muster.core.loads import Load
+from muster.core.rollline import RollLine, parse_roll_line
+from muster.core.supply import Leg
+from muster.records import bridge
+from muster.records.models import Job, LoadRow
+
+KEYS = "123456789abcefgijklmopqrsuvwxy"
+"""One key a load on the bench; d, h, n, t and z are taken by the bench's own shortcuts."""
+
+
+def next_key(job: Job) -> str:
+    """The first bench key not taken in this job, removed loads included; numbers from 31 after the last."""
+    taken = set(job.load_rows.values_list("key", flat=True))
+    free = (key for key in KEYS if key not in taken)
+    return next(free, f"{len(taken) + 1:02d}")
+
+
+def read_roll_line(job: Job, line: str) -> RollLine:
+    """Understand a line for this job without adding anything.
+
+    Raises
+    ------
+    MusterError
+        If the line names nothing, or gives no watts where the shelf has none.
+    """
+    return parse_roll_line(line, next_key(job), bridge.brief_of(job).system.v_nominal)
+
+
+@transaction.atomic
+def add_load(job: Job, load: Load, who: AbstractUser) -> LoadRow:
+    """Add a load; on a single-phase home it sits on leg 1."""
+    if bridge.brief_of(job).system.legs == 1:
+        load = replace(load, leg=Leg.ONE)
+    row = bridge.fill_load(LoadRow(job=job, created_by=who), replace(load, key=next_key(job)))
+    row.save()
+    job.save(update_fields=["changed_at"])
+    return row
+
+
+def add_line(job: Job, line: str, who: AbstractUser) -> LoadRow:
+    """Add a load by one line.
+
+    Raises
+    ------
+    MusterError
+        As ``read_roll_line``.
+    """
+    return add_load(job, read_roll_line(job, line).load, who)
+
+
+def edit_load(row: LoadRow, load: Load) -> LoadRow:
+    """Change a load in place; its key stays.
+
+    Raises
+    ------
+    MusterError
+        If another load of the roll has its name.
+    """
+    same = row.job.load_rows.filter(removed_at=None, name__iexact=load.name).exclude(pk=row.pk)
+    if same.exists():
+        raise MusterError(
+            f"“{load.name}” is in the roll already", where="name", want="another name, so that the log can tell them apart"
+        )  # fmt: skip
+    bridge.fill_load(row, replace(load, key=row.key)).save()
+    row.job.save(update_fields=["changed_at"])
+    return row
+
+
+def paint_hours(row: LoadRow, hours: Iterable[int]) -> LoadRow:
+    """Set the hours in which a load may run.
+
+    Raises
+    ------
+    MusterError
+        If an hour lies outside the day.
+    """
+    load = replace(bridge.load_of(row), hours=tuple(sorted(set(hours))))
+    bridge.fill_load(row, load).save()
+    return row
+
+
+def remove_load(row: LoadRow) -> LoadRow:
+    """Take a load off the roll; it can be put back."""
+    row.removed_at = timezone.now()
+    row.save(update_fields=["removed_at"])
+    return row
+
+
+def put_back(row: LoadRow) -> LoadRow:
+    """Put a removed load back."""
+    row.removed_at = None
+    row.save(update_fields=["removed_at"])
+    return row

@@ -1,0 +1,205 @@
+"""Sessions: start, jot, undo, correct, close. Entries are only ever added."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Sequence
+from datetime import datetime, timedelta
+from zoneinfo import ZoneInfo
+
+from django.contrib.auth.models import AbstractUser
+from django.db import transaction
+from django.utils import timezone
+
+from muster.core.errors import MusterError, Refused
+from muster.core.logline import Jotting, When, read_line
+from muster.core.plan import ladder_steps, noise_steps, start_steps
+from muster.core.sessions import PROTOCOLS, RUNNABLE, Conditions, Event, Item, Session, Step
+from muster.core.sources import limits_of
+from muster.formats.codec import canonical, dump
+from muster.records import bridge
+from muster.records.models import EntryRow, SessionRow, SourceRow
+
+
+def plan_steps(source: SourceRow, protocol: str) -> tuple[Step, ...]:
+    """The steps of a protocol for this source's home.
+
+    Raises
+    ------
+    NotEnoughReadings
+        If the roll holds nothing to plan with.
+    MusterError
+        If this version cannot run the protocol.
+    """
+    home = bridge.home_of(source.job)
+    if protocol == "ladder":
+        value = bridge.source_of(source)
+        claim = limits_of(value, home.brief.system, home.brief.site)[0]
+        return ladder_steps(home.loads, claim.w, home.brief.system.legs)
+    if protocol == "starts":
+        return start_steps(home.loads, home.brief.system.hz)
+    if protocol == "noise_walk":
+        return noise_steps(home.brief.ear_m)
+    names = ", ".join(PROTOCOLS[slug].name for slug in RUNNABLE)
+    raise MusterError(f"“{protocol}” cannot be run yet", where="protocol", want=names)
+
+
+@transaction.atomic
+def start_session(
+    source: SourceRow, protocol: str, conditions: Conditions, who: AbstractUser, *, cautions_read: bool
+) -> SessionRow:
+    """Start a session with its planned steps.
+
+    Raises
+    ------
+    Refused
+        If the cautions were not confirmed as seen to.
+    MusterError
+        As ``plan_steps``.
+    """
+    if not cautions_read:
+        raise Refused("the cautions are not confirmed", where="cautions", want="see to each of them, then tick the box")
+    session = Session(protocol, plan_steps(source, protocol), (), conditions)
+    row = SessionRow.objects.create(
+        source=source, protocol=protocol, started_at=timezone.now(), data=dump(session), created_by=who
+    )
+    _append(row, [Event("cautions")], row.started_at, "cautions seen to", who)
+    return row
+
+
+def _append(
+    row: SessionRow, items: Sequence[Item], at: datetime, raw: str, who: AbstractUser, voids: EntryRow | None = None
+) -> EntryRow:
+    last = row.entry_rows.order_by("-seq").values_list("seq", flat=True).first() or 0
+    return EntryRow.objects.create(
+        session=row, seq=last + 1, at=at, raw=raw, items=[dump(item) for item in items], who=who, voids=voids
+    )
+
+
+def _require_open(row: SessionRow) -> None:
+    if row.closed_at is not None:
+        raise Refused("this session is closed", where="session", want="start a new one to log more")
+
+
+def understand(row: SessionRow, line: str) -> Jotting:
+    """What a line would be taken to say, nothing kept."""
+    home = bridge.home_of(row.source.job)
+    return read_line(line, {load.key: load.name for load in home.loads}, home.brief.system)
+
+
+def time_of(when: When, now: datetime, zone: str) -> datetime:
+    """The moment a jotting speaks of; a clock time later than now was yesterday."""
+    if when.ago_s is not None:
+        return now - timedelta(seconds=when.ago_s)
+    if when.clock is None:
+        return now
+    local = now.astimezone(ZoneInfo(zone))
+    hour, minute, second = when.clock
+    at = local.replace(hour=hour, minute=minute, second=second, microsecond=0)
+    return at if at <= local + timedelta(minutes=1) else at - timedelta(days=1)
+
+
+@transaction.atomic
+def log_line(row: SessionRow, line: str, who: AbstractUser) -> EntryRow:
+    """Keep a jotted line; what cannot be read is kept as a note.
+
+    Raises
+    ------
+    MusterError
+        If the line is empty.
+    Refused
+        If the session is closed.
+    """
+    _require_open(row)
+    if not line.strip():
+        raise MusterError("nothing was typed", where="line", want="a reading, an event or a note")
+    jotting = understand(row, line)
+    at = time_of(jotting.when, timezone.now(), bridge.brief_of(row.source.job).zone)
+    if at < row.started_at:
+        at = row.started_at
+    return _append(row, jotting.items, at, line.strip(), who)
+
+
+@transaction.atomic
+def log_items(row: SessionRow, items: Sequence[Item], raw: str, who: AbstractUser) -> EntryRow:
+    """Keep items given by a key, a click or the form.
+
+    Raises
+    ------
+    MusterError
+        If there is nothing in it.
+    Refused
+        If the session is closed.
+    """
+    _require_open(row)
+    if not items:
+        raise MusterError("nothing was filled in", where="form", want="at least one figure")
+    return _append(row, items, timezone.now(), raw, who)
+
+
+@transaction.atomic
+def undo(row: SessionRow, who: AbstractUser) -> EntryRow | None:
+    """Undo the last entry that stands: it stays in the record, struck through. None if there is none.
+
+    Raises
+    ------
+    Refused
+        If the session is closed.
+    """
+    _require_open(row)
+    stands = row.entry_rows.filter(voided_by=None, voids=None).order_by("-seq").first()
+    if stands is None or stands.items == [dump(Event("cautions"))]:
+        return None
+    return _append(row, [], timezone.now(), f"undo {stands.seq}", who, voids=stands)
+
+
+@transaction.atomic
+def correct(entry: EntryRow, line: str, who: AbstractUser) -> EntryRow:
+    """Supersede an entry by another line at the same moment; the original stays visible.
+
+    Raises
+    ------
+    Refused
+        If the session is closed or the entry already superseded.
+    MusterError
+        If the line is empty.
+    """
+    row = entry.session
+    _require_open(row)
+    if bridge.is_void(entry):
+        raise Refused("this entry was already undone or corrected", where="entry")
+    if not line.strip():
+        raise MusterError("nothing was typed", where="line", want="the entry as it should read")
+    jotting = understand(row, line)
+    zone = bridge.brief_of(row.source.job).zone
+    at = entry.at if jotting.when == When() else time_of(jotting.when, timezone.now(), zone)
+    return _append(row, jotting.items, max(at, row.started_at), line.strip(), who, voids=entry)
+
+
+def close_session(row: SessionRow) -> SessionRow:
+    """Close and seal a session: it refuses further change.
+
+    Raises
+    ------
+    Refused
+        If it is closed already.
+    """
+    _require_open(row)
+    return seal(row, timezone.now())
+
+
+def seal(row: SessionRow, at: datetime) -> SessionRow:
+    """Stamp a session as closed, with the SHA-256 of its canonical export."""
+    row.closed_at, row.sha256 = at, digest_of(row)
+    row.save(update_fields=["closed_at", "sha256"])
+    return row
+
+
+def digest_of(row: SessionRow) -> str:
+    """SHA-256 over a session and all its entries, those undone included."""
+    lines = [
+        [entry.seq, entry.at.isoformat(), entry.raw, entry.items, entry.voids_id is not None]
+        for entry in row.entry_rows.order_by("seq")
+    ]
+    body = canonical({"session": row.data, "started_at": row.started_at.isoformat(), "entries": lines})
+    return hashlib.sha256(body.encode()).hexdigest()

@@ -1,0 +1,75 @@
+"""Rows to core values and back."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from muster.core.brief import Brief, Home
+from muster.core.loads import Load
+from muster.core.sessions import Entry, Item, Session
+from muster.core.sources import Source
+from muster.formats.codec import dump, load
+
+from .models import EntryRow, Job, LoadRow, SessionRow, SourceRow
+
+
+def brief_of(job: Job) -> Brief:
+    """The job's brief."""
+    return load(Brief, job.brief)
+
+
+def load_of(row: LoadRow) -> Load:
+    """The row's load."""
+    return load(Load, row.data)
+
+
+def loads_of(job: Job) -> tuple[Load, ...]:
+    """The roll as it stands: loads not removed, in the order added."""
+    return tuple(load_of(row) for row in job.load_rows.filter(removed_at=None))
+
+
+def home_of(job: Job) -> Home:
+    """The brief with its roll."""
+    return Home(brief_of(job), loads_of(job))
+
+
+def source_of(row: SourceRow) -> Source:
+    """The row's source."""
+    return load(Source, row.data)
+
+
+def fill_load(row: LoadRow, value: Load) -> LoadRow:
+    """Write a load into a row: the asked-about parts as columns, all of it as JSON."""
+    row.key, row.name, row.kind = value.key, value.name, value.kind
+    row.tier, row.leg, row.data = value.tier.value, value.leg.value, dump(value)
+    return row
+
+
+def fill_source(row: SourceRow, value: Source) -> SourceRow:
+    """Write a source into a row."""
+    row.name, row.kind, row.data = value.name, value.kind.value, dump(value)
+    return row
+
+
+def seconds_since(start: datetime, at: datetime) -> float:
+    """Seconds from a session's start to a time."""
+    return (at - start).total_seconds()
+
+
+def entry_of(row: EntryRow, started_at: datetime) -> Entry:
+    """The row's entry, its time counted from the session's start."""
+    items: tuple[Item, ...] = load(tuple[Item, ...], row.items)  # type: ignore[arg-type]
+    return Entry(row.seq, seconds_since(started_at, row.at), items, row.raw)
+
+
+def is_void(row: EntryRow) -> bool:
+    """Whether an entry no longer counts: undone or superseded."""
+    return hasattr(row, "voided_by")
+
+
+def session_of(row: SessionRow) -> Session:
+    """The session with the entries that stand."""
+    session = load(Session, row.data)
+    rows = row.entry_rows.select_related("voided_by").all()
+    entries = tuple(entry_of(entry, row.started_at) for entry in rows if not is_void(entry) and entry.items)
+    return Session(session.protocol, session.steps, entries, session.conditions)

@@ -1,0 +1,1 @@
+"""The pages: a Django project, a package a stage."""

@@ -1,0 +1,143 @@
+"""Starting a session, and the forms beside the log line."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import forms
+
+from muster.core.errors import MusterError
+from muster.core.kit import KIT
+from muster.core.loads import Load
+from muster.core.sessions import PROTOCOLS, RUNNABLE, Conditions, Event, Item, Place, Reading, Start, Stat
+from muster.core.sources import FUEL_LOSS_PCT
+from muster.core.supply import System
+from muster.web.ui.forms import CoreForm, number_field
+
+NOT_SAID = [("", "not said")]
+
+
+class StartForm(CoreForm):
+    """The conditions of a session, and the cautions seen to."""
+
+    protocol = forms.ChoiceField(label="Test", choices=[(slug, PROTOCOLS[slug].name) for slug in RUNNABLE])
+    temp_c = number_field("Air temperature", "°C")
+    fuel = forms.ChoiceField(label="Fuel", required=False, choices=[*NOT_SAID, *((f, f) for f in FUEL_LOSS_PCT)])
+    warm = forms.BooleanField(label="The source is warm", required=False)
+    eco = forms.BooleanField(label="Eco idle is on", required=False)
+    cautions = forms.BooleanField(label="Each of these has been seen to", required=False)
+
+    def conditions(self, altitude_m: float) -> Conditions:
+        """The state of things now."""
+        data: dict[str, Any] = self.cleaned_data
+        return Conditions(data["temp_c"], altitude_m, data["fuel"], data["warm"], data["eco"])
+
+
+class EntryForm(CoreForm):
+    """A form beside the log line; each kind makes items."""
+
+    def items(self) -> tuple[Item, ...]:
+        """What was filled in."""
+        raise NotImplementedError
+
+    def _reading(
+        self, field: str, quantity: str, place: Place, stat: Stat = Stat.STEADY, instrument: str = ""
+    ) -> list[Reading]:
+        value = self.cleaned_data.get(field)
+        if value is None:
+            return []
+        low = 0.0 if quantity != "temp_c" else -273.15
+        if value < low:
+            raise MusterError(f"got {value:g}", where=field, want=f"{low:g} or more")
+        return [Reading(quantity, value, place, stat, instrument)]
+
+
+class SteadyForm(EntryForm):
+    """Volts, watts and hertz at one step."""
+
+    def __init__(self, *args: Any, system: System, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.places = [Place(leg.value) for leg in system.leg_names]
+        for place in self.places:
+            name = f"Leg {place.value}" if system.legs == 2 else "Source"
+            self.fields[f"v{place.value}"] = number_field(f"{name}", "V")
+            self.fields[f"w{place.value}"] = number_field(f"{name}", "W")
+        self.fields["hz"] = number_field("Frequency", "Hz")
+        self.fields["dba"] = number_field("Sound", "dBA")
+        for field in self.fields.values():
+            field.widget.attrs.update({"class": "form-control", "inputmode": "decimal"})
+
+    def items(self) -> tuple[Item, ...]:
+        """The readings filled in."""
+        found: list[Item] = []
+        for place in self.places:
+            found += self._reading(f"v{place.value}", "v", place)
+            found += self._reading(f"w{place.value}", "w", place)
+        return (*found, *self._reading("hz", "hz", Place.NONE), *self._reading("dba", "dba", Place.NONE))
+
+
+class StartRunForm(EntryForm):
+    """One start: which load, before, lowest, settled, highest amps, and how it ended."""
+
+    load = forms.ChoiceField(label="Started")
+    hot = forms.BooleanField(label="hot, soon after a run", required=False)
+    place = forms.ChoiceField(label="Read on")
+    before = number_field("Before", "V")
+    lowest = number_field("Lowest", "V")
+    settled = number_field("Settled", "V")
+    highest = number_field("Highest", "A")
+    volts_by = forms.ChoiceField(label="Volts by", choices=[(i.slug, i.name) for i in KIT if "v" in i.reads])
+    amps_by = forms.ChoiceField(
+        label="Amps by", choices=[(i.slug, i.name) for i in KIT if "a" in i.reads], initial="clamp"
+    )
+    outcome = forms.ChoiceField(
+        label="It", choices=[("held", "started and held"), ("stall", "stalled"), ("trip", "took the source down")]
+    )
+
+    def __init__(self, *args: Any, system: System, loads: tuple[Load, ...], **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        motors = [load for load in loads if load.has_start(system.hz)]
+        self.fields["load"].choices = [(load.key, load.name) for load in motors]
+        places = [Place(leg.value) for leg in system.leg_names]
+        if system.legs == 2:
+            places.append(Place.TOTAL)
+        self.fields["place"].choices = [(p.value, p.words if system.legs == 2 else "the source") for p in places]
+
+    def items(self) -> tuple[Item, ...]:
+        """The start with its readings and its outcome."""
+        data, place = self.cleaned_data, Place(self.cleaned_data["place"])
+        volts, amps = data["volts_by"], data["amps_by"]
+        readings = [
+            *self._reading("before", "v", place, Stat.BEFORE, volts),
+            *self._reading("lowest", "v", place, Stat.LOWEST, volts),
+            *self._reading("settled", "v", place, Stat.SETTLED, volts),
+            *self._reading("highest", "a", place, Stat.HIGHEST, amps),
+        ]
+        return (Start(data["load"], data["hot"]), *readings, Event(data["outcome"]))
+
+
+class SoundForm(EntryForm):
+    """A sound level and where it was read."""
+
+    dba = number_field("Level", "dBA", required=True)
+    distance_m = number_field("At", "m")
+    background = forms.BooleanField(label="background, source off", required=False)
+
+    def items(self) -> tuple[Item, ...]:
+        """The level, as background or at its distance."""
+        data = self.cleaned_data
+        if not data["background"] and not data["distance_m"]:
+            raise MusterError("no distance", where="distance_m", want="metres from the source, or tick background")
+        stat = Stat.BACKGROUND if data["background"] else Stat.STEADY
+        return (Reading("dba", data["dba"], Place.NONE, stat, "sound", distance_m=data["distance_m"]),)
+
+
+def entry_form(
+    protocol: str, data: Any, system: System, loads: tuple[Load, ...]
+) -> SteadyForm | StartRunForm | SoundForm:
+    """The form that suits a protocol."""
+    if protocol == "starts":
+        return StartRunForm(data, system=system, loads=loads)
+    if protocol == "noise_walk":
+        return SoundForm(data)
+    return SteadyForm(data, system=system)

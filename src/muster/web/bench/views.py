@@ -1,0 +1,186 @@
+"""Stage 6: the bench. Sessions are started here, and run on a page of their own."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_POST
+
+from muster.core.brief import cautions
+from muster.core.errors import MusterError
+from muster.core.sessions import PROTOCOLS, RUNNABLE, Event, Step, Switch
+from muster.records import bridge
+from muster.records.actions import sessions as actions
+from muster.records.models import EntryRow, Job, SessionRow, SourceRow
+from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
+
+from .forms import StartForm, entry_form
+from .live import live_of
+
+EVENT_KEYS = ("step", "hold", "trip", "dip", "reset")
+
+
+def _steps(source: SourceRow, protocol: str) -> tuple[tuple[Step, ...], str]:
+    """The planned steps, or the reason why there are none."""
+    try:
+        return actions.plan_steps(source, protocol), ""
+    except MusterError as error:
+        return (), f"{error.what[0].upper()}{error.what[1:]}: {error.want}."
+
+
+def bench(request: HttpRequest, job_id: int) -> HttpResponse:
+    """The sessions of a job, and the start of another."""
+    job = get_job(job_id)
+    source = chosen_source(request, job)
+    protocol = request.GET.get("protocol", request.POST.get("protocol", RUNNABLE[0]))
+    brief = bridge.brief_of(job)
+    initial = {"protocol": protocol, "temp_c": brief.site.temp_c}
+    form = StartForm(request.POST or None, initial=initial)
+    if request.method == "POST" and source is not None and form.is_valid():
+        conditions = form.conditions(brief.site.altitude_m)
+        started = form.build(
+            lambda: actions.start_session(
+                source, form.cleaned_data["protocol"], conditions, request.user,
+                cautions_read=form.cleaned_data["cautions"],
+            )
+        )  # fmt: skip
+        if started is not None:
+            return redirect("session", job.pk, started.pk)
+    steps, why_not = _steps(source, protocol) if source else ((), "")
+    context = {
+        "form": form,
+        "source": source,
+        "sources": live_sources(job),
+        "protocol": PROTOCOLS.get(protocol),
+        "protocols": [PROTOCOLS[slug] for slug in RUNNABLE],
+        "steps": _told_steps(job, steps),
+        "why_not": why_not,
+        "cautions": cautions(brief, bridge.source_of(source)) if source else None,
+        "sessions": SessionRow.objects.filter(source__job=job, source__archived_at=None).select_related("source"),
+        "names": {slug: protocol.name for slug, protocol in PROTOCOLS.items()},
+    }
+    return stage_page(request, job, "bench", "bench/bench.html", context, 422 if form.errors else 200)
+
+
+def _told_steps(job: Job, steps: tuple[Step, ...]) -> list[tuple[Step, str]]:
+    names = dict(job.load_rows.values_list("key", "name"))
+    return [(step, ", ".join(names[key].split(",")[0] for key in step.loads if key in names)) for step in steps]
+
+
+def _session(job_id: int, session_id: int) -> SessionRow:
+    return get_object_or_404(SessionRow.objects.select_related("source__job"), pk=session_id, source__job=job_id)
+
+
+def _context(row: SessionRow, wanted: str = "", data: Any = None) -> dict[str, Any]:
+    home = bridge.home_of(row.source.job)
+    return {
+        "live": live_of(row, wanted),
+        "form": entry_form(row.protocol, data, home.brief.system, home.loads),
+        "source": row.source,
+        "brief": home.brief,
+        "job": row.source.job,
+    }
+
+
+def session(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
+    """A session being run, or read back."""
+    row = _session(job_id, session_id)
+    context = _context(row, request.GET.get("next", ""))
+    if request.htmx:
+        return render(request, "bench/live.html", context)
+    return stage_page(request, row.source.job, "bench", "bench/session.html", context)
+
+
+def understood(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
+    """What the line being typed would be taken to say."""
+    text = request.GET.get("line", "")
+    if not text.strip():
+        return HttpResponse("")
+    jotting = actions.understand(_session(job_id, session_id), text)
+    return render(request, "bench/understood.html", {"jotting": jotting})
+
+
+def _do(request: HttpRequest, job_id: int, session_id: int, change: Callable[[SessionRow], Any]) -> HttpResponse:
+    """Make a change and show the bench anew; what is refused is said beside the line."""
+    row = _session(job_id, session_id)
+    try:
+        change(row)
+    except MusterError as error:
+        text = f"{error.what[0].upper()}{error.what[1:]}{f': {error.want}' if error.want else ''}."
+        if request.htmx:
+            response = HttpResponse(text, status=422)
+            response["HX-Retarget"], response["HX-Reswap"] = "#refused", "textContent"
+            return response
+        messages.error(request, text)
+        return redirect("session", job_id, session_id)
+    if request.htmx:
+        return render(request, "bench/live.html", _context(row))
+    return redirect("session", job_id, session_id)
+
+
+@require_POST
+def line(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
+    """Keep a jotted line."""
+    return _do(
+        request, job_id, session_id, lambda row: actions.log_line(row, request.POST.get("line", ""), request.user)
+    )
+
+
+@require_POST
+def form(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
+    """Keep what the form beside the line holds."""
+    row = _session(job_id, session_id)
+    home = bridge.home_of(row.source.job)
+    filled = entry_form(row.protocol, request.POST, home.brief.system, home.loads)
+    if filled.is_valid():
+        kept = filled.build(lambda: actions.log_items(row, filled.items(), "by the form", request.user))
+        if kept is not None:
+            return redirect("session", job_id, session_id)
+    context = {**_context(row), "form": filled}
+    return stage_page(request, row.source.job, "bench", "bench/session.html", context, 422)
+
+
+@require_POST
+def switch(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
+    """Switch a load on or off."""
+    key, on = request.POST.get("load", ""), request.POST.get("on") == "1"
+    raw = f"{'+' if on else '-'}{key}"
+    return _do(request, job_id, session_id, lambda row: actions.log_items(row, [Switch(key, on)], raw, request.user))
+
+
+@require_POST
+def event(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
+    """Something happened: step done, hold, trip, dip, reset."""
+    name = request.POST.get("event", "")
+    items = [Event(name)] if name in EVENT_KEYS else []
+    return _do(request, job_id, session_id, lambda row: actions.log_items(row, items, f"!{name}", request.user))
+
+
+@require_POST
+def undo(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
+    """Undo the last entry that stands."""
+    return _do(request, job_id, session_id, lambda row: actions.undo(row, request.user))
+
+
+@require_POST
+def correct(request: HttpRequest, job_id: int, session_id: int, entry_id: int) -> HttpResponse:
+    """Supersede an entry."""
+    entry = get_object_or_404(EntryRow.objects.select_related("session__source__job"), pk=entry_id, session=session_id)
+    text = request.POST.get("line", "")
+    return _do(request, job_id, session_id, lambda row: actions.correct(entry, text, request.user))
+
+
+@require_POST
+def close(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
+    """Close and seal a session."""
+    row = _session(job_id, session_id)
+    try:
+        actions.close_session(row)
+        messages.info(request, "Closed and sealed. Here is what it found.")
+    except MusterError as error:
+        messages.error(request, str(error))
+    return redirect(f"/jobs/{job_id}/findings/?source={row.source_id}")

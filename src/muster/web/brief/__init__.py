@@ -1,0 +1,1 @@
+"""Stage 1: whose home, what must it carry, for how long."""

@@ -1,0 +1,115 @@
+"""The brief as a form."""
+
+from __future__ import annotations
+
+import zoneinfo
+from typing import Any
+
+from django import forms
+
+from muster.core.brief import Brief, BringUp, Wiring
+from muster.core.sources import Site
+from muster.core.supply import SYSTEMS, System
+from muster.web.ui.forms import CoreForm, number_field
+
+HOURS = [(hour, f"{hour:02d}:00") for hour in range(24)]
+OTHER = "other"
+
+
+class BriefForm(CoreForm):
+    """Everything that is asked of a source by one home."""
+
+    name = forms.CharField(label="Whose home", max_length=120)
+    question = forms.CharField(label="What is asked", max_length=200, required=False)
+    system = forms.ChoiceField(
+        label="Supply", choices=[*((slug, s.words) for slug, s in SYSTEMS.items()), (OTHER, "another")]
+    )
+    v_nominal = number_field("Volts, leg to neutral", "V", help_text="For another supply only.")
+    hz = number_field("Frequency", "Hz")
+    legs = forms.TypedChoiceField(
+        label="Legs", choices=[(1, "one"), (2, "two, split-phase")], coerce=int, required=False, empty_value=1
+    )
+    outage_h = number_field("Outage to carry", "h", required=True)
+    outage_from_hour = forms.TypedChoiceField(label="It begins at", choices=HOURS, coerce=int)
+    reserve_pct = number_field("Reserve beyond it", "%", required=True)
+    bring_up = forms.ChoiceField(
+        label="Loads come back", choices=[(b.value, b.words) for b in BringUp],
+        help_text="One by one is a household rule: somebody does it by the start order.",
+    )  # fmt: skip
+    wiring = forms.ChoiceField(label="The source is connected by", choices=[(w.value, w.words) for w in Wiring])
+    ear_m = number_field("Nearest ear", "m", required=True, help_text="From the source to the nearest window.")
+    noise_day_dba = number_field("Limit there by day", "dBA", help_text="Empty when nobody asks.")
+    noise_night_dba = number_field("Limit in the quiet hours", "dBA")
+    quiet_from_hour = forms.TypedChoiceField(label="Quiet from", choices=HOURS, coerce=int)
+    quiet_to_hour = forms.TypedChoiceField(label="Quiet until", choices=HOURS, coerce=int)
+    altitude_m = number_field("Height above sea level", "m", required=True)
+    temp_c = number_field("Air temperature", "°C", required=True)
+    zone = forms.CharField(label="Time zone of the site", max_length=60)
+
+    groups = (
+        ("The question", ("name", "question")),
+        ("The supply", ("system", "v_nominal", "hz", "legs")),
+        ("The outage", ("outage_h", "outage_from_hour", "reserve_pct", "bring_up")),
+        ("The connection and the site", ("wiring", "altitude_m", "temp_c", "zone")),
+        ("The neighbours", ("ear_m", "noise_day_dba", "noise_night_dba", "quiet_from_hour", "quiet_to_hour")),
+    )
+
+    def grouped(self) -> list[tuple[str, list[forms.BoundField]]]:
+        """The fields by group, in the order they are asked."""
+        return [(title, [self[name] for name in names]) for title, names in self.groups]
+
+    def clean_zone(self) -> str:
+        """A zone this machine knows."""
+        zone: str = self.cleaned_data["zone"].strip()
+        if zone not in zoneinfo.available_timezones():
+            raise forms.ValidationError("not a zone known here; such as UTC or Europe/London")
+        return zone
+
+    def clean(self) -> dict[str, Any]:
+        """Another supply needs its volts and hertz."""
+        data: dict[str, Any] = super().clean() or {}
+        if data.get("system") == OTHER:
+            for name in ("v_nominal", "hz"):
+                if data.get(name) is None and name not in self.errors:
+                    self.add_error(name, "needed for another supply")
+        return data
+
+    def _system(self) -> System:
+        data = self.cleaned_data
+        if data["system"] == OTHER:
+            return System(data["v_nominal"], data["hz"], data["legs"] or 1)
+        return SYSTEMS[data["system"]]
+
+    def brief(self) -> Brief | None:
+        """The brief, or None with the errors set beside their fields."""
+        data: dict[str, Any] = self.cleaned_data
+        same = (
+            "question", "outage_h", "outage_from_hour", "reserve_pct", "quiet_from_hour", "quiet_to_hour",
+            "noise_day_dba", "noise_night_dba", "ear_m", "zone",
+        )  # fmt: skip
+        return self.build(
+            lambda: Brief(
+                **{name: data[name] for name in same},
+                system=self._system(),
+                site=Site(data["altitude_m"], data["temp_c"]),
+                wiring=Wiring(data["wiring"]),
+                bring_up=BringUp(data["bring_up"]),
+            )
+        )
+
+
+def initial_of(name: str, brief: Brief) -> dict[str, Any]:
+    """What the form shows for a brief."""
+    slug = next((slug for slug, system in SYSTEMS.items() if system == brief.system), OTHER)
+    return {
+        **{field: getattr(brief, field) for field in Brief.__dataclass_fields__},
+        "name": name,
+        "system": slug,
+        "v_nominal": brief.system.v_nominal,
+        "hz": brief.system.hz,
+        "legs": brief.system.legs,
+        "altitude_m": brief.site.altitude_m,
+        "temp_c": brief.site.temp_c,
+        "wiring": brief.wiring.value,
+        "bring_up": brief.bring_up.value,
+    }

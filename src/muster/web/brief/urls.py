@@ -1,0 +1,7 @@
+"""The brief."""
+
+from django.urls import path
+
+from . import views
+
+urlpatterns = [path("", views.brief, name="brief")]

@@ -1,0 +1,1 @@
+"""Stage 10: comparing sources, still to come."""

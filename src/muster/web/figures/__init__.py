@@ -1,0 +1,1 @@
+"""Drawings: pure functions from data to geometry; the templates draw."""

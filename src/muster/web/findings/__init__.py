@@ -1,0 +1,1 @@
+"""Stage 7: the findings."""

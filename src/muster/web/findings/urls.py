@@ -1,0 +1,7 @@
+"""Where the page stands."""
+
+from django.urls import path
+
+from . import views
+
+urlpatterns = [path("", views.findings, name="findings")]

@@ -1,0 +1,69 @@
+"""Stage 7: the findings, most consequential first, each with its working."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from django.http import HttpRequest, HttpResponse
+
+from muster.core.findings import Finding, SessionFindings
+from muster.core.findings.collect import TOPICS
+from muster.core.findings.lines import LoadLine
+from muster.core.sessions import PROTOCOLS
+from muster.core.sources import limits_of
+from muster.core.verdict.quality import STEADY_HZ_PCT, STEADY_V_PCT
+from muster.records import bridge
+from muster.records.judging import session_findings
+from muster.records.models import SessionRow, SourceRow
+from muster.web.figures.ladder import Ladder, draw_ladder
+from muster.web.figures.line import LineFigure, draw_line
+from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
+
+
+@dataclass(frozen=True)
+class Chapter:
+    """A session's findings by topic, with its drawings."""
+
+    row: SessionRow
+    name: str
+    topics: list[tuple[str, list[Finding]]]
+    ladder: Ladder | None
+    lines: list[LineFigure]
+
+
+def _figure(fit: LoadLine) -> LineFigure:
+    return draw_line(fit, STEADY_HZ_PCT if fit.unit == "hz" else STEADY_V_PCT)
+
+
+def _topics(found: SessionFindings) -> list[tuple[str, list[Finding]]]:
+    groups = [(words, [f for f in found.findings if f.topic == slug]) for slug, words in TOPICS.items()]
+    return [(words, group) for words, group in groups if group]
+
+
+def _ladder(source: SourceRow, row: SessionRow, found: SessionFindings) -> Ladder | None:
+    session = bridge.session_of(row)
+    if session.protocol != "ladder":
+        return None
+    brief = bridge.brief_of(source.job)
+    claim = limits_of(bridge.source_of(source), brief.system, brief.site)[0]
+    return draw_ladder(session.steps, found.record, claim.w, brief.system.legs)
+
+
+def _chapter(source: SourceRow, row: SessionRow) -> Chapter:
+    found = session_findings(row)
+    fits = [*found.regulation, *([found.droop] if found.droop else [])]
+    name = PROTOCOLS[row.protocol].name
+    return Chapter(row, name, _topics(found), _ladder(source, row, found), [_figure(fit) for fit in fits])
+
+
+def findings(request: HttpRequest, job_id: int) -> HttpResponse:
+    """What a source did, session by session, the latest first."""
+    job = get_job(job_id)
+    source = chosen_source(request, job)
+    rows = list(source.session_rows.order_by("-started_at")) if source else []
+    context = {
+        "source": source,
+        "sources": live_sources(job),
+        "chapters": [_chapter(source, row) for row in rows] if source else [],
+    }
+    return stage_page(request, job, "findings", "findings/findings.html", context)

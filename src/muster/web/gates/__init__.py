@@ -1,0 +1,1 @@
+"""Stage 5: the gates, still to come."""

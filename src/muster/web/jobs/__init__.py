@@ -1,0 +1,1 @@
+"""The board of jobs, help and the local account."""

@@ -1,0 +1,34 @@
+"""A new job in four answers; the rest of the brief follows."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import forms
+
+from muster.core.brief import Brief
+from muster.core.supply import SYSTEMS
+from muster.web.ui.forms import CoreForm, number_field
+
+
+class NewJobForm(CoreForm):
+    """Name, question, system, outage."""
+
+    name = forms.CharField(
+        label="Whose home", max_length=120, help_text="The name of the house, as people there say it."
+    )
+    question = forms.CharField(
+        label="What is asked",
+        max_length=200,
+        required=False,
+        help_text="Such as: can the open-frame set carry it for 18 h?",
+    )
+    system = forms.ChoiceField(label="Supply", choices=[(slug, system.words) for slug, system in SYSTEMS.items()])
+    outage_h = number_field("Outage to carry", "h", required=True)
+
+    def brief(self) -> Brief | None:
+        """The brief, or None with the errors set beside their fields."""
+        data: dict[str, Any] = self.cleaned_data
+        return self.build(
+            lambda: Brief(question=data["question"], system=SYSTEMS[data["system"]], outage_h=data["outage_h"])
+        )

@@ -1,0 +1,15 @@
+"""The board, and what belongs to no stage."""
+
+from django.urls import path
+
+from . import views
+
+urlpatterns = [
+    path("", views.board, name="board"),
+    path("jobs/new/", views.new, name="new-job"),
+    path("jobs/<int:job_id>/copy/", views.copy, name="copy-job"),
+    path("jobs/<int:job_id>/archive/", views.archive, name="archive-job"),
+    path("jobs/<int:job_id>/restore/", views.restore, name="restore-job"),
+    path("theme/", views.theme, name="theme"),
+    path("help/", views.help_page, name="help"),
+]

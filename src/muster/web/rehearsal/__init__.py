@@ -1,0 +1,1 @@
+"""The rehearsal bench, still to come."""

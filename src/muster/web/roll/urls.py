@@ -1,0 +1,14 @@
+"""The roll call of loads."""
+
+from django.urls import path
+
+from . import views
+
+urlpatterns = [
+    path("", views.roll, name="roll"),
+    path("understood/", views.understood, name="roll-understood"),
+    path("<int:load_id>/", views.edit, name="roll-edit"),
+    path("<int:load_id>/hours/", views.hours, name="roll-hours"),
+    path("<int:load_id>/remove/", views.remove, name="roll-remove"),
+    path("<int:load_id>/put-back/", views.put_back, name="roll-put-back"),
+]

@@ -1,0 +1,1 @@
+"""Stage 3: the source, its claims and its limits."""

@@ -1,0 +1,123 @@
+"""Stage 3: the source, its claims, its limits here, and what they say on paper."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from muster.core.brief import Brief
+from muster.core.sources import Derating, Limit, Source, SourceKind, derate, limits_of
+from muster.core.verdict import Verdict
+from muster.records import bridge
+from muster.records.actions import sources as actions
+from muster.records.judging import verdict_on
+from muster.records.models import Job, SourceRow
+from muster.web.figures.tally import TallyRow, draw_tally
+from muster.web.ui.frame import get_job, live_sources, stage_page
+
+from .forms import SourceForm, initial_of
+
+
+@dataclass(frozen=True)
+class SourceCard:
+    """A source with its limits at this site and its verdict so far."""
+
+    row: SourceRow
+    source: Source
+    derating: Derating
+    limits: tuple[Limit, ...]
+    verdict: Verdict | None
+    tally: tuple[TallyRow, ...]
+    tested: int
+
+
+def _card(row: SourceRow, brief: Brief, *, judged: bool) -> SourceCard:
+    source = bridge.source_of(row)
+    verdict = verdict_on(row) if judged else None
+    return SourceCard(
+        row,
+        source,
+        derate(source.kind, source.claims.fuel, brief.site),
+        limits_of(source, brief.system, brief.site),
+        verdict,
+        draw_tally(verdict.requirements) if verdict else (),
+        row.session_rows.count(),
+    )
+
+
+def sources(request: HttpRequest, job_id: int) -> HttpResponse:
+    """Each source with its derated limits and the verdict on paper."""
+    job = get_job(job_id)
+    brief = bridge.brief_of(job)
+    judged = job.load_rows.filter(removed_at=None).exists()
+    context = {
+        "cards": [_card(row, brief, judged=judged) for row in live_sources(job)],
+        "kinds": list(SourceKind),
+        "archived": list(job.source_rows.exclude(archived_at=None)),
+        "has_loads": judged,
+    }
+    return stage_page(request, job, "source", "source/sources.html", context)
+
+
+def _kind(request: HttpRequest) -> SourceKind | None:
+    try:
+        return SourceKind(request.GET.get("kind", ""))
+    except ValueError:
+        return None
+
+
+def new(request: HttpRequest, job_id: int) -> HttpResponse:
+    """Add a source of the kind in the address."""
+    job = get_job(job_id)
+    kind = _kind(request)
+    if kind is None:
+        return redirect("source", job.pk)
+    form = SourceForm(request.POST or None, kind=kind, legs=bridge.brief_of(job).system.legs)
+    if request.method == "POST" and form.is_valid():
+        source = form.source()
+        if source is not None:
+            actions.add_source(job, source, request.user)
+            return redirect("source", job.pk)
+    context = {"form": form, "kind": kind, "title": "New source"}
+    return stage_page(request, job, "source", "source/edit.html", context, 422 if form.errors else 200)
+
+
+def _row(job: Job, source_id: int) -> SourceRow:
+    return get_object_or_404(SourceRow, pk=source_id, job=job)
+
+
+def edit(request: HttpRequest, job_id: int, source_id: int) -> HttpResponse:
+    """Change a source's claims."""
+    job = get_job(job_id)
+    row = _row(job, source_id)
+    was = bridge.source_of(row)
+    legs = bridge.brief_of(job).system.legs
+    form = SourceForm(request.POST or None, initial=initial_of(was), kind=was.kind, legs=legs)
+    if request.method == "POST" and form.is_valid():
+        source = form.source()
+        if source is not None:
+            actions.edit_source(row, source)
+            return redirect("source", job.pk)
+    context = {"form": form, "kind": was.kind, "title": was.name}
+    return stage_page(request, job, "source", "source/edit.html", context, 422 if form.errors else 200)
+
+
+@require_POST
+def archive(request: HttpRequest, job_id: int, source_id: int) -> HttpResponse:
+    """Put a source away with its sessions."""
+    row = actions.archive_source(_row(get_job(job_id), source_id))
+    url = reverse("source-restore", args=[job_id, row.pk])
+    messages.info(request, f"{row.name} is put away with its sessions.", extra_tags=url)
+    return redirect("source", job_id)
+
+
+@require_POST
+def restore(request: HttpRequest, job_id: int, source_id: int) -> HttpResponse:
+    """Bring a source back."""
+    actions.restore_source(_row(get_job(job_id), source_id))
+    return redirect("source", job_id)

@@ -1,0 +1,1 @@
+"""The sums of the trade, still to come."""

@@ -1,0 +1,1 @@
+"""Components, tags, frame, and the vendored parts."""

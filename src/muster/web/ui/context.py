@@ -1,0 +1,23 @@
+"""What every page's template may use."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import HttpRequest
+
+from muster.records.actions.people import shown_name
+
+THEMES = {"paper": "Paper", "sun": "Sun", "night": "Night"}
+COOKIE = "muster_theme"
+
+
+def everywhere(request: HttpRequest) -> dict[str, Any]:
+    """The theme chosen (empty: by the machine's own preference) and who is writing."""
+    theme = request.COOKIES.get(COOKIE, "")
+    user = getattr(request, "user", None)
+    return {
+        "theme": theme if theme in THEMES else "",
+        "themes": THEMES,
+        "who": shown_name(user) if user is not None and user.is_authenticated else "",
+    }

@@ -1,0 +1,83 @@
+"""The ten stages of a job, and how far each has come."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from django.urls import reverse
+
+from muster.records.models import Job, SessionRow
+
+UNTOUCHED, BEGUN, SETTLED = "untouched", "begun", "settled"
+
+
+@dataclass(frozen=True)
+class Stage:
+    """A stage in the order of work."""
+
+    number: int
+    slug: str
+    name: str
+
+
+STAGES = tuple(
+    Stage(number, slug, slug.capitalize())
+    for number, slug in enumerate(
+        ("brief", "roll", "source", "sheet", "gates", "bench", "findings", "day", "verdict", "compare"), 1
+    )
+)
+
+
+@dataclass(frozen=True)
+class Mark:
+    """A stage in the rail: where it leads, and its mark."""
+
+    stage: Stage
+    url: str
+    state: str
+    here: bool
+
+
+@dataclass(frozen=True)
+class Progress:
+    """What of a job is there: the counts that the marks rest on."""
+
+    loads: int
+    sources: int
+    sessions: int
+    closed: int
+
+    def state(self, slug: str) -> str:
+        """Untouched, begun or settled."""
+        states = {
+            "brief": SETTLED,
+            "roll": SETTLED if self.loads >= 1 else UNTOUCHED,
+            "source": SETTLED if self.sources else UNTOUCHED,
+            "bench": SETTLED if self.closed else BEGUN if self.sessions else UNTOUCHED,
+            "findings": SETTLED if self.closed else BEGUN if self.sessions else UNTOUCHED,
+            "day": BEGUN if self.loads else UNTOUCHED,
+            "verdict": BEGUN if self.loads and self.sources else UNTOUCHED,
+        }
+        return states.get(slug, UNTOUCHED)
+
+
+def progress_of(job: Job) -> Progress:
+    """Count what a job holds."""
+    sessions = list(
+        SessionRow.objects.filter(source__job=job, source__archived_at=None).values_list("closed_at", flat=True)
+    )
+    return Progress(
+        job.load_rows.filter(removed_at=None).count(),
+        job.source_rows.filter(archived_at=None).count(),
+        len(sessions),
+        sum(1 for closed in sessions if closed is not None),
+    )
+
+
+def marks(job: Job, here: str) -> list[Mark]:
+    """The rail of a job."""
+    progress = progress_of(job)
+    return [
+        Mark(stage, reverse(stage.slug, args=[job.pk]), progress.state(stage.slug), stage.slug == here)
+        for stage in STAGES
+    ]

@@ -1,0 +1,67 @@
+"""Filters for the pages: a value as the trade writes it."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from django import template
+from django.utils.html import format_html
+from django.utils.safestring import SafeString
+
+from muster.core.loads import Load, short_name
+from muster.core.quantities import UNIT_WORDS, Grade, duration, number, plain
+
+register = template.Library()
+
+
+@register.filter
+def unit(value: float | None, suffix: str) -> str:
+    """A number with its unit."""
+    return "–" if value is None else plain(value, suffix)
+
+
+@register.filter
+def figure(value: float | None, suffix: str) -> SafeString | str:
+    """A readout: the number, its unit smaller and lighter."""
+    if value is None:
+        return "–"
+    return format_html(
+        '<span class="fig">{}</span> <span class="fig-unit">{}</span>',
+        number(value, suffix),
+        UNIT_WORDS.get(suffix, suffix),
+    )
+
+
+@register.filter
+def spell(seconds: float | None) -> str:
+    """A length of time in words."""
+    return "–" if seconds is None else duration(seconds)
+
+
+@register.filter
+def grade(value: Grade | str | None) -> SafeString | str:
+    """An evidence grade as its letter in a box."""
+    if value is None:
+        return ""
+    known = Grade(value)
+    return format_html('<abbr class="grade" title="grade {}: {}">{}</abbr>', known.value, known.words, known.value)
+
+
+@register.filter
+def short(load: Load) -> str:
+    """A load's name up to its first comma."""
+    return short_name(load)
+
+
+@register.filter
+def local(at: datetime | None, zone: str) -> datetime | None:
+    """A time in the site's zone."""
+    return at.astimezone(ZoneInfo(zone)) if at is not None else None
+
+
+@register.filter
+def get(mapping: dict[Any, Any], key: Any) -> Any:
+    """A value by its key."""
+    return mapping.get(key)

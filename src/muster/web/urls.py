@@ -1,0 +1,22 @@
+"""Where each page stands."""
+
+from django.urls import include, path
+
+urlpatterns = [
+    path("", include("muster.web.jobs.urls")),
+    path("jobs/<int:job_id>/brief/", include("muster.web.brief.urls")),
+    path("jobs/<int:job_id>/roll/", include("muster.web.roll.urls")),
+    path("jobs/<int:job_id>/source/", include("muster.web.source.urls")),
+    path("jobs/<int:job_id>/sheet/", include("muster.web.sheet.urls")),
+    path("jobs/<int:job_id>/gates/", include("muster.web.gates.urls")),
+    path("jobs/<int:job_id>/bench/", include("muster.web.bench.urls")),
+    path("jobs/<int:job_id>/findings/", include("muster.web.findings.urls")),
+    path("jobs/<int:job_id>/day/", include("muster.web.day.urls")),
+    path("jobs/<int:job_id>/verdict/", include("muster.web.verdict.urls")),
+    path("jobs/<int:job_id>/compare/", include("muster.web.compare.urls")),
+    path("shelf/", include("muster.web.shelf.urls")),
+    path("sums/", include("muster.web.sums.urls")),
+    path("rehearsal/", include("muster.web.rehearsal.urls")),
+]
+handler404 = "muster.web.jobs.views.not_found"
+handler500 = "muster.web.jobs.views.went_wrong"

@@ -1,0 +1,1 @@
+"""Stage 9: the verdict."""

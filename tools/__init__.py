@@ -1,0 +1,1 @@
+"""Tools of the workshop: demo data, screenshots, vendored parts. Not shipped."""

@@ -1,0 +1,51 @@
+"""Fetch the pinned front-end packages with npm and copy what Muster ships, with licences.
+
+Run by hand when a pin changes: ``python -m tools.vendor``.
+"""
+
+from __future__ import annotations
+
+import shutil
+import subprocess
+import tarfile
+import tempfile
+from pathlib import Path
+
+TARGET = Path(__file__).parent.parent / "src/muster/web/ui/static/vendor"
+PACKAGES = {
+    "bootstrap@5.3.9": {"dist/css/bootstrap.min.css": "bootstrap.min.css", "LICENSE": "LICENSE-bootstrap.txt"},
+    "@fontsource-variable/atkinson-hyperlegible-next@5.3.0": {
+        "files/atkinson-hyperlegible-next-latin-wght-normal.woff2": "hyperlegible-next.woff2",
+        "LICENSE": "LICENSE-hyperlegible-next.txt",
+    },
+    "@fontsource-variable/atkinson-hyperlegible-mono@5.3.0": {
+        "files/atkinson-hyperlegible-mono-latin-wght-normal.woff2": "hyperlegible-mono.woff2",
+        "LICENSE": "LICENSE-hyperlegible-mono.txt",
+    },
+}
+"""What is taken of each package, and the name it is shipped under."""
+
+
+def fetch(package: str, files: dict[str, str], folder: Path) -> None:
+    """Fetch one package and copy its files."""
+    made = subprocess.run(["npm", "pack", "--silent", package], cwd=folder, check=True, capture_output=True, text=True)
+    with tarfile.open(folder / made.stdout.split()[-1]) as tar:
+        for source, name in files.items():
+            member = tar.extractfile(f"package/{source}")
+            if member is None:
+                raise FileNotFoundError(f"{package}: no {source}")
+            with (TARGET / name).open("wb") as out:
+                shutil.copyfileobj(member, out)
+
+
+def main() -> None:
+    """Fetch everything anew."""
+    TARGET.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as folder:
+        for package, files in PACKAGES.items():
+            fetch(package, files, Path(folder))
+            print(package)
+
+
+if __name__ == "__main__":
+    main()
