@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import contextlib
 import os
 import socket
 import sys
@@ -90,10 +91,8 @@ def _serve(port: int) -> int:
     )  # fmt: skip
     server = uvicorn.Server(config)
     print(f"Muster is at http://127.0.0.1:{port}/  (Ctrl-C stops it)", flush=True)
-    try:
+    with contextlib.suppress(KeyboardInterrupt):
         server.run()
-    except KeyboardInterrupt:
-        pass
     return 0 if server.started else 2
 
 

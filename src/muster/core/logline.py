@@ -102,6 +102,7 @@ class _Reader:
     place: Place | None = None
     instrument: str = ""
     pending: Stat | None = None
+    pending_at: int = 0
     after_reading: bool = False
     i: int = 0
 
@@ -114,7 +115,7 @@ class _Reader:
                 self.loose.append(word)
         self._drop_loose_start()
         if self.pending is not None:
-            self.loose.insert(0, self.pending.value)
+            self.loose.insert(self.pending_at, self.pending.value)
         text = " ".join(self.loose).strip(" ,;·")
         if text:
             self._close_note(text)
@@ -219,7 +220,7 @@ class _Reader:
         if was_reading and isinstance(last, Reading) and last.stat is Stat.STEADY:
             self.items[-1] = replace(last, stat=stat)
         else:
-            self.pending = stat
+            self.pending, self.pending_at = stat, len(self.loose)
         return True
 
     def _take_switch(self, word: str) -> bool:

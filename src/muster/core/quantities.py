@@ -79,8 +79,13 @@ class Value:
 
     def __str__(self) -> str:
         sign = {Bound.AT_LEAST: "≥" + THIN, Bound.AT_MOST: "≤" + THIN, None: ""}[self.bound]
-        spread = f" ±{THIN}{plain(self.u)}" if self.u else ""
-        return sign + plain(self.value, self.unit) + spread
+        if not self.u:
+            return sign + plain(self.value, self.unit)
+        decimals = max(0, 1 - math.floor(math.log10(self.u)))
+        half = f"{self.u:.{min(decimals, 1)}f}" if decimals <= 1 or self.unit in FIXED_DECIMALS else f"{self.u:.2g}"
+        return (
+            f"{sign}{number(self.value, self.unit)} ±{THIN}{half}{THIN}{UNIT_WORDS.get(self.unit, self.unit)}".rstrip()
+        )
 
 
 def number(x: float, unit: str = "") -> str:

@@ -8,7 +8,7 @@ from enum import StrEnum
 
 from .errors import require_above, require_between
 from .loads import Wave
-from .quantities import Grade, duration, plain
+from .quantities import THIN, Grade, duration, number, plain
 from .supply import Leg, System
 from .working import Working
 
@@ -195,7 +195,7 @@ def limits_of(source: Source, system: System, site: Site) -> tuple[Limit, ...]:
     """
     claims = source.claims
     share = derate(source.kind, claims.fuel, site).share
-    left = "" if share > 0.9995 else f", {share * 100:.0f} % left here"
+    left = "" if share > 0.9995 else f", {number(share * 100)}{THIN}% left here"
     surge = plain(claims.surge_s, "s") if claims.surge_s else "time not said"
     found = [Limit("continuous", "continuous", claims.cont_w * share, None, "plate" + left, Grade.C)]
     if claims.surge_w is not None:

@@ -14,7 +14,7 @@ T = TypeVar("T")
 
 
 @cache
-def _adapter(kind: type[T]) -> TypeAdapter[T]:
+def _adapter(kind: Any) -> TypeAdapter[Any]:
     return TypeAdapter(kind)
 
 
@@ -32,7 +32,8 @@ def load(kind: type[T], data: Any) -> T:
         If the data does not fit: path, reason and what was got.
     """
     try:
-        return _adapter(kind).validate_python(data)
+        value: T = _adapter(kind).validate_python(data)
+        return value
     except ValidationError as error:
         first = error.errors(include_url=False)[0]
         raise MusterError(_reason(first), where=_path(first["loc"])) from None

@@ -10,7 +10,7 @@ from ..loads import Load
 from ..sessions import Session
 from ..supply import System
 from .finding import Finding
-from .holds import Held, holds
+from .holds import Held, holds, worth_saying
 from .lines import LoadLine, droop, regulation
 from .noise_walk import NoiseSeen, noise
 from .starts import StartSeen, starts
@@ -40,7 +40,7 @@ class SessionFindings:
     @property
     def findings(self) -> tuple[Finding, ...]:
         """All findings, those of most consequence first."""
-        parts: list[Finding] = [held.finding for held in self.holds]
+        parts: list[Finding] = [held.finding for held in worth_saying(self.holds)]
         parts += [start.finding for start in self.starts]
         parts += [line.finding for line in self.regulation]
         parts += [self.droop.finding] if self.droop else []

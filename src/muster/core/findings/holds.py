@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from ..bench import BenchRecord, Segment
 from ..kit import instrument_for
 from ..quantities import Bound, Grade, Value, duration, plain
-from ..sessions import Place, Stat
+from ..sessions import Place
 from ..supply import System
 from ..working import Working
 from .finding import Finding
@@ -112,9 +112,12 @@ def lowest_trip(found: tuple[Held, ...], place: Place) -> Held | None:
     return min((h for h in found if h.place is place and h.tripped), key=lambda h: h.w, default=None)
 
 
-def has_settled(segment: Segment, within_k: float = 2.0, over_s: float = 600.0) -> bool:
-    """Whether two temperatures at least 10 min apart differ by 2 K at most."""
-    temps = [(t, r.value) for _, t, r in segment.readings if r.quantity == "temp_c" and r.stat is Stat.STEADY]
-    if len(temps) < 2 or temps[-1][0] - temps[0][0] < over_s:
-        return False
-    return any(temps[-1][0] - t >= over_s and abs(temps[-1][1] - value) <= within_k for t, value in temps[:-1])
+def worth_saying(found: tuple[Held, ...]) -> tuple[Held, ...]:
+    """Of each place: the highest level that counts, the highest held at all, and every trip."""
+    kept: list[Held] = []
+    for place in dict.fromkeys(h.place for h in found):
+        standing = [h for h in found if h.place is place and not h.tripped]
+        best = best_held(found, place)
+        highest = max(standing, key=lambda h: (h.w, h.held_s), default=None)
+        kept += [h for h in dict.fromkeys((best, highest)) if h is not None]
+    return (*kept, *(h for h in found if h.tripped))

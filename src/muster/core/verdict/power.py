@@ -184,21 +184,27 @@ def _start_label(load: Load) -> str:
 
 def _start_failed(load: Load, demand: StartDemand, failed: list[StartSeen]) -> Requirement:
     worst = min(failed, key=lambda start: start.lowest.value if start.lowest else math.inf)
-    lowest = worst.lowest.value if worst.lowest else 0.0
+    lowest = worst.lowest.value if worst.lowest else None
     times = {1: "once", 2: "twice"}.get(len(failed), f"{len(failed)} times")
     how = "stalled" if worst.outcome == "stalled" else "took the source down"
     on_top = f"on {plain(worst.base_w, 'w')}" if worst.base_w else "alone"
-    gap = min(lowest - worst.floor_v, -0.1)
-    dipped = f"Dipped to {plain(lowest, 'v')} and {how}" if worst.lowest else how.capitalize()
+    below = lowest is not None and lowest < worst.floor_v
+    gap = lowest - worst.floor_v if lowest is not None and below else None
+    margin = None if gap is None else Margin(gap, gap, gap, "v")
+    said = (
+        f"Dipped to {plain(lowest, 'v')} and {how}, {times}" if lowest is not None else f"{how.capitalize()}, {times}"
+    )
+    need = f"{plain(worst.floor_v, 'v')} is what its kind needs"
+    sentence = f"{said}; {need}." if below else f"{said}, though {need}: this one needs more."
     return Requirement(
         "starting",
         _start_label(load),
         f"≥ {plain(worst.floor_v, 'v')}",
         f"not started, {on_top}",
-        Margin(gap, gap, gap, "v"),
+        margin,
         Grade.A,
         Status.FALLS_SHORT,
-        f"{dipped}, {times}; {plain(worst.floor_v, 'v')} is what it needs.",
+        sentence,
         "",
         (
             _base_working(demand),
@@ -235,7 +241,7 @@ def _start_held(case: Case, load: Load, demand: StartDemand, held: list[StartSee
         missing=not enough or lowest is None,
         with_rules=case.home.brief.bring_up is BringUp.ONE_BY_ONE and load.calls_at_once,
     )
-    if margin is not None and margin.high < 0:
+    if margin is not None and margin.value < 0:
         # It started below the planning threshold of its kind: the start itself is the better evidence.
         margin = Margin(0.0, 0.0, 0.0, "v")
     status = status_of(margin, evidence)
@@ -399,7 +405,7 @@ def _fuel(case: Case, wanted_h: float) -> Requirement:
     margin = ratio(wanted_h, hours, None, wanted_h * planned_lph / lph)
     status = status_of(margin, Evidence(Grade.C))
     tank_h = claims.tank_l / lph
-    tanks = f"{number(brief.outage_h / tank_h)} tanks for the outage"
+    tanks = f"{number(brief.outage_h / tank_h, 'n')} tanks for the outage"
     return Requirement(
         "energy",
         "Fuel",

@@ -6,7 +6,7 @@ from ..brief import Wiring
 from ..findings.noise_walk import LOADED
 from ..loads import THD_LIMIT_PCT, Wave, short_name
 from ..noise import at_distance
-from ..quantities import Bound, Grade, Value, number, plain
+from ..quantities import THIN, Bound, Grade, Value, number, plain
 from ..sessions import Place
 from ..supply import Leg
 from ..working import Working
@@ -37,7 +37,7 @@ def voltage(case: Case) -> Requirement:
     """Steady voltage: from no load to the home's peak, against ±10 % of nominal."""
     system = case.home.brief.system
     low, high = (system.v_nominal * (1 + sign * STEADY_V_PCT / 100) for sign in (-1, 1))
-    demand = f"{number(low)}–{plain(high, 'v')}"
+    demand = f"{low:g}–{high:g}{THIN}V"
     rows = []
     for leg in system.leg_names:
         fit = case.regulation(leg)
@@ -121,7 +121,7 @@ def frequency(case: Case) -> Requirement:
     """Frequency from no load to the home's peak, against ±5 % of nominal."""
     hz = case.home.brief.system.hz
     low, high = hz * (1 - STEADY_HZ_PCT / 100), hz * (1 + STEADY_HZ_PCT / 100)
-    demand = f"{number(low)}–{number(high)}\u202fHz"
+    demand = f"{low:g}–{high:g}{THIN}Hz"
     fit = case.droop
     if fit is None:
         return unproven("frequency", "Frequency", demand, "No hertz read against load yet.", "ladder")
@@ -138,7 +138,7 @@ def frequency(case: Case) -> Requirement:
         "frequency",
         "Frequency",
         demand,
-        f"{number(bottom, 'hz')}–{number(top, 'hz')}\u202fHz",
+        f"{number(bottom, 'hz')}–{number(top, 'hz')}{THIN}Hz",
         margin,
         grade,
         status_of(margin, Evidence(grade)),
@@ -159,7 +159,7 @@ def waveform(case: Case) -> Requirement:
     if need is Wave.STEPPED:
         return not_asked("waveform", "Waveform", "Nothing in the roll minds the waveform.")
     limit = THD_LIMIT_PCT[need]
-    demand = f"{need}, THD ≤ {limit:g}\u202f%"
+    demand = f"{need}, THD ≤ {limit:g}{THIN}%"
     who = f"the {short_name(fussiest)} wants it"
     if claims.wave is Wave.STEPPED:
         gap = Margin(-1.0, -1.0, -1.0, "pt")

@@ -15,9 +15,8 @@ from .jobs import read_in
 
 def load_demo(who: AbstractUser) -> list[Job]:
     """Read in each demo job that is not there yet; what was changed in one stays."""
-    made = []
-    folder = resources.files("muster.demo")
-    for path in sorted(folder.iterdir(), key=lambda path: path.name):
-        if path.name.endswith(".muster.json") and not Job.objects.filter(demo=path.name).exists():
-            made.append(read_in(read_job(json.loads(path.read_text(encoding="utf-8"))), who, demo=path.name))
-    return made
+    files = sorted(resources.files("muster.demo").iterdir(), key=lambda path: path.name)
+    wanted = [
+        path for path in files if path.name.endswith(".muster.json") and not Job.objects.filter(demo=path.name).exists()
+    ]
+    return [read_in(read_job(json.loads(path.read_text(encoding="utf-8"))), who, demo=path.name) for path in wanted]

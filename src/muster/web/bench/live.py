@@ -157,7 +157,7 @@ def live_of(row: SessionRow, wanted: str = "") -> Live:
     binding = (*plate, *(limit for limit in measured if limit.key == "trip"))
     on = [load for load in home.loads if load.key in record.on]
     step = session.steps[record.step] if record.step < len(session.steps) else None
-    chosen = _chosen(home, record, step, wanted)
+    chosen = _chosen(home, record, step, wanted) if row.closed_at is None else None
     answers = {load.key: what_if(load, on, binding, system) for load in home.loads if load.key not in record.on}
     calls = tuple(
         Call(

@@ -13,7 +13,7 @@ from muster.core.supply import Leg, System
 
 from .scales import Scale, Tick, spread, ticks
 
-WIDTH, HEIGHT = 440, 560
+WIDTH, HEIGHT = 440, 566
 TOP, BASE = 26, 508
 LEFT, COLUMN, SPINE = 44, 104, 8
 LIMITS_END, LABELS = 276, 284
@@ -32,6 +32,11 @@ class Slab:
     name: str
     css: str
     labelled: bool
+
+    @property
+    def letters(self) -> int:
+        """How many letters of its name fit."""
+        return int(self.width // 7)
 
     @property
     def middle(self) -> tuple[float, float]:
@@ -76,6 +81,7 @@ class Stack:
     ticks: tuple[Tick, ...]
     feet: tuple[LegFoot, ...]
     spine: bool
+    spine_to: float
     base: int
     top: int
     left: int
@@ -107,8 +113,13 @@ def draw_stack(on: Sequence[Load], starting: Load | None, limits: Sequence[Limit
         WIDTH, HEIGHT, tuple(slabs), tuple(start), short_name(starting) if starting else "",
         _limit_lines(shown, columns, system, scale), ticks(scale, 6, 1000),
         tuple(_foot(leg, x, on, system) for leg, x in columns.items()),
-        system.legs == 2, BASE, TOP, LEFT, LABELS, describe(on, starting, limits, system),
+        system.legs == 2, _spine_end(on, system, scale), BASE, TOP, LEFT, LABELS, describe(on, starting, limits, system),
     )  # fmt: skip
+
+
+def _spine_end(on: Sequence[Load], system: System, scale: Scale) -> float:
+    """The spine stands on the loads across both legs."""
+    return scale(sum(load.run_va / 2 for load in on if load.leg is Leg.BOTH)) if system.legs == 2 else BASE
 
 
 def _ordered(on: Sequence[Load], leg: Leg) -> list[Load]:
