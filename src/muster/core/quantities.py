@@ -81,11 +81,10 @@ class Value:
         sign = {Bound.AT_LEAST: "≥" + THIN, Bound.AT_MOST: "≤" + THIN, None: ""}[self.bound]
         if not self.u:
             return sign + plain(self.value, self.unit)
-        decimals = max(0, 1 - math.floor(math.log10(self.u)))
-        half = f"{self.u:.{min(decimals, 1)}f}" if decimals <= 1 or self.unit in FIXED_DECIMALS else f"{self.u:.2g}"
-        return (
-            f"{sign}{number(self.value, self.unit)} ±{THIN}{half}{THIN}{UNIT_WORDS.get(self.unit, self.unit)}".rstrip()
-        )
+        one_decimal = self.unit in FIXED_DECIMALS or self.unit == "v"
+        half = f"{self.u:.1f}" if one_decimal else f"{self.u:.2g}" if self.u < 10 else f"{self.u:.0f}"
+        word = UNIT_WORDS.get(self.unit, self.unit)
+        return f"{sign}{number(self.value, self.unit)} ±{THIN}{half}{THIN + word if word else ''}"
 
 
 def number(x: float, unit: str = "") -> str:

@@ -128,7 +128,7 @@ def _load_from(words: str, key: str, v_nominal: float, found: dict[str, object],
     duty, hours = found.get("duty"), found.get("hours")
     return Load(
         key=key,
-        name=shelf.name if shelf and words.lower() == shelf.slug else words,
+        name=words,
         kind=kind,
         run_w=float(str(run_w)) if run_w is not None else shelf.run_w if shelf else 0.0,
         pf=float(str(pf)) if pf is not None else shelf.planning_pf if shelf else kind_of(kind).pf,

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from functools import cache
 from typing import Any, TypeVar
 
 from pydantic import TypeAdapter, ValidationError
@@ -13,9 +12,14 @@ from muster.core.errors import MusterError
 T = TypeVar("T")
 
 
-@cache
+_adapters: dict[Any, TypeAdapter[Any]] = {}
+"""One adapter a kind: building one costs milliseconds."""
+
+
 def _adapter(kind: Any) -> TypeAdapter[Any]:
-    return TypeAdapter(kind)
+    if kind not in _adapters:
+        _adapters[kind] = TypeAdapter(kind)
+    return _adapters[kind]
 
 
 def dump(value: Any) -> Any:

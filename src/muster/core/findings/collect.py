@@ -9,6 +9,7 @@ from ..bench import BenchRecord, replay
 from ..loads import Load
 from ..sessions import Session
 from ..supply import System
+from .dips import DipSeen, dips
 from .finding import Finding
 from .holds import Held, holds, worth_saying
 from .lines import LoadLine, droop, regulation
@@ -19,6 +20,7 @@ TOPICS = {
     "held": "What it held",
     "trips": "Where it let go",
     "starts": "What it started",
+    "dips": "Where it dipped",
     "regulation": "How its voltage falls with load",
     "droop": "How its frequency falls with load",
     "noise": "How loud it is",
@@ -34,6 +36,7 @@ class SessionFindings:
     regulation: tuple[LoadLine, ...]
     droop: LoadLine | None
     starts: tuple[StartSeen, ...]
+    dips: tuple[DipSeen, ...]
     holds: tuple[Held, ...]
     noise: tuple[NoiseSeen, ...]
 
@@ -42,6 +45,7 @@ class SessionFindings:
         """All findings, those of most consequence first."""
         parts: list[Finding] = [held.finding for held in worth_saying(self.holds)]
         parts += [start.finding for start in self.starts]
+        parts += [dip.finding for dip in self.dips]
         parts += [line.finding for line in self.regulation]
         parts += [self.droop.finding] if self.droop else []
         parts += [seen.finding for seen in self.noise]
@@ -57,6 +61,7 @@ def findings_of(session: Session, loads: Mapping[str, Load], system: System, ear
         regulation(record, system),
         droop(record, system),
         starts(record, loads, system),
-        holds(record, system),
+        dips(record, system),
+        holds(record, system, loads),
         noise(record, ear_m),
     )

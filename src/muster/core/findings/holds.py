@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from ..bench import BenchRecord, Segment
 from ..kit import instrument_for
+from ..loads import Load, short_name
 from ..quantities import Bound, Grade, Value, duration, plain
 from ..sessions import Place
 from ..supply import System
@@ -20,7 +22,8 @@ COUNTS_AS_HELD_S = 600.0
 class Held:
     """A level on a leg or the whole source (``place``) and how long it stood.
 
-    ``tripped`` levels ended with a trip after ``held_s``.
+    ``tripped`` levels ended with a trip after ``held_s``. ``planned`` levels
+    were never read: they are the sum of the loads that were on.
     """
 
     place: Place
@@ -30,6 +33,7 @@ class Held:
     tripped: bool
     seq: int
     finding: Finding
+    planned: bool = False
 
     @property
     def counts(self) -> bool:
@@ -82,15 +86,35 @@ def _tell(place: Place, w: float, u_w: float, held_s: float, segment: Segment) -
     )  # fmt: skip
 
 
-def holds(record: BenchRecord, system: System) -> tuple[Held, ...]:
+def _unread_trip(segment: Segment, loads: Mapping[str, Load]) -> Held:
+    """A trip whose watts nobody read: told with the planned sum of what was on, at grade D."""
+    w = sum(loads[key].run_w for key in segment.on if key in loads)
+    names = ", ".join(short_name(loads[key]) for key in segment.on if key in loads) or "nothing"
+    cause = f" ({segment.trip_detail})" if segment.trip_detail else ""
+    finding = Finding(
+        f"trips-unread-{segment.t1_s:.0f}",
+        "trips",
+        "Let go, load not read",
+        f"Let go with {names} on{cause}; its watts were not read.",
+        Value(w, "w", grade=Grade.D),
+        (Working("sum of the running watts of what was on", names, plain(w, "w"), "the roll"),),
+        (),
+        "the watts at the moment it lets go (Overload)",
+    )
+    return Held(Place.TOTAL, w, 0.0, 0.0, tripped=True, seq=0, finding=finding, planned=True)
+
+
+def holds(record: BenchRecord, system: System, loads: Mapping[str, Load]) -> tuple[Held, ...]:
     """Each stretch of constant load whose watts were read, and how long it was held.
 
     A hold is at grade B until its heat is known to have settled; a trip point
-    is at grade A.
+    is at grade A, or at D where its watts were not read.
     """
     found = []
     for segment in record.segments:
         held_s = segment.held_s()
+        if segment.ended_by == "trip" and _place_w(segment, Place.TOTAL, system) is None:
+            found.append(_unread_trip(segment, loads))
         for place in _places(system):
             w = _place_w(segment, place, system)
             tripped = segment.ended_by == "trip"
@@ -109,7 +133,8 @@ def best_held(found: tuple[Held, ...], place: Place) -> Held | None:
 
 def lowest_trip(found: tuple[Held, ...], place: Place) -> Held | None:
     """The lowest level at a place at which the source let go."""
-    return min((h for h in found if h.place is place and h.tripped), key=lambda h: h.w, default=None)
+    read = (h for h in found if h.place is place and h.tripped and not h.planned)
+    return min(read, key=lambda h: h.w, default=None)
 
 
 def worth_saying(found: tuple[Held, ...]) -> tuple[Held, ...]:

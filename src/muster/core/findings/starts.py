@@ -8,14 +8,11 @@ from dataclasses import dataclass
 from ..bench import BenchRecord, StartRun
 from ..kit import bound_of, instrument_for
 from ..loads import Load, short_name
-from ..quantities import Bound, Grade, Value, number, plain
+from ..quantities import Grade, Value, number, plain
 from ..sessions import Place, Reading, Stat
 from ..supply import Leg, System
 from ..working import Working
 from .finding import Finding
-
-DIP_STARTS_PCT = 90.0
-"""A dip starts below this share of the reference (IEC 61000-4-30; EN 50160)."""
 
 
 @dataclass(frozen=True)
@@ -186,11 +183,3 @@ def _tell(
 def starts(record: BenchRecord, loads: Mapping[str, Load], system: System) -> tuple[StartSeen, ...]:
     """Every logged start whose load is in the roll, in the order logged."""
     return tuple(see_start(run, loads[run.load], loads, system) for run in record.starts if run.load in loads)
-
-
-def is_dip(lowest_v: float, reference_v: float) -> bool:
-    """Whether a voltage counts as a dip: below 90 % of the reference."""
-    return lowest_v < reference_v * DIP_STARTS_PCT / 100
-
-
-__all__ = ["Bound", "StartSeen", "is_dip", "see_start", "starts"]

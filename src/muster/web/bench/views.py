@@ -61,7 +61,6 @@ def bench(request: HttpRequest, job_id: int) -> HttpResponse:
         "why_not": why_not,
         "cautions": cautions(brief, bridge.source_of(source)) if source else None,
         "sessions": SessionRow.objects.filter(source__job=job, source__archived_at=None).select_related("source"),
-        "names": {slug: protocol.name for slug, protocol in PROTOCOLS.items()},
     }
     return stage_page(request, job, "bench", "bench/bench.html", context, 422 if form.errors else 200)
 

@@ -27,11 +27,18 @@ class CoreForm(forms.Form):
                 field.error_messages["invalid"] = "a number is wanted here"
             if field.help_text:
                 field.widget.attrs.setdefault("aria-describedby", f"id_{name}_help")
-        if self.is_bound:
-            for name in self.errors:
-                if name in self.fields:
-                    self.fields[name].widget.attrs["aria-invalid"] = "true"
-                    self.fields[name].widget.attrs["class"] += " is-invalid"
+
+    def full_clean(self) -> None:
+        """Check the form, and mark the fields at fault."""
+        super().full_clean()
+        for name in self._errors or ():
+            self._mark(name)
+
+    def _mark(self, name: str) -> None:
+        if name in self.fields:
+            attrs = self.fields[name].widget.attrs
+            attrs["aria-invalid"] = "true"
+            attrs["class"] = f"{attrs.get('class', '')} is-invalid"
 
     def build(self, make: Callable[[], T]) -> T | None:
         """Make the core value; what it refuses stands beside the field, and None comes back."""
@@ -41,9 +48,7 @@ class CoreForm(forms.Form):
             where = error.where.split(".")[-1]
             text = f"{error.what}; {error.want}" if error.want else error.what
             self.add_error(where if where in self.fields else None, text)
-            if where in self.fields:
-                self.fields[where].widget.attrs["class"] += " is-invalid"
-                self.fields[where].widget.attrs["aria-invalid"] = "true"
+            self._mark(where)
             return None
 
 

@@ -32,7 +32,6 @@ def verdict(request: HttpRequest, job_id: int) -> HttpResponse:
         "start_tally": draw_tally(found.start_rows) if found else (),
         "next": PROTOCOLS.get(found.next_protocol) if found else None,
         "runnable": RUNNABLE,
-        "protocols": {slug: protocol.name for slug, protocol in PROTOCOLS.items()},
         "now": timezone.now(),
     }
     return stage_page(request, job, "verdict", "verdict/verdict.html", context)

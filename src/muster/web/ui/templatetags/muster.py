@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any
 from zoneinfo import ZoneInfo
 
 from django import template
@@ -12,6 +11,7 @@ from django.utils.safestring import SafeString
 
 from muster.core.loads import Load, short_name
 from muster.core.quantities import UNIT_WORDS, Grade, duration, number, plain
+from muster.core.sessions import PROTOCOLS
 
 register = template.Library()
 
@@ -62,6 +62,6 @@ def local(at: datetime | None, zone: str) -> datetime | None:
 
 
 @register.filter
-def get(mapping: dict[Any, Any], key: Any) -> Any:
-    """A value by its key."""
-    return mapping.get(key)
+def protocol_name(slug: str) -> str:
+    """A protocol's name."""
+    return PROTOCOLS[slug].name if slug in PROTOCOLS else f"the {slug}"

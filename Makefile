@@ -1,0 +1,52 @@
+# Two commands: `make demo` and `make test`. `PYTHON=python3.12 make demo` chooses the interpreter.
+PYTHON ?= python3
+VENV := .venv
+BIN := $(VENV)/bin
+PORT ?=
+
+.PHONY: demo up test check fmt shots vendor demo-data clean
+
+demo: $(VENV)/.run
+	@$(BIN)/python -m muster demo $(if $(PORT),--port $(PORT))
+
+up: $(VENV)/.run
+	@$(BIN)/python -m muster up $(if $(PORT),--port $(PORT))
+
+test: $(VENV)/.dev
+	@sh tools/chromium.sh
+	$(BIN)/ruff check src tests tools
+	$(BIN)/ruff format --check src tests tools
+	$(BIN)/mypy
+	$(BIN)/python -m pytest -n auto --dist loadfile
+
+check: $(VENV)/.dev
+	$(BIN)/ruff check src tests tools && $(BIN)/ruff format --check src tests tools && $(BIN)/mypy
+
+fmt: $(VENV)/.dev
+	$(BIN)/ruff check --fix src tests tools; $(BIN)/ruff format src tests tools
+
+shots: $(VENV)/.dev
+	@sh tools/chromium.sh
+	$(BIN)/python -m tools.screenshots
+
+demo-data: $(VENV)/.run
+	$(BIN)/python -m tools.make_demo
+
+vendor: $(VENV)/.run
+	$(BIN)/python -m tools.vendor
+
+$(VENV)/bin/python:
+	@$(PYTHON) -c 'import sys; sys.exit("Muster needs Python 3.11 or newer, this is " + sys.version.split()[0] if sys.version_info < (3, 11) else 0)'
+	@$(PYTHON) -m venv $(VENV) || { rm -rf $(VENV); echo "Python's venv module is missing: apt-get install python3-venv"; exit 1; }
+
+$(VENV)/.run: requirements.txt pyproject.toml | $(VENV)/bin/python
+	$(BIN)/pip install --quiet --disable-pip-version-check --requirement requirements.txt
+	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps --editable .
+	@touch $@
+
+$(VENV)/.dev: requirements-dev.txt $(VENV)/.run
+	$(BIN)/pip install --quiet --disable-pip-version-check --requirement requirements-dev.txt
+	@touch $@
+
+clean:
+	rm -rf $(VENV) build dist src/*.egg-info

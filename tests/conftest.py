@@ -1,0 +1,66 @@
+"""What every test may use: a job, a source, a session, and who is writing."""
+
+from __future__ import annotations
+
+import json
+from importlib import resources
+from typing import Any
+
+import pytest
+from django.contrib.auth.models import AbstractUser
+from django.test import Client
+from hypothesis import settings
+
+from muster.core.brief import Brief
+from muster.core.sessions import Conditions
+from muster.core.sources import Claims, Source, SourceKind
+from muster.core.supply import SYSTEMS
+from muster.formats.jobfile import read_job
+from muster.records.actions import jobs, roll, sources
+from muster.records.actions import sessions as session_actions
+from muster.records.actions.people import local_account
+from muster.records.models import Job, SessionRow, SourceRow
+
+settings.register_profile("muster", deadline=None, print_blob=True)
+settings.load_profile("muster")
+
+
+@pytest.fixture
+def who(db: Any) -> AbstractUser:
+    """The local account."""
+    return local_account()
+
+
+@pytest.fixture
+def job(who: AbstractUser) -> Job:
+    """A small single-phase home with a heater, a pump and lights."""
+    made = jobs.create_job("Signal Cottage", Brief(system=SYSTEMS["single-230-50"], outage_h=4), who)
+    for line in ("room heater 1000w", "sump pump 400w 2/18", "lights"):
+        roll.add_line(made, line, who)
+    return made
+
+
+@pytest.fixture
+def source(job: Job, who: AbstractUser) -> SourceRow:
+    """A source with plain claims."""
+    claims = Claims(cont_w=2000, surge_w=4000, surge_s=5, noise_dba_7m=60)
+    return sources.add_source(job, Source("the small set", SourceKind.INVERTER_SET, claims), who)
+
+
+@pytest.fixture
+def ladder(source: SourceRow, who: AbstractUser) -> SessionRow:
+    """A ladder being run."""
+    return session_actions.start_session(source, "ladder", Conditions(), who, cautions_read=True)
+
+
+@pytest.fixture
+def demo(who: AbstractUser) -> Job:
+    """The Ferry House."""
+    text = resources.files("muster.demo").joinpath("ferry_house.muster.json").read_text(encoding="utf-8")
+    return jobs.read_in(read_job(json.loads(text)), who, demo="ferry_house.muster.json")
+
+
+@pytest.fixture
+def plain(client: Client) -> Client:
+    """A browser without script, on this machine."""
+    return client

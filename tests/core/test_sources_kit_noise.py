@@ -1,0 +1,164 @@
+"""Derating, limits, what a meter can see, sound."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from muster.core.errors import NotEnoughReadings, OutOfRange
+from muster.core.fits import fit_line
+from muster.core.kit import BY_SLUG, Instrument, bound_of, sees_whole, sure_held_s
+from muster.core.noise import at_distance, fit_distance, less_background, sum_of_levels
+from muster.core.quantities import Bound
+from muster.core.sources import Claims, Site, Source, SourceKind, binding, derate, fuel_use, limits_of
+from muster.core.supply import Leg
+
+from .build import SINGLE, SPLIT, set_of
+
+
+def test_altitude_heat_and_fuel_multiply() -> None:
+    left = derate(SourceKind.OPEN_FRAME, "propane", Site(600, 36)).share
+    assert left == pytest.approx((1 - 0.07) * (1 - 0.02) * 0.9)
+
+
+def test_cold_and_low_sites_lose_nothing() -> None:
+    assert derate(SourceKind.INVERTER_SET, "petrol", Site(-20, -5)).share == 1
+
+
+def test_a_battery_does_not_mind_the_altitude() -> None:
+    assert derate(SourceKind.STATION, "petrol", Site(3000, 40)).share == 1
+
+
+def test_without_a_claim_for_the_legs_each_has_half() -> None:
+    limits = limits_of(set_of(5000, surge_w=6000, surge_s=5), SPLIT, Site())
+    leg = binding(limits, Leg.TWO)
+    assert leg is not None
+    assert leg.w == 2500
+    surge = binding(limits, Leg.ONE, surge=True)
+    assert surge is not None
+    assert (surge.w, surge.hold_s) == (3000, 5)
+
+
+def test_a_breaker_binds_when_it_is_lower_than_the_claim() -> None:
+    limits = limits_of(set_of(5000, breaker_a=16), SINGLE, Site())
+    lowest = binding(limits, Leg.ONE)
+    assert lowest is not None
+    assert lowest.w == 16 * 230
+
+
+def test_a_surge_below_the_continuous_claim_is_a_slip() -> None:
+    with pytest.raises(OutOfRange, match="surge_w"):
+        Claims(cont_w=5000, surge_w=4000)
+
+
+def test_fuel_is_a_line_through_half_and_full_load() -> None:
+    use = fuel_use(Claims(cont_w=5000, half_load_lph=1.9, full_load_lph=3.2))
+    assert use is not None
+    assert use.lph(2500) == pytest.approx(1.9)
+    assert use.lph(0) == pytest.approx(0.6)
+    assert fuel_use(Claims(cont_w=5000, half_load_lph=1.9)) is None
+
+
+def test_a_source_is_described_by_kind() -> None:
+    station = Source("box", SourceKind.STATION, Claims(cont_w=2000, battery_wh=2048))
+    assert station.kind.has_battery
+
+
+# What a meter can see (physics.md section 3)
+
+
+def test_a_meter_slower_than_the_dip_may_miss_it_whole() -> None:
+    assert sure_held_s(window_s=0.2, refresh_s=1, event_s=0.5) == 0
+
+
+def test_a_meter_slower_than_the_dip_gives_a_bound() -> None:
+    slow = BY_SLUG["meter"]
+    assert bound_of(slow, 0.4, lowest=True) is Bound.AT_MOST
+    assert bound_of(slow, 0.4, lowest=False) is Bound.AT_LEAST
+
+
+def test_a_fast_hold_sees_the_dip_whole() -> None:
+    assert bound_of(BY_SLUG["multimeter"], 0.4, lowest=True) is None
+
+
+def test_an_event_of_unknown_length_is_never_surely_seen() -> None:
+    assert not sees_whole(BY_SLUG["scope"], None)
+
+
+@given(st.floats(0.01, 5), st.floats(0.01, 5), st.floats(0, 20))
+def test_a_window_holds_all_it_can_once_the_event_outlasts_window_and_refresh(
+    window: float, refresh: float, event: float
+) -> None:
+    held = sure_held_s(window, refresh, event)
+    assert 0 <= held <= min(window, event) + 1e-9
+    if event >= window + refresh:
+        assert held == pytest.approx(window)
+
+
+@given(st.floats(0.05, 2), st.floats(0.05, 2), st.floats(0.01, 3), st.integers(0, 40))
+def test_no_placing_of_the_event_gives_the_best_window_less_than_the_formula(
+    window: float, refresh: float, event: float, place: int
+) -> None:
+    """Slide the event over one refresh: the fullest window never holds less than was promised."""
+    start = refresh * place / 40
+    best = max(min(k * refresh, start + event) - max(k * refresh - window, start) for k in range(-40, 120))
+    assert max(0.0, best) >= sure_held_s(window, refresh, event) - 1e-6
+
+
+def test_uncertainty_is_of_reading_and_of_the_last_digit() -> None:
+    assert Instrument("x", "x", ("v",), 1, 1, accuracy_pct=1).u(200, 0.1) == pytest.approx(2.05)
+
+
+# Sound
+
+
+def test_background_within_ten_decibels_is_taken_off() -> None:
+    assert less_background(52, 46).dba == pytest.approx(50.7, abs=0.05)
+
+
+def test_background_far_below_changes_nothing() -> None:
+    assert less_background(60, 45).dba == 60
+
+
+def test_background_too_close_leaves_an_upper_bound() -> None:
+    assert less_background(47, 45).bound is Bound.AT_MOST
+
+
+def test_level_falls_twenty_decibels_a_decade_in_the_open() -> None:
+    assert at_distance(66, 7, 23) == pytest.approx(55.7, abs=0.05)
+
+
+def test_two_units_sum_by_energy() -> None:
+    assert sum_of_levels([63, 60]) == pytest.approx(64.8, abs=0.05)
+    with pytest.raises(NotEnoughReadings):
+        sum_of_levels([])
+
+
+@given(st.floats(5, 25), st.floats(60, 110))
+def test_a_walk_without_scatter_gives_its_decay_back(n: float, at_1m: float) -> None:
+    metres = [1, 4, 7, 23]
+    line = fit_distance(metres, [at_distance(at_1m, 1, r, n) for r in metres])
+    assert -line.b == pytest.approx(n)
+    assert line.a == pytest.approx(at_1m)
+
+
+# Lines
+
+
+def test_a_line_through_two_points_has_no_band() -> None:
+    line = fit_line([0, 100], [120, 118])
+    assert line.band(50) is None
+    assert line.at(50) == pytest.approx(119)
+
+
+def test_the_band_of_four_points_by_hand() -> None:
+    """x 0 1 2 3, y 0 1 1 2: b 0.6, a 0.1, s² 0.1; half-width at the mean 4.303 · sqrt(0.1 / 4)."""
+    line = fit_line([0, 1, 2, 3], [0, 1, 1, 2])
+    assert (line.a, line.b) == (pytest.approx(0.1), pytest.approx(0.6))
+    assert line.band(1.5) == pytest.approx(4.3027 * (0.1 / 4) ** 0.5, rel=1e-4)
+
+
+def test_a_line_needs_two_loads() -> None:
+    with pytest.raises(NotEnoughReadings, match="two loads"):
+        fit_line([100, 100], [118, 119])

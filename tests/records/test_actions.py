@@ -1,0 +1,244 @@
+"""Changes of state: what is kept, what is refused, what can be undone."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import timedelta
+
+import pytest
+from django.contrib.auth.models import AbstractUser
+from django.db import connection
+from django.utils import timezone
+
+from muster.core.brief import Brief
+from muster.core.errors import MusterError, Refused
+from muster.core.loads import Tier
+from muster.core.logline import When
+from muster.core.sessions import Conditions, Switch
+from muster.core.supply import SYSTEMS, Leg
+from muster.formats.codec import dump, load
+from muster.formats.jobfile import JobFile, SourceRecord, read_job, write_job
+from muster.records import bridge, judging
+from muster.records.actions import jobs, people, roll, sessions, sources
+from muster.records.models import DemandRow, Job, LoadRow, SessionRow, SourceRow
+
+
+def test_the_database_is_asked_to_survive_a_power_cut(db: None) -> None:
+    with connection.cursor() as cursor:
+        assert cursor.execute("PRAGMA synchronous").fetchone()[0] == 2
+        assert cursor.execute("PRAGMA journal_mode").fetchone()[0] == "wal"
+        assert cursor.execute("PRAGMA foreign_keys").fetchone()[0] == 1
+
+
+def test_a_local_account_is_made_once_and_every_record_says_who(job: Job, who: AbstractUser) -> None:
+    assert people.local_account() == who
+    assert job.created_by == who
+    assert {row.created_by for row in job.load_rows.all()} == {who}
+
+
+def test_an_account_needs_a_name_to_show(who: AbstractUser) -> None:
+    with pytest.raises(MusterError, match="name"):
+        people.name_account(who, "  ")
+    people.name_account(who, "Ada")
+    assert people.shown_name(people.local_account()) == "Ada"
+
+
+def test_a_job_needs_a_name(who: AbstractUser) -> None:
+    with pytest.raises(MusterError, match="name"):
+        jobs.create_job(" ", Brief(), who)
+
+
+def test_a_copy_takes_the_home_and_leaves_the_sessions(ladder: SessionRow, who: AbstractUser) -> None:
+    first = ladder.source.job
+    copy = jobs.copy_job(first, who)
+    assert bridge.home_of(copy) == bridge.home_of(first)
+    assert SessionRow.objects.filter(source__job=copy).count() == 0
+
+
+def test_archived_is_not_deleted(job: Job) -> None:
+    jobs.archive_job(job)
+    assert Job.objects.get(pk=job.pk).archived_at is not None
+    assert jobs.restore_job(job).archived_at is None
+
+
+def test_bench_keys_are_not_the_benchs_own_shortcuts(job: Job, who: AbstractUser) -> None:
+    for _ in range(30):
+        roll.add_line(job, "lamp", who)
+    keys = [row.key for row in job.load_rows.all()]
+    assert len(keys) == len(set(keys))
+    assert not set("dhntz") & set(keys)
+
+
+def test_a_load_taken_off_keeps_its_key_and_can_be_put_back(job: Job, who: AbstractUser) -> None:
+    pump = job.load_rows.get(name="sump pump")
+    roll.remove_load(pump)
+    assert "sump pump" not in [load.name for load in bridge.loads_of(job)]
+    assert roll.add_line(job, "kettle", who).key != pump.key
+    roll.put_back(pump)
+    assert "sump pump" in [load.name for load in bridge.loads_of(job)]
+
+
+def test_two_loads_may_not_share_a_name(job: Job) -> None:
+    lights = job.load_rows.get(name="lights")
+    with pytest.raises(MusterError, match="already"):
+        roll.edit_load(lights, replace(bridge.load_of(lights), name="Sump Pump"))
+
+
+def test_a_single_phase_home_has_no_second_leg(job: Job, who: AbstractUser) -> None:
+    assert bridge.load_of(roll.add_line(job, "kettle l2", who)).leg is Leg.ONE
+
+
+def test_hours_painted_are_kept_in_order(job: Job) -> None:
+    row = roll.paint_hours(job.load_rows.get(name="lights"), [20, 6, 6])
+    assert bridge.load_of(LoadRow.objects.get(pk=row.pk)).hours == (6, 20)
+    with pytest.raises(MusterError, match="hours"):
+        roll.paint_hours(row, [24])
+
+
+def test_a_source_put_away_keeps_its_sessions(ladder: SessionRow) -> None:
+    sources.archive_source(ladder.source)
+    assert SessionRow.objects.filter(pk=ladder.pk).exists()
+    assert sources.restore_source(ladder.source).archived_at is None
+
+
+# Sessions
+
+
+def test_a_session_does_not_start_before_the_cautions_are_seen_to(source: SourceRow, who: AbstractUser) -> None:
+    with pytest.raises(Refused, match="cautions"):
+        sessions.start_session(source, "ladder", Conditions(), who, cautions_read=False)
+
+
+def test_a_protocol_still_to_come_says_which_are_here(source: SourceRow) -> None:
+    with pytest.raises(MusterError, match="Ladder"):
+        sessions.plan_steps(source, "parallel")
+
+
+def test_an_undone_entry_stays_in_the_record_and_no_longer_counts(ladder: SessionRow, who: AbstractUser) -> None:
+    sessions.log_line(ladder, "230v 950w", who)
+    sessions.undo(ladder, who)
+    assert ladder.entry_rows.filter(raw="230v 950w").count() == 1
+    assert len(bridge.session_of(ladder).entries) == 1
+
+
+def test_undo_goes_back_entry_by_entry_and_stops_at_the_cautions(ladder: SessionRow, who: AbstractUser) -> None:
+    for line in ("1v", "2v"):
+        sessions.log_line(ladder, line, who)
+    assert sessions.undo(ladder, who).voids.raw == "2v"  # type: ignore[union-attr]
+    assert sessions.undo(ladder, who).voids.raw == "1v"  # type: ignore[union-attr]
+    assert sessions.undo(ladder, who) is None
+
+
+def test_a_correction_supersedes_at_the_same_moment_and_keeps_the_original(
+    ladder: SessionRow, who: AbstractUser
+) -> None:
+    wrong = sessions.log_line(ladder, "230v 95w", who)
+    right = sessions.correct(wrong, "230v 950w", who)
+    assert right.at == wrong.at
+    assert ladder.entry_rows.get(pk=wrong.pk).raw == "230v 95w"
+    assert [e.raw for e in bridge.session_of(ladder).entries][1:] == ["230v 950w"]
+    with pytest.raises(Refused):
+        sessions.correct(ladder.entry_rows.get(pk=wrong.pk), "1v", who)
+
+
+def test_an_entry_may_speak_of_the_past(ladder: SessionRow, who: AbstractUser) -> None:
+    ladder.started_at -= timedelta(hours=1)
+    ladder.save()
+    row = sessions.log_line(ladder, "10m ago: 230v", who)
+    assert timedelta(minutes=9) < row.logged_at - row.at < timedelta(minutes=11)
+
+
+def test_a_clock_time_later_than_now_was_yesterday() -> None:
+    now = timezone.now().replace(hour=12, minute=0)
+    assert sessions.time_of(When(clock=(11, 30, 0)), now, "UTC") < now
+    assert sessions.time_of(When(clock=(13, 0, 0)), now, "UTC").day != now.day
+
+
+def test_nothing_typed_is_not_an_entry(ladder: SessionRow, who: AbstractUser) -> None:
+    with pytest.raises(MusterError, match="nothing"):
+        sessions.log_line(ladder, "   ", who)
+    with pytest.raises(MusterError, match="nothing"):
+        sessions.log_items(ladder, [], "", who)
+
+
+def test_a_closed_session_is_sealed_and_refuses_change(ladder: SessionRow, who: AbstractUser) -> None:
+    entry = sessions.log_line(ladder, "230v", who)
+    sessions.close_session(ladder)
+    assert len(ladder.sha256) == 64
+    assert sessions.digest_of(ladder) == ladder.sha256
+    for change in (
+        lambda: sessions.log_line(ladder, "1v", who),
+        lambda: sessions.log_items(ladder, [Switch("1", on=True)], "+1", who),
+        lambda: sessions.undo(ladder, who),
+        lambda: sessions.correct(entry, "2v", who),
+        lambda: sessions.close_session(ladder),
+    ):
+        with pytest.raises(Refused):
+            change()
+
+
+def test_the_seal_breaks_when_a_reading_is_changed(ladder: SessionRow, who: AbstractUser) -> None:
+    entry = sessions.log_line(ladder, "230v", who)
+    sessions.close_session(ladder)
+    entry.raw = "240v"
+    entry.save()
+    assert sessions.digest_of(ladder) != ladder.sha256
+
+
+# Judging
+
+
+def test_a_demand_is_simulated_once_and_made_anew_when_the_home_changes(job: Job, who: AbstractUser) -> None:
+    home = bridge.home_of(job)
+    first = judging.demand_of(home.loads, home.brief)
+    assert judging.demand_of(home.loads, home.brief) == first
+    judging.demand_of(home.loads, replace(home.brief, noise_day_dba=55))
+    assert DemandRow.objects.count() == 1
+    roll.add_line(job, "kettle", who)
+    judging.demand_of(bridge.loads_of(job), home.brief)
+    assert DemandRow.objects.count() == 2
+
+
+def test_a_tier_takes_in_those_above_it(job: Job, who: AbstractUser) -> None:
+    roll.add_line(job, "kettle could", who)
+    loads = bridge.loads_of(job)
+    assert len(judging.in_scope(loads, Tier.MUST)) == 3
+    assert len(judging.in_scope(loads, Tier.COULD)) == 4
+
+
+def test_the_ferry_house_falls_short_on_its_pump_and_says_so(demo: Job) -> None:
+    verdict = judging.verdict_on(demo.source_rows.get())
+    assert "borehole pump" in verdict.headline
+    assert verdict.status.value == "falls_short"
+    assert all(row.closed_at and row.sha256 for row in SessionRow.objects.all())
+
+
+# The job file
+
+
+def test_a_job_file_read_back_is_the_same_job(demo: Job) -> None:
+    source = demo.source_rows.get()
+    file = JobFile(demo.name, bridge.brief_of(demo), bridge.loads_of(demo), (SourceRecord(bridge.source_of(source)),))
+    assert read_job(write_job(file)) == file
+
+
+@pytest.mark.parametrize(
+    ("change", "says"),
+    [
+        (lambda data: data["loads"][3].update(run_w=-40), r"loads\[3\].*run_w.*above 0"),
+        (lambda data: data["loads"][0].update(leg="9"), r"loads\[0\]\.leg"),
+        (lambda data: data.update(version=99), "version"),
+        (lambda data: data["brief"].pop("outage_h") and data["brief"].update(outage_h="long"), "outage_h"),
+    ],
+)
+def test_a_bad_job_file_says_where_and_why(demo: Job, change: object, says: str) -> None:
+    data = write_job(JobFile(demo.name, bridge.brief_of(demo), bridge.loads_of(demo)))
+    change(data)  # type: ignore[operator]
+    with pytest.raises(MusterError, match=says):
+        read_job(data)
+
+
+def test_values_survive_their_json(demo: Job) -> None:
+    brief = bridge.brief_of(demo)
+    assert load(Brief, dump(brief)) == brief
+    assert brief.system == SYSTEMS["split-120-240-60"]

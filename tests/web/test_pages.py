@@ -1,0 +1,239 @@
+"""Every page answers, says what is wrong beside the field, and keeps what was typed."""
+
+from __future__ import annotations
+
+import pytest
+from django.contrib.auth.models import AbstractUser
+from django.test import Client
+from django.urls import reverse
+from pytest_django import DjangoAssertNumQueries
+
+from muster.core.sessions import Event
+from muster.records import bridge
+from muster.records.actions import sessions
+from muster.records.models import Job, SessionRow, SourceRow
+
+STAGES = ("brief", "roll", "source", "sheet", "gates", "bench", "findings", "day", "verdict", "compare")
+ASIDE = ("board", "shelf", "sums", "rehearsal", "help", "new-job")
+QUERIES = 40
+
+
+@pytest.mark.django_db
+@pytest.mark.parametrize("name", ASIDE)
+def test_the_pages_beside_a_job_answer(client: Client, name: str) -> None:
+    assert client.get(reverse(name)).status_code == 200
+
+
+@pytest.mark.parametrize("name", STAGES)
+def test_every_stage_of_the_demo_answers_within_its_queries(
+    client: Client, demo: Job, name: str, django_assert_max_num_queries: DjangoAssertNumQueries
+) -> None:
+    url = reverse(name, args=[demo.pk])
+    client.get(url)
+    with django_assert_max_num_queries(QUERIES):
+        response = client.get(url)
+    assert response.status_code == 200
+    assert b"The Ferry House" in response.content
+
+
+@pytest.mark.parametrize("name", STAGES)
+def test_every_stage_of_an_empty_job_says_what_to_do_next(client: Client, who: AbstractUser, name: str) -> None:
+    response = client.post(
+        reverse("new-job"), {"name": "Empty", "system": "single-230-50", "outage_h": "8"}, follow=True
+    )
+    job = Job.objects.get()
+    assert response.status_code == 200
+    page = client.get(reverse(name, args=[job.pk]))
+    assert page.status_code == 200
+    assert b"href" in page.content
+
+
+def test_a_stranger_from_the_network_is_refused(client: Client, db: None) -> None:
+    assert client.get("/", REMOTE_ADDR="192.0.2.7").status_code == 403
+
+
+def test_pages_forbid_anything_from_elsewhere(client: Client, db: None) -> None:
+    assert "default-src 'self'" in client.get("/")["Content-Security-Policy"]
+
+
+def test_a_page_that_is_not_there_says_so(client: Client, db: None) -> None:
+    response = client.get("/jobs/999/brief/")
+    assert response.status_code == 404
+    assert b"Nothing stands here" in response.content
+
+
+def test_the_theme_is_remembered(client: Client, db: None) -> None:
+    client.post(reverse("theme"), {"theme": "night", "next": "/"})
+    assert b'data-theme="night"' in client.get("/").content
+    client.post(reverse("theme"), {"theme": "", "next": "//elsewhere.example/"})
+    assert b"data-theme=" not in client.get("/").content.split(b"<body")[0]
+
+
+def test_a_new_job_without_a_name_keeps_the_rest(client: Client, db: None) -> None:
+    response = client.post(reverse("new-job"), {"name": "", "system": "single-120-60", "outage_h": "12,5"})
+    assert response.status_code == 422
+    assert b'value="12,5"' in response.content
+    assert b'role="alert"' in response.content
+
+
+@pytest.mark.parametrize(
+    ("field", "value", "says"),
+    [
+        ("outage_h", "-3", "above 0"),
+        ("outage_h", "long", "a number is wanted"),
+        ("zone", "Atlantis/Deep", "not a zone"),
+        ("reserve_pct", "900", "0 to 400"),
+        ("altitude_m", "99999", "-400 to 6000"),
+    ],
+)
+def test_a_slip_in_the_brief_is_answered_beside_its_field(
+    client: Client, job: Job, field: str, value: str, says: str
+) -> None:
+    url = reverse("brief", args=[job.pk])
+    form = client.get(url).context["form"]
+    data = {name: form[name].value() if form[name].value() is not None else "" for name in form.fields}
+    response = client.post(url, {**data, field: value})
+    assert response.status_code == 422
+    assert says in " ".join(response.context["form"].errors[field])
+    assert f'value="{value}"' in response.content.decode()
+
+
+def test_a_brief_is_kept(client: Client, job: Job) -> None:
+    url = reverse("brief", args=[job.pk])
+    form = client.get(url).context["form"]
+    data = {name: form[name].value() if form[name].value() is not None else "" for name in form.fields}
+    data.update(system="other", v_nominal="127", hz="60", legs="1", noise_day_dba="55,5")
+    assert client.post(url, data).status_code == 302
+    brief = bridge.brief_of(Job.objects.get())
+    assert (brief.system.v_nominal, brief.noise_day_dba) == (127, 55.5)
+
+
+def test_the_roll_tells_a_line_back_before_it_is_added(client: Client, job: Job) -> None:
+    url = reverse("roll-understood", args=[job.pk])
+    assert b"from the shelf" in client.get(url, {"line": "chest freezer"}).content
+    assert b"not on the shelf" in client.get(url, {"line": "lathe"}).content
+    response = client.post(reverse("roll", args=[job.pk]), {"line": "lathe"})
+    assert response.status_code == 422
+    assert b'value="lathe"' in response.content
+
+
+def test_a_load_is_edited_in_place_and_a_slip_is_answered(client: Client, job: Job) -> None:
+    row = job.load_rows.get(name="sump pump")
+    url = reverse("roll-edit", args=[job.pk, row.pk])
+    form = client.get(url).context["form"]
+    data = {name: form[name].value() if form[name].value() is not None else "" for name in form.fields}
+    assert client.post(url, {**data, "run_w": "-40"}).status_code == 422
+    assert client.post(url, {**data, "name": "lights"}).status_code == 422
+    assert client.post(url, {**data, "run_w": "420", "start_va": "2300", "start_grade": "A"}).status_code == 302
+    row.refresh_from_db()
+    assert bridge.load_of(row).start_total_va == 2300
+
+
+def test_a_load_taken_off_offers_its_way_back(client: Client, job: Job) -> None:
+    row = job.load_rows.get(name="sump pump")
+    response = client.post(reverse("roll-remove", args=[job.pk, row.pk]), follow=True)
+    assert reverse("roll-put-back", args=[job.pk, row.pk]).encode() in response.content
+
+
+def test_a_battery_is_not_asked_for_its_tank(client: Client, job: Job) -> None:
+    page = client.get(reverse("source-new", args=[job.pk]), {"kind": "station"})
+    assert b"tank_l" not in page.content
+    assert b"battery_wh" in page.content
+    assert client.get(reverse("source-new", args=[job.pk]), {"kind": "perpetuum"}).status_code == 302
+
+
+def test_a_source_with_a_slip_is_answered_beside_the_field(client: Client, job: Job) -> None:
+    url = reverse("source-new", args=[job.pk]) + "?kind=open_frame"
+    data = {"name": "set", "cont_w": "5000", "surge_w": "100", "wave": "sine", "fuel": "petrol"}
+    response = client.post(url, data)
+    assert response.status_code == 422
+    assert "surge_w" in response.context["form"].errors
+    assert client.post(url, {**data, "surge_w": "6000"}).status_code == 302
+    assert b"On paper" in client.get(reverse("source", args=[job.pk])).content
+
+
+def test_a_session_wants_its_cautions(client: Client, source: SourceRow) -> None:
+    url = reverse("bench", args=[source.job.pk])
+    refused = client.post(url, {"protocol": "ladder", "source": source.pk})
+    assert refused.status_code == 422
+    assert b"see to each of them" in refused.content
+    assert client.post(url, {"protocol": "ladder", "source": source.pk, "cautions": "on"}).status_code == 302
+
+
+def _url(row: SessionRow, name: str, *more: int) -> str:
+    return reverse(f"session-{name}", args=[row.source.job.pk, row.pk, *more])
+
+
+def test_a_line_is_told_back_and_logged(client: Client, ladder: SessionRow) -> None:
+    told = client.get(_url(ladder, "understood"), {"line": "231v 950w <b>"}).content.decode()
+    assert "231.0" in told
+    assert "<b>" not in told
+    response = client.post(_url(ladder, "line"), {"line": "231v 950w"}, headers={"HX-Request": "true"})
+    assert b'id="live"' in response.content
+    assert "950" in response.content.decode()
+
+
+def test_a_refusal_is_said_beside_the_line(client: Client, ladder: SessionRow) -> None:
+    response = client.post(_url(ladder, "line"), {"line": " "}, headers={"HX-Request": "true"})
+    assert response.status_code == 422
+    assert response["HX-Retarget"] == "#refused"
+    assert client.post(_url(ladder, "event"), {"event": "launch"}).status_code == 302
+    assert not ladder.entry_rows.filter(raw="!launch").exists()
+
+
+def test_the_buttons_do_what_the_line_does_without_script(client: Client, ladder: SessionRow) -> None:
+    client.post(_url(ladder, "switch"), {"load": "1", "on": "1"})
+    client.post(_url(ladder, "event"), {"event": "hold"})
+    client.post(_url(ladder, "event"), {"event": "trip"})
+    client.post(_url(ladder, "undo"))
+    items = [item for entry in bridge.session_of(ladder).entries for item in entry.items]
+    assert Event("hold") in items
+    assert Event("trip") not in items
+
+
+def test_a_form_beside_the_line_keeps_what_was_typed_when_it_is_wrong(client: Client, ladder: SessionRow) -> None:
+    response = client.post(_url(ladder, "form"), {"v1": "two hundred", "w1": "950"})
+    assert response.status_code == 422
+    assert b"two hundred" in response.content
+    assert client.post(_url(ladder, "form"), {"v1": "231,4", "w1": "950"}).status_code == 302
+    assert client.post(_url(ladder, "form"), {}).status_code == 422
+
+
+@pytest.mark.parametrize(
+    ("protocol", "data", "count"),
+    [
+        ("starts", {"load": "2", "place": "1", "before": "230", "lowest": "201", "settled": "228", "highest": "14",
+                    "volts_by": "multimeter", "amps_by": "clamp", "outcome": "held"}, 1),
+        ("noise_walk", {"dba": "64", "distance_m": "7"}, 1),
+        ("noise_walk", {"dba": "64"}, 0),
+    ],
+)  # fmt: skip
+def test_each_protocol_has_a_form_of_its_own(
+    client: Client, source: SourceRow, who: AbstractUser, protocol: str, data: dict[str, str], count: int
+) -> None:
+    from muster.core.sessions import Conditions
+
+    row = sessions.start_session(source, protocol, Conditions(), who, cautions_read=True)
+    before = row.entry_rows.count()
+    client.post(_url(row, "form"), data)
+    assert row.entry_rows.count() - before == count
+
+
+def test_a_correction_and_the_close_by_their_addresses(client: Client, ladder: SessionRow, who: AbstractUser) -> None:
+    entry = sessions.log_line(ladder, "23v", who)
+    client.post(_url(ladder, "correct", entry.pk), {"line": "230v"})
+    assert ladder.entry_rows.filter(voids=entry).exists()
+    response = client.post(_url(ladder, "close"), follow=True)
+    assert b"sealed" in response.content.lower()
+    assert client.get(reverse("session", args=[ladder.source.job.pk, ladder.pk])).status_code == 200
+
+
+def test_a_session_belongs_to_its_job(client: Client, ladder: SessionRow) -> None:
+    assert client.get(reverse("session", args=[ladder.source.job.pk + 1, ladder.pk])).status_code == 404
+
+
+def test_the_verdict_can_take_in_more_tiers(client: Client, demo: Job) -> None:
+    must = client.get(reverse("verdict", args=[demo.pk])).context["case"].demand.peak_w
+    everything = client.get(reverse("verdict", args=[demo.pk]), {"scope": "could"}).context["case"].demand.peak_w
+    assert everything > must
+    assert client.get(reverse("verdict", args=[demo.pk]), {"scope": "nonsense"}).status_code == 200

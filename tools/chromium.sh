@@ -1,0 +1,20 @@
+#!/bin/sh
+# Make sure there is a Chromium for the browser tests: Debian's package, installed when missing and permitted.
+set -eu
+for name in chromium chromium-browser; do
+  if command -v "$name" >/dev/null 2>&1; then exit 0; fi
+done
+if ! command -v apt-get >/dev/null 2>&1; then
+  echo "No Chromium here, and no apt-get to install it with. Install Chromium and run again." >&2
+  exit 1
+fi
+as_root=""
+if [ "$(id -u)" -ne 0 ]; then
+  if command -v sudo >/dev/null 2>&1; then as_root="sudo"; else
+    echo "Chromium is missing; as root: apt-get install chromium" >&2
+    exit 1
+  fi
+fi
+echo "Installing Debian's Chromium for the browser tests"
+$as_root apt-get update -qq
+DEBIAN_FRONTEND=noninteractive $as_root apt-get install -y -qq chromium >/dev/null
