@@ -233,6 +233,15 @@ def test_a_walk_unloaded_alone_flatters() -> None:
     assert row(judge(case((HEATER,), set_of(), brief, seen)), "noise-day").status is Status.NOT_PROVEN
 
 
+def test_a_level_with_its_background_untaken_can_show_quiet_but_never_too_loud() -> None:
+    brief = replace(BRIEF, noise_day_dba=60)
+    lines = [(0, "+1"), (5, "75db@7m")]
+    loud = found(lines, (HEATER,), SINGLE, ear_m=20)
+    assert row(judge(case((HEATER,), set_of(), brief, loud)), "noise-day").status is Status.NOT_PROVEN
+    walk = found([(0, "background 30db"), *lines], (HEATER,), SINGLE, ear_m=20)
+    assert row(judge(case((HEATER,), set_of(), brief, loud, walk)), "noise-day").status is Status.FALLS_SHORT
+
+
 def test_the_verdict_is_the_worst_of_what_is_asked() -> None:
     verdict = judge(case((HEATER,), set_of(1500), BRIEF))
     statuses = [r.status for r in verdict.requirements if r.must]

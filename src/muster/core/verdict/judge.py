@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..sessions import PROTOCOLS
+from ..sessions import PROTOCOLS, RUNNABLE
 from . import power, quality
 from .case import Case
 from .requirement import ORDER, Requirement, Status
@@ -65,12 +65,12 @@ def judge(case: Case) -> Verdict:
 
 
 def _cheapest(rows: list[Requirement]) -> str:
-    """The protocol that settles most of the open lines for its minutes."""
+    """The protocol that settles most of the open lines for its minutes; one that can be run here comes first."""
     weights: dict[str, int] = {}
     for row in rows:
         if row.status is Status.NOT_PROVEN and row.settle_by in PROTOCOLS:
             weights[row.settle_by] = weights.get(row.settle_by, 0) + 1
-    return max(weights, key=lambda slug: weights[slug] / PROTOCOLS[slug].minutes, default="")
+    return max(weights, key=lambda slug: (slug in RUNNABLE, weights[slug] / PROTOCOLS[slug].minutes), default="")
 
 
 SHORT_OF = {

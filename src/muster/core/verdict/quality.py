@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import math
+from dataclasses import replace
+
 from ..brief import Wiring
 from ..findings.noise_walk import LOADED
 from ..loads import THD_LIMIT_PCT, Wave, short_name
@@ -194,7 +197,7 @@ def noise(case: Case) -> list[Requirement]:
 
 
 def _level_at_ear(case: Case) -> tuple[Value, str, tuple[int, ...], tuple[Working, ...]] | None:
-    walked = sorted(case.noise, key=lambda seen: (seen.state != LOADED, -seen.ear.value))
+    walked = sorted(case.noise, key=lambda seen: (seen.ear.bound is not None, seen.state != LOADED, -seen.ear.value))
     if walked:
         seen = walked[0]
         state = "under load" if seen.state == LOADED else "with nothing on; loaded is louder"
@@ -225,6 +228,9 @@ def _noise(case: Case, when: str, limit: float | None) -> Requirement:
     level, origin, seqs, workings = found
     margin = room(limit, level.value, level.u, "dba", below=True)
     unloaded = "louder" in origin
+    if level.bound is Bound.AT_MOST:
+        # An upper bound can show that it is quiet enough, never that it is too loud.
+        margin = replace(margin, high=math.inf)
     status = status_of(margin, Evidence(level.grade, flatters=unloaded and margin.value >= 0))
     return Requirement(
         key, label, demand, plain(level.value, "dba"), margin, level.grade, status,

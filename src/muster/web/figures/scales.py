@@ -45,16 +45,25 @@ def ticks(scale: Scale, count: int = 5, divide: float = 1.0) -> tuple[Tick, ...]
     return tuple(Tick(scale(i * step), f"{i * step / divide:g}") for i in range(first, last + 1))
 
 
-def spread(wanted: list[float], gap: float) -> list[float]:
-    """Move positions apart to at least ``gap``, keeping their order, as little as simple passes allow."""
+def spread(wanted: list[float], gap: float, low: float = float("-inf")) -> list[float]:
+    """Move positions apart to at least ``gap`` and not below ``low``, keeping their order.
+
+    First each is pushed past its neighbour from the top down; then each block
+    of touching positions is drawn back towards where it was wanted.
+    """
     order = sorted(range(len(wanted)), key=lambda i: wanted[i])
-    placed = [wanted[i] for i in order]
-    for _ in range(20):
-        for i in range(len(placed) - 1):
-            short = gap - (placed[i + 1] - placed[i])
-            if short > 0:
-                placed[i] -= short / 2
-                placed[i + 1] += short / 2
+    blocks: list[tuple[float, int]] = []
+    for i in order:
+        centre, count = wanted[i], 1
+        while blocks and blocks[-1][0] + (blocks[-1][1] + count) * gap / 2 > centre:
+            before, members = blocks.pop()
+            centre = (before * members + centre * count) / (members + count)
+            count += members
+        blocks.append((centre, count))
+    placed: list[float] = []
+    for centre, count in blocks:
+        first = max(centre - (count - 1) * gap / 2, placed[-1] + gap if placed else low)
+        placed += [first + k * gap for k in range(count)]
     result = [0.0] * len(wanted)
     for position, index in zip(placed, order, strict=True):
         result[index] = round(position, 1)

@@ -99,7 +99,8 @@ def draw_stack(on: Sequence[Load], starting: Load | None, limits: Sequence[Limit
     """Lay out the Stack in volt-amperes: largest at the bottom, loads across both legs as one slab.
 
     ``starting`` is drawn as a hatched cap on what is on, before it is
-    switched on. Limits of the whole source are drawn for a single leg only.
+    switched on. Limits of the whole source are drawn for a single leg only;
+    those given in watts stand at unity power factor.
     """
     columns = _columns(system)
     shown = [limit for limit in limits if limit.leg is not None or system.legs == 1]
@@ -171,7 +172,7 @@ def _limit_lines(
     for limit in limits:
         found.setdefault((limit.key, round(limit.w), limit.basis), []).append(limit)
     groups = sorted(found.values(), key=lambda group: -group[0].w)
-    labels = spread([scale(group[0].w) for group in groups], LABEL_GAP)
+    labels = spread([scale(group[0].w) for group in groups], LABEL_GAP, TOP - 6)
     last = max(columns.values()) + COLUMN
     lines = []
     for group, label_y in zip(groups, labels, strict=True):
@@ -183,10 +184,10 @@ def _limit_lines(
         lines.append(
             LimitLine(
                 scale(limit.w),
-                max(label_y, TOP),
+                label_y,
                 x1,
                 max(last, LIMITS_END) if lone is not Leg.ONE else LIMITS_END,
-                f"{plain(limit.w, 'va')} {limit.name}",
+                f"{plain(limit.w, 'va' if limit.key == 'breaker' else 'w')} {limit.name}",
                 f"{limit.basis}{where}",
                 css,
             )

@@ -1,0 +1,106 @@
+"""Make docs/screenshots anew from the demo data: one PNG of each main view at 1280 by 800.
+
+``python -m tools.screenshots`` starts a demo of its own in a folder of its
+own, looks at each view, and stops it again.
+"""
+
+from __future__ import annotations
+
+import re
+import shutil
+import subprocess
+import sys
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from playwright.sync_api import Browser, Page, sync_playwright
+
+TARGET = Path(__file__).parent.parent / "docs/screenshots"
+DESK = {"width": 1280, "height": 800}
+PHONE = {"width": 390, "height": 844}
+FLAGS = ["--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-sync"]
+VIEWS = (
+    ("board", "/", "paper"),
+    ("brief", "/jobs/1/brief/", "paper"),
+    ("roll", "/jobs/1/roll/", "paper"),
+    ("source", "/jobs/1/source/", "paper"),
+    ("bench-start", "/jobs/1/bench/?protocol=starts", "paper"),
+    ("findings", "/jobs/1/findings/", "paper"),
+    ("day", "/jobs/1/day/", "paper"),
+    ("verdict", "/jobs/1/verdict/", "paper"),
+    ("verdict-night", "/jobs/1/verdict/", "night"),
+    ("shelf", "/shelf/", "paper"),
+)
+LINES = ("l1 123.3v 0w l2 123.5v 0w 62.1hz", "+5 +6 +2", "l1 122.4v 410w l2 122.8v 350w 61.6hz", "72.4db@7m")
+
+
+@contextmanager
+def demo() -> Iterator[str]:
+    """A demo of its own; gives its address."""
+    with tempfile.TemporaryDirectory() as folder:
+        command = [sys.executable, "-m", "muster", "demo", "--port", "0", "--data", folder]
+        running = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
+        try:
+            assert running.stdout is not None
+            match = re.search(r"http://\S+?:\d+", running.stdout.readline())
+            assert match, "the demo did not say where it is"
+            yield match.group()
+        finally:
+            running.terminate()
+            running.wait(10)
+
+
+def _page(browser: Browser, address: str, theme: str, size: dict[str, int]) -> Page:
+    context = browser.new_context(viewport=size, base_url=address, reduced_motion="reduce")  # type: ignore[arg-type]
+    context.add_cookies([{"name": "muster_theme", "value": theme, "url": address}])
+    return context.new_page()
+
+
+def _shoot(page: Page, name: str) -> None:
+    page.evaluate("document.fonts.ready")
+    page.wait_for_load_state("networkidle")
+    page.screenshot(path=TARGET / f"{name}.png")
+    print(name)
+
+
+def _run_a_ladder(page: Page) -> str:
+    """Start a ladder and log a little; gives its address."""
+    page.goto("/jobs/1/bench/?protocol=ladder")
+    page.locator("#id_cautions").check()
+    page.get_by_role("button", name="Start the ladder").click()
+    page.wait_for_load_state("networkidle")
+    for line in LINES:
+        page.locator("#line").fill(line)
+        with page.expect_response(lambda response: response.url.endswith("/line/")):
+            page.get_by_role("button", name="Log", exact=True).click()
+    page.locator('[data-look="4"]').click()
+    page.locator("#line").fill("l2 107v min sump pump start @clamp 31a max")
+    page.locator("#told .understood").nth(2).wait_for()
+    return page.url
+
+
+def main() -> None:
+    """Look at every main view."""
+    shutil.rmtree(TARGET, ignore_errors=True)
+    TARGET.mkdir(parents=True)
+    chromium = shutil.which("chromium") or shutil.which("chromium-browser")
+    with demo() as address, sync_playwright() as driver:
+        browser = driver.chromium.launch(executable_path=chromium, args=FLAGS)
+        for name, path, theme in VIEWS:
+            page = _page(browser, address, theme, DESK)
+            page.goto(path)
+            _shoot(page, name)
+        page = _page(browser, address, "paper", DESK)
+        bench = _run_a_ladder(page)
+        _shoot(page, "bench")
+        for name, theme, size in (("bench-sun", "sun", DESK), ("bench-phone", "paper", PHONE)):
+            page = _page(browser, address, theme, size)
+            page.goto(bench)
+            _shoot(page, name)
+        browser.close()
+
+
+if __name__ == "__main__":
+    main()
