@@ -49,14 +49,13 @@ def test_no_address_outside_this_machine() -> None:
 
 def test_units_have_one_spelling_in_names() -> None:
     wrong = re.compile(
-        r"\b\w+_(volts?|amps?|watts?|hertz|khz|kw|kva|kwh|ma|mv|secs?|seconds|mins|hours|hrs|percent|metres|meters|ohms|db)\b(?=\s*[:=])"
+        r"\b\w+_(volts?|amps?|watts?|hertz|khz|kw|kva|kwh|ma|mv|secs?|seconds|mins|hours|hrs|percent|metres|meters|ohms)\b(?=\s*[:=])"
     )
-    allowed = {"u_db", "found_hours", "quiet_hours", "u_seconds"}
     found = [
         f"{path.relative_to(ROOT)}: {match.group()}"
         for path in (SOURCE / "core").rglob("*.py")
         for match in wrong.finditer(path.read_text(encoding="utf-8"))
-        if match.group() not in allowed and not match.group().isupper()
+        if not match.group().isupper()
     ]
     assert not found
 
