@@ -109,6 +109,65 @@ OUTCOME_WORDS = {
 }
 
 
+def _worked_depth(before: float | None, lowest: Value, nominal: float) -> list[Working]:
+    """Depth against the voltage before (where it was read) and residual against nominal."""
+    least = "at least " if lowest.bound else ""
+    residual = Working(
+        "residual = lowest ÷ nominal",
+        f"{number(lowest.value, 'v')} ÷ {number(nominal, 'v')}",
+        plain(lowest.value / nominal * 100, "pct"),
+        "IEC 61000-4-30, against nominal",
+    )
+    if not before:
+        return [residual]
+    depth = Working(
+        "depth = (before − lowest) ÷ before",
+        f"({number(before, 'v')} − {number(lowest.value, 'v')}) ÷ {number(before, 'v')}",
+        least + plain((before - lowest.value) / before * 100, "pct"),
+        "IEC 61000-4-30, against the voltage before the event",
+    )
+    return [depth, residual]
+
+
+def _worked_standstill(amps: Value, lowest: Value, nominal: float) -> Working:
+    return Working(
+        "standstill amps at nominal volts = highest amps × nominal ÷ lowest",
+        f"{number(amps.value, 'a')} × {number(nominal, 'v')} ÷ {number(lowest.value, 'v')}",
+        plain(amps.value * nominal / lowest.value, "a"),
+        "a motor at standstill is a constant impedance",
+    )
+
+
+def _worked_bound(load: Load) -> Working:
+    return Working(
+        "sure to be seen only if the start lasts at least window + refresh",
+        f"start about {plain(load.start_s, 's')}",
+        "this is a bound: a faster meter could show worse",
+        "physics.md §3, sure_held_s",
+    )
+
+
+def _said(value: Value) -> str:
+    """A value in a sentence: bare where it is sure, with its bound where it is not."""
+    return str(value) if value.bound else plain(value.value, value.unit)
+
+
+def _sentence(
+    run: StartRun, load: Load, before: float | None, lowest: Value | None, amps: Value | None, base_w: float
+) -> str:
+    on_top = f"on top of {plain(base_w, 'w')}" if base_w else "alone"
+    hot = "hot, " if run.hot else ""
+    said = f"{short_name(load).capitalize()}, {hot}{on_top}: {OUTCOME_WORDS[run.outcome]}"
+    if lowest is not None:
+        said += f"; volts fell to {_said(lowest)}"
+        if before:
+            least = "at least " if lowest.bound else ""
+            said += f", a dip of {least}{plain((before - lowest.value) / before * 100, 'pct')}"
+    if amps is not None:
+        said += f"; {_said(amps)} at the start"
+    return said + "."
+
+
 def _tell(
     run: StartRun,
     load: Load,
@@ -118,66 +177,25 @@ def _tell(
     nominal: float,
     base_w: float,
 ) -> Finding:
-    workings = []
-    on_top = f" on top of {plain(base_w, 'w')}" if base_w else " alone"
-    sentence = (
-        f"{short_name(load).capitalize()}, {'hot, ' if run.hot else ''}{on_top.strip()}: {OUTCOME_WORDS[run.outcome]}"
-    )
-    if lowest is not None:
-        least = "at least " if lowest.bound else ""
-        residual_pct = lowest.value / nominal * 100
-        workings.append(
-            Working(
-                "residual = lowest ÷ nominal",
-                f"{number(lowest.value, 'v')} ÷ {number(nominal, 'v')}",
-                plain(residual_pct, "pct"),
-                "IEC 61000-4-30, against nominal",
-            )
-        )
-        sentence += f"; volts fell to {lowest}" if lowest.bound else f"; volts fell to {plain(lowest.value, 'v')}"
-        if before:
-            depth_pct = (before - lowest.value) / before * 100
-            workings.insert(
-                0,
-                Working(
-                    "depth = (before − lowest) ÷ before",
-                    f"({number(before, 'v')} − {number(lowest.value, 'v')}) ÷ {number(before, 'v')}",
-                    least + plain(depth_pct, "pct"),
-                    "IEC 61000-4-30, against the voltage before the event",
-                ),
-            )
-            sentence += f", a dip of {least}{plain(depth_pct, 'pct')}"
+    workings = _worked_depth(before, lowest, nominal) if lowest is not None else []
     if amps is not None and lowest is not None and lowest.value > 0:
-        standing = amps.value * nominal / lowest.value
-        workings.append(
-            Working(
-                "standstill amps at nominal volts = highest amps × nominal ÷ lowest",
-                f"{number(amps.value, 'a')} × {number(nominal, 'v')} ÷ {number(lowest.value, 'v')}",
-                plain(standing, "a"),
-                "a motor at standstill is a constant impedance",
-            )
-        )
-    if amps is not None:
-        sentence += f"; {amps} at the start" if amps.bound else f"; {plain(amps.value, 'a')} at the start"
-    slow = [value for value in (lowest, amps) if value is not None and value.bound]
-    needs = ""
+        workings.append(_worked_standstill(amps, lowest, nominal))
+    slow = any(value.bound for value in (lowest, amps) if value is not None)
     if slow:
-        workings.append(
-            Working(
-                "sure to be seen only if the start lasts at least window + refresh",
-                f"start about {plain(load.start_s, 's')}",
-                "this is a bound: a faster meter could show worse",
-                "physics.md §3, sure_held_s",
-            )
-        )
-        needs = "a meter with min/max hold"
+        workings.append(_worked_bound(load))
+    needs = "a meter with min/max hold" if slow else ""
     if lowest is None:
         needs = "the lowest voltage at the start"
-    value = lowest or amps or Value(0.0, "v", grade=Grade.B)
     return Finding(
-        f"start-{run.seq}", "starts", f"Start of the {short_name(load)}", sentence + ".", value,
-        tuple(workings), (run.seq,), needs,
-    )  # fmt: skip
+        f"start-{run.seq}",
+        "starts",
+        f"Start of the {short_name(load)}",
+        _sentence(run, load, before, lowest, amps, base_w),
+        lowest or amps or Value(0.0, "v", grade=Grade.B),
+        tuple(workings),
+        (run.seq,),
+        needs,
+    )
 
 
 def starts(record: BenchRecord, loads: Mapping[str, Load], system: System) -> tuple[StartSeen, ...]:

@@ -36,10 +36,6 @@ class StartForm(CoreForm):
 class EntryForm(CoreForm):
     """A form beside the log line; each kind makes items."""
 
-    def items(self) -> tuple[Item, ...]:
-        """What was filled in."""
-        raise NotImplementedError
-
     def _reading(
         self, field: str, quantity: str, place: Place, stat: Stat = Stat.STEADY, instrument: str = ""
     ) -> list[Reading]:

@@ -10,6 +10,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
+from django_htmx.http import HttpResponseClientRefresh
 
 from muster.core.errors import MusterError
 from muster.core.loads import TIERS, Load
@@ -63,7 +64,7 @@ def roll(request: HttpRequest, job_id: int) -> HttpResponse:
         except MusterError as error:
             context = _context(job, line=line, error=_plain_words(error))
             return stage_page(request, job, "roll", "roll/roll.html", context, 422)
-        return redirect(f"{reverse('roll', args=[job.pk])}?added={row.pk}#line")
+        return redirect(f"{reverse('roll', args=[job.pk])}?added={row.pk}")
     return stage_page(request, job, "roll", "roll/roll.html", _context(job, added=request.GET.get("added")))
 
 
@@ -97,8 +98,11 @@ def edit(request: HttpRequest, job_id: int, load_id: int) -> HttpResponse:
         value = form.load(load)
         saved = form.build(lambda: actions.edit_load(row, value)) if value is not None else None
         if saved is not None:
-            return redirect(f"{reverse('roll', args=[job.pk])}#load-{row.pk}")
-    context = {"form": form, "row": row, "load": load}
+            url = f"{reverse('roll', args=[job.pk])}?added={row.pk}#load-{row.pk}"
+            return HttpResponseClientRefresh() if request.htmx else redirect(url)
+    context = {"form": form, "row": row, "load": load, "job": job}
+    if request.htmx:
+        return render(request, "roll/edit_row.html", context, status=422 if form.errors else 200)
     return stage_page(request, job, "roll", "roll/edit.html", context, 422 if form.errors else 200)
 
 

@@ -110,6 +110,13 @@
     event.preventDefault();
   });
 
+  /* A form that comes in beside something takes the focus, and Escape leaves it. */
+  document.addEventListener("htmx:afterSettle", (event) => {
+    const row = event.detail.elt?.closest?.(".editing") ?? one(".editing");
+    const wrong = row?.querySelector("[aria-invalid=true]");
+    if (row && !row.contains(document.activeElement)) (wrong ?? row.querySelector("input:not([type=hidden])"))?.focus();
+  });
+
   /* The hold clock, from the server's time; it survives reload because the record holds it. */
   const tick = () => {
     for (const el of all("[data-hold-from]")) {
