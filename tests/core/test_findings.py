@@ -140,6 +140,7 @@ def test_a_meter_slower_than_the_dip_gives_a_bound() -> None:
     assert seen.lowest is not None
     assert (seen.lowest.bound, seen.lowest.grade) == (Bound.AT_MOST, Grade.B)
     assert "min/max hold" in seen.finding.needs
+    assert seen.finding.workings[-1].result.startswith("0\u202fs of it")
 
 
 def test_the_voltage_before_is_the_last_one_read_when_the_line_does_not_say() -> None:
@@ -190,6 +191,11 @@ def test_a_walk_takes_the_background_off_and_predicts_the_ear() -> None:
     assert [spot.dba for spot in seen.spots] == [pytest.approx(50.7, abs=0.05), 74]
     assert seen.n == pytest.approx(74 - 50.7, abs=0.1)
     assert seen.ear.value == pytest.approx(50.7 - 23.26 * 0.30103, abs=0.1)
+
+
+def test_several_backgrounds_are_averaged_by_energy() -> None:
+    seen = found([(0, "background 40db"), (2, "background 46db"), (5, "66db@7m")], ALL).noise[0]
+    assert seen.background_dba == pytest.approx(43.96, abs=0.01)
 
 
 def test_one_distance_is_carried_by_the_open_field() -> None:

@@ -10,7 +10,7 @@ from muster.core.logline import read_line
 from muster.core.quantities import THIN
 from muster.core.sessions import Event, Note, Place, Reading, Start, Stat, Switch
 
-from .build import SINGLE, SPLIT
+from .build import SINGLE, SPLIT, found
 
 NAMES = {"1": "bread oven", "3": "chest freezer, 200 L", "4": "sump pump", "a": "kettle", "b": "heater"}
 
@@ -84,6 +84,12 @@ def test_the_last_digit_typed_is_kept_as_resolution() -> None:
     item = read_line("2.91kw", {}, SPLIT).items[0]
     assert isinstance(item, Reading)
     assert item.resolution == pytest.approx(10)
+
+
+def test_a_figure_that_cannot_be_is_kept_and_flagged_and_not_used() -> None:
+    assert say("3083db@7m") == "3 083.0 dBA at 7 m (cannot be: kept, not used)"
+    assert say("pf 9.2") == "both legs PF 9.20 (cannot be: kept, not used)"
+    assert found([(0, "background 3083db"), (2, "66db@7m")]).noise[0].background_dba is None
 
 
 @given(st.text(max_size=80))

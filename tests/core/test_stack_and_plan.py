@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from muster.core.errors import NotEnoughReadings
 from muster.core.plan import ladder_steps, noise_steps, start_steps
 from muster.core.sources import Site, limits_of
-from muster.core.stack import next_to_start, stack_va, what_if
+from muster.core.stack import next_to_start, stack_va, what_if, whole_source
 from muster.core.supply import Leg
 
 from .build import SINGLE, SPLIT, load, set_of
@@ -59,6 +59,13 @@ def test_a_leg_can_be_over_while_the_total_is_fine() -> None:
     answer = what_if(KETTLE, [load("9", "heater", run_w=1500)], limits, SPLIT)
     assert answer.crossing is not None
     assert answer.crossing.limit.leg is Leg.ONE
+
+
+def test_the_whole_source_and_its_neutral_are_said_in_words() -> None:
+    limits = limits_of(set_of(4000), SPLIT, Site())
+    said = whole_source([load("1", "heater", run_w=1200)], limits[0], SPLIT).replace("\u202f", " ")
+    assert said == "1 200 VA of 4 000 W, plate; neutral about 10 A"
+    assert "neutral" not in whole_source([], LIMITS[0], SINGLE)
 
 
 def test_the_next_start_is_the_largest_extra_that_is_off() -> None:

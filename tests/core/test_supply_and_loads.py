@@ -9,10 +9,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from muster.core.errors import MusterError, OutOfRange, UnknownChoice
-from muster.core.loads import KINDS, Duty, Load, Tier, duty_by_weather, start_order
+from muster.core.loads import KINDS, Duty, Load, Tier, start_order
 from muster.core.rollline import parse_hours, parse_roll_line
 from muster.core.shelf import SHELF, find_on_shelf
-from muster.core.supply import SYSTEMS, Leg, System, neutral_a, split_w
+from muster.core.supply import SYSTEMS, Leg, System, neutral_a
 
 from .build import load
 
@@ -24,10 +24,6 @@ def test_the_neutral_carries_the_difference_of_the_legs() -> None:
 
 def test_unlike_power_factors_leave_current_in_the_neutral_of_balanced_legs() -> None:
     assert neutral_a(10, 10, 1.0, 0.5) == pytest.approx(10)
-
-
-def test_split_phase_power_is_the_sum_of_its_legs() -> None:
-    assert split_w((118, 20, 1.0), (119, 10, 0.8)) == pytest.approx(118 * 20 + 119 * 10 * 0.8)
 
 
 def test_a_system_needs_believable_volts() -> None:
@@ -82,11 +78,6 @@ def test_an_unknown_kind_names_those_there_are() -> None:
 
 def test_average_is_run_times_duty() -> None:
     assert load(run_w=120, duty=Duty(15, 30)).average_w == pytest.approx(40)
-
-
-def test_duty_follows_the_weather_up_to_all_of_the_time() -> None:
-    assert duty_by_weather(0.4, 20, 30) == pytest.approx(0.6)
-    assert duty_by_weather(0.4, 20, 80) == 1.0
 
 
 loads_strategy = st.lists(

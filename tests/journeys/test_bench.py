@@ -119,7 +119,7 @@ def test_an_edit_in_place_says_what_is_wrong_in_place(cut_off: Page, demo: Job) 
 
 def test_a_load_taken_off_the_roll_comes_back_by_undo(desk: Page, demo: Job) -> None:
     desk.goto(f"/jobs/{demo.pk}/roll/")
-    desk.get_by_role("button", name="Off the roll: kettle").click()
+    desk.get_by_role("button", name="Take off the roll: kettle").click()
     expect(desk.locator("table.roll")).not_to_contain_text("kettle")
     desk.get_by_role("button", name="Undo").click()
     expect(desk.locator("table.roll")).to_contain_text("kettle")

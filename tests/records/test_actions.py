@@ -69,6 +69,11 @@ def test_bench_keys_are_not_the_benchs_own_shortcuts(job: Job, who: AbstractUser
     assert not set("dhntz") & set(keys)
 
 
+def test_a_second_load_of_a_name_is_numbered(job: Job, who: AbstractUser) -> None:
+    names = [roll.add_line(job, "kettle", who).name for _ in range(3)]
+    assert names == ["kettle", "kettle 2", "kettle 3"]
+
+
 def test_a_load_taken_off_keeps_its_key_and_can_be_put_back(job: Job, who: AbstractUser) -> None:
     pump = job.load_rows.get(name="sump pump")
     roll.remove_load(pump)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import random
+
 import pytest
 from django.contrib.auth.models import AbstractUser
 from django.test import Client
@@ -237,3 +239,107 @@ def test_the_verdict_can_take_in_more_tiers(client: Client, demo: Job) -> None:
     everything = client.get(reverse("verdict", args=[demo.pk]), {"scope": "could"}).context["case"].demand.peak_w
     assert everything > must
     assert client.get(reverse("verdict", args=[demo.pk]), {"scope": "nonsense"}).status_code == 200
+
+
+WORDS = (
+    "238v", "0v", "-5v", "12.4a", "0a", "999999w", "2.91kw", "59.6hz", "0hz", "72db@7m", "72db@0m", "3000db",
+    "background", "l1", "l2", "total", "min", "max", "before", "settled", "@clamp", "@meter", "pump", "heater",
+    "start", "hot", "+1", "-1", "+2", "-2", "+9", "!trip", "!held", "!stall", "!hold", "!step", "!reset", "!dip",
+    "2m ago:", "23:59:", "<script>", "ünïcode", "%", "81%", "0.62kwh", "pf", "0.9", "note:", "41c", "''", "\\",
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("protocol", ["ladder", "starts", "noise_walk"])
+def test_no_record_however_odd_brings_a_page_down(
+    client: Client, source: SourceRow, who: AbstractUser, protocol: str
+) -> None:
+    """Six hundred lines of nonsense from the bench's own words: every page still answers."""
+    from muster.core.sessions import Conditions
+
+    rng = random.Random(protocol)
+    row = sessions.start_session(source, protocol, Conditions(), who, cautions_read=True)
+    pages = [
+        reverse("session", args=[source.job.pk, row.pk]),
+        reverse("findings", args=[source.job.pk]),
+        reverse("verdict", args=[source.job.pk]),
+    ]
+    for number in range(1, 201):
+        line = " ".join(rng.choice(WORDS) for _ in range(rng.randint(1, 7)))
+        assert client.get(_url(row, "understood"), {"line": line}).status_code == 200
+        sessions.log_line(row, line, who)
+        if number % 25 == 0:
+            sessions.undo(row, who)
+            assert [client.get(page).status_code for page in pages] == [200, 200, 200]
+
+
+def test_what_was_typed_is_never_taken_for_markup(client: Client, ladder: SessionRow, who: AbstractUser) -> None:
+    sessions.log_line(ladder, "<script>alert(1)</script> 230v", who)
+    page = client.get(reverse("session", args=[ladder.source.job.pk, ladder.pk])).content.decode()
+    assert "<script>alert" not in page
+    assert "&lt;script&gt;alert" in page
+
+
+def test_a_job_says_its_question_even_when_none_was_typed(client: Client, job: Job) -> None:
+    assert b"can it carry Signal Cottage for 4 h?" in client.get(reverse("brief", args=[job.pk])).content
+
+
+@pytest.mark.parametrize(("path", "words"), [("sums", "Not here yet"), ("rehearsal", "Not here yet")])
+def test_what_is_still_to_come_says_so_and_what_can_be_done_now(
+    client: Client, db: None, path: str, words: str
+) -> None:
+    page = client.get(reverse(path)).content.decode()
+    assert words in page
+    assert "What you can do now" in page
+
+
+@pytest.mark.parametrize("stage", ["sheet", "compare"])
+def test_stages_still_to_come_lead_on(client: Client, demo: Job, stage: str) -> None:
+    page = client.get(reverse(stage, args=[demo.pk])).content.decode()
+    assert "Not here yet" in page
+    assert f"/jobs/{demo.pk}/" in page.split("What you can do now")[1]
+
+
+def test_the_gates_show_the_cautions_of_the_wiring(client: Client, demo: Job) -> None:
+    page = client.get(reverse("gates", args=[demo.pk])).content.decode()
+    assert "backfeed kills line workers" in page
+    assert "licensed electrician" in page
+
+
+def test_the_name_beside_the_records_can_be_changed(client: Client, ladder: SessionRow) -> None:
+    assert client.post(reverse("help"), {"name": " "}).status_code == 422
+    client.post(reverse("help"), {"name": "Ada of Hask"})
+    client.post(_url(ladder, "line"), {"line": "230v"})
+    page = client.get(reverse("session", args=[ladder.source.job.pk, ladder.pk])).content.decode()
+    assert "Ada of Hask" in page
+
+
+def test_the_rail_marks_how_far_a_job_has_come(client: Client, ladder: SessionRow, who: AbstractUser) -> None:
+    def states() -> dict[str, str]:
+        rail = client.get(reverse("brief", args=[ladder.source.job.pk])).context["rail"]
+        return {mark.stage.slug: mark.state for mark in rail}
+
+    assert states()["bench"] == "begun"
+    assert states()["sheet"] == "untouched"
+    sessions.close_session(ladder)
+    assert states()["bench"] == "settled"
+
+
+def test_an_edit_comes_in_place_for_htmx_and_as_a_page_without_it(client: Client, job: Job) -> None:
+    row = job.load_rows.get(name="lights")
+    url = reverse("roll-edit", args=[job.pk, row.pk])
+    part = client.get(url, headers={"HX-Request": "true"})
+    assert part.content.lstrip().startswith(b"<tr")
+    assert b"<!doctype html>" in client.get(url).content
+    form = part.context["form"]
+    data = {name: form[name].value() if form[name].value() is not None else "" for name in form.fields}
+    kept = client.post(url, {**data, "run_w": "95"}, headers={"HX-Request": "true"})
+    assert kept["HX-Refresh"] == "true"
+
+
+def test_painted_hours_answer_with_the_new_totals(client: Client, job: Job) -> None:
+    row = job.load_rows.get(name="room heater")
+    url = reverse("roll-hours", args=[job.pk, row.pk])
+    response = client.post(url, {"hour": ["1", "2"]}, headers={"HX-Request": "true"})
+    assert b'id="totals"' in response.content
+    assert client.post(url, {"hour": ["77"]}).status_code == 422
+    assert client.post(url, {}).status_code == 302

@@ -112,7 +112,7 @@ class _Replay:
         switches = [item for item in entry.items if isinstance(item, Switch)]
         if switches:
             self._switch(switches, entry.t_s)
-        readings = [item for item in entry.items if isinstance(item, Reading)]
+        readings = [item for item in entry.items if isinstance(item, Reading) and item.believable]
         start = next((item for item in entry.items if isinstance(item, Start)), None)
         if start is not None:
             self._start(entry, start, readings, events)
@@ -193,7 +193,7 @@ def _outcome(events: dict[str, Event], readings: Iterable[Reading]) -> str:
 
 
 def replay(session: Session, legs: int) -> BenchRecord:
-    """Replay a session's entries, in the order of their times.
+    """Replay a session's entries, in the order of their times; figures that cannot be true are left out.
 
     Switches cut the record into stretches of constant load; a reading belongs
     to the stretch that stands after the switches of its own entry; a trip

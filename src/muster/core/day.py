@@ -272,7 +272,7 @@ def simulate(loads: Sequence[Load], brief: Brief, draws: int = DRAWS, seed: int 
 
     References
     ----------
-    physics.md section 9.
+    docs/method.md; cold pick-up and jitter are trade figures.
     """
     loads = sorted(loads, key=lambda load: load.key)
     tally = _Tally(loads, brief)

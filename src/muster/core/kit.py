@@ -13,8 +13,7 @@ class Instrument:
     """An instrument: a figure every ``refresh_s`` over a window of ``window_s``.
 
     Accuracy is ``accuracy_pct`` of reading (``accuracy_abs`` in the reading's
-    own unit for decibels and degrees). ``safe_a`` is the most current that may
-    be put through it, None where none flows through it.
+    own unit for decibels and degrees).
     """
 
     slug: str
@@ -24,8 +23,6 @@ class Instrument:
     window_s: float
     accuracy_pct: float = 0.0
     accuracy_abs: float = 0.0
-    true_rms: bool = True
-    safe_a: float | None = None
 
     def u(self, value: float, resolution: float = 0.0) -> float:
         """Half-width of the uncertainty of one reading, in the reading's unit."""
@@ -34,7 +31,7 @@ class Instrument:
 
 KIT = (
     Instrument("meter", "panel meter, both legs", ("v", "a", "w", "va", "pf", "hz", "wh"), 1.0, 0.2, 1.0),
-    Instrument("plug", "plug-in meter", ("v", "a", "w", "va", "pf", "hz", "wh"), 1.0, 0.2, 1.5, safe_a=13),
+    Instrument("plug", "plug-in meter", ("v", "a", "w", "va", "pf", "hz", "wh"), 1.0, 0.2, 1.5),
     Instrument("clamp", "clamp meter with inrush hold", ("a", "dc_a"), 0.1, 0.1, 2.0),
     Instrument("multimeter", "multimeter with min/max hold", ("v", "hz", "dc_v"), 0.1, 0.1, 0.8),
     Instrument("scope", "scope with an isolated probe", ("v", "a", "hz"), 0.01, 0.02, 2.0),
@@ -43,7 +40,7 @@ KIT = (
     Instrument("thermometer", "contact thermometer", ("temp_c",), 1.0, 1.0, accuracy_abs=1.0),
     Instrument("dipstick", "measuring can", ("fuel_l",), 60.0, 60.0, 3.0),
 )
-"""The usual kit. Safe current of the plug-in meter: its plug's rating."""
+"""The usual kit: what such instruments are commonly good for."""
 BY_SLUG = {instrument.slug: instrument for instrument in KIT}
 DEFAULT_FOR = {
     "dba": "sound", "temp_c": "thermometer", "fuel_l": "dipstick", "soc_pct": "display",

@@ -147,26 +147,6 @@ class Duty:
         return self.off_min > 0
 
 
-def duty_by_weather(duty_share: float, seen_dt_k: float, other_dt_k: float) -> float:
-    """Share of time on at another inside-outside difference.
-
-    ``duty2 = min(1, duty1 * dT2 / dT1)``: heat lost or gained is proportional
-    to the temperature difference.
-
-    Raises
-    ------
-    OutOfRange
-        If the share is not in 0 to 1 or the seen difference is not above zero.
-
-    References
-    ----------
-    Newton's law of cooling, steady state.
-    """
-    require_between(duty_share, 0, 1, "duty_share")
-    require_above(seen_dt_k, 0, "seen_dt_k")
-    return min(1.0, duty_share * abs(other_dt_k) / seen_dt_k)
-
-
 @dataclass(frozen=True)
 class Load:
     """An appliance as it sits in this home.

@@ -40,11 +40,6 @@ UNIT_OF = {
     "wh": "wh", "fuel_l": "l", "temp_c": "c", "rpm": "rpm",
 }  # fmt: skip
 """The unit suffix each quantity is written with."""
-QUANTITY_WORDS = {
-    "v": "voltage", "a": "current", "w": "power", "va": "apparent power", "pf": "power factor",
-    "hz": "frequency", "dba": "sound level", "soc_pct": "charge shown", "wh": "energy shown",
-    "fuel_l": "fuel", "temp_c": "temperature", "rpm": "speed",
-}  # fmt: skip
 ELECTRIC = {"v", "a", "w", "va", "pf"}
 PLACES = {
     "l1": Place.LEG1, "leg1": Place.LEG1, "l2": Place.LEG2, "leg2": Place.LEG2, "n": Place.NEUTRAL,
@@ -65,7 +60,6 @@ EVENT_ALIASES = {
     "tripped": "trip", "dipped": "dip", "stalled": "stall", "started": "held", "back": "reset",
     "flickered": "flicker", "hot": "warm",
 }  # fmt: skip
-LOWEST_ABSOLUTE_C = -273.15
 
 
 @dataclass(frozen=True)
@@ -378,4 +372,5 @@ def _tell_reading(reading: Reading, system: System) -> str:
     at = f" at {plain(reading.distance_m, 'm')}" if reading.distance_m is not None else ""
     spot = f", {reading.spot}" if reading.spot else ""
     by = f", by the {instrument_for(reading.quantity, reading.instrument).name}" if reading.instrument else ""
-    return f"{where} {STAT_WORDS[reading.stat]}{written}{at}{spot}{by}".strip()
+    doubt = "" if reading.believable else " (cannot be: kept, not used)"
+    return f"{where} {STAT_WORDS[reading.stat]}{written}{at}{spot}{by}{doubt}".strip()

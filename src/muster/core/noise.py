@@ -54,6 +54,17 @@ def sum_of_levels(levels_dba: Sequence[float]) -> float:
     return 10 * math.log10(sum(10 ** (level / 10) for level in levels_dba))
 
 
+def mean_level(levels_dba: Sequence[float]) -> float:
+    """Mean of several readings of one thing, by energy [dBA].
+
+    Raises
+    ------
+    NotEnoughReadings
+        If there is no level.
+    """
+    return sum_of_levels(levels_dba) - 10 * math.log10(len(levels_dba))
+
+
 def at_distance(level_dba: float, r0_m: float, r_m: float, n: float = OPEN_FIELD_N) -> float:
     """Level at another distance: ``L − n·log10(r/r0)`` [dBA].
 

@@ -6,8 +6,6 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Literal
 
-from .supply import Leg
-
 
 class Stat(StrEnum):
     """What a reading stands for: a steady figure unless said otherwise."""
@@ -36,7 +34,12 @@ class Place(StrEnum):
         return {"1": "leg 1", "2": "leg 2", "total": "both legs", "n": "neutral", "dc": "DC", "-": ""}[self.value]
 
 
-PLACE_OF_LEG = {Leg.ONE: Place.LEG1, Leg.TWO: Place.LEG2, Leg.BOTH: Place.TOTAL}
+BELIEVABLE = {
+    "v": (0, 2000), "a": (0, 5000), "w": (0, 1e6), "va": (0, 1e6), "pf": (0, 1), "hz": (0, 1000),
+    "dba": (0, 194), "soc_pct": (0, 100), "wh": (0, 1e7), "fuel_l": (0, 1e4), "temp_c": (-90, 1200), "rpm": (0, 1e5),
+}  # fmt: skip
+"""Lowest and highest figure that a home's backup power can show, by quantity. 194 dB: the
+loudest undistorted sound at one atmosphere. Outside it is a slip of the tongue or the thumb."""
 
 
 @dataclass(frozen=True)
@@ -52,6 +55,12 @@ class Reading:
     distance_m: float | None = None
     spot: str = ""
     type: Literal["reading"] = "reading"
+
+    @property
+    def believable(self) -> bool:
+        """Whether the figure can be true at all; one that cannot is kept, flagged, and not used."""
+        low, high = BELIEVABLE.get(self.quantity, (float("-inf"), float("inf")))
+        return low <= self.value <= high
 
 
 @dataclass(frozen=True)

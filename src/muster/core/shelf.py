@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from .loads import ALL_DAY, Caller, Duty, Kind, kind_of
+from .loads import ALL_DAY, MICROWAVE_INPUT_PER_COOKING_W, Caller, Duty, Kind, kind_of
 
 
 @dataclass(frozen=True)
@@ -55,7 +55,7 @@ SHELF = (
     ShelfLoad("induction-hob", "induction hob, portable", "electronic", 1800, Duty(8, 12, HAND), MEALS, 0.95, ("induction",)),
     ShelfLoad("kettle", "kettle", "heater", 1480, Duty(4, 56, HAND), EVENING, also=("kettle",)),
     ShelfLoad("toaster", "toaster", "heater", 900, Duty(3, 57, HAND), (6, 7, 8), also=("toaster",)),
-    ShelfLoad("microwave", "microwave, 800 W cooking", "microwave", 1200, Duty(4, 56, HAND), MEALS, also=("microwave",)),
+    ShelfLoad("microwave", "microwave, 800 W cooking", "microwave", 800 * MICROWAVE_INPUT_PER_COOKING_W, Duty(4, 56, HAND), MEALS, also=("microwave",)),
     ShelfLoad("coffee", "coffee maker", "heater", 950, Duty(8, 52, HAND), (6, 7, 15), also=("coffee",)),
     ShelfLoad("washer", "washing machine", "universal", 450, Duty(10, 5, HAND), (9, 10), also=("washer", "washing machine")),
     ShelfLoad("dryer-heatpump", "clothes dryer, heat pump", "compressor", 800, Duty(40, 5, HAND), (10, 11)),

@@ -8,7 +8,7 @@ from enum import StrEnum
 
 from .errors import require_above, require_between
 from .loads import Wave
-from .quantities import THIN, Grade, duration, number, plain
+from .quantities import THIN, Grade, number, plain
 from .supply import Leg, System
 from .working import Working
 
@@ -157,7 +157,12 @@ def derate(kind: SourceKind, fuel: str, site: Site) -> Derating:
     Common makers' guidance for naturally aspirated engines; a measured figure replaces it.
     """
     if not kind.has_engine:
-        note = Working("no engine, so no derating by air or fuel", "claim × 1", "100 % of the claim", "physics.md §2")
+        note = Working(
+            "no engine, so no derating by air or fuel",
+            "claim × 1",
+            "100 % of the claim",
+            "engines alone lose power to thin or hot air",
+        )
         return Derating(1.0, (note,))
     height_m = max(0.0, site.altitude_m)
     heat_k = max(0.0, site.temp_c - DERATE_HEAT_FROM_C)
@@ -273,8 +278,3 @@ def fuel_use(claims: Claims) -> FuelUse | None:
         return None
     slope = (claims.full_load_lph - claims.half_load_lph) / (claims.cont_w / 2)
     return FuelUse(claims.full_load_lph - slope * claims.cont_w, slope)
-
-
-def held_words(limit: Limit) -> str:
-    """How long a limit may be drawn, in words."""
-    return "for as long as asked" if limit.hold_s is None else f"for {duration(limit.hold_s)}"

@@ -10,7 +10,7 @@ from .loads import Load, short_name, start_order
 from .quantities import Grade, duration, plain
 from .sessions import Place
 from .sources import Limit, binding
-from .supply import Leg, System
+from .supply import Leg, System, neutral_a
 
 
 @dataclass(frozen=True)
@@ -131,6 +131,15 @@ def measured_limits(holds: Sequence[Held], system: System) -> tuple[Limit, ...]:
             after = f"after {duration(trip.held_s)}" if trip.held_s else "measured"
             found.append(Limit("trip", "let go", trip.w, leg, after, Grade.A))
     return tuple(found)
+
+
+def whole_source(on: Sequence[Load], most: Limit, system: System) -> str:
+    """What the whole source carries and, on two legs, what its neutral should read, in words."""
+    said = f"{plain(stack_va(on, None, system), 'va')} of {plain(most.w, 'w')}, {most.basis}"
+    if system.legs == 1:
+        return said
+    amps = {leg: stack_va(on, leg, system) / system.v_nominal for leg in system.leg_names}
+    return f"{said}; neutral about {plain(neutral_a(*amps.values()), 'a')}"
 
 
 def next_to_start(loads: Sequence[Load], on: Sequence[str]) -> Load | None:

@@ -79,11 +79,3 @@ def neutral_a(leg1_a: float, leg2_a: float, leg1_pf: float = 1.0, leg2_pf: float
     leg1 = cmath.rect(leg1_a, -math.acos(leg1_pf))
     leg2 = cmath.rect(leg2_a, -math.acos(leg2_pf))
     return abs(leg1 - leg2)
-
-
-def split_w(leg1: tuple[float, float, float], leg2: tuple[float, float, float]) -> float:
-    """Power of a split-phase load from (volts, amps, power factor) of each leg [W].
-
-    ``P = V1·I1·PF1 + V2·I2·PF2``.
-    """
-    return math.prod(leg1) + math.prod(leg2)

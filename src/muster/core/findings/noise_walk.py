@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from ..bench import BenchRecord
 from ..kit import instrument_for
-from ..noise import OPEN_FIELD_N, at_distance, fit_distance, less_background
+from ..noise import OPEN_FIELD_N, at_distance, fit_distance, less_background, mean_level
 from ..quantities import Bound, Grade, Value, number, plain
 from ..sessions import Reading, Stat
 from ..working import Working
@@ -56,7 +56,7 @@ def _spots(record: BenchRecord) -> tuple[float | None, tuple[Spot, ...]]:
         if reading.quantity == "dba"
     ]
     backgrounds = [r.value for _, _, r in readings if r.stat is Stat.BACKGROUND]
-    background = sum(backgrounds) / len(backgrounds) if backgrounds else None
+    background = mean_level(backgrounds) if backgrounds else None
     spots = []
     for seq, state, reading in readings:
         if reading.stat is Stat.BACKGROUND or reading.distance_m is None or reading.distance_m <= 0:

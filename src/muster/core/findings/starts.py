@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from ..bench import BenchRecord, StartRun
-from ..kit import bound_of, instrument_for
+from ..kit import Instrument, bound_of, instrument_for, sees_whole, sure_held_s
 from ..loads import Load, short_name
 from ..quantities import Grade, Value, number, plain
 from ..sessions import Place, Reading, Stat
@@ -138,13 +138,21 @@ def _worked_standstill(amps: Value, lowest: Value, nominal: float) -> Working:
     )
 
 
-def _worked_bound(load: Load) -> Working:
+def _worked_bound(load: Load, slow: Instrument) -> Working:
+    held_s = sure_held_s(slow.window_s, slow.refresh_s, load.start_s)
     return Working(
-        "sure to be seen only if the start lasts at least window + refresh",
-        f"start about {plain(load.start_s, 's')}",
-        "this is a bound: a faster meter could show worse",
-        "physics.md §3, sure_held_s",
+        "surely seen = max(0, min(W, d, (W + d − T) ÷ 2)), and whole only if d ≥ W + T",
+        f"W {plain(slow.window_s, 's')}, T {plain(slow.refresh_s, 's')}, a start of about {plain(load.start_s, 's')}",
+        f"{plain(held_s, 's')} of it: this is a bound, a faster meter could show worse",
+        f"{slow.name}, the start falling as unluckily as it can",
     )
+
+
+def _slow_meters(run: StartRun, load: Load) -> list[Instrument]:
+    """The instruments of the extremes that are too slow for this start."""
+    extremes = [r for r in run.readings if r.stat in (Stat.LOWEST, Stat.HIGHEST) and r.quantity in ("v", "a")]
+    used = dict.fromkeys(instrument_for(r.quantity, r.instrument) for r in extremes)
+    return [meter for meter in used if not sees_whole(meter, load.start_s)]
 
 
 def _said(value: Value) -> str:
@@ -180,9 +188,8 @@ def _tell(
     workings = _worked_depth(before, lowest, nominal) if lowest is not None else []
     if amps is not None and lowest is not None and lowest.value > 0:
         workings.append(_worked_standstill(amps, lowest, nominal))
-    slow = any(value.bound for value in (lowest, amps) if value is not None)
-    if slow:
-        workings.append(_worked_bound(load))
+    slow = _slow_meters(run, load)
+    workings += [_worked_bound(load, meter) for meter in slow]
     needs = "a meter with min/max hold" if slow else ""
     if lowest is None:
         needs = "the lowest voltage at the start"

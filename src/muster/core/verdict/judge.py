@@ -21,16 +21,6 @@ class Verdict:
     detail: str
     next_protocol: str
 
-    @property
-    def settled(self) -> int:
-        """How many of the lines asked are settled either way."""
-        return sum(1 for row in self.requirements if row.must and row.status is not Status.NOT_PROVEN)
-
-    @property
-    def asked(self) -> int:
-        """How many lines are asked."""
-        return sum(1 for row in self.requirements if row.must)
-
 
 def judge(case: Case) -> Verdict:
     """Judge a source: every requirement, and the worst of those asked.

@@ -212,7 +212,7 @@ def _start_failed(load: Load, demand: StartDemand, failed: list[StartSeen]) -> R
                 "needed = nominal × the share its kind needs",
                 f"{load.kind_figures.floor_pct:g} % of nominal",
                 plain(worst.floor_v, "v"),
-                "physics.md §4, stall threshold by kind",
+                "stall threshold of its kind, a trade figure",
             ),
         ),
         tuple(start.run.seq for start in failed),
@@ -224,7 +224,7 @@ def _base_working(demand: StartDemand) -> Working:
         "worst base = load already running when it starts, 99th percentile of each outage's worst",
         "from the simulated outages, unmeasured loads raised by 25 %",
         f"{plain(demand.base_w, 'w')}, {plain(demand.moment_va, 'va')} with its start",
-        "physics.md §9",
+        "simulated outages, see Day",
     )
 
 

@@ -40,13 +40,21 @@ def read_roll_line(job: Job, line: str) -> RollLine:
 
 @transaction.atomic
 def add_load(job: Job, load: Load, who: AbstractUser) -> LoadRow:
-    """Add a load; on a single-phase home it sits on leg 1."""
+    """Add a load; on a single-phase home it sits on leg 1, and a second of a name is numbered."""
     if bridge.brief_of(job).system.legs == 1:
         load = replace(load, leg=Leg.ONE)
-    row = bridge.fill_load(LoadRow(job=job, created_by=who), replace(load, key=next_key(job)))
+    load = replace(load, key=next_key(job), name=_unlike(job, load.name))
+    row = bridge.fill_load(LoadRow(job=job, created_by=who), load)
     row.save()
     job.save(update_fields=["changed_at"])
     return row
+
+
+def _unlike(job: Job, name: str) -> str:
+    """The name, numbered if the roll has one like it: the log must tell them apart."""
+    taken = {taken.lower() for taken in job.load_rows.filter(removed_at=None).values_list("name", flat=True)}
+    numbered = (f"{name} {number}" for number in range(2, 100))
+    return name if name.lower() not in taken else next(n for n in numbered if n.lower() not in taken)
 
 
 def add_line(job: Job, line: str, who: AbstractUser) -> LoadRow:

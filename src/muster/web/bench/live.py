@@ -11,10 +11,9 @@ from muster.core.brief import Home
 from muster.core.findings import SessionFindings
 from muster.core.loads import Load, short_name
 from muster.core.logline import tell
-from muster.core.quantities import plain
 from muster.core.sessions import PROTOCOLS, Place, Protocol, Session, Step
 from muster.core.sources import limits_of
-from muster.core.stack import WhatIf, measured_limits, next_to_start, what_if
+from muster.core.stack import WhatIf, measured_limits, next_to_start, what_if, whole_source
 from muster.core.supply import System
 from muster.records import bridge
 from muster.records.actions.people import shown_name
@@ -169,7 +168,6 @@ def live_of(row: SessionRow, wanted: str = "") -> Live:
         )
         for load in home.loads
     )
-    carried = sum(load.run_va for load in on)
     most = next(limit for limit in plate if limit.leg is None)
     return Live(
         row=row,
@@ -180,7 +178,7 @@ def live_of(row: SessionRow, wanted: str = "") -> Live:
         stack=draw_stack(on, chosen, (*plate, *measured), system),
         calls=calls,
         next_answer=answers.get(chosen.key) if chosen else None,
-        whole=f"{plain(carried, 'va')} of {plain(most.w, 'w')}, {most.basis}",
+        whole=whole_source(on, most, system),
         readouts=_readouts(record, system),
         step=step,
         step_number=record.step + 1,
