@@ -6,11 +6,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from muster.core.brief import Brief, Wiring, cautions
 from muster.core.errors import NotEnoughReadings, OutOfRange
 from muster.core.fits import fit_line
 from muster.core.kit import BY_SLUG, Instrument, bound_of, sees_whole, sure_held_s
 from muster.core.noise import at_distance, fit_distance, less_background, sum_of_levels
-from muster.core.quantities import Bound
+from muster.core.quantities import Bound, Grade
 from muster.core.sources import Claims, Site, Source, SourceKind, binding, derate, fuel_use, limits_of
 from muster.core.supply import Leg
 
@@ -162,3 +163,32 @@ def test_the_band_of_four_points_by_hand() -> None:
 def test_a_line_needs_two_loads() -> None:
     with pytest.raises(NotEnoughReadings, match="two loads"):
         fit_line([100, 100], [118, 119])
+
+
+# Cautions, said where the work can hurt someone
+
+
+@pytest.mark.parametrize("kind", list(SourceKind))
+@pytest.mark.parametrize("wiring", list(Wiring))
+def test_every_wiring_and_source_has_its_cautions(kind: SourceKind, wiring: Wiring) -> None:
+    said = " ".join(cautions(Brief(wiring=wiring), Source("x", kind, Claims(cont_w=1000))).lines)
+    assert ("carbon monoxide" in said) == kind.has_engine
+    assert ("thousands of amps" in said) == kind.has_battery
+    assert ("backfeed" in said) == (wiring is not Wiring.CORDS)
+    assert "Medical equipment is never tested" in said
+    assert "Do not defeat an earth" in said
+
+
+def test_a_claim_says_what_it_rests_on_and_what_is_left_of_it() -> None:
+    limits = limits_of(set_of(5000, surge_w=6000, surge_s=10), SINGLE, Site(1500, 20))
+    assert limits[0].basis.replace("\u202f", " ") == "plate, 82.5 % left here"
+    assert "10" in limits[1].basis
+    assert all(limit.grade is Grade.C for limit in limits)
+
+
+def test_a_claim_per_leg_is_taken_before_half_the_plate() -> None:
+    limits = limits_of(set_of(5000, per_leg_w=3000), SPLIT, Site())
+    leg = binding(limits, Leg.ONE)
+    assert leg is not None
+    assert (leg.w, leg.basis) == (3000, "plate, each leg")
+    assert binding(limits, Leg.ONE, surge=True) is leg

@@ -11,14 +11,7 @@ from muster.records.models import EntryRow, Job, SessionRow
 
 pytestmark = pytest.mark.browser
 
-LADDER = (
-    "230.4v 0w 50.9hz",
-    "+1",
-    "228.1v 998w 50.5hz",
-    "!hold",
-    "+2",
-    "225.9v 1950w 50.1hz",
-)
+LADDER = ("230.4v 0w 50.9hz", "+1", "228.1v 998w 50.5hz", "!hold", "+2", "225.9v 1950w 50.1hz")
 
 
 def go_to(page: Page, key: str, heading: str) -> None:

@@ -248,9 +248,7 @@ def upper(loads: Sequence[Load]) -> tuple[Load, ...]:
         load
         if load.run_grade.is_measured
         else replace(
-            load,
-            run_w=load.run_w * UPPER_X,
-            start_va=None if load.start_va is None else load.start_va * UPPER_X,
+            load, run_w=load.run_w * UPPER_X, start_va=None if load.start_va is None else load.start_va * UPPER_X
         )
         for load in loads
     )

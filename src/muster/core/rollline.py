@@ -17,14 +17,7 @@ START = re.compile(r"^start(\d+(?:[.,]\d+)?)(kva|va)$")
 LRA = re.compile(r"^lra(\d+(?:[.,]\d+)?)a?$")
 DUTY = re.compile(r"^(\d+(?:[.,]\d+)?)/(\d+(?:[.,]\d+)?)(?:min)?$")
 HOURS = re.compile(r"^\d{1,2}-\d{1,2}(?:,\d{1,2}-\d{1,2})*$")
-LEGS = {
-    "l1": Leg.ONE,
-    "leg1": Leg.ONE,
-    "l2": Leg.TWO,
-    "leg2": Leg.TWO,
-    "both": Leg.BOTH,
-    "240v": Leg.BOTH,
-}
+LEGS = {"l1": Leg.ONE, "leg1": Leg.ONE, "l2": Leg.TWO, "leg2": Leg.TWO, "both": Leg.BOTH, "240v": Leg.BOTH}
 KIND_HINTS = (
     ("pump", "motor_loaded"), ("heater", "heater"), ("oven", "heater"), ("fan", "fan"),
     ("freezer", "motor"), ("fridge", "motor"), ("lamp", "filament"), ("saw", "universal"),

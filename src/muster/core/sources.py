@@ -206,13 +206,7 @@ def limits_of(source: Source, system: System, site: Site) -> tuple[Limit, ...]:
     if claims.surge_w is not None:
         found.append(
             Limit(
-                "surge",
-                "surge",
-                claims.surge_w * share,
-                None,
-                f"plate, {surge}{left}",
-                Grade.C,
-                claims.surge_s or 0.0,
+                "surge", "surge", claims.surge_w * share, None, f"plate, {surge}{left}", Grade.C, claims.surge_s or 0.0
             )
         )
     if system.legs == 2:
@@ -233,15 +227,7 @@ def _leg_limits(claims: Claims, system: System, share: float, left: str, surge: 
         if claims.surge_w is not None:
             surge_w = per_leg * claims.surge_w / claims.cont_w
             found.append(
-                Limit(
-                    "surge",
-                    "surge",
-                    surge_w,
-                    leg,
-                    f"plate share, {surge}{left}",
-                    Grade.C,
-                    claims.surge_s or 0.0,
-                )
+                Limit("surge", "surge", surge_w, leg, f"plate share, {surge}{left}", Grade.C, claims.surge_s or 0.0)
             )
         if claims.breaker_a is not None:
             w = claims.breaker_a * system.v_nominal

@@ -60,12 +60,7 @@ TEMPLATES = [
                 "django.contrib.messages.context_processors.messages",
                 "muster.web.ui.context.everywhere",
             ],
-            "loaders": [
-                (
-                    "django.template.loaders.cached.Loader",
-                    ["django.template.loaders.filesystem.Loader"],
-                )
-            ],
+            "loaders": [("django.template.loaders.cached.Loader", ["django.template.loaders.filesystem.Loader"])],
         },
     }
 ]

@@ -16,18 +16,7 @@ from ..sources import Limit, binding, fuel_use
 from ..supply import Leg
 from ..working import Working
 from .case import Case
-from .requirement import (
-    ORDER,
-    Evidence,
-    Margin,
-    Requirement,
-    Status,
-    not_asked,
-    ratio,
-    room,
-    status_of,
-    unproven,
-)
+from .requirement import ORDER, Evidence, Margin, Requirement, Status, not_asked, ratio, room, status_of, unproven
 
 STARTS_WANTED = 3
 """Starts that must hold, a hot one among them (physics.md section 10)."""
@@ -145,18 +134,21 @@ def _steady_by_plate(case: Case, asked: _Asked, key: str) -> Requirement:
 
 
 def starting(case: Case) -> Requirement:
-    """Starting: every load with a start, on its worst base; the line shows the one that stands worst."""
-    rows = [_starting(case, demand) for demand in case.demand.starts if demand.load in case.loads]
+    """Starting: every load with a start, on its worst base; the line shows the one that stands worst.
+
+    Of several that stand alike the one with the larger start is shown.
+    """
+    rows = start_rows(case)
     if not rows:
         return not_asked("starting", "Starting", "Nothing in the roll has a start of a cycle or more.")
-    return min(
-        rows,
-        key=lambda row: (
-            ORDER.index(row.status),
-            row.margin.value if row.margin and row.margin.unit == "v" else 0,
-            row.margin.value if row.margin else -math.inf,
-        ),
-    )
+    start_va = {_start_label(load): load.start_total_va for load in case.home.loads}
+    return min(rows, key=lambda row: (*_how_bad(row), -start_va.get(row.label, 0.0)))
+
+
+def _how_bad(row: Requirement) -> tuple[int, bool, float]:
+    """Status first; then volts that were measured before shares that were planned; then the margin."""
+    measured = row.margin is not None and row.margin.unit == "v"
+    return ORDER.index(row.status), not measured, row.margin.value if row.margin else -math.inf
 
 
 def start_rows(case: Case) -> list[Requirement]:
@@ -423,11 +415,7 @@ def _fuel(case: Case, wanted_h: float) -> Requirement:
                 plain(lph, "lph"),
                 "straight line through two claims",
             ),
-            Working(
-                "hours = fuel at hand ÷ litres an hour",
-                f"{number(at_hand_l)} ÷ {number(lph)}",
-                plain(hours, "h"),
-            ),
+            Working("hours = fuel at hand ÷ litres an hour", f"{number(at_hand_l)} ÷ {number(lph)}", plain(hours, "h")),
             Working(
                 "asked = outage × (1 + reserve)",
                 f"{brief.outage_h:g} h × {1 + brief.reserve_pct / 100:g}",
