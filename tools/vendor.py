@@ -24,9 +24,12 @@ PACKAGES = {
     },
 }
 """What is taken of each package, and the name it is shipped under."""
+TEST_TARGET = Path(__file__).parent.parent / "tests/vendor"
+TEST_PACKAGES = {"axe-core@4.14.1": {"axe.min.js": "axe.min.js", "LICENSE": "LICENSE-axe-core.txt"}}
+"""Used by the tests alone, not shipped."""
 
 
-def fetch(package: str, files: dict[str, str], folder: Path) -> None:
+def fetch(package: str, files: dict[str, str], target: Path, folder: Path) -> None:
     """Fetch one package and copy its files."""
     made = subprocess.run(["npm", "pack", "--silent", package], cwd=folder, check=True, capture_output=True, text=True)
     with tarfile.open(folder / made.stdout.split()[-1]) as tar:
@@ -34,17 +37,18 @@ def fetch(package: str, files: dict[str, str], folder: Path) -> None:
             member = tar.extractfile(f"package/{source}")
             if member is None:
                 raise FileNotFoundError(f"{package}: no {source}")
-            with (TARGET / name).open("wb") as out:
+            with (target / name).open("wb") as out:
                 shutil.copyfileobj(member, out)
 
 
 def main() -> None:
     """Fetch everything anew."""
-    TARGET.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as folder:
-        for package, files in PACKAGES.items():
-            fetch(package, files, Path(folder))
-            print(package)
+        for target, packages in ((TARGET, PACKAGES), (TEST_TARGET, TEST_PACKAGES)):
+            target.mkdir(parents=True, exist_ok=True)
+            for package, files in packages.items():
+                fetch(package, files, target, Path(folder))
+                print(package)
 
 
 if __name__ == "__main__":
