@@ -92,6 +92,14 @@ def test_a_figure_that_cannot_be_is_kept_and_flagged_and_not_used() -> None:
     assert found([(0, "background 3083db"), (2, "66db@7m")]).noise[0].background_dba is None
 
 
+def test_a_start_read_by_a_slow_meter_is_told_as_a_bound_before_it_is_kept() -> None:
+    line = "l1 107v min freezer start @clamp 31a max"
+    told = read_line(line, NAMES, SPLIT, {"3": 0.4}).told[-1].replace(THIN, " ")
+    assert told == "the panel meter is slower than this start: at most 107.0 V"
+    assert not any("slower" in phrase for phrase in read_line(line, NAMES, SPLIT, {"3": 5.0}).told)
+    assert not any("slower" in phrase for phrase in read_line("l1 107v min", NAMES, SPLIT, {"3": 0.4}).told)
+
+
 @given(st.text(max_size=80))
 def test_it_never_refuses_and_never_loses_a_line(line: str) -> None:
     jotting = read_line(line, NAMES, SPLIT)

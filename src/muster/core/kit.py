@@ -30,7 +30,7 @@ class Instrument:
 
 
 KIT = (
-    Instrument("meter", "panel meter, both legs", ("v", "a", "w", "va", "pf", "hz", "wh"), 1.0, 0.2, 1.0),
+    Instrument("meter", "panel meter", ("v", "a", "w", "va", "pf", "hz", "wh"), 1.0, 0.2, 1.0),
     Instrument("plug", "plug-in meter", ("v", "a", "w", "va", "pf", "hz", "wh"), 1.0, 0.2, 1.5),
     Instrument("clamp", "clamp meter with inrush hold", ("a", "dc_a"), 0.1, 0.1, 2.0),
     Instrument("multimeter", "multimeter with min/max hold", ("v", "hz", "dc_v"), 0.1, 0.1, 0.8),

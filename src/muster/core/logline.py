@@ -12,7 +12,7 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
-from .kit import KIT, Instrument, instrument_for
+from .kit import KIT, Instrument, bound_of, instrument_for
 from .quantities import duration, plain
 from .sessions import Event, Item, Note, Place, Reading, Start, Stat, Switch
 from .supply import System
@@ -313,10 +313,34 @@ def _bare(name: str) -> str:
     return " ".join(re.sub(r"[,;()]", " ", name.lower()).split())
 
 
-def read_line(line: str, names: Mapping[str, str], system: System) -> Jotting:
+def slow_meters(items: Sequence[Item], start_s: Mapping[str, float]) -> tuple[str, ...]:
+    """What the meters of a logged start must have missed, a phrase each.
+
+    ``start_s`` maps loads to how long their start lasts [s].
+    """
+    start = next((item for item in items if isinstance(item, Start) and item.load in start_s), None)
+    if start is None:
+        return ()
+    said = []
+    for item in items:
+        if not isinstance(item, Reading) or item.stat not in (Stat.LOWEST, Stat.HIGHEST):
+            continue
+        meter = instrument_for(item.quantity, item.instrument)
+        if bound_of(meter, start_s[start.load], lowest=item.stat is Stat.LOWEST) is not None:
+            most = "at most" if item.stat is Stat.LOWEST else "at least"
+            figure = plain(item.value, UNIT_OF.get(item.quantity, ""))
+            said.append(f"the {meter.name} is slower than this start: {most} {figure}")
+    return tuple(said)
+
+
+def read_line(
+    line: str, names: Mapping[str, str], system: System, start_s: Mapping[str, float] | None = None
+) -> Jotting:
     """Understand a jotted line; never refuses.
 
-    ``names`` maps the keys of the roll's loads to their names.
+    ``names`` maps the keys of the roll's loads to their names, ``start_s`` to
+    how long their start lasts [s]; with it the telling says what a meter must
+    have missed.
     """
     when, rest = _read_when(line)
     if match := NOTE.match(rest):
@@ -326,7 +350,7 @@ def read_line(line: str, names: Mapping[str, str], system: System) -> Jotting:
     items = _Reader(words, names, system).run()
     if not items and line.strip():
         items = (Note(line.strip()),)
-    told = tuple(tell(item, names, system) for item in items)
+    told = (*(tell(item, names, system) for item in items), *slow_meters(items, start_s or {}))
     if when.ago_s is not None:
         told = (f"{duration(when.ago_s)} ago", *told)
     elif when.clock is not None:

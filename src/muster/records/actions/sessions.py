@@ -84,7 +84,8 @@ def _require_open(row: SessionRow) -> None:
 def understand(row: SessionRow, line: str) -> Jotting:
     """What a line would be taken to say, nothing kept."""
     home = bridge.home_of(row.source.job)
-    return read_line(line, {load.key: load.name for load in home.loads}, home.brief.system)
+    names = {load.key: load.name for load in home.loads}
+    return read_line(line, names, home.brief.system, {load.key: load.start_s for load in home.loads})
 
 
 def time_of(when: When, now: datetime, zone: str) -> datetime:
