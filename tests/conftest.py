@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from importlib import resources
 from typing import Any
 
@@ -15,7 +14,7 @@ from muster.core.brief import Brief
 from muster.core.sessions import Conditions
 from muster.core.sources import Claims, Source, SourceKind
 from muster.core.supply import SYSTEMS
-from muster.formats.jobfile import read_job
+from muster.formats.jobfile import parse_job
 from muster.records.actions import jobs, roll, sources
 from muster.records.actions import sessions as session_actions
 from muster.records.actions.people import local_account
@@ -57,7 +56,7 @@ def ladder(source: SourceRow, who: AbstractUser) -> SessionRow:
 def demo(who: AbstractUser) -> Job:
     """The Ferry House."""
     text = resources.files("muster.demo").joinpath("ferry_house.muster.json").read_text(encoding="utf-8")
-    return jobs.read_in(read_job(json.loads(text)), who, demo="ferry_house.muster.json")
+    return jobs.read_in(parse_job(text), who, demo="ferry_house.muster.json")
 
 
 @pytest.fixture

@@ -10,11 +10,11 @@ the same grammar that a person's typing goes through, slips included.
 
 from __future__ import annotations
 
-import json
 import math
 import random
 from collections.abc import Iterable
 from dataclasses import dataclass, field
+from datetime import datetime, timedelta
 from pathlib import Path
 
 from muster.core.brief import Brief, Wiring
@@ -25,7 +25,7 @@ from muster.core.quantities import Grade
 from muster.core.sessions import Conditions, Entry, Session, Step
 from muster.core.sources import Claims, Site, Source, SourceKind
 from muster.core.supply import SYSTEMS, Leg
-from muster.formats.jobfile import JobFile, SessionRecord, SourceRecord, write_job
+from muster.formats.jobfile import JobFile, SessionRecord, SourceRecord, job_text
 
 SEED = 1874
 TARGET = Path(__file__).parent.parent / "src/muster/demo/ferry_house.muster.json"
@@ -226,21 +226,27 @@ def noise_walk(model: SetModel) -> Session:
     return Session("noise_walk", steps, tuple(pen.entries), WARM)
 
 
+def _closed(session: Session, started_at: str) -> SessionRecord:
+    """A session closed with its last entry."""
+    end = datetime.fromisoformat(started_at) + timedelta(seconds=session.entries[-1].t_s)
+    return SessionRecord(session, started_at, end.isoformat())
+
+
 def ferry_house() -> JobFile:
     """The whole job."""
     rng = random.Random(SEED)
     model = SetModel(rng)
     sessions = (
-        SessionRecord(ladder(model), "2026-10-12T09:05:00+00:00"),
-        SessionRecord(starts(model), "2026-10-12T10:40:00+00:00"),
-        SessionRecord(noise_walk(model), "2026-10-13T08:20:00+00:00"),
+        _closed(ladder(model), "2026-10-12T09:05:00+00:00"),
+        _closed(starts(model), "2026-10-12T10:40:00+00:00"),
+        _closed(noise_walk(model), "2026-10-13T08:20:00+00:00"),
     )
     return JobFile("The Ferry House", BRIEF, LOADS, (SourceRecord(SET, sessions),))
 
 
 def main() -> None:
     """Write the file anew; the same seed gives the same file."""
-    TARGET.write_text(json.dumps(write_job(ferry_house()), indent=1, ensure_ascii=False) + "\n", encoding="utf-8")
+    TARGET.write_text(job_text(ferry_house()), encoding="utf-8")
     print(TARGET)
 
 

@@ -117,7 +117,7 @@ def test_any_record_can_be_replayed_and_its_stretches_cover_it_in_order(session:
     assert all(a[1] <= b[0] + 1e-9 for a, b in itertools.pairwise(bounds))
     assert all(segment.held_s() <= segment.t1_s - segment.t0_s + 1e-9 for segment in record.segments)
     kept = sum(len(segment.readings) for segment in record.segments)
-    typed = [item for entry in session.entries for item in entry.items if isinstance(item, Reading)]
+    typed = [item for entry in session.standing for item in entry.items if isinstance(item, Reading)]
     assert kept == sum(reading.believable for reading in typed)
 
 

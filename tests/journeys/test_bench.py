@@ -49,6 +49,16 @@ def test_a_load_switched_on_stands_on_the_stack_and_off_it_again(desk: Page, dem
     expect(desk.locator(".slabname")).to_have_count(0)
 
 
+def test_keys_pressed_faster_than_muster_answers_are_all_kept_and_all_shown(desk: Page, demo: Job) -> None:
+    start(desk, demo, "ladder")
+    for key in ("5", "ArrowDown", "6", "2", "ArrowUp", "3", "8", "ArrowDown", "."):
+        desk.keyboard.press(key)
+    for key in "56238":
+        expect(desk.locator(f'[data-call="{key}"]')).to_have_attribute("aria-pressed", "true")
+    expect(desk.locator("h1.step")).to_contain_text("step 2 of")
+    assert EntryRow.objects.filter(session__closed_at=None, raw__startswith="+").count() == 5
+
+
 def test_a_reading_corrected_keeps_the_original_in_sight(desk: Page, demo: Job) -> None:
     start(desk, demo, "ladder")
     jot(desk, "l1 12.3v")

@@ -17,7 +17,7 @@ from muster.core.logline import When
 from muster.core.sessions import Conditions, Switch
 from muster.core.supply import SYSTEMS, Leg
 from muster.formats.codec import dump, load
-from muster.formats.jobfile import JobFile, SourceRecord, read_job, write_job
+from muster.formats.jobfile import job_text, parse_job, read_job, write_job
 from muster.records import bridge, judging
 from muster.records.actions import jobs, people, roll, sessions, sources
 from muster.records.models import DemandRow, Job, LoadRow, SessionRow, SourceRow
@@ -40,7 +40,7 @@ def test_an_account_needs_a_name_to_show(who: AbstractUser) -> None:
     with pytest.raises(MusterError, match="name"):
         people.name_account(who, "  ")
     people.name_account(who, "Ada")
-    assert people.shown_name(people.local_account()) == "Ada"
+    assert bridge.shown_name(people.local_account()) == "Ada"
 
 
 def test_a_job_needs_a_name(who: AbstractUser) -> None:
@@ -123,7 +123,7 @@ def test_an_undone_entry_stays_in_the_record_and_no_longer_counts(ladder: Sessio
     sessions.log_line(ladder, "230v 950w", who)
     sessions.undo(ladder, who)
     assert ladder.entry_rows.filter(raw="230v 950w").count() == 1
-    assert len(bridge.session_of(ladder).entries) == 1
+    assert len(bridge.session_of(ladder).standing) == 1
 
 
 def test_undo_goes_back_entry_by_entry_and_stops_at_the_cautions(ladder: SessionRow, who: AbstractUser) -> None:
@@ -141,7 +141,7 @@ def test_a_correction_supersedes_at_the_same_moment_and_keeps_the_original(
     right = sessions.correct(wrong, "230v 950w", who)
     assert right.at == wrong.at
     assert ladder.entry_rows.get(pk=wrong.pk).raw == "230v 95w"
-    assert [e.raw for e in bridge.session_of(ladder).entries][1:] == ["230v 950w"]
+    assert [e.raw for e in bridge.session_of(ladder).standing][1:] == ["230v 950w"]
     with pytest.raises(Refused):
         sessions.correct(ladder.entry_rows.get(pk=wrong.pk), "1v", who)
 
@@ -222,22 +222,53 @@ def test_the_ferry_house_falls_short_on_its_pump_and_says_so(demo: Job) -> None:
 
 
 def test_a_job_file_read_back_is_the_same_job(demo: Job) -> None:
-    source = demo.source_rows.get()
-    file = JobFile(demo.name, bridge.brief_of(demo), bridge.loads_of(demo), (SourceRecord(bridge.source_of(source)),))
-    assert read_job(write_job(file)) == file
+    file = jobs.write_out(demo)
+    assert parse_job(job_text(file)) == file
+
+
+def test_a_job_brought_in_again_is_the_same_with_its_seals_its_corrections_and_its_names(
+    ladder: SessionRow, who: AbstractUser
+) -> None:
+    people.name_account(who, "Ada")
+    wrong = sessions.log_line(ladder, "230v 95w", who)
+    sessions.correct(wrong, "230v 950w", who)
+    sessions.log_line(ladder, "!dip", who)
+    sessions.undo(ladder, who)
+    sessions.close_session(ladder)
+    people.name_account(who, "Somebody Else")
+    file = jobs.write_out(ladder.source.job)
+    again = jobs.read_in(parse_job(job_text(file)), who)
+    assert jobs.write_out(again) == file
+    kept = SessionRow.objects.get(source__job=again)
+    assert kept.sha256 == ladder.sha256
+    assert [entry.by for entry in kept.entry_rows.all()][-1] == "Ada"
+
+
+def test_a_sealed_session_that_was_touched_is_refused_and_nothing_of_the_job_is_made(
+    demo: Job, who: AbstractUser
+) -> None:
+    text = job_text(jobs.write_out(demo)).replace("both breakers up", "one breaker down")
+    with pytest.raises(MusterError, match="changed after it was sealed"):
+        jobs.read_in(parse_job(text), who)
+    assert Job.objects.count() == 1
 
 
 @pytest.mark.parametrize(
     ("change", "says"),
     [
-        (lambda data: data["loads"][3].update(run_w=-40), r"loads\[3\].*run_w.*above 0"),
+        (lambda data: data["loads"][3].update(run_w=-40), r"^loads\[3\]\.run_w: must be above 0, got -40$"),
+        (lambda data: data["loads"][1].update(key="1"), r"loads.*twice"),
+        (lambda data: data["loads"][1].pop("name"), r"loads\[1\]\.name: field required"),
+        (lambda data: data["sources"][0]["sessions"][0].update(started_at="noon"), r"started_at"),
+        (lambda data: data["sources"][0]["sessions"][0]["session"]["entries"][3].update(voids=9), r"voids"),
+        (lambda data: data["sources"][0]["sessions"][0]["session"]["entries"][3].update(seq=1), r"seq"),
         (lambda data: data["loads"][0].update(leg="9"), r"loads\[0\]\.leg"),
         (lambda data: data.update(version=99), "version"),
         (lambda data: data["brief"].pop("outage_h") and data["brief"].update(outage_h="long"), "outage_h"),
     ],
 )
 def test_a_bad_job_file_says_where_and_why(demo: Job, change: object, says: str) -> None:
-    data = write_job(JobFile(demo.name, bridge.brief_of(demo), bridge.loads_of(demo)))
+    data = write_job(jobs.write_out(demo))
     change(data)  # type: ignore[operator]
     with pytest.raises(MusterError, match=says):
         read_job(data)

@@ -193,14 +193,14 @@ def _outcome(events: dict[str, Event], readings: Iterable[Reading]) -> str:
 
 
 def replay(session: Session, legs: int) -> BenchRecord:
-    """Replay a session's entries, in the order of their times; figures that cannot be true are left out.
+    """Replay a session's standing entries, in the order of their times; figures that cannot be true are left out.
 
     Switches cut the record into stretches of constant load; a reading belongs
     to the stretch that stands after the switches of its own entry; a trip
     ends a stretch with the readings of its entry inside it.
     """
     run = _Replay(legs)
-    for entry in sorted(session.entries, key=lambda entry: (entry.t_s, entry.seq)):
+    for entry in session.standing:
         run.take(entry)
     return BenchRecord(
         tuple(run.segments),

@@ -103,12 +103,18 @@ Item = Reading | Switch | Start | Event | Note
 
 @dataclass(frozen=True)
 class Entry:
-    """One line of the running record, ``t_s`` seconds after the session began."""
+    """One line of the running record, ``t_s`` seconds after the session began.
+
+    ``voids`` is the seq of an earlier entry that this one undoes (no items of
+    its own) or supersedes; ``who`` wrote it.
+    """
 
     seq: int
     t_s: float
     items: tuple[Item, ...]
     raw: str = ""
+    voids: int | None = None
+    who: str = ""
 
 
 @dataclass(frozen=True)
@@ -145,6 +151,13 @@ class Session:
     steps: tuple[Step, ...] = ()
     entries: tuple[Entry, ...] = ()
     conditions: Conditions = field(default_factory=Conditions)
+
+    @property
+    def standing(self) -> tuple[Entry, ...]:
+        """The entries that count: neither undone nor superseded, in the order of their times."""
+        voided = {entry.voids for entry in self.entries}
+        kept = (entry for entry in self.entries if entry.seq not in voided and entry.items)
+        return tuple(sorted(kept, key=lambda entry: (entry.t_s, entry.seq)))
 
 
 @dataclass(frozen=True)

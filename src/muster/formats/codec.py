@@ -40,7 +40,12 @@ def load(kind: type[T], data: Any) -> T:
         return value
     except ValidationError as error:
         first = error.errors(include_url=False)[0]
-        raise MusterError(_reason(first), where=_path(first["loc"])) from None
+        raise _told(first) from None
+
+
+def json_schema(kind: Any) -> dict[str, Any]:
+    """The JSON Schema of a core value."""
+    return _adapter(kind).json_schema(mode="serialization")
 
 
 def _path(parts: tuple[int | str, ...]) -> str:
@@ -50,13 +55,16 @@ def _path(parts: tuple[int | str, ...]) -> str:
     return text
 
 
-def _reason(error: Any) -> str:
+def _told(error: Any) -> MusterError:
+    """What pydantic found, as one of our errors: path, what would be right, what was got."""
+    path = _path(error["loc"])
     inner = (error.get("ctx") or {}).get("error")
     if isinstance(inner, MusterError):
-        return str(inner)
+        where = f"{path}.{inner.where}" if path and inner.where else path or inner.where
+        return MusterError(f"{inner.want}, {inner.what}" if inner.want else inner.what, where=where)
     got = error.get("input")
     shown = f", got {got!r}" if isinstance(got, str | int | float | bool | None) else ""
-    return f"{error['msg'].lower()}{shown}"
+    return MusterError(f"{error['msg'].lower()}{shown}", where=path)
 
 
 def canonical(data: Any) -> str:

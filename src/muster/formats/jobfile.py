@@ -1,12 +1,14 @@
 """The job file: a whole job as plain JSON values, versioned.
 
-This version carries what the first slice holds; its schema and the command
-line around it come with the next.
+Friendly to a text editor: indented, in the words of the trade, units in the
+names. The schema stands in docs/jobfile.schema.json.
 """
 
 from __future__ import annotations
 
+import json
 from dataclasses import dataclass, field
+from datetime import datetime
 from typing import Any
 
 from muster.core.brief import Brief
@@ -15,18 +17,44 @@ from muster.core.loads import Load
 from muster.core.sessions import Session
 from muster.core.sources import Source
 
-from .codec import dump, load
+from .codec import dump, json_schema, load
 
 VERSION = 1
 
 
 @dataclass(frozen=True)
 class SessionRecord:
-    """A session with when it began (ISO 8601, UTC), and whether it is closed."""
+    """A session with when it began and was closed (ISO 8601, UTC; None while it runs), and its seal."""
 
     session: Session
     started_at: str
-    closed: bool = True
+    closed_at: str | None = None
+    sha256: str = ""
+
+    def __post_init__(self) -> None:
+        for name in ("started_at", "closed_at"):
+            _checked_time(getattr(self, name), name)
+        seen = 0
+        for entry in self.session.entries:
+            if entry.seq <= seen:
+                raise MusterError(f"got {entry.seq}", where="session.entries.seq", want=f"must be above {seen}")
+            if entry.voids is not None and not 0 < entry.voids < entry.seq:
+                raise MusterError(
+                    f"got {entry.voids}", where="session.entries.voids", want=f"must be 1 to {entry.seq - 1}"
+                )
+            seen = entry.seq
+
+
+def _checked_time(text: str | None, where: str) -> None:
+    """Refuse what is not an ISO 8601 time with its zone."""
+    if text is None:
+        return
+    try:
+        zone = datetime.fromisoformat(text).tzinfo
+    except ValueError:
+        zone = None
+    if zone is None:
+        raise MusterError(f"got {text!r}", where=where, want="must be a time such as 2026-10-12T09:05:00+00:00")
 
 
 @dataclass(frozen=True)
@@ -47,11 +75,44 @@ class JobFile:
     sources: tuple[SourceRecord, ...] = ()
     version: int = field(default=VERSION)
 
+    def __post_init__(self) -> None:
+        keys = [load.key for load in self.loads]
+        for key in keys:
+            if keys.count(key) > 1:
+                raise MusterError(f"“{key}” is used twice", where="loads.key", want="one key a load")
+
 
 def write_job(job: JobFile) -> dict[str, Any]:
     """A job as plain JSON values."""
     data: dict[str, Any] = dump(job)
     return data
+
+
+def job_text(job: JobFile) -> str:
+    """A job as the text of its file."""
+    return json.dumps(write_job(job), indent=1, ensure_ascii=False) + "\n"
+
+
+def parse_job(text: str | bytes) -> JobFile:
+    """A job from the text of its file.
+
+    Raises
+    ------
+    MusterError
+        If it is not JSON (line and column), or as ``read_job``.
+    """
+    try:
+        data = json.loads(text)
+    except UnicodeDecodeError:
+        raise MusterError("not text", where="file", want="a .muster.json file") from None
+    except json.JSONDecodeError as error:
+        raise MusterError(f"not JSON: {error.msg.lower()}", where=f"line {error.lineno} column {error.colno}") from None
+    return read_job(data)
+
+
+def schema() -> dict[str, Any]:
+    """The JSON Schema of a job file."""
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **json_schema(JobFile)}
 
 
 def read_job(data: Any) -> JobFile:

@@ -2,15 +2,24 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import datetime
+
+from django.contrib.auth.models import AbstractUser
 
 from muster.core.brief import Brief, Home
 from muster.core.loads import Load
 from muster.core.sessions import Entry, Item, Session
 from muster.core.sources import Source
 from muster.formats.codec import dump, load
+from muster.formats.jobfile import SessionRecord
 
 from .models import EntryRow, Job, LoadRow, SessionRow, SourceRow
+
+
+def shown_name(account: AbstractUser) -> str:
+    """The name as it is shown beside records."""
+    return account.first_name or "the assessor"
 
 
 def brief_of(job: Job) -> Brief:
@@ -59,7 +68,14 @@ def seconds_since(start: datetime, at: datetime) -> float:
 def entry_of(row: EntryRow, started_at: datetime) -> Entry:
     """The row's entry, its time counted from the session's start."""
     items: tuple[Item, ...] = load(tuple[Item, ...], row.items)  # type: ignore[arg-type]
-    return Entry(row.seq, seconds_since(started_at, row.at), items, row.raw)
+    voids = row.voids.seq if row.voids is not None else None
+    return Entry(row.seq, seconds_since(started_at, row.at), items, row.raw, voids, row.by)
+
+
+def record_of(row: SessionRow) -> SessionRecord:
+    """The session as a job file holds it."""
+    closed_at = row.closed_at.isoformat() if row.closed_at else None
+    return SessionRecord(session_of(row), row.started_at.isoformat(), closed_at, row.sha256)
 
 
 def is_void(row: EntryRow) -> bool:
@@ -68,8 +84,7 @@ def is_void(row: EntryRow) -> bool:
 
 
 def session_of(row: SessionRow) -> Session:
-    """The session with the entries that stand."""
+    """The session with all its entries, those undone and superseded included."""
     session = load(Session, row.data)
-    rows = row.entry_rows.select_related("voided_by").all()
-    entries = tuple(entry_of(entry, row.started_at) for entry in rows if not is_void(entry) and entry.items)
-    return Session(session.protocol, session.steps, entries, session.conditions)
+    rows = row.entry_rows.select_related("voids").all()
+    return replace(session, entries=tuple(entry_of(entry, row.started_at) for entry in rows))

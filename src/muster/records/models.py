@@ -86,13 +86,17 @@ class SessionRow(Kept):
 
 
 class EntryRow(models.Model):
-    """A line of the running record. Never updated: undo and correction are rows that void it."""
+    """A line of the running record. Never updated: undo and correction are rows that void it.
+
+    ``who`` brought it into this database; ``by`` is the name it came with in a job file.
+    """
 
     session = models.ForeignKey(SessionRow, models.CASCADE, related_name="entry_rows")
     seq = models.PositiveIntegerField()
     at = models.DateTimeField()
     logged_at = models.DateTimeField(auto_now_add=True)
     who = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+    by = models.CharField(max_length=60, blank=True)
     raw = models.TextField(blank=True)
     items = models.JSONField()
     voids = models.OneToOneField("self", models.PROTECT, null=True, blank=True, related_name="voided_by")

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import json
 from importlib import resources
 
 from django.contrib.auth.models import AbstractUser
 
-from muster.formats.jobfile import read_job
+from muster.formats.jobfile import parse_job
 from muster.records.models import Job
 
 from .jobs import read_in
@@ -19,4 +18,4 @@ def load_demo(who: AbstractUser) -> list[Job]:
     wanted = [
         path for path in files if path.name.endswith(".muster.json") and not Job.objects.filter(demo=path.name).exists()
     ]
-    return [read_in(read_job(json.loads(path.read_text(encoding="utf-8"))), who, demo=path.name) for path in wanted]
+    return [read_in(parse_job(path.read_text(encoding="utf-8")), who, demo=path.name) for path in wanted]

@@ -12,7 +12,7 @@ from django.utils import timezone
 from muster.core.brief import Brief
 from muster.core.errors import MusterError
 from muster.formats.codec import dump
-from muster.formats.jobfile import JobFile, SessionRecord
+from muster.formats.jobfile import JobFile, SessionRecord, SourceRecord
 from muster.records import bridge
 from muster.records.models import EntryRow, Job, LoadRow, SessionRow, SourceRow
 
@@ -79,7 +79,13 @@ def restore_job(job: Job) -> Job:
 
 @transaction.atomic
 def read_in(file: JobFile, who: AbstractUser, demo: str = "") -> Job:
-    """Make a whole job of a job file, or nothing of it."""
+    """Make a whole job of a job file, or nothing of it.
+
+    Raises
+    ------
+    MusterError
+        If a sealed session is not what was sealed.
+    """
     job = create_job(file.name, file.brief, who)
     if demo:
         job.demo = demo
@@ -101,11 +107,27 @@ def _read_session(source: SourceRow, record: SessionRecord, who: AbstractUser) -
         source=source, protocol=session.protocol, started_at=started_at, created_by=who,
         data=dump(replace(session, entries=())),
     )  # fmt: skip
-    for seq, entry in enumerate(session.entries, 1):
-        EntryRow.objects.create(
-            session=row, seq=seq, at=started_at + timedelta(seconds=entry.t_s), who=who,
-            raw=entry.raw, items=[dump(item) for item in entry.items],
+    rows: dict[int, EntryRow] = {}
+    for entry in session.entries:
+        rows[entry.seq] = EntryRow.objects.create(
+            session=row, seq=entry.seq, at=started_at + timedelta(seconds=entry.t_s), who=who,
+            by=entry.who or bridge.shown_name(who), raw=entry.raw, items=[dump(item) for item in entry.items],
+            voids=rows.get(entry.voids) if entry.voids is not None else None,
         )  # fmt: skip
-    if record.closed:
-        end_s = max((entry.t_s for entry in session.entries), default=0.0)
-        seal(row, started_at + timedelta(seconds=end_s))
+    if record.closed_at is not None:
+        seal(row, datetime.fromisoformat(record.closed_at))
+        if record.sha256 and record.sha256 != row.sha256:
+            raise MusterError(
+                f"the {session.protocol} of {record.started_at} was changed after it was sealed",
+                where="sources",
+                want="the file as Muster wrote it",
+            )
+
+
+def write_out(job: Job) -> JobFile:
+    """The whole job as a job file: what was undone or put away included, nothing of this database."""
+    sources = tuple(
+        SourceRecord(bridge.source_of(row), tuple(bridge.record_of(session) for session in row.session_rows.all()))
+        for row in job.source_rows.filter(archived_at=None)
+    )
+    return JobFile(job.name, bridge.brief_of(job), bridge.loads_of(job), sources)

@@ -43,8 +43,3 @@ def name_account(account: AbstractUser, name: str) -> None:
         raise MusterError("a name is needed", where="name", want="it stands beside each reading")
     account.first_name = name.strip()[:60]
     account.save(update_fields=["first_name"])
-
-
-def shown_name(account: AbstractUser) -> str:
-    """The name as it is shown beside records."""
-    return account.first_name or "the assessor"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Sequence
+from dataclasses import replace
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
@@ -72,8 +73,9 @@ def _append(
 ) -> EntryRow:
     last = row.entry_rows.order_by("-seq").values_list("seq", flat=True).first() or 0
     return EntryRow.objects.create(
-        session=row, seq=last + 1, at=at, raw=raw, items=[dump(item) for item in items], who=who, voids=voids
-    )
+        session=row, seq=last + 1, at=at, raw=raw, items=[dump(item) for item in items], who=who,
+        by=bridge.shown_name(who), voids=voids,
+    )  # fmt: skip
 
 
 def _require_open(row: SessionRow) -> None:
@@ -197,10 +199,6 @@ def seal(row: SessionRow, at: datetime) -> SessionRow:
 
 
 def digest_of(row: SessionRow) -> str:
-    """SHA-256 over a session and all its entries, those undone included."""
-    lines = [
-        [entry.seq, entry.at.isoformat(), entry.raw, entry.items, entry.voids_id is not None]
-        for entry in row.entry_rows.order_by("seq")
-    ]
-    body = canonical({"session": row.data, "started_at": row.started_at.isoformat(), "entries": lines})
-    return hashlib.sha256(body.encode()).hexdigest()
+    """SHA-256 over a session as its job file holds it, entries undone included; the seal itself left out."""
+    body = replace(bridge.record_of(row), closed_at=None, sha256="")
+    return hashlib.sha256(canonical(dump(body)).encode()).hexdigest()

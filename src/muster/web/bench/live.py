@@ -16,7 +16,6 @@ from muster.core.sources import limits_of
 from muster.core.stack import WhatIf, measured_limits, next_to_start, what_if, whole_source
 from muster.core.supply import System
 from muster.records import bridge
-from muster.records.actions.people import shown_name
 from muster.records.judging import session_findings
 from muster.records.models import EntryRow, SessionRow
 from muster.web.figures.stack import Stack, draw_stack
@@ -128,14 +127,15 @@ def _lines(row: SessionRow, home: Home) -> tuple[RecordLine, ...]:
     names, system = _all_names(row), home.brief.system
     lines = []
     for entry in row.entry_rows.select_related("voided_by", "who", "voids").order_by("-seq"):
-        items = bridge.entry_of(entry, row.started_at).items
+        kept = bridge.entry_of(entry, row.started_at)
+        items = kept.items
         told = " · ".join(tell(item, names, system) for item in items)
         if entry.voids_id and not items:
             told = f"undid no. {entry.voids.seq}"
         elif entry.voids_id:
             told = f"{told} (corrects no. {entry.voids.seq})"
         void = bridge.is_void(entry)
-        lines.append(RecordLine(entry, told, shown_name(entry.who), void, not void and bool(items) and entry.seq > 1))
+        lines.append(RecordLine(entry, told, kept.who, void, not void and bool(items) and entry.seq > 1))
     return tuple(lines)
 
 

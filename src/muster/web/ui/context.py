@@ -6,7 +6,7 @@ from typing import Any
 
 from django.http import HttpRequest
 
-from muster.records.actions.people import shown_name
+from muster.records.bridge import shown_name
 
 THEMES = {"paper": "Paper", "sun": "Sun", "night": "Night"}
 COOKIE = "muster_theme"

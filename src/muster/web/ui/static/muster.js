@@ -125,16 +125,59 @@
     }
   };
   setInterval(tick, 500);
-  document.addEventListener("htmx:afterSwap", tick);
   tick();
 
-  /* The log line: emptied only when the entry is kept. */
-  document.addEventListener("htmx:afterRequest", (event) => {
-    const form = event.target.closest?.("[data-logline]");
-    if (!form || event.target !== form) return;
-    if (event.detail.successful) { form.reset(); one("#told").textContent = ""; one("#refused").textContent = ""; }
-    else if (!event.detail.xhr?.status) {
-      one("#refused").textContent = "Not kept: Muster does not answer. What you typed is still here; log it again when Muster is back.";
+  /* The bench: whatever is pressed or typed goes through one queue, in order; nothing overtakes, nothing is dropped.
+     What could not be kept is said, and a typed line is put back. */
+  const queue = [];
+  let busy = false;
+  const refuse = (words) => { const at = one("#refused"); if (at) at.textContent = words; };
+  const giveBack = (job) => {
+    const line = one("#line");
+    if (job.typed && line && !line.value) line.value = job.typed;
+  };
+  const show = (html) => {
+    const live = one("#live"), focused = document.activeElement?.id;
+    live.innerHTML = html;
+    if (focused && document.activeElement === document.body) document.getElementById(focused)?.focus();
+    tick();
+  };
+  const work = async () => {
+    if (busy) return;
+    busy = true;
+    while (queue.length) {
+      const job = queue.shift();
+      try {
+        const answer = await fetch(job.url, { method: job.body ? "POST" : "GET", body: job.body, headers: { "HX-Request": "true" } });
+        const text = await answer.text();
+        if (answer.ok) { show(text); refuse(""); }
+        else if (answer.status === 422) { refuse(text); giveBack(job); }
+        else { refuse(`Not kept: Muster failed on it (${answer.status}).${job.typed ? " What you typed is still here." : ""}`); giveBack(job); }
+      } catch {
+        refuse(job.typed
+          ? "Not kept: Muster does not answer. What you typed is still here; log it again when Muster is back."
+          : "Not kept: Muster does not answer. Press it again when Muster is back.");
+        giveBack(job);
+      }
     }
+    busy = false;
+  };
+  document.addEventListener("submit", (event) => {
+    const form = event.target;
+    if (!form.matches("[data-live]")) return;
+    event.preventDefault();
+    const data = new FormData(form);
+    if (event.submitter?.name) data.append(event.submitter.name, event.submitter.value);
+    const logging = form.matches("[data-logline]");
+    queue.push({ url: form.action, body: new URLSearchParams(data), typed: logging ? data.get("line") : "" });
+    if (logging) { form.reset(); one("#told").textContent = ""; }
+    work();
+  });
+  document.addEventListener("click", (event) => {
+    const link = event.target.closest("a[data-look]");
+    if (!link || event.ctrlKey || event.metaKey) return;
+    event.preventDefault();
+    queue.push({ url: link.href, body: null, typed: "" });
+    work();
   });
 })();
