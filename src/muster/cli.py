@@ -1,19 +1,28 @@
-"""The command line: ``muster up`` and ``muster demo``."""
+"""The command line: serve, judge and read out without a browser, carry jobs in and out."""
 
 from __future__ import annotations
 
 import argparse
 import contextlib
+import json
 import os
 import socket
+import sqlite3
 import sys
+from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING, Any
 
 from . import __version__
+from .core.errors import MusterError
+
+if TYPE_CHECKING:
+    from .formats.jobfile import JobFile
 
 FIRST_PORT, LAST_PORT = 8400, 8499
 DRAIN_S = 2
 DEMO_DATABASE = "demo.sqlite3"
+DONE, BAD_INPUT = 0, 2
 
 
 def free_port(wanted: int | None) -> int:
@@ -30,7 +39,7 @@ def free_port(wanted: int | None) -> int:
                 continue
             found: int = probe.getsockname()[1]
             return found
-    raise SystemExit("muster: no free port on this machine")
+    raise MusterError("no free port on this machine", where="--port")
 
 
 def parser() -> argparse.ArgumentParser:
@@ -38,48 +47,220 @@ def parser() -> argparse.ArgumentParser:
     root = argparse.ArgumentParser(prog="muster", description="Plan, measure and judge backup power for a home.")
     root.add_argument("--version", action="version", version=f"muster {__version__}")
     commands = root.add_subparsers(dest="command", required=True, metavar="COMMAND")
-    for name, words in (
-        ("up", "serve your own jobs on this machine"),
-        ("demo", "serve the demo jobs, kept apart from your own"),
-    ):
-        command = commands.add_parser(name, help=words, description=words.capitalize() + ".")
+
+    def add(name: str, words: str, run: Callable[[argparse.Namespace], int]) -> argparse.ArgumentParser:
+        command = commands.add_parser(name, help=words, description=words[0].upper() + words[1:] + ".")
+        command.set_defaults(run=run)
+        return command
+
+    up = add("up", "serve your own jobs on this machine", _up)
+    demo = add("demo", "serve the demo jobs, kept apart from your own", _demo)
+    for command in (up, demo):
         command.add_argument("--port", type=int, default=None, help="port; default: the first free from 8400, 0: any")
+    demo.add_argument("--fresh", action="store_true", help="forget what was changed in the demo")
+    judge = add("judge", "give the verdict on every source of a job file", _judge)
+    judge.add_argument("--draws", type=int, default=None, help="simulated outages; default 400")
+    judge.add_argument("--seed", type=int, default=None, help="seed of the simulation")
+    judge.add_argument("--scope", choices=("must", "should", "could"), default="must", help="loads down to this tier")
+    findings = add("findings", "read out every finding of a job file, with its working", _findings)
+    for command in (judge, findings):
+        command.add_argument("file", type=Path, metavar="FILE", help="a .muster.json job file")
+        command.add_argument("--json", action="store_true", help="the stable form, documented in docs/command-line.md")
+    load = add("import", "bring a job file into your own jobs: all of it or nothing", _import)
+    load.add_argument("file", type=Path, metavar="FILE", help="a .muster.json job file")
+    save = add("export", "write one of your jobs as a job file", _export)
+    save.add_argument("job", metavar="JOB", help="its name or its number")
+    save.add_argument("file", type=Path, metavar="FILE", help="where to; - for standard output")
+    backup = add("backup", "copy the database, also while Muster runs", _backup)
+    backup.add_argument("file", type=Path, metavar="FILE", help="where to")
+    for command in (up, demo, load, save, backup):
         command.add_argument("--data", type=Path, default=None, help="folder of the database; default: MUSTER_DATA")
-        if name == "demo":
-            command.add_argument("--fresh", action="store_true", help="forget what was changed in the demo")
     return root
 
 
 def main(argv: list[str] | None = None) -> int:
-    """Run a command; 0 done, 2 bad input."""
+    """Run a command; 0 done, 2 bad input, with one line that says what, where and what would be right."""
     args = parser().parse_args(argv)
-    if args.data is not None:
+    if getattr(args, "data", None) is not None:
         os.environ["MUSTER_DATA"] = str(args.data)
-    if args.command == "demo":
-        os.environ["MUSTER_DATABASE"] = DEMO_DATABASE
-    os.environ["DJANGO_SETTINGS_MODULE"] = "muster.web.settings"
-    _prepare(demo=args.command == "demo", fresh=getattr(args, "fresh", False))
+    try:
+        done: int = args.run(args)
+    except MusterError as error:
+        print(f"muster: {error}", file=sys.stderr)
+        return BAD_INPUT
+    return done
+
+
+# Without a database
+
+
+def _read(path: Path) -> JobFile:
+    from .formats.jobfile import parse_job
+
+    try:
+        text = path.read_bytes()
+    except OSError as error:
+        raise MusterError(str(error.strerror).lower(), where=str(path), want="a .muster.json file") from None
+    return parse_job(text)
+
+
+def _print_json(data: Any) -> None:
+    print(json.dumps(data, indent=1, ensure_ascii=False))
+
+
+def _judge(args: argparse.Namespace) -> int:
+    from .core.brief import Home
+    from .core.day import DRAWS, SEED
+    from .core.loads import Tier
+    from .core.verdict import judge
+    from .core.verdict.whole import build_case, draws_of
+    from .formats.reports import verdict_report
+
+    job = _read(args.file)
+    if args.draws is not None and args.draws < 1:
+        raise MusterError(f"got {args.draws}", where="--draws", want="must be 1 or more")
+    demand_of = draws_of(args.draws or DRAWS, SEED if args.seed is None else args.seed)
+    home, scope = Home(job.brief, job.loads), Tier(args.scope)
+    found = []
+    for record in job.sources:
+        sessions = [kept.session for kept in record.sessions]
+        found.append((record.source, judge(build_case(home, record.source, sessions, scope, demand_of))))
+    if args.json:
+        sources = [{"source": source.name, **verdict_report(verdict)} for source, verdict in found]
+        _print_json({"job": job.name, "scope": scope.value, "sources": sources})
+        return DONE
+    print(job.name)
+    for source, verdict in found:
+        print(f"\n{source.name}: {verdict.headline}\n{verdict.detail}")
+        for row in verdict.requirements:
+            margin = str(row.margin) if row.margin else ""
+            print(f"  {row.status.words:<18} {row.grade or '-'}  {row.label:<28} {margin:>10}  {row.sentence}")
+    return DONE
+
+
+def _findings(args: argparse.Namespace) -> int:
+    from .core.brief import Home
+    from .core.sessions import PROTOCOLS
+    from .core.verdict.whole import session_findings
+    from .formats.reports import finding_report
+
+    job = _read(args.file)
+    home = Home(job.brief, job.loads)
+    found = [
+        (record.source, kept, session_findings(home, kept.session).findings)
+        for record in job.sources
+        for kept in record.sessions
+    ]
+    if args.json:
+        sessions = [
+            {
+                "source": source.name, "protocol": kept.session.protocol, "started_at": kept.started_at,
+                "findings": [finding_report(finding) for finding in findings],
+            }
+            for source, kept, findings in found
+        ]  # fmt: skip
+        _print_json({"job": job.name, "sessions": sessions})
+        return DONE
+    for source, kept, findings in found:
+        protocol = PROTOCOLS.get(kept.session.protocol)
+        print(f"{source.name}, {protocol.name if protocol else kept.session.protocol}, {kept.started_at}")
+        for finding in findings:
+            print(f"  {finding.value.grade}  {finding.sentence}")
+            for line in finding.workings:
+                print(f"       {line.formula}: {line.put_in} = {line.result}")
+    return DONE
+
+
+# With one
+
+
+def _up(args: argparse.Namespace) -> int:
+    _prepare()
     return _serve(free_port(args.port))
 
 
-def _prepare(*, demo: bool, fresh: bool) -> None:
-    """Bring the database up to date, and the demo into it."""
-    from django.conf import settings
-
-    database = Path(settings.DATABASES["default"]["NAME"])
-    if fresh:
+def _demo(args: argparse.Namespace) -> int:
+    os.environ["MUSTER_DATABASE"] = DEMO_DATABASE
+    if args.fresh:
+        database = _database()
         for path in database.parent.glob(database.name + "*"):
             path.unlink()
+    _prepare()
+    from .records.actions.demo import load_demo
+    from .records.actions.people import local_account
+
+    load_demo(local_account())
+    return _serve(free_port(args.port))
+
+
+def _database() -> Path:
+    os.environ["DJANGO_SETTINGS_MODULE"] = "muster.web.settings"
+    from django.conf import settings
+
+    return Path(settings.DATABASES["default"]["NAME"])
+
+
+def _prepare() -> None:
+    """Bring the database up to date."""
+    _database()
     import django
     from django.core.management import call_command
 
     django.setup()
     call_command("migrate", verbosity=0)
-    if demo:
-        from muster.records.actions.demo import load_demo
-        from muster.records.actions.people import local_account
 
-        load_demo(local_account())
+
+def _import(args: argparse.Namespace) -> int:
+    job = _read(args.file)
+    _prepare()
+    from .records.actions.jobs import read_in
+    from .records.actions.people import local_account
+
+    made = read_in(job, local_account())
+    print(f"{made.name} is job {made.pk}")
+    return DONE
+
+
+def _export(args: argparse.Namespace) -> int:
+    _prepare()
+    from .formats.jobfile import job_text
+    from .records.actions.jobs import write_out
+    from .records.models import Job
+
+    jobs = Job.objects.filter(pk=args.job) if args.job.isdigit() else Job.objects.filter(name__iexact=args.job)
+    if jobs.count() != 1:
+        names = ", ".join(f"{job.pk} {job.name}" for job in Job.objects.all()) or "there are none yet"
+        raise MusterError(f"{jobs.count()} jobs are called “{args.job}”", where="JOB", want=f"one of: {names}")
+    _write(args.file, job_text(write_out(jobs.get())))
+    return DONE
+
+
+def _write(path: Path, text: str) -> None:
+    if str(path) == "-":
+        sys.stdout.write(text)
+        return
+    try:
+        path.write_text(text, encoding="utf-8")
+    except OSError as error:
+        raise MusterError(str(error.strerror).lower(), where=str(path), want="a place that can be written") from None
+
+
+def _backup(args: argparse.Namespace) -> int:
+    database = _database()
+    if not database.exists():
+        raise MusterError("there is no database yet", where=str(database), want="run muster up first")
+    if args.file.exists():
+        raise MusterError("is there already", where=str(args.file), want="a new name: a backup never overwrites")
+    try:
+        with (
+            contextlib.closing(sqlite3.connect(database)) as source,
+            contextlib.closing(sqlite3.connect(args.file)) as target,
+        ):
+            source.backup(target)
+    except sqlite3.Error as error:
+        raise MusterError(str(error), where=str(args.file), want="a place that can be written") from None
+    print(f"copied to {args.file}")
+    return DONE
 
 
 def _serve(port: int) -> int:
@@ -93,7 +274,7 @@ def _serve(port: int) -> int:
     print(f"Muster is at http://127.0.0.1:{port}/  (Ctrl-C stops it)", flush=True)
     with contextlib.suppress(KeyboardInterrupt):
         server.run()
-    return 0 if server.started else 2
+    return DONE if server.started else BAD_INPUT
 
 
 if __name__ == "__main__":

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pytest
 from django.contrib.auth.models import AbstractUser
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 from django.urls import reverse
 
@@ -142,3 +143,26 @@ def test_the_day_of_each_tier_is_told_apart(client: Client, demo: Job) -> None:
     assert must.total_wh < everything.total_wh
     assert "bread oven" not in client.get(url).content.decode()
     assert "bread oven" in client.get(url, {"scope": "should"}).content.decode()
+
+
+def test_a_job_is_saved_as_a_file_and_brought_in_again_whole(client: Client, demo: Job) -> None:
+    saved = client.get(reverse("job-file", args=[demo.pk]))
+    assert saved["Content-Disposition"] == 'attachment; filename="the-ferry-house.muster.json"'
+    upload = SimpleUploadedFile("x.muster.json", saved.content)
+    page = client.post(reverse("bring-in"), {"file": upload}, follow=True)
+    assert b"brought in whole" in page.content
+    copy = Job.objects.exclude(pk=demo.pk).get()
+    assert client.get(reverse("job-file", args=[copy.pk])).content == saved.content
+
+
+@pytest.mark.parametrize(
+    ("content", "says"), [(None, "no file was chosen"), (b"{", "not JSON"), (b'{"version": 3}', "reads version 1")]
+)
+def test_a_bad_job_file_is_answered_beside_it_and_nothing_is_made(
+    client: Client, db: None, content: bytes | None, says: str
+) -> None:
+    data = {} if content is None else {"file": SimpleUploadedFile("x.json", content)}
+    page = client.post(reverse("bring-in"), data)
+    assert page.status_code == 422
+    assert says in page.content.decode()
+    assert Job.objects.count() == 0

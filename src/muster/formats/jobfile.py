@@ -112,7 +112,7 @@ def parse_job(text: str | bytes) -> JobFile:
 
 def schema() -> dict[str, Any]:
     """The JSON Schema of a job file."""
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **json_schema(JobFile)}
+    return json_schema(JobFile)
 
 
 def read_job(data: Any) -> JobFile:

@@ -5,8 +5,9 @@ from __future__ import annotations
 from django.http import HttpRequest, HttpResponse
 
 from muster.core.loads import TIERS, Tier
+from muster.core.verdict.whole import in_scope
 from muster.records import bridge
-from muster.records.judging import demand_of, in_scope
+from muster.records.judging import demand_of
 from muster.web.figures.ribbon import draw_ribbon
 from muster.web.ui.frame import get_job, stage_page
 

@@ -8,9 +8,11 @@ from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
+from django.utils.text import slugify
 from django.views.decorators.http import require_POST
 
 from muster.core.errors import MusterError
+from muster.formats.jobfile import job_text, parse_job
 from muster.records import bridge
 from muster.records.actions import jobs as actions
 from muster.records.actions.people import name_account
@@ -22,6 +24,8 @@ from muster.web.ui.stages import Mark, marks
 from .forms import NewJobForm
 
 YEAR_S = 365 * 24 * 3600
+MOST_BYTES = 20_000_000
+"""A job file of typed sessions is far below this."""
 
 
 @dataclass(frozen=True)
@@ -57,6 +61,31 @@ def new(request: HttpRequest) -> HttpResponse:
             job = actions.create_job(form.cleaned_data["name"], brief, request.user)
             return redirect("brief", job.pk)
     return render(request, "jobs/new.html", {"form": form}, status=422 if form.errors else 200)
+
+
+@require_POST
+def bring_in(request: HttpRequest) -> HttpResponse:
+    """Bring in a job file: all of it or nothing."""
+    given = request.FILES.get("file")
+    try:
+        if given is None:
+            raise MusterError("no file was chosen", where="file", want="a .muster.json file")
+        if given.size > MOST_BYTES:
+            raise MusterError("larger than a job file can be", where="file", want="at most 20 MB")
+        job = actions.read_in(parse_job(given.read()), request.user)
+    except MusterError as error:
+        context = {"form": NewJobForm(initial={"outage_h": 24}), "file_error": str(error)}
+        return render(request, "jobs/new.html", context, status=422)
+    messages.info(request, f"{job.name} is brought in whole.")
+    return redirect("brief", job.pk)
+
+
+def file(request: HttpRequest, job_id: int) -> HttpResponse:
+    """The whole job as a file."""
+    job = get_job(job_id)
+    response = HttpResponse(job_text(actions.write_out(job)), content_type="application/json; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="{slugify(job.name) or "job"}.muster.json"'
+    return response
 
 
 @require_POST

@@ -1,0 +1,49 @@
+"""From a home, a source and its sessions to the verdict, in one call."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+
+from ..brief import Brief, Home
+from ..day import DRAWS, SEED, DayDemand, simulate, upper
+from ..findings import SessionFindings, findings_of
+from ..loads import TIERS, Load, Tier
+from ..sessions import Session
+from ..sources import Source
+from .case import Case
+
+Simulate = Callable[[tuple[Load, ...], Brief], DayDemand]
+
+
+def in_scope(loads: Iterable[Load], scope: Tier) -> tuple[Load, ...]:
+    """The loads of a tier and of those above it."""
+    wanted = TIERS[: TIERS.index(scope) + 1]
+    return tuple(load for load in loads if load.tier in wanted)
+
+
+def session_findings(home: Home, session: Session) -> SessionFindings:
+    """Every finding of one session in its home."""
+    return findings_of(session, home.by_key, home.brief.system, home.brief.ear_m)
+
+
+def draws_of(draws: int = DRAWS, seed: int = SEED) -> Simulate:
+    """A simulation of so many draws with this seed."""
+    return lambda loads, brief: simulate(loads, brief, draws, seed)
+
+
+def build_case(
+    home: Home, source: Source, sessions: Iterable[Session], scope: Tier = Tier.MUST, demand_of: Simulate | None = None
+) -> Case:
+    """All that a verdict is judged on, for the loads of a tier and above.
+
+    ``demand_of`` simulates, or finds what was simulated before.
+    """
+    demand_of = demand_of or draws_of()
+    loads = in_scope(home.loads, scope)
+    return Case(
+        home=Home(home.brief, loads),
+        source=source,
+        demand=demand_of(upper(loads), home.brief),
+        planned=demand_of(loads, home.brief),
+        sessions=tuple(session_findings(home, session) for session in sessions),
+    )

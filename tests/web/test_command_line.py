@@ -1,0 +1,121 @@
+"""The command line: everything can be checked without a browser, and bad input is one clear line."""
+
+from __future__ import annotations
+
+import json
+import os
+import sqlite3
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from muster import cli
+
+DEMO = Path(cli.__file__).parent / "demo/ferry_house.muster.json"
+
+
+def run(*words: str, data: Path | None = None) -> subprocess.CompletedProcess[str]:
+    """Run muster as a user does."""
+    environment = {**os.environ, "PYTHONPATH": os.pathsep.join(sys.path)}
+    environment.pop("DJANGO_SETTINGS_MODULE", None)
+    if data is not None:
+        environment["MUSTER_DATA"] = str(data)
+    command = [sys.executable, "-m", "muster", *words]
+    return subprocess.run(command, capture_output=True, text=True, check=False, env=environment)
+
+
+def test_judge_says_the_verdict_in_words(capsys: pytest.CaptureFixture[str]) -> None:
+    assert cli.main(["judge", str(DEMO), "--draws", "20"]) == 0
+    said = capsys.readouterr().out
+    assert "will not start the borehole pump" in said
+    assert "Safe connection" in said
+
+
+def test_judge_in_json_is_whole_and_the_same_each_time(capsys: pytest.CaptureFixture[str]) -> None:
+    outputs = []
+    for _ in range(2):
+        assert cli.main(["judge", str(DEMO), "--draws", "20", "--json"]) == 0
+        outputs.append(capsys.readouterr().out)
+    assert outputs[0] == outputs[1]
+    report = json.loads(outputs[0])
+    source = report["sources"][0]
+    assert (report["scope"], source["status"]) == ("must", "falls_short")
+    assert {row["status"] for row in source["requirements"]} >= {"carries", "not_proven", "falls_short"}
+    for row in source["requirements"]:
+        assert set(row) >= {"key", "label", "status", "demand", "capability", "margin", "grade", "sentence"}
+
+
+def test_another_seed_and_a_wider_scope_are_taken(capsys: pytest.CaptureFixture[str]) -> None:
+    peaks = []
+    for words in ([], ["--scope", "could"], ["--seed", "5"]):
+        assert cli.main(["judge", str(DEMO), "--draws", "5", "--json", *words]) == 0
+        peaks.append(json.loads(capsys.readouterr().out)["sources"][0]["requirements"][0]["demand"])
+    assert peaks[0] != peaks[1]
+
+
+def test_findings_are_read_out_with_their_working(capsys: pytest.CaptureFixture[str]) -> None:
+    assert cli.main(["findings", str(DEMO)]) == 0
+    assert "least squares" in capsys.readouterr().out
+    assert cli.main(["findings", str(DEMO), "--json"]) == 0
+    sessions = json.loads(capsys.readouterr().out)["sessions"]
+    assert [s["protocol"] for s in sessions] == ["ladder", "starts", "noise_walk"]
+    for finding in (f for s in sessions for f in s["findings"]):
+        assert finding["grade"] in "ABCD"
+        assert finding["workings"]
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ("", "not JSON"),
+        ("{", "line 1 column 2"),
+        ("[]", "version"),
+        ('{"version": 1}', "name: field required"),
+        ('{"version": 7}', "reads version 1"),
+        ("\udcff", "not"),
+    ],
+)
+def test_a_bad_file_is_one_line_on_standard_error(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], text: str, says: str
+) -> None:
+    path = tmp_path / "bad.muster.json"
+    path.write_bytes(text.encode("utf-8", "surrogateescape"))
+    assert cli.main(["judge", str(path)]) == 2
+    error = capsys.readouterr().err
+    assert says in error
+    assert error.count("\n") == 1
+
+
+def test_a_file_that_is_not_there_and_a_draw_too_few(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    assert cli.main(["findings", str(tmp_path / "none.json")]) == 2
+    assert "no such file" in capsys.readouterr().err
+    assert cli.main(["judge", str(DEMO), "--draws", "0"]) == 2
+    assert "--draws" in capsys.readouterr().err
+
+
+def test_a_job_goes_in_comes_out_the_same_and_is_backed_up(tmp_path: Path) -> None:
+    brought = run("import", str(DEMO), data=tmp_path)
+    assert (brought.returncode, brought.stdout) == (0, "The Ferry House is job 1\n")
+    out = tmp_path / "out.muster.json"
+    assert run("export", "the ferry house", str(out), data=tmp_path).returncode == 0
+    again = json.loads(out.read_text(encoding="utf-8"))
+    first = json.loads(DEMO.read_text(encoding="utf-8"))
+    assert again["loads"] == first["loads"]
+    assert all(len(session["sha256"]) == 64 for session in again["sources"][0]["sessions"])
+    copy = tmp_path / "copy.sqlite3"
+    assert run("backup", str(copy), data=tmp_path).returncode == 0
+    with sqlite3.connect(copy) as database:
+        assert database.execute("select count(*) from records_job").fetchone() == (1,)
+    overwritten = run("backup", str(copy), data=tmp_path)
+    assert (overwritten.returncode, "never overwrites" in overwritten.stderr) == (2, True)
+    missing = run("export", "Elsewhere", "-", data=tmp_path)
+    assert missing.returncode == 2
+    assert "1 The Ferry House" in missing.stderr
+
+
+def test_the_schema_in_the_docs_is_the_codes_own() -> None:
+    from tools.schema import TARGET, text
+
+    assert TARGET.read_text(encoding="utf-8") == text()
