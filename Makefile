@@ -37,7 +37,7 @@ vendor: $(VENV)/.run
 
 $(VENV)/bin/python:
 	@$(PYTHON) -c 'import sys; sys.exit("Muster needs Python 3.11 or newer, this is " + sys.version.split()[0] if sys.version_info < (3, 11) else 0)'
-	@$(PYTHON) -m venv $(VENV) || { rm -rf $(VENV); echo "Python's venv module is missing: apt-get install python3-venv"; exit 1; }
+	@$(PYTHON) -m venv $(VENV) || { rm -rf $(VENV); sh tools/venv.sh && $(PYTHON) -m venv $(VENV); }
 
 $(VENV)/.run: requirements.txt pyproject.toml | $(VENV)/bin/python
 	$(BIN)/pip install --quiet --disable-pip-version-check --requirement requirements.txt
