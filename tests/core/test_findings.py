@@ -207,7 +207,14 @@ def test_one_distance_is_carried_by_the_open_field() -> None:
 def test_without_a_background_the_level_is_at_most_that() -> None:
     seen = found([(5, "66db@7m")], ALL).noise[0]
     assert seen.ear.bound is Bound.AT_MOST
+    assert "at most" in seen.finding.sentence
     assert "background" in seen.finding.needs
+
+
+def test_a_stretch_of_seconds_is_kept_but_not_worth_a_sentence() -> None:
+    result = found([(0, "+1"), (2, "2000w"), (6, "-1")], ALL)
+    assert [h.held_s for h in result.holds] == [4]
+    assert result.findings == ()
 
 
 def test_loaded_and_unloaded_are_kept_apart() -> None:

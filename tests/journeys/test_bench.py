@@ -57,6 +57,10 @@ def test_keys_pressed_faster_than_muster_answers_are_all_kept_and_all_shown(desk
         expect(desk.locator(f'[data-call="{key}"]')).to_have_attribute("aria-pressed", "true")
     expect(desk.locator("h1.step")).to_contain_text("step 2 of")
     assert EntryRow.objects.filter(session__closed_at=None, raw__startswith="+").count() == 5
+    for _ in range(3):
+        desk.keyboard.press("7")
+    expect(desk.locator('[data-call="7"]')).to_have_attribute("aria-pressed", "true")
+    expect(desk.locator(".record li").nth(2)).to_contain_text("bread oven on")
 
 
 def test_a_reading_corrected_keeps_the_original_in_sight(desk: Page, demo: Job) -> None:

@@ -41,7 +41,8 @@ def log(page: Page, line: str) -> None:
     page.keyboard.press("Escape")
 
 
-def test_from_an_empty_database_to_a_printed_verdict_by_keyboard_alone(desk: Page, tmp_path: Path) -> None:
+def _open_a_job(desk: Page) -> None:
+    """Open a job from the empty board."""
     desk.goto("/")
     tab_to(desk, "a.btn-ink")
     desk.keyboard.press("Enter")
@@ -57,6 +58,9 @@ def test_from_an_empty_database_to_a_printed_verdict_by_keyboard_alone(desk: Pag
     desk.keyboard.press("Enter")
     expect(desk.locator("h1")).to_have_text("Brief")
 
+
+def _call_the_roll(desk: Page) -> None:
+    """Add three loads in a line each, and paint an hour."""
     go_to(desk, "2", "Roll of loads")
     for line in ("room heater 1000w", "kettle 900w", "sump pump 380w start2000va"):
         tab_to(desk, "#line")
@@ -70,6 +74,9 @@ def test_from_an_empty_database_to_a_printed_verdict_by_keyboard_alone(desk: Pag
     desk.keyboard.press("ArrowRight")
     expect(desk.locator(".hours [type=checkbox]").nth(1)).to_be_focused()
 
+
+def _describe_a_source(desk: Page) -> None:
+    """Describe a set by its plate."""
     go_to(desk, "3", "Source")
     tab_to(desk, ".choices a[href*=inverter_set]")
     desk.keyboard.press("Enter")
@@ -82,6 +89,9 @@ def test_from_an_empty_database_to_a_printed_verdict_by_keyboard_alone(desk: Pag
     desk.keyboard.press("Enter")
     expect(desk.locator("main")).to_contain_text("On paper")
 
+
+def _run_a_ladder(desk: Page) -> None:
+    """Run a ladder and a start, slips and a trip included."""
     go_to(desk, "6", "Bench")
     tab_to(desk, "#id_cautions")
     desk.keyboard.press("Space")
@@ -122,6 +132,13 @@ def test_from_an_empty_database_to_a_printed_verdict_by_keyboard_alone(desk: Pag
     expect(desk.locator(".record")).to_contain_text("note: breaker stayed up")
     desk.reload()
     expect(desk.locator(".tripped")).to_be_visible()
+
+
+def test_from_an_empty_database_to_a_printed_verdict_by_keyboard_alone(desk: Page, tmp_path: Path) -> None:
+    _open_a_job(desk)
+    _call_the_roll(desk)
+    _describe_a_source(desk)
+    _run_a_ladder(desk)
     tab_to(desk, ".closing button")
     desk.keyboard.press("Enter")
     expect(desk.locator("h1")).to_contain_text("Findings")

@@ -14,6 +14,8 @@ from ..supply import System
 from ..working import Working
 from .finding import Finding
 
+LEAST_SAID_S = 10.0
+"""A shorter stretch is not worth a sentence."""
 COUNTS_AS_HELD_S = 600.0
 """A level counts as held when it stood at least 10 min (physics.md section 10)."""
 
@@ -141,7 +143,7 @@ def worth_saying(found: tuple[Held, ...]) -> tuple[Held, ...]:
     """Of each place: the highest level that counts, the highest held at all, and every trip."""
     kept: list[Held] = []
     for place in dict.fromkeys(h.place for h in found):
-        standing = [h for h in found if h.place is place and not h.tripped]
+        standing = [h for h in found if h.place is place and not h.tripped and h.held_s >= LEAST_SAID_S]
         best = best_held(found, place)
         highest = max(standing, key=lambda h: (h.w, h.held_s), default=None)
         kept += [h for h in dict.fromkeys((best, highest)) if h is not None]

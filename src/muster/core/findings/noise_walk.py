@@ -110,8 +110,9 @@ def _see(state: str, background: float | None, spots: tuple[Spot, ...], ear_m: f
     )
     bound = None if background is not None and any(s.bound is None for s in spots) else Bound.AT_MOST
     value = Value(ear_dba, "dba", u_db, bound, Grade.B)
+    most = "at most " if bound else ""
     sentence = (
-        f"{state.capitalize()}: {plain(far.dba, 'dba')} at {plain(far.distance_m, 'm')}, so "
+        f"{state.capitalize()}: {plain(far.dba, 'dba')} at {plain(far.distance_m, 'm')}, so {most}"
         f"{plain(ear_dba, 'dba')} at the nearest ear, {plain(ear_m, 'm')} away."
     )
     needs = "" if fitted else "a second distance, to see what the walls do (Noise walk)"

@@ -16,12 +16,12 @@ from muster.core.supply import Leg
 from muster.records import bridge
 from muster.records.models import Job, LoadRow
 
-KEYS = "123456789abcefgijklmopqrsuvwxy"
-"""One key a load on the bench; d, h, n, t and z are taken by the bench's own shortcuts."""
+KEYS = "123456789abcefijklmopqrsuvwxy"
+"""One key a load on the bench; d, g, h, n, t and z are taken by Muster's own shortcuts."""
 
 
 def next_key(job: Job) -> str:
-    """The first bench key not taken in this job, removed loads included; numbers from 31 after the last."""
+    """The first bench key not taken in this job, removed loads included; two-digit numbers after the last."""
     taken = set(job.load_rows.values_list("key", flat=True))
     free = (key for key in KEYS if key not in taken)
     return next(free, f"{len(taken) + 1:02d}")

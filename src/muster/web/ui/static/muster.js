@@ -147,6 +147,8 @@
     busy = true;
     while (queue.length) {
       const job = queue.shift();
+      const call = job.body?.has("load") && one(`[data-call="${CSS.escape(job.body.get("load"))}"]`);
+      if (call) job.body.set("on", call.getAttribute("aria-pressed") === "true" ? "0" : "1");
       try {
         const answer = await fetch(job.url, { method: job.body ? "POST" : "GET", body: job.body, headers: { "HX-Request": "true" } });
         const text = await answer.text();
