@@ -40,7 +40,7 @@ def ladder_steps(loads: Sequence[Load], claim_w: float, legs: int) -> tuple[Step
     picks = ((np.arange(2 ** len(chosen))[:, None] >> np.arange(len(chosen))) & 1).astype(float)
     sums, leans = picks @ watts, np.abs(picks @ tilt)
     on = np.zeros(len(chosen))
-    steps = [Step("no load", (), 0.0, 0.0, 60.0, "volts and hertz with everything off")]
+    steps = [Step("no load", (), 0.0, 0.0, 60.0, "Read volts and hertz with everything off.")]
     for rung in RUNGS_PCT:
         target = claim_w * rung / 100
         switched = np.abs(picks - on).sum(axis=1)
@@ -49,7 +49,9 @@ def ladder_steps(loads: Sequence[Load], claim_w: float, legs: int) -> tuple[Step
         on = picks[best]
         keys = tuple(load.key for load, pick in zip(chosen, on, strict=True) if pick)
         hold_s = HOLD_RATING_S if rung == RUNGS_PCT[-1] else HOLD_RUNG_S
-        steps.append(Step(f"{rung} %", keys, target, float(sums[best]), hold_s, "volts, watts, hertz on each leg"))
+        steps.append(
+            Step(f"{rung} %", keys, target, float(sums[best]), hold_s, "Read volts, watts and hertz on each leg.")
+        )
     return tuple(steps)
 
 
@@ -70,7 +72,7 @@ def start_steps(loads: Sequence[Load], hz: float) -> tuple[Step, ...]:
         raise NotEnoughReadings(
             "nothing in the roll has a start to test", where="roll", want="add a motor, pump or compressor"
         )
-    ask = "volts before, lowest, settled; highest amps; did it start?"
+    ask = "Read volts before, lowest and settled, and the highest amps; say whether it started."
     steps = []
     for motor in motors:
         name = short_name(motor)
@@ -79,14 +81,16 @@ def start_steps(loads: Sequence[Load], hz: float) -> tuple[Step, ...]:
     for motor in motors:
         name = short_name(motor)
         steps.append(Step(f"{name}, on base load", (*base, motor.key), None, None, ask=ask))
-        steps.append(Step(f"{name}, hot again", (*base, motor.key), None, None, ask=f"{ask} Say “hot start”."))
+        steps.append(Step(f"{name}, hot again", (*base, motor.key), None, None, ask=f"{ask} Log it as a “hot start”."))
     return tuple(steps)
 
 
 def noise_steps(ear_m: float) -> tuple[Step, ...]:
     """Background first, then at the unit and three distances, unloaded and loaded."""
     distances = sorted({1.0, 4.0, 7.0, round(min(max(ear_m, 10.0), 40.0))})
-    steps = [Step("background, source off", ask="such as “background 38db”")]
+    steps = [Step("background, source off", ask="Log it such as “background 38db”.")]
     for state in ("no load", "loaded"):
-        steps += [Step(f"{plain(metres, 'm')}, {state}", ask=f"such as “64db@{metres:g}m”") for metres in distances]
+        steps += [
+            Step(f"{plain(metres, 'm')}, {state}", ask=f"Log it such as “64db@{metres:g}m”.") for metres in distances
+        ]
     return tuple(steps)
