@@ -178,6 +178,12 @@ def test_a_dip_begins_below_ninety_percent_of_nominal() -> None:
     assert found([(0, "l1 107.9v min")], ALL).dips[0].counts
 
 
+def test_a_start_with_nothing_read_shows_no_figure_and_not_a_zero() -> None:
+    seen = found([(0, "pump start !held")], ALL).starts[0]
+    assert str(seen.finding.value).startswith("–")
+    assert seen.finding.needs == "the lowest voltage at the start"
+
+
 def test_the_lowest_of_a_start_is_not_told_twice() -> None:
     assert found([(0, "pump start l1 104v min !held")], ALL).dips == ()
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -198,7 +199,7 @@ def _tell(
         "starts",
         f"Start of the {short_name(load)}",
         _sentence(run, load, before, lowest, amps, base_w),
-        lowest or amps or Value(0.0, "v", grade=Grade.B),
+        lowest or amps or Value(math.nan, "v", grade=Grade.B),
         tuple(workings),
         (run.seq,),
         needs,

@@ -10,7 +10,6 @@ from ..findings.noise_walk import LOADED
 from ..loads import THD_LIMIT_PCT, Wave, short_name
 from ..noise import at_distance
 from ..quantities import THIN, Bound, Grade, Value, number, plain
-from ..sessions import Place
 from ..supply import Leg
 from ..working import Working
 from .case import Case
@@ -249,8 +248,3 @@ def connection(case: Case) -> Requirement:
         "gates",
         "not confirmed",
     )
-
-
-__all__ = [
-    "Place", "connection", "dip_floor_pct", "dips", "frequency", "noise", "transfer", "voltage", "waveform",
-]  # fmt: skip

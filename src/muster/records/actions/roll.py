@@ -52,7 +52,7 @@ def add_load(job: Job, load: Load, who: AbstractUser) -> LoadRow:
 
 def _unlike(job: Job, name: str) -> str:
     """The name, numbered if the roll has one like it: the log must tell them apart."""
-    taken = {taken.lower() for taken in job.load_rows.filter(removed_at=None).values_list("name", flat=True)}
+    taken = {row_name.lower() for row_name in job.load_rows.filter(removed_at=None).values_list("name", flat=True)}
     numbered = (f"{name} {number}" for number in range(2, 100))
     return name if name.lower() not in taken else next(n for n in numbered if n.lower() not in taken)
 

@@ -8,6 +8,7 @@ from typing import Any
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from muster.core.brief import cautions
@@ -182,4 +183,4 @@ def close(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
         messages.info(request, "Closed and sealed. Here is what it found.")
     except MusterError as error:
         messages.error(request, str(error))
-    return redirect(f"/jobs/{job_id}/findings/?source={row.source_id}")
+    return redirect(f"{reverse('findings', args=[job_id])}?source={row.source_id}")

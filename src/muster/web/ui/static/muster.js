@@ -110,7 +110,7 @@
     event.preventDefault();
   });
 
-  /* A form that comes in beside something takes the focus, and Escape leaves it. */
+  /* A form that comes in in place takes the focus: at what is wrong, else at its first field. */
   document.addEventListener("htmx:afterSettle", (event) => {
     const row = event.detail.elt?.closest?.(".editing") ?? one(".editing");
     const wrong = row?.querySelector("[aria-invalid=true]");
