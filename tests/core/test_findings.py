@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -156,7 +158,10 @@ def test_the_base_of_a_start_is_what_was_read_with_those_loads_on() -> None:
 
 def test_a_base_never_read_is_summed_from_the_roll_and_says_so() -> None:
     seen = found([(0, "+1"), (20, "pump start l1 104v min !held")], ALL).starts[0]
-    assert (seen.base_w, seen.base_grade) == (2000, Grade.D)
+    assert (seen.base_w, seen.base_grade) == (2000, Grade.B)
+    guessed = (replace(OVEN, run_grade=Grade.D), PUMP)
+    seen = found([(0, "+1"), (20, "pump start l1 104v min !held")], guessed).starts[0]
+    assert seen.base_grade is Grade.D
 
 
 def test_across_both_legs_the_threshold_is_of_the_whole_voltage() -> None:

@@ -154,6 +154,19 @@ def test_two_starts_are_not_three_and_cold_is_not_hot() -> None:
     assert "hot restart" in cold.sentence
 
 
+def test_starts_on_a_base_that_nobody_measured_prove_nothing() -> None:
+    guessed = replace(HEATER, run_grade=Grade.D, run_w=1500)
+    lines = [(0.0, "+1")]
+    for i in range(3):
+        hot = "hot " if i == 2 else ""
+        lines += [(20.0 + i * 60, f"{hot}pump start @multimeter 228v before 195v min !held"), (40.0 + i * 60, "-2")]
+    pump = replace(PUMP, run_grade=Grade.A)
+    seen = found(lines, (replace(guessed, run_w=2500), pump), SINGLE)
+    line = row(judge(case((guessed, pump), set_of(9000, surge_w=12000), BRIEF, seen)), "starting")
+    assert (line.status, line.grade) == (Status.NOT_PROVEN, Grade.D)
+    assert "watts of its base" in line.sentence
+
+
 def test_a_dip_seen_by_a_slow_meter_flatters_and_proves_nothing() -> None:
     line = _starting(_starts(195, meter="meter"))
     assert line.status is Status.NOT_PROVEN

@@ -96,10 +96,15 @@ def see_start(run: StartRun, load: Load, loads: Mapping[str, Load], system: Syst
 
 
 def _base(run: StartRun, loads: Mapping[str, Load]) -> tuple[float, Grade]:
-    """Watts the load started on top of: read, else summed from the roll at grade D."""
+    """Watts the load started on top of: read, else summed from the roll.
+
+    A sum of loads that were all measured is grade B, indirect; else grade D.
+    """
     if run.base_w is not None:
         return run.base_w, Grade.A
-    return sum(loads[key].run_w for key in run.base if key in loads), Grade.D
+    beneath = [loads[key] for key in run.base if key in loads]
+    measured = all(load.run_grade.is_measured for load in beneath)
+    return sum(load.run_w for load in beneath), Grade.B if measured else Grade.D
 
 
 OUTCOME_WORDS = {

@@ -10,7 +10,7 @@ from ..day import StartDemand
 from ..findings.holds import Held, best_held, lowest_trip
 from ..findings.starts import StartSeen
 from ..loads import Load, short_name
-from ..quantities import Bound, Grade, Value, duration, number, plain
+from ..quantities import Bound, Grade, Value, duration, number, plain, worst_grade
 from ..sessions import Place
 from ..sources import Limit, binding, fuel_use
 from ..supply import Leg
@@ -227,8 +227,9 @@ def _start_held(case: Case, load: Load, demand: StartDemand, held: list[StartSee
     lowest = worst.lowest if worst else None
     enough = len(held) >= STARTS_WANTED and hot
     margin = room(worst.floor_v, lowest.value, lowest.u, "v", below=False) if worst and lowest is not None else None
+    grade = worst_grade(lowest.grade if lowest else Grade.B, *(start.base_grade for start in held))
     evidence = Evidence(
-        lowest.grade if lowest else None,
+        grade,
         flatters=bool(lowest and lowest.bound is Bound.AT_MOST),
         missing=not enough or lowest is None,
         with_rules=case.home.brief.bring_up is BringUp.ONE_BY_ONE and load.calls_at_once,
@@ -243,7 +244,7 @@ def _start_held(case: Case, load: Load, demand: StartDemand, held: list[StartSee
         f"on {plain(demand.base_w, 'w')}",
         f"{len(held)} of {STARTS_WANTED} held",
         margin,
-        lowest.grade if lowest else Grade.B,
+        grade,
         status,
         _held_sentence(demand, held, lowest, hot=hot),
         "starts" if status is Status.NOT_PROVEN else "",
@@ -257,6 +258,8 @@ def _held_sentence(demand: StartDemand, held: list[StartSeen], lowest: Value | N
     if lowest is not None:
         said += f", lowest {lowest}"
     wants = []
+    if not all(start.base_grade.is_measured for start in held):
+        wants.append("the watts of its base")
     if len(held) < STARTS_WANTED:
         wants.append("more starts")
     if not hot:
