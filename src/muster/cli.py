@@ -147,7 +147,7 @@ def _findings(args: argparse.Namespace) -> int:
     job = _read(args.file)
     home = Home(job.brief, job.loads)
     found = [
-        (record.source, kept, session_findings(home, kept.session).findings)
+        (record.source, kept, session_findings(home, record.source, kept.session).findings)
         for record in job.sources
         for kept in record.sessions
     ]

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 
+from .kit import Kit
+from .loads import Wave
 from .sessions import Entry, Event, Place, Reading, Session, Start, Stat, Switch
 
 
@@ -77,6 +79,18 @@ class StartRun:
     readings: tuple[Reading, ...]
     outcome: str
     base_w: float | None
+    t_s: float = 0.0
+
+
+@dataclass(frozen=True)
+class SwitchOn:
+    """A load switched on without its start being read: when, and what ran beneath it."""
+
+    seq: int
+    t_s: float
+    load: str
+    base: tuple[str, ...]
+    base_w: float | None
 
 
 @dataclass(frozen=True)
@@ -85,12 +99,18 @@ class BenchRecord:
 
     segments: tuple[Segment, ...]
     starts: tuple[StartRun, ...]
+    switched_on: tuple[SwitchOn, ...]
     on: tuple[str, ...]
     step: int
     tripped: bool
     hold_from_s: float | None
     latest: dict[tuple[str, Place], Reading]
     end_s: float
+    kit: Kit
+
+    def u(self, reading: Reading) -> float:
+        """Half-width of a reading's uncertainty, from the instrument it names."""
+        return self.kit.u(reading.measured, reading.instrument, reading.value, reading.resolution)
 
 
 @dataclass
@@ -98,6 +118,7 @@ class _Replay:
     legs: int
     segments: list[Segment] = field(default_factory=lambda: [Segment(0.0, (), 0)])
     starts: list[StartRun] = field(default_factory=list)
+    switched_on: list[SwitchOn] = field(default_factory=list)
     latest: dict[tuple[str, Place], Reading] = field(default_factory=dict)
     tripped: bool = False
     hold_from_s: float | None = None
@@ -111,7 +132,7 @@ class _Replay:
         events = {item.name: item for item in entry.items if isinstance(item, Event)}
         switches = [item for item in entry.items if isinstance(item, Switch)]
         if switches:
-            self._switch(switches, entry.t_s)
+            self._switch(switches, entry)
         readings = [item for item in entry.items if isinstance(item, Reading) and item.believable]
         start = next((item for item in entry.items if isinstance(item, Start)), None)
         if start is not None:
@@ -119,15 +140,17 @@ class _Replay:
         self._read(entry, readings, alive="trip" not in events)
         self._mark(entry, events)
 
-    def _switch(self, switches: Iterable[Switch], t_s: float) -> None:
+    def _switch(self, switches: Iterable[Switch], entry: Entry) -> None:
         on = list(self.now.on)
         for switch in switches:
             if switch.on and switch.load not in on:
+                base = tuple(on)
+                self.switched_on.append(SwitchOn(entry.seq, entry.t_s, switch.load, base, self._base_w(base)))
                 on.append(switch.load)
             elif not switch.on and switch.load in on:
                 on.remove(switch.load)
         if tuple(on) != self.now.on:
-            self._cut(t_s, "switch", tuple(on))
+            self._cut(entry.t_s, "switch", tuple(on))
 
     def _cut(self, t_s: float, why: str, on: tuple[str, ...], step: int | None = None) -> None:
         self.now.t1_s, self.now.ended_by = t_s, why
@@ -151,6 +174,7 @@ class _Replay:
                 (*known, *readings),
                 _outcome(events, readings),
                 self._base_w(base),
+                entry.t_s,
             )
         )
         if start.load not in self.now.on and _outcome(events, readings) == "held":
@@ -192,7 +216,7 @@ def _outcome(events: dict[str, Event], readings: Iterable[Reading]) -> str:
     return "held" if any(reading.stat is Stat.SETTLED for reading in readings) else "unknown"
 
 
-def replay(session: Session, legs: int) -> BenchRecord:
+def replay(session: Session, legs: int, wave: Wave = Wave.SINE) -> BenchRecord:
     """Replay a session's standing entries, in the order of their times; figures that cannot be true are left out.
 
     Switches cut the record into stretches of constant load; a reading belongs
@@ -205,10 +229,12 @@ def replay(session: Session, legs: int) -> BenchRecord:
     return BenchRecord(
         tuple(run.segments),
         tuple(run.starts),
+        tuple(run.switched_on),
         run.now.on,
         run.now.step,
         run.tripped,
         run.hold_from_s,
         run.latest,
         run.now.t1_s,
+        session.kit_on(wave),
     )

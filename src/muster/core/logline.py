@@ -12,7 +12,7 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
-from .kit import KIT, Instrument, bound_of, instrument_for
+from .kit import Kit, bound_of
 from .quantities import duration, plain
 from .sessions import Event, Item, Note, Place, Reading, Start, Stat, Switch
 from .supply import System
@@ -91,6 +91,7 @@ class _Reader:
     words: list[str]
     names: Mapping[str, str]
     system: System
+    kit: Kit
     items: list[Item] = field(default_factory=list)
     loose: list[str] = field(default_factory=list)
     place: Place | None = None
@@ -141,7 +142,7 @@ class _Reader:
             return self._set_distance(_metres(match[1], match[2]))
         if not low.startswith("@"):
             return False
-        found = _instrument_named(low[1:])
+        found = self.kit.named(low[1:])
         if found is None:
             return False
         self.instrument = found.slug
@@ -281,12 +282,6 @@ def _metres(text: str, unit: str) -> float:
     return float(text.replace(",", ".")) * (FT_M if unit == "ft" else 1.0)
 
 
-def _instrument_named(word: str) -> Instrument | None:
-    if not word:
-        return None
-    return next((i for i in KIT if i.slug.startswith(word) or i.name.lower().startswith(word)), None)
-
-
 def match_load(words: Sequence[str], names: Mapping[str, str]) -> tuple[str | None, int]:
     """The load that the first words name, and how many words that took.
 
@@ -313,7 +308,7 @@ def _bare(name: str) -> str:
     return " ".join(re.sub(r"[,;()]", " ", name.lower()).split())
 
 
-def slow_meters(items: Sequence[Item], start_s: Mapping[str, float]) -> tuple[str, ...]:
+def slow_meters(items: Sequence[Item], start_s: Mapping[str, float], kit: Kit) -> tuple[str, ...]:
     """What the meters of a logged start must have missed, a phrase each.
 
     ``start_s`` maps loads to how long their start lasts [s].
@@ -325,7 +320,7 @@ def slow_meters(items: Sequence[Item], start_s: Mapping[str, float]) -> tuple[st
     for item in items:
         if not isinstance(item, Reading) or item.stat not in (Stat.LOWEST, Stat.HIGHEST):
             continue
-        meter = instrument_for(item.quantity, item.instrument)
+        meter = kit.instrument_for(item.measured, item.instrument)
         if bound_of(meter, start_s[start.load], lowest=item.stat is Stat.LOWEST) is not None:
             most = "at most" if item.stat is Stat.LOWEST else "at least"
             figure = plain(item.value, UNIT_OF.get(item.quantity, ""))
@@ -334,28 +329,41 @@ def slow_meters(items: Sequence[Item], start_s: Mapping[str, float]) -> tuple[st
 
 
 def read_line(
-    line: str, names: Mapping[str, str], system: System, start_s: Mapping[str, float] | None = None
+    line: str,
+    names: Mapping[str, str],
+    system: System,
+    start_s: Mapping[str, float] | None = None,
+    kit: Kit | None = None,
 ) -> Jotting:
     """Understand a jotted line; never refuses.
 
     ``names`` maps the keys of the roll's loads to their names, ``start_s`` to
     how long their start lasts [s]; with it the telling says what a meter must
-    have missed.
+    have missed. Each reading names its instrument: the one said, else the
+    first of the ``kit`` that reads its quantity.
     """
+    kit = kit or Kit()
     when, rest = _read_when(line)
     if match := NOTE.match(rest):
         note = Note(rest[match.end() :].strip() or rest.strip())
-        return Jotting((note,), when, (tell(note, names, system),))
+        return Jotting((note,), when, (tell(note, names, system, kit),))
     words = re.sub(r"@\s+(?=\d)", "@", rest).split()
-    items = _Reader(words, names, system).run()
+    items = tuple(_named_by(item, kit) for item in _Reader(words, names, system, kit).run())
     if not items and line.strip():
         items = (Note(line.strip()),)
-    told = (*(tell(item, names, system) for item in items), *slow_meters(items, start_s or {}))
+    told = (*(tell(item, names, system, kit) for item in items), *slow_meters(items, start_s or {}, kit))
     if when.ago_s is not None:
         told = (f"{duration(when.ago_s)} ago", *told)
     elif when.clock is not None:
         told = (f"at {when.clock[0]:02d}:{when.clock[1]:02d}", *told)
     return Jotting(items, when, told)
+
+
+def _named_by(item: Item, kit: Kit) -> Item:
+    """A reading with its instrument's name on it; anything else as it is."""
+    if not isinstance(item, Reading) or item.instrument:
+        return item
+    return replace(item, instrument=kit.usual_for(item.measured).slug)
 
 
 def _read_when(line: str) -> tuple[When, str]:
@@ -374,10 +382,10 @@ STAT_WORDS = {
 }  # fmt: skip
 
 
-def tell(item: Item, names: Mapping[str, str], system: System) -> str:
-    """Say an item back in words."""
+def tell(item: Item, names: Mapping[str, str], system: System, kit: Kit | None = None) -> str:
+    """Say an item back in words; the instrument only where it is not the usual one."""
     if isinstance(item, Reading):
-        return _tell_reading(item, system)
+        return _tell_reading(item, system, kit or Kit())
     if isinstance(item, Switch):
         return f"{names.get(item.load, item.load)} {'on' if item.on else 'off'}"
     if isinstance(item, Start):
@@ -388,13 +396,14 @@ def tell(item: Item, names: Mapping[str, str], system: System) -> str:
     return f"note: {item.text}"
 
 
-def _tell_reading(reading: Reading, system: System) -> str:
+def _tell_reading(reading: Reading, system: System, kit: Kit) -> str:
     where = "" if system.legs == 1 and reading.place is Place.LEG1 else reading.place.words
     written = plain(reading.value, UNIT_OF.get(reading.quantity, ""))
     if reading.quantity == "pf":
         written = f"PF {written}"
     at = f" at {plain(reading.distance_m, 'm')}" if reading.distance_m is not None else ""
     spot = f", {reading.spot}" if reading.spot else ""
-    by = f", by the {instrument_for(reading.quantity, reading.instrument).name}" if reading.instrument else ""
+    usual = reading.instrument in ("", kit.usual_for(reading.measured).slug)
+    by = "" if usual else f", by the {kit.instrument_for(reading.measured, reading.instrument).name}"
     doubt = "" if reading.believable else " (cannot be: kept, not used)"
     return f"{where} {STAT_WORDS[reading.stat]}{written}{at}{spot}{by}{doubt}".strip()

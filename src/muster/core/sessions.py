@@ -6,6 +6,9 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Literal
 
+from .kit import USUAL_KIT, Instrument, Kit
+from .loads import Wave
+
 
 class Stat(StrEnum):
     """What a reading stands for: a steady figure unless said otherwise."""
@@ -55,6 +58,11 @@ class Reading:
     distance_m: float | None = None
     spot: str = ""
     type: Literal["reading"] = "reading"
+
+    @property
+    def measured(self) -> str:
+        """The quantity as an instrument's range names it: ``dc_v`` for volts on the DC side."""
+        return f"dc_{self.quantity}" if self.place is Place.DC and self.quantity in ("v", "a", "w") else self.quantity
 
     @property
     def believable(self) -> bool:
@@ -145,12 +153,21 @@ class Conditions:
 
 @dataclass(frozen=True)
 class Session:
-    """A protocol being run on a source, with its record."""
+    """A protocol being run on a source, with its record.
+
+    ``kit`` is the kit as it was when the session began (empty: the usual one),
+    so that a sealed session keeps the uncertainty it was sealed with.
+    """
 
     protocol: str
     steps: tuple[Step, ...] = ()
     entries: tuple[Entry, ...] = ()
     conditions: Conditions = field(default_factory=Conditions)
+    kit: tuple[Instrument, ...] = ()
+
+    def kit_on(self, wave: Wave = Wave.SINE) -> Kit:
+        """The kit, reading a source of this waveform."""
+        return Kit(self.kit or USUAL_KIT, wave)
 
     @property
     def standing(self) -> tuple[Entry, ...]:

@@ -83,8 +83,13 @@ def is_void(row: EntryRow) -> bool:
     return hasattr(row, "voided_by")
 
 
+def session_data(row: SessionRow) -> Session:
+    """The session as planned, without its entries."""
+    return load(Session, row.data)
+
+
 def session_of(row: SessionRow) -> Session:
     """The session with all its entries, those undone and superseded included."""
-    session = load(Session, row.data)
+    session = session_data(row)
     rows = row.entry_rows.select_related("voids").all()
     return replace(session, entries=tuple(entry_of(entry, row.started_at) for entry in rows))

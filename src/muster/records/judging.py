@@ -35,7 +35,7 @@ def demand_of(loads: tuple[Load, ...], brief: Brief) -> DayDemand:
 
 def session_findings(row: SessionRow) -> SessionFindings:
     """Every finding of one session."""
-    return whole.session_findings(bridge.home_of(row.source.job), bridge.session_of(row))
+    return whole.session_findings(bridge.home_of(row.source.job), bridge.source_of(row.source), bridge.session_of(row))
 
 
 def case_of(source: SourceRow, scope: Tier = Tier.MUST) -> Case:

@@ -118,3 +118,136 @@ class DemandRow(models.Model):
 
     def __str__(self) -> str:
         return self.digest[:12]
+
+
+class ChangeRow(models.Model):
+    """A change to a job's brief, roll or sources, with what stood before: so that it can be undone.
+
+    ``of`` names the table and ``target`` the row; ``before`` and ``after`` are
+    the row's own values, empty where there was or is none.
+    """
+
+    job = models.ForeignKey(Job, models.CASCADE, related_name="change_rows")
+    of = models.CharField(max_length=10)
+    target = models.PositiveBigIntegerField()
+    words = models.CharField(max_length=200)
+    before = models.JSONField(null=True)
+    after = models.JSONField(null=True)
+    at = models.DateTimeField(auto_now_add=True)
+    who = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+    undone_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-pk"]
+
+    def __str__(self) -> str:
+        return self.words
+
+
+class InstrumentRow(Kept):
+    """An instrument of the kit at hand, in the order in which readings fall to them."""
+
+    slug = models.CharField(max_length=20, unique=True)
+    data = models.JSONField()
+    place = models.PositiveIntegerField()
+    removed_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["place", "pk"]
+
+    def __str__(self) -> str:
+        return self.slug
+
+
+class TraceRow(Kept):
+    """A recorded log of a session. While it is being brought in it is ``staged`` and nobody sees it."""
+
+    session = models.ForeignKey(SessionRow, models.CASCADE, related_name="trace_rows")
+    name = models.CharField(max_length=120)
+    instrument = models.CharField(max_length=20)
+    channels = models.JSONField()
+    rows = models.PositiveIntegerField(default=0)
+    t0_s = models.FloatField(default=0.0)
+    t1_s = models.FloatField(default=0.0)
+    block_s = models.FloatField(default=60.0)
+    notes = models.JSONField(default=list)
+    sha256 = models.CharField(max_length=64, blank=True)
+    staged = models.BooleanField(default=True)
+    removed_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class BlockRow(models.Model):
+    """A minute or more of a trace: times as float32 seconds after ``t0_s``, samples channel by channel.
+
+    ``low``, ``mean`` and ``high`` hold one float32 a channel, so that a wide
+    view reads no samples. All little-endian.
+    """
+
+    trace = models.ForeignKey(TraceRow, models.CASCADE, related_name="block_rows")
+    t0_s = models.FloatField()
+    t1_s = models.FloatField()
+    times = models.BinaryField()
+    samples = models.BinaryField()
+    low = models.BinaryField()
+    mean = models.BinaryField()
+    high = models.BinaryField()
+
+    class Meta:
+        ordering = ["t0_s", "pk"]
+        indexes = [models.Index(fields=["trace", "t0_s"], name="block_by_time")]
+
+    def __str__(self) -> str:
+        return f"{self.t0_s} s"
+
+
+class ImportRow(Kept):
+    """A log file being brought in: looked at, mapped, read in the background, done, failed or stopped."""
+
+    class State(models.TextChoices):
+        """How far it has come."""
+
+        MAPPING = "mapping"
+        READING = "reading"
+        DONE = "done"
+        FAILED = "failed"
+        STOPPED = "stopped"
+
+    session = models.ForeignKey(SessionRow, models.CASCADE, related_name="import_rows")
+    file_name = models.CharField(max_length=200)
+    path = models.CharField(max_length=400)
+    size_bytes = models.PositiveBigIntegerField()
+    state = models.CharField(max_length=10, choices=State.choices, default=State.MAPPING)
+    mapping = models.JSONField(null=True)
+    done_bytes = models.PositiveBigIntegerField(default=0)
+    rows = models.PositiveIntegerField(default=0)
+    message = models.TextField(blank=True)
+    stop_asked = models.BooleanField(default=False)
+    trace = models.OneToOneField(TraceRow, models.SET_NULL, null=True, blank=True, related_name="import_row")
+
+    class Meta:
+        ordering = ["-pk"]
+
+    def __str__(self) -> str:
+        return self.file_name
+
+
+class MappingRow(models.Model):
+    """How the columns of an instrument's files are read, remembered by the instrument and its headings."""
+
+    instrument = models.CharField(max_length=20)
+    headings = models.CharField(max_length=64)
+    data = models.JSONField()
+    used_at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["-used_at"]
+        constraints = [models.UniqueConstraint(fields=["instrument", "headings"], name="one_mapping_a_file_kind")]
+
+    def __str__(self) -> str:
+        return self.instrument

@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from ..bench import BenchRecord, replay
-from ..loads import Load
+from ..loads import Load, Wave
 from ..sessions import Session
 from ..supply import System
+from ..traces.facts import TraceFacts
 from .dips import DipSeen, dips
 from .finding import Finding
+from .from_logs import findings_logged, holds_logged, with_logs
 from .holds import Held, holds, worth_saying
-from .lines import LoadLine, droop, regulation
+from .lines import LoadLine, droop, droop_logged, regulation, regulation_logged
 from .noise_walk import NoiseSeen, noise
 from .starts import StartSeen, starts
 
@@ -24,6 +26,9 @@ TOPICS = {
     "regulation": "How its voltage falls with load",
     "droop": "How its frequency falls with load",
     "noise": "How loud it is",
+    "energy": "What it gave",
+    "conversion": "What conversion costs",
+    "duty": "How the load came and went",
 }
 """Topics in order of consequence, with their headings."""
 
@@ -34,11 +39,17 @@ class SessionFindings:
 
     record: BenchRecord
     regulation: tuple[LoadLine, ...]
-    droop: LoadLine | None
+    droops: tuple[LoadLine, ...]
     starts: tuple[StartSeen, ...]
     dips: tuple[DipSeen, ...]
     holds: tuple[Held, ...]
     noise: tuple[NoiseSeen, ...]
+    logged: tuple[Finding, ...] = ()
+
+    @property
+    def droop(self) -> LoadLine | None:
+        """The droop line with the widest span of load."""
+        return max(self.droops, key=lambda line: line.line.x_high, default=None)
 
     @property
     def findings(self) -> tuple[Finding, ...]:
@@ -47,21 +58,36 @@ class SessionFindings:
         parts += [start.finding for start in self.starts]
         parts += [dip.finding for dip in self.dips]
         parts += [line.finding for line in self.regulation]
-        parts += [self.droop.finding] if self.droop else []
+        parts += [line.finding for line in self.droops]
         parts += [seen.finding for seen in self.noise]
+        parts += self.logged
         order = list(TOPICS)
         return tuple(sorted(parts, key=lambda finding: order.index(finding.topic)))
 
 
-def findings_of(session: Session, loads: Mapping[str, Load], system: System, ear_m: float) -> SessionFindings:
-    """Replay a session and draw every finding its readings carry."""
-    record = replay(session, system.legs)
+def findings_of(
+    session: Session,
+    loads: Mapping[str, Load],
+    system: System,
+    ear_m: float,
+    wave: Wave = Wave.SINE,
+    logs: Sequence[TraceFacts] = (),
+) -> SessionFindings:
+    """Replay a session and draw every finding its readings and its recorded logs carry.
+
+    ``wave`` is what the meters had to read; ``logs`` is what was read off the session's traces.
+    """
+    record = with_logs(replay(session, system.legs, wave), logs, loads, system)
+    typed = droop(record, system)
+    droops = (typed, *(droop_logged(record, system, log) for log in logs))
+    lines = (*regulation(record, system), *(line for log in logs for line in regulation_logged(record, system, log)))
     return SessionFindings(
         record,
-        regulation(record, system),
-        droop(record, system),
+        lines,
+        tuple(line for line in droops if line is not None),
         starts(record, loads, system),
         dips(record, system),
-        holds(record, system, loads),
+        (*holds(record, system, loads), *holds_logged(record, logs)),
         noise(record, ear_m),
+        findings_logged(record, logs, system),
     )

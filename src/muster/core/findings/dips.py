@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from ..bench import BenchRecord
-from ..kit import bound_of, instrument_for
+from ..kit import bound_of
 from ..quantities import Grade, Value, number, plain
 from ..sessions import Place, Reading, Stat
 from ..supply import System
@@ -47,12 +47,11 @@ def _lowest(record: BenchRecord) -> Iterator[tuple[int, Reading, float | None]]:
                 yield seq, reading, steady.get(reading.place)
 
 
-def _see(seq: int, reading: Reading, before: float | None, system: System) -> DipSeen:
+def _see(record: BenchRecord, seq: int, reading: Reading, before: float | None, system: System) -> DipSeen:
     nominal = system.v_nominal * (2 if reading.place is Place.TOTAL and system.legs == 2 else 1)
-    instrument = instrument_for("v", reading.instrument)
+    instrument = record.kit.instrument_for("v", reading.instrument)
     bound = bound_of(instrument, None, lowest=True)
-    u = instrument.u(reading.value, reading.resolution)
-    lowest = Value(reading.value, "v", u, bound, Grade.B)
+    lowest = Value(reading.value, "v", record.u(reading), bound, Grade.B)
     residual_pct = reading.value / nominal * 100
     workings = [
         Working(
@@ -79,4 +78,4 @@ def _see(seq: int, reading: Reading, before: float | None, system: System) -> Di
 
 def dips(record: BenchRecord, system: System) -> tuple[DipSeen, ...]:
     """Every lowest voltage that was logged outside a start."""
-    return tuple(_see(seq, reading, before, system) for seq, reading, before in _lowest(record))
+    return tuple(_see(record, seq, reading, before, system) for seq, reading, before in _lowest(record))

@@ -14,7 +14,8 @@ class Finding:
 
     ``topic`` groups findings of one kind; ``sentence`` is what an owner
     understands; ``seqs`` are the entries it came from; ``needs`` names what
-    would make it better, empty when it stands.
+    would make it better, empty when it stands. ``span`` is the stretch of the
+    strip it stands on [s after the session began], None where it has none.
     """
 
     key: str
@@ -25,3 +26,4 @@ class Finding:
     workings: tuple[Working, ...]
     seqs: tuple[int, ...] = ()
     needs: str = ""
+    span: tuple[float, float] | None = None

@@ -6,7 +6,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from ..bench import BenchRecord, Segment
-from ..kit import instrument_for
 from ..loads import Load, short_name
 from ..quantities import Bound, Grade, Value, duration, plain
 from ..sessions import Place
@@ -55,36 +54,41 @@ def _power_seq(segment: Segment) -> int:
     return next((s for s, _, r in reversed(segment.readings) if r.quantity in ("w", "a", "v")), 0)
 
 
-def _u_w(segment: Segment, w: float) -> float:
+def _u_w(record: BenchRecord, segment: Segment, w: float) -> float:
     slug = next((r.instrument for _, _, r in segment.readings if r.quantity == "w"), "")
-    return instrument_for("w", slug).u(w)
+    return record.kit.u("w", slug, w)
+
+
+def tell_held(place: Place, w: float, u_w: float, held_s: float, working: Working, seq: int = 0) -> Finding:
+    """A level held: at least this much, and what would make it count."""
+    where = "" if place is Place.TOTAL else f" on {place.words}"
+    needs = (
+        "heat settled: run Endurance"
+        if held_s >= COUNTS_AS_HELD_S
+        else f"a hold of {duration(COUNTS_AS_HELD_S)} or more"
+    )
+    return Finding(
+        f"held-{place.value}-{seq}", "held", f"Held, {place.words}", f"Held {plain(w, 'w')}{where} for {duration(held_s)}.",
+        Value(w, "w", u_w, Bound.AT_LEAST, Grade.B), (working,), (seq,) if seq else (), needs,
+    )  # fmt: skip
 
 
 def _tell(place: Place, w: float, u_w: float, held_s: float, segment: Segment) -> Finding:
-    tripped = segment.ended_by == "trip"
-    where = "" if place is Place.TOTAL else f" on {place.words}"
-    if tripped:
-        after = f" after {duration(held_s)}" if held_s > 0 else ""
-        cause = f" ({segment.trip_detail})" if segment.trip_detail else ""
-        sentence = f"Let go at {plain(w, 'w')}{where}{after}{cause}."
-    else:
-        sentence = f"Held {plain(w, 'w')}{where} for {duration(held_s)}."
     working = Working(
         "held = end of this load − first power reading in it",
         f"{segment.t1_s:.0f} s − {segment.t1_s - held_s:.0f} s",
         duration(held_s),
         "the time before the first reading is not counted",
     )
-    topic = "trips" if tripped else "held"
-    bound = Bound.AT_LEAST if not tripped else None
     seq = _power_seq(segment)
-    title = "Let go" if tripped else "Held"
-    needs = "heat settled: run Endurance" if not tripped and held_s >= COUNTS_AS_HELD_S else ""
-    if not tripped and held_s < COUNTS_AS_HELD_S:
-        needs = f"a hold of {duration(COUNTS_AS_HELD_S)} or more"
+    if segment.ended_by != "trip":
+        return tell_held(place, w, u_w, held_s, working, seq)
+    where = "" if place is Place.TOTAL else f" on {place.words}"
+    after = f" after {duration(held_s)}" if held_s > 0 else ""
+    cause = f" ({segment.trip_detail})" if segment.trip_detail else ""
     return Finding(
-        f"{topic}-{place.value}-{seq}", topic, f"{title}, {place.words}", sentence,
-        Value(w, "w", u_w, bound, Grade.B if not tripped else Grade.A), (working,), (seq,), needs,
+        f"trips-{place.value}-{seq}", "trips", f"Let go, {place.words}", f"Let go at {plain(w, 'w')}{where}{after}{cause}.",
+        Value(w, "w", u_w, grade=Grade.A), (working,), (seq,),
     )  # fmt: skip
 
 
@@ -122,7 +126,7 @@ def holds(record: BenchRecord, system: System, loads: Mapping[str, Load]) -> tup
             tripped = segment.ended_by == "trip"
             if w is None or w <= 0 or (held_s <= 0 and not tripped):
                 continue
-            u_w = _u_w(segment, w)
+            u_w = _u_w(record, segment, w)
             finding = _tell(place, w, u_w, held_s, segment)
             found.append(Held(place, w, u_w, held_s, tripped, _power_seq(segment), finding))
     return tuple(found)

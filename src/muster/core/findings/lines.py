@@ -7,10 +7,10 @@ from dataclasses import dataclass
 
 from ..bench import BenchRecord, Segment
 from ..fits import Line, fit_line
-from ..kit import instrument_for
 from ..quantities import Grade, Value, number, plain, signed
 from ..sessions import Place, Reading, Stat
 from ..supply import System
+from ..traces.facts import SteadyPoint, TraceFacts
 from ..working import Working
 from .finding import Finding
 
@@ -69,8 +69,7 @@ def _points(
         if hit is None or w is None or hit[1].value <= 0:
             continue
         seq, reading = hit
-        u = instrument_for(quantity, reading.instrument).u(reading.value, reading.resolution)
-        found.append(Point(w, reading.value, u, seq))
+        found.append(Point(w, reading.value, record.u(reading), seq))
     return tuple(found)
 
 
@@ -94,7 +93,13 @@ def _worked(line: Line, unit: str, nominal: float, name: str) -> tuple[Working, 
 
 
 def _load_line(
-    points: tuple[Point, ...], place: Place, unit: str, nominal: float, topic: str, title: str
+    points: tuple[Point, ...],
+    place: Place,
+    unit: str,
+    nominal: float,
+    topic: str,
+    title: str,
+    log: TraceFacts | None = None,
 ) -> LoadLine | None:
     if len({round(point.w) for point in points}) < 2:
         return None
@@ -111,14 +116,15 @@ def _load_line(
     )
     needs = "" if len(points) > 2 else "a third load, for a band around the line (Ladder)"
     finding = Finding(
-        f"{topic}-{place.value}",
+        f"{topic}-{place.value}{'-log' if log else ''}",
         topic,
-        f"{topic.capitalize()}{', ' + place.words if place is not Place.TOTAL else ''}",
+        f"{topic.capitalize()}{', ' + place.words if place is not Place.TOTAL else ''}{', from the log' if log else ''}",
         sentence,
         Value(pct, "pct", u_pct, grade=Grade.A),
         _worked(line, unit, nominal, topic),
-        tuple(point.seq for point in points),
+        tuple(point.seq for point in points if point.seq),
         needs,
+        log.span if log else None,
     )
     return LoadLine(place, unit, nominal, points, line, finding)
 
@@ -137,6 +143,27 @@ def regulation(record: BenchRecord, system: System) -> tuple[LoadLine, ...]:
         if line is not None:
             found.append(line)
     return tuple(found)
+
+
+def _logged(record: BenchRecord, log: TraceFacts, quantity: str, points: Sequence[SteadyPoint]) -> tuple[Point, ...]:
+    """The steady points of a log; each is as sure as its instrument and its own scatter."""
+    return tuple(Point(p.w, p.y, record.kit.u(quantity, log.instrument, p.y) + p.scatter, 0) for p in points)
+
+
+def regulation_logged(record: BenchRecord, system: System, log: TraceFacts) -> tuple[LoadLine, ...]:
+    """Voltage against load of each leg, from the steady stretches of a log."""
+    lines = []
+    for place, points in log.volts.items():
+        title = "Voltage" if system.legs == 1 else f"Leg {place.value} voltage"
+        logged = _logged(record, log, "v", points)
+        lines.append(_load_line(logged, place, "v", system.v_nominal, "regulation", title, log))
+    return tuple(line for line in lines if line is not None)
+
+
+def droop_logged(record: BenchRecord, system: System, log: TraceFacts) -> LoadLine | None:
+    """Frequency against the whole load, from the steady stretches of a log."""
+    points = _logged(record, log, "hz", log.hertz)
+    return _load_line(points, Place.TOTAL, "hz", system.hz, "droop", "Frequency", log)
 
 
 def droop(record: BenchRecord, system: System) -> LoadLine | None:

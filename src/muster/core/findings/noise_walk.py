@@ -6,7 +6,6 @@ import math
 from dataclasses import dataclass
 
 from ..bench import BenchRecord
-from ..kit import instrument_for
 from ..noise import OPEN_FIELD_N, at_distance, fit_distance, less_background, mean_level
 from ..quantities import Bound, Grade, Value, number, plain
 from ..sessions import Reading, Stat
@@ -62,7 +61,7 @@ def _spots(record: BenchRecord) -> tuple[float | None, tuple[Spot, ...]]:
         if reading.stat is Stat.BACKGROUND or reading.distance_m is None or reading.distance_m <= 0:
             continue
         clean = less_background(reading.value, background) if background is not None else None
-        u_db = instrument_for("dba", reading.instrument).u(reading.value, reading.resolution)
+        u_db = record.u(reading)
         spots.append(
             Spot(
                 reading.distance_m,

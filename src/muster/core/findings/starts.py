@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from ..bench import BenchRecord, StartRun
-from ..kit import Instrument, bound_of, instrument_for, sees_whole, sure_held_s
+from ..kit import Instrument, bound_of, sees_whole, sure_held_s
 from ..loads import Load, short_name
 from ..quantities import Grade, Value, number, plain
 from ..sessions import Place, Reading, Stat
@@ -42,18 +42,20 @@ class StartSeen:
         return self.run.outcome
 
 
-def _extreme(run: StartRun, quantity: str, stat: Stat, event_s: float) -> tuple[Reading, Value] | None:
+def _extreme(
+    record: BenchRecord, run: StartRun, quantity: str, stat: Stat, event_s: float
+) -> tuple[Reading, Value] | None:
     """The lowest or highest reading, its uncertainty, and the bound its instrument makes it."""
     hits = [r for r in run.readings if r.quantity == quantity and r.stat is stat]
     if not hits:
         return None
     lowest = stat is Stat.LOWEST
     reading = (min if lowest else max)(hits, key=lambda r: r.value)
-    instrument = instrument_for(quantity, reading.instrument)
+    instrument = record.kit.instrument_for(quantity, reading.instrument)
     bound = bound_of(instrument, event_s, lowest=lowest)
-    u = instrument.u(reading.value, reading.resolution)
+    doubted = bound is not None or record.kit.reads_low(quantity, instrument)
     unit = "v" if quantity == "v" else "a"
-    return reading, Value(reading.value, unit, u, bound, Grade.B if bound else Grade.A)
+    return reading, Value(reading.value, unit, record.u(reading), bound, Grade.B if doubted else Grade.A)
 
 
 def _at(run: StartRun, stat: Stat, place: Place | None) -> float | None:
@@ -63,22 +65,22 @@ def _at(run: StartRun, stat: Stat, place: Place | None) -> float | None:
     return hits[-1] if hits else None
 
 
-def see_start(run: StartRun, load: Load, loads: Mapping[str, Load], system: System) -> StartSeen:
+def see_start(record: BenchRecord, run: StartRun, load: Load, loads: Mapping[str, Load], system: System) -> StartSeen:
     """Read one start: depth against the voltage before and against nominal, and its bound.
 
     References
     ----------
     IEC 61000-4-30 residual voltage and depth; the meter's bound from ``kit.sure_held_s``.
     """
-    seen = _extreme(run, "v", Stat.LOWEST, load.start_s)
-    amps = _extreme(run, "a", Stat.HIGHEST, load.start_s)
+    seen = _extreme(record, run, "v", Stat.LOWEST, load.start_s)
+    amps = _extreme(record, run, "a", Stat.HIGHEST, load.start_s)
     place = seen[0].place if seen else None
     across = place is Place.TOTAL
     nominal = system.v_nominal * (2 if across else 1)
     base_w, base_grade = _base(run, loads)
     lowest = seen[1] if seen else None
     before = _at(run, Stat.BEFORE, place)
-    finding = _tell(run, load, before, lowest, amps[1] if amps else None, nominal, base_w)
+    finding = _tell(record, run, load, before, lowest, amps[1] if amps else None, nominal, base_w)
     leg = {Place.LEG1: Leg.ONE, Place.LEG2: Leg.TWO, Place.TOTAL: Leg.BOTH}.get(place) if place else None
     return StartSeen(
         run=run,
@@ -145,20 +147,20 @@ def _worked_standstill(amps: Value, lowest: Value, nominal: float) -> Working:
 
 
 def _worked_bound(load: Load, slow: Instrument) -> Working:
-    held_s = sure_held_s(slow.window_s, slow.refresh_s, load.start_s)
+    held_s = sure_held_s(slow.window_s, slow.extreme_refresh_s, load.start_s)
     return Working(
         "surely seen = max(0, min(W, d, (W + d − T) ÷ 2)), and whole only if d ≥ W + T",
-        f"W {plain(slow.window_s, 's')}, T {plain(slow.refresh_s, 's')}, a start of about {plain(load.start_s, 's')}",
+        f"W {plain(slow.window_s, 's')}, T {plain(slow.extreme_refresh_s, 's')}, a start of about {plain(load.start_s, 's')}",
         f"{plain(held_s, 's')} of it: this is a bound, a faster meter could show worse",
         f"{slow.name}, the start falling as unluckily as it can",
     )
 
 
-def _slow_meters(run: StartRun, load: Load) -> list[Instrument]:
+def _slow_meters(record: BenchRecord, run: StartRun, load: Load) -> list[Instrument]:
     """The instruments of the extremes that are too slow for this start."""
     extremes = [r for r in run.readings if r.stat in (Stat.LOWEST, Stat.HIGHEST) and r.quantity in ("v", "a")]
-    used = dict.fromkeys(instrument_for(r.quantity, r.instrument) for r in extremes)
-    return [meter for meter in used if not sees_whole(meter, load.start_s)]
+    used = [record.kit.instrument_for(r.measured, r.instrument) for r in extremes]
+    return [meter for i, meter in enumerate(used) if meter not in used[:i] and not sees_whole(meter, load.start_s)]
 
 
 def _said(value: Value) -> str:
@@ -183,6 +185,7 @@ def _sentence(
 
 
 def _tell(
+    record: BenchRecord,
     run: StartRun,
     load: Load,
     before: float | None,
@@ -194,7 +197,7 @@ def _tell(
     workings = _worked_depth(before, lowest, nominal) if lowest is not None else []
     if amps is not None and lowest is not None and lowest.value > 0:
         workings.append(_worked_standstill(amps, lowest, nominal))
-    slow = _slow_meters(run, load)
+    slow = _slow_meters(record, run, load)
     workings += [_worked_bound(load, meter) for meter in slow]
     needs = "a meter with min/max hold" if slow else ""
     if lowest is None:
@@ -213,4 +216,4 @@ def _tell(
 
 def starts(record: BenchRecord, loads: Mapping[str, Load], system: System) -> tuple[StartSeen, ...]:
     """Every logged start whose load is in the roll, in the order logged."""
-    return tuple(see_start(run, loads[run.load], loads, system) for run in record.starts if run.load in loads)
+    return tuple(see_start(record, run, loads[run.load], loads, system) for run in record.starts if run.load in loads)

@@ -21,9 +21,9 @@ def in_scope(loads: Iterable[Load], scope: Tier) -> tuple[Load, ...]:
     return tuple(load for load in loads if load.tier in wanted)
 
 
-def session_findings(home: Home, session: Session) -> SessionFindings:
-    """Every finding of one session in its home."""
-    return findings_of(session, home.by_key, home.brief.system, home.brief.ear_m)
+def session_findings(home: Home, source: Source, session: Session) -> SessionFindings:
+    """Every finding of one session on a source, in its home."""
+    return findings_of(session, home.by_key, home.brief.system, home.brief.ear_m, source.claims.wave)
 
 
 def draws_of(draws: int = DRAWS, seed: int = SEED) -> Simulate:
@@ -45,5 +45,5 @@ def build_case(
         source=source,
         demand=demand_of(upper(loads), home.brief),
         planned=demand_of(loads, home.brief),
-        sessions=tuple(session_findings(home, session) for session in sessions),
+        sessions=tuple(session_findings(home, source, session) for session in sessions),
     )

@@ -17,7 +17,7 @@ from muster.core.logline import Jotting, When, read_line
 from muster.core.plan import ladder_steps, noise_steps, start_steps
 from muster.core.sessions import PROTOCOLS, RUNNABLE, Conditions, Event, Item, Session, Step
 from muster.core.sources import limits_of
-from muster.formats.codec import canonical, dump
+from muster.formats.codec import canonical, dump, dump_told
 from muster.records import bridge
 from muster.records.models import EntryRow, SessionRow, SourceRow
 
@@ -87,7 +87,8 @@ def understand(row: SessionRow, line: str) -> Jotting:
     """What a line would be taken to say, nothing kept."""
     home = bridge.home_of(row.source.job)
     names = {load.key: load.name for load in home.loads}
-    return read_line(line, names, home.brief.system, {load.key: load.start_s for load in home.loads})
+    starts = {load.key: load.start_s for load in home.loads}
+    return read_line(line, names, home.brief.system, starts, bridge.session_data(row).kit_on())
 
 
 def time_of(when: When, now: datetime, zone: str) -> datetime:
@@ -201,4 +202,4 @@ def seal(row: SessionRow, at: datetime) -> SessionRow:
 def digest_of(row: SessionRow) -> str:
     """SHA-256 over a session as its job file holds it, entries undone included; the seal itself left out."""
     body = replace(bridge.record_of(row), closed_at=None, sha256="")
-    return hashlib.sha256(canonical(dump(body)).encode()).hexdigest()
+    return hashlib.sha256(canonical(dump_told(body)).encode()).hexdigest()

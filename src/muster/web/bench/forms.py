@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from django import forms
 
 from muster.core.errors import MusterError
-from muster.core.kit import KIT
+from muster.core.kit import Kit
 from muster.core.loads import Load
 from muster.core.sessions import PROTOCOLS, RUNNABLE, Conditions, Event, Item, Place, Reading, Start, Stat
 from muster.core.sources import FUEL_LOSS_PCT
@@ -34,7 +35,20 @@ class StartForm(CoreForm):
 
 
 class EntryForm(CoreForm):
-    """A form beside the log line; each kind makes items."""
+    """A form beside the log line; each kind makes items. Each reading names an instrument of the kit."""
+
+    def __init__(self, *args: Any, kit: Kit, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.kit = kit
+
+    def _by(self, name: str, label: str, quantity: str, first: str = "") -> None:
+        """A choice of the instruments that read a quantity, the usual one first."""
+        able = [i for i in self.kit.instruments if i.measure(quantity)]
+        choices = [(i.slug, i.name) for i in able] or [("", "an instrument not in the kit")]
+        initial = first if any(first == i.slug for i in able) else choices[0][0]
+        field = forms.ChoiceField(label=label, choices=choices, initial=initial, required=False)
+        field.widget.attrs["class"] = "form-select"
+        self.fields[name] = field
 
     def _reading(
         self, field: str, quantity: str, place: Place, stat: Stat = Stat.STEADY, instrument: str = ""
@@ -45,7 +59,8 @@ class EntryForm(CoreForm):
         low = 0.0 if quantity != "temp_c" else -273.15
         if value < low:
             raise MusterError(f"got {value:g}", where=field, want=f"{low:g} or more")
-        return [Reading(quantity, value, place, stat, instrument)]
+        reading = Reading(quantity, value, place, stat, instrument)
+        return [reading if instrument else replace(reading, instrument=self.kit.usual_for(reading.measured).slug)]
 
 
 class SteadyForm(EntryForm):
@@ -62,13 +77,15 @@ class SteadyForm(EntryForm):
         self.fields["dba"] = number_field("Sound", "dBA")
         for field in self.fields.values():
             field.widget.attrs.update({"class": "form-control", "inputmode": "decimal"})
+        self._by("by", "Volts and watts by", "w")
 
     def items(self) -> tuple[Item, ...]:
         """The readings filled in."""
         found: list[Item] = []
+        by = self.cleaned_data["by"]
         for place in self.places:
-            found += self._reading(f"v{place.value}", "v", place)
-            found += self._reading(f"w{place.value}", "w", place)
+            found += self._reading(f"v{place.value}", "v", place, instrument=by)
+            found += self._reading(f"w{place.value}", "w", place, instrument=by)
         return (*found, *self._reading("hz", "hz", Place.NONE), *self._reading("dba", "dba", Place.NONE))
 
 
@@ -82,16 +99,19 @@ class StartRunForm(EntryForm):
     lowest = number_field("Lowest", "V")
     settled = number_field("Settled", "V")
     highest = number_field("Highest", "A")
-    volts_by = forms.ChoiceField(label="Volts by", choices=[(i.slug, i.name) for i in KIT if "v" in i.reads])
-    amps_by = forms.ChoiceField(
-        label="Amps by", choices=[(i.slug, i.name) for i in KIT if "a" in i.reads], initial="clamp"
-    )
     outcome = forms.ChoiceField(
         label="It", choices=[("held", "started and held"), ("stall", "stalled"), ("trip", "took the source down")]
     )
 
     def __init__(self, *args: Any, system: System, loads: tuple[Load, ...], **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
+        held = next((i.slug for i in self.kit.instruments if i.max_hold and i.measure("v")), "")
+        clamp = next((i.slug for i in self.kit.instruments if i.max_hold and i.measure("a")), "")
+        self._by("volts_by", "Volts by", "v", held)
+        self._by("amps_by", "Amps by", "a", clamp)
+        self.order_fields(
+            ["load", "hot", "place", "before", "lowest", "settled", "volts_by", "highest", "amps_by", "outcome"]
+        )
         motors = [load for load in loads if load.has_start(system.hz)]
         self.fields["load"].choices = [(load.key, load.name) for load in motors]
         places = [Place(leg.value) for leg in system.leg_names]
@@ -125,15 +145,16 @@ class SoundForm(EntryForm):
         if not data["background"] and not data["distance_m"]:
             raise MusterError("no distance", where="distance_m", want="metres from the source, or tick background")
         stat = Stat.BACKGROUND if data["background"] else Stat.STEADY
-        return (Reading("dba", data["dba"], Place.NONE, stat, "sound", distance_m=data["distance_m"]),)
+        by = self.kit.usual_for("dba").slug
+        return (Reading("dba", data["dba"], Place.NONE, stat, by, distance_m=data["distance_m"]),)
 
 
 def entry_form(
-    protocol: str, data: Any, system: System, loads: tuple[Load, ...]
+    protocol: str, data: Any, system: System, loads: tuple[Load, ...], kit: Kit
 ) -> SteadyForm | StartRunForm | SoundForm:
     """The form that suits a protocol."""
     if protocol == "starts":
-        return StartRunForm(data, system=system, loads=loads)
+        return StartRunForm(data, system=system, loads=loads, kit=kit)
     if protocol == "noise_walk":
-        return SoundForm(data)
-    return SteadyForm(data, system=system)
+        return SoundForm(data, kit=kit)
+    return SteadyForm(data, system=system, kit=kit)

@@ -9,6 +9,7 @@ from datetime import datetime, timedelta
 from muster.core.bench import BenchRecord, replay
 from muster.core.brief import Home
 from muster.core.findings import SessionFindings
+from muster.core.kit import Kit
 from muster.core.loads import Load, short_name
 from muster.core.logline import tell
 from muster.core.sessions import PROTOCOLS, Place, Protocol, Session, Step
@@ -123,13 +124,13 @@ def _readouts(record: BenchRecord, system: System) -> tuple[Readout, ...]:
     return tuple(found)
 
 
-def _lines(row: SessionRow, home: Home) -> tuple[RecordLine, ...]:
+def _lines(row: SessionRow, home: Home, kit: Kit) -> tuple[RecordLine, ...]:
     names, system = _all_names(row), home.brief.system
     lines = []
     for entry in row.entry_rows.select_related("voided_by", "who", "voids").order_by("-seq"):
         kept = bridge.entry_of(entry, row.started_at)
         items = kept.items
-        told = " · ".join(tell(item, names, system) for item in items)
+        told = " · ".join(tell(item, names, system, kit) for item in items)
         if entry.voids_id and not items:
             told = f"undid no. {entry.voids.seq}"
         elif entry.voids_id:
@@ -183,7 +184,7 @@ def live_of(row: SessionRow, wanted: str = "") -> Live:
         step=step,
         step_number=record.step + 1,
         switch_words=_switch_words(step, record.on, home),
-        lines=_lines(row, home),
+        lines=_lines(row, home, session.kit_on()),
         hold_from=_hold_from(row, record),
         open=row.closed_at is None,
     )

@@ -79,7 +79,7 @@ def _context(row: SessionRow, wanted: str = "", data: Any = None) -> dict[str, A
     home = bridge.home_of(row.source.job)
     return {
         "live": live_of(row, wanted),
-        "form": entry_form(row.protocol, data, home.brief.system, home.loads),
+        "form": entry_form(row.protocol, data, home.brief.system, home.loads, bridge.session_data(row).kit_on()),
         "source": row.source,
         "brief": home.brief,
         "job": row.source.job,
@@ -135,7 +135,7 @@ def form(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     """Keep what the form beside the line holds."""
     row = _session(job_id, session_id)
     home = bridge.home_of(row.source.job)
-    filled = entry_form(row.protocol, request.POST, home.brief.system, home.loads)
+    filled = entry_form(row.protocol, request.POST, home.brief.system, home.loads, bridge.session_data(row).kit_on())
     if filled.is_valid():
         kept = filled.build(lambda: actions.log_items(row, filled.items(), "by the form", request.user))
         if kept is not None:

@@ -51,7 +51,7 @@ def _ladder(source: SourceRow, row: SessionRow, found: SessionFindings) -> Ladde
 
 def _chapter(source: SourceRow, row: SessionRow) -> Chapter:
     found = session_findings(row)
-    fits = [*found.regulation, *([found.droop] if found.droop else [])]
+    fits = [*found.regulation, *found.droops]
     name = PROTOCOLS[row.protocol].name
     return Chapter(row, name, _topics(found), _ladder(source, row, found), [_figure(fit) for fit in fits])
 

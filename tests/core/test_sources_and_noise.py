@@ -1,4 +1,4 @@
-"""Derating, limits, what a meter can see, sound."""
+"""Derating, limits, sound."""
 
 from __future__ import annotations
 
@@ -9,7 +9,6 @@ from hypothesis import strategies as st
 from muster.core.brief import Brief, Wiring, cautions
 from muster.core.errors import NotEnoughReadings, OutOfRange
 from muster.core.fits import fit_line
-from muster.core.kit import BY_SLUG, Instrument, bound_of, sees_whole, sure_held_s
 from muster.core.noise import at_distance, fit_distance, less_background, sum_of_levels
 from muster.core.quantities import Bound, Grade
 from muster.core.sources import Claims, Site, Source, SourceKind, binding, derate, fuel_use, limits_of
@@ -64,51 +63,6 @@ def test_fuel_is_a_line_through_half_and_full_load() -> None:
 def test_a_source_is_described_by_kind() -> None:
     station = Source("box", SourceKind.STATION, Claims(cont_w=2000, battery_wh=2048))
     assert station.kind.has_battery
-
-
-# What a meter can see (physics.md section 3)
-
-
-def test_a_meter_slower_than_the_dip_may_miss_it_whole() -> None:
-    assert sure_held_s(window_s=0.2, refresh_s=1, event_s=0.5) == 0
-
-
-def test_a_meter_slower_than_the_dip_gives_a_bound() -> None:
-    slow = BY_SLUG["meter"]
-    assert bound_of(slow, 0.4, lowest=True) is Bound.AT_MOST
-    assert bound_of(slow, 0.4, lowest=False) is Bound.AT_LEAST
-
-
-def test_a_fast_hold_sees_the_dip_whole() -> None:
-    assert bound_of(BY_SLUG["multimeter"], 0.4, lowest=True) is None
-
-
-def test_an_event_of_unknown_length_is_never_surely_seen() -> None:
-    assert not sees_whole(BY_SLUG["scope"], None)
-
-
-@given(st.floats(0.01, 5), st.floats(0.01, 5), st.floats(0, 20))
-def test_a_window_holds_all_it_can_once_the_event_outlasts_window_and_refresh(
-    window: float, refresh: float, event: float
-) -> None:
-    held = sure_held_s(window, refresh, event)
-    assert 0 <= held <= min(window, event) + 1e-9
-    if event >= window + refresh:
-        assert held == pytest.approx(window)
-
-
-@given(st.floats(0.05, 2), st.floats(0.05, 2), st.floats(0.01, 3), st.integers(0, 40))
-def test_no_placing_of_the_event_gives_the_best_window_less_than_the_formula(
-    window: float, refresh: float, event: float, place: int
-) -> None:
-    """Slide the event over one refresh: the fullest window never holds less than was promised."""
-    start = refresh * place / 40
-    best = max(min(k * refresh, start + event) - max(k * refresh - window, start) for k in range(-40, 120))
-    assert max(0.0, best) >= sure_held_s(window, refresh, event) - 1e-6
-
-
-def test_uncertainty_is_of_reading_and_of_the_last_digit() -> None:
-    assert Instrument("x", "x", ("v",), 1, 1, accuracy_pct=1).u(200, 0.1) == pytest.approx(2.05)
 
 
 # Sound

@@ -1,0 +1,266 @@
+"""What recorded logs add: starts seen faster than by eye, dips, holds, energy, duty, conversion."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from ..bench import BenchRecord, StartRun, SwitchOn
+from ..kit import Kit
+from ..loads import Load
+from ..quantities import Bound, Grade, Value, duration, number, plain
+from ..sessions import Place, Reading, Stat
+from ..supply import System
+from ..traces.energy import Conversion, DutySeen, Energy
+from ..traces.events import StepUp, VoltEvent
+from ..traces.facts import TraceFacts
+from ..working import Working
+from .finding import Finding
+from .holds import Held, tell_held
+
+MATCH_S = 20.0
+"""A typed start and a step of the log belong together within so many seconds: a thumb and two clocks."""
+SAME_LOAD_SHARE = 0.35
+"""A step of power is a load's own when it is within this share of its running watts."""
+START_LOOK_S = 6.0
+MOST_DIPS = 12
+"""More dips than this are counted, the deepest told."""
+ENERGY_AGREES_PCT = 5.0
+
+
+@dataclass(frozen=True)
+class _Match:
+    step: StepUp
+    log: TraceFacts
+
+
+def _step_near(logs: Sequence[TraceFacts], t_s: float, load: Load | None) -> _Match | None:
+    """The step of a log that a typed start belongs to: near in time, and like in watts where it held."""
+    near = [_Match(step, log) for log in logs for step in log.steps if abs(step.t_s - t_s) <= MATCH_S]
+    if load is not None:
+        alike = [m for m in near if abs(m.step.step_w - load.run_w) <= SAME_LOAD_SHARE * load.run_w]
+        near = alike or []
+    return min(near, key=lambda match: abs(match.step.t_s - t_s), default=None)
+
+
+def _readings(match: _Match) -> tuple[Reading, ...]:
+    """A step as readings by the instrument that logged it."""
+    by, step = logged_as(match.log), match.step
+    kinds = (
+        ("v", Stat.BEFORE, step.before_v), ("v", Stat.LOWEST, step.lowest_v),
+        ("v", Stat.SETTLED, step.settled_v), ("a", Stat.HIGHEST, step.highest_a),
+    )  # fmt: skip
+    return tuple(
+        Reading(quantity, value, place, stat, by) for quantity, stat, values in kinds for place, value in values.items()
+    )
+
+
+def logged_as(log: TraceFacts) -> str:
+    """The word under which a log's own sampling stands in the kit."""
+    return f"{log.instrument[:15]}-log"
+
+
+def _kit_with(kit: Kit, logs: Iterable[TraceFacts]) -> Kit:
+    """The kit with each log's instrument as it sampled there: no faster than the log's own step."""
+    added = []
+    for log in logs:
+        instrument = kit.instrument_for("v", log.instrument)
+        step_s = max(log.step_s, 1e-3)
+        slower = instrument.refresh_s < step_s
+        added.append(
+            replace(
+                instrument, slug=logged_as(log), name=f"{instrument.name}, logged every {plain(round(step_s, 3), 's')}",
+                refresh_s=max(instrument.refresh_s, step_s), max_hold=instrument.max_hold and not slower,
+            )
+        )  # fmt: skip
+    return Kit((*kit.instruments, *added), kit.wave)
+
+
+def with_logs(
+    record: BenchRecord, logs: Sequence[TraceFacts], loads: Mapping[str, Load], system: System
+) -> BenchRecord:
+    """The record with each typed start filled in from the logs, and the switchings-on that they show as starts."""
+    if not logs:
+        return record
+    starts: list[StartRun] = []
+    for run in record.starts:
+        match = _step_near(logs, run.t_s, loads.get(run.load) if run.outcome == "held" else None)
+        starts.append(run if match is None else replace(run, readings=(*_readings(match), *run.readings)))
+    seen = [_start_of(on, logs, loads, system) for on in record.switched_on]
+    starts += [run for run in seen if run is not None]
+    return replace(record, starts=tuple(sorted(starts, key=lambda run: run.t_s)), kit=_kit_with(record.kit, logs))
+
+
+def _start_of(on: SwitchOn, logs: Sequence[TraceFacts], loads: Mapping[str, Load], system: System) -> StartRun | None:
+    load = loads.get(on.load)
+    if load is None or not load.has_start(system.hz):
+        return None
+    match = _step_near(logs, on.t_s, load)
+    if match is None or not match.step.lowest_v:
+        return None
+    return StartRun(on.seq, on.load, False, on.base, _readings(match), "held", on.base_w, match.step.t_s)  # noqa: FBT003
+
+
+def holds_logged(record: BenchRecord, logs: Iterable[TraceFacts]) -> tuple[Held, ...]:
+    """The highest level each log shows held for ten minutes."""
+    found = []
+    for log in logs:
+        if log.held is None:
+            continue
+        held = log.held
+        u_w = record.kit.u("w", log.instrument, held.w)
+        working = Working(
+            "the highest power that never fell off for 10 min",
+            f"{held.t0_s:.0f} s to {held.t1_s:.0f} s of the log",
+            f"{plain(held.w, 'w')} for {duration(held.held_s)}",
+            "lowest of each 10 min of the log, the highest of these",
+        )
+        finding = replace(
+            tell_held(Place.TOTAL, held.w, u_w, held.held_s, working), key=f"held-log-{log.name}",
+            title="Held, from the log", span=(held.t0_s, held.t1_s),
+        )  # fmt: skip
+        found.append(Held(Place.TOTAL, held.w, u_w, held.held_s, False, 0, finding))  # noqa: FBT003
+    return tuple(found)
+
+
+def findings_logged(record: BenchRecord, logs: Iterable[TraceFacts], system: System) -> tuple[Finding, ...]:
+    """Dips and rises outside starts, energy, duty and conversion of each log."""
+    of_starts = [run.t_s for run in record.starts]
+    found: list[Finding] = []
+    for log in logs:
+        apart = [e for e in log.events if not any(abs(e.t0_s - t_s) <= MATCH_S for t_s in of_starts)]
+        found += _tell_events(log, apart, system)
+        found += [_tell_energy(log, one, record.kit) for one in log.energies if one.covered_s > 0]
+        found += [_tell_duty(log, log.duty)] if log.duty is not None else []
+        found += _tell_conversion(log, log.conversion, record.kit) if log.conversion is not None else []
+    return tuple(found)
+
+
+def _tell_events(log: TraceFacts, events: Sequence[VoltEvent], system: System) -> list[Finding]:
+    worst = sorted(events, key=lambda e: -abs(100 - e.residual_pct))[:MOST_DIPS]
+    told = [_tell_event(log, event, system) for event in sorted(worst, key=lambda e: e.t0_s)]
+    if len(events) > len(told) and told:
+        more = f" {len(events) - len(told)} lesser ones are in the log."
+        told[-1] = replace(told[-1], sentence=told[-1].sentence + more)
+    return told
+
+
+def _tell_event(log: TraceFacts, event: VoltEvent, system: System) -> Finding:
+    where = "" if system.legs == 1 else f" on {event.place.words}"
+    size = plain(event.residual_pct, "pct")
+    for_s = f"for {duration(event.duration_s)}"
+    if event.kind == "interruption":
+        sentence = f"The output{where} was gone {for_s}."
+    else:
+        way = "fell" if event.kind == "dip" else "rose"
+        sentence = f"Volts{where} {way} to {event.extreme}, {size} of nominal, {for_s} as sampled."
+    workings = [
+        Working(
+            "residual = extreme ÷ nominal",
+            f"{number(event.extreme.value, 'v')} ÷ {number(event.nominal_v, 'v')}",
+            size,
+            "IEC 61000-4-30: a dip from 90 to 92 %, a rise from 110 to 108 % of nominal",
+        )
+    ]
+    if event.before_v:
+        depth_pct = (event.before_v - event.extreme.value) / event.before_v * 100
+        put_in = f"({number(event.before_v, 'v')} − {number(event.extreme.value, 'v')}) ÷ {number(event.before_v, 'v')}"
+        workings.append(Working("depth = (before − extreme) ÷ before", put_in, plain(depth_pct, "pct")))
+    topic = "trips" if event.kind == "interruption" else "dips"
+    title = {"interruption": "Output gone", "dip": "Dip", "rise": "Rise"}[event.kind]
+    needs = "a log fast enough to hold the whole event" if event.extreme.bound else ""
+    return Finding(
+        f"{event.kind}-log-{event.place.value}-{event.t0_s:.2f}", topic, f"{title}, from the log", sentence,
+        event.extreme, tuple(workings), (), needs, (event.t0_s - START_LOOK_S, event.t1_s + START_LOOK_S),
+    )  # fmt: skip
+
+
+def _tell_energy(log: TraceFacts, one: Energy, kit: Kit) -> Finding:
+    side = "battery_wh_dc" if one.place is Place.DC else "delivered_wh_ac"
+    verb = "The battery gave" if one.place is Place.DC else "Delivered"
+    u_wh = kit.u("dc_w" if one.place is Place.DC else "w", log.instrument, abs(one.wh))
+    gap = f"; {duration(one.gap_s)} of the log is missing and not counted" if one.gap_s > 0 else ""
+    workings = [
+        Working(
+            "sum of watts × time each sample stood",
+            f"{duration(one.covered_s)} of samples {plain(round(log.step_s, 3), 's')} apart",
+            plain(one.wh, "wh"),
+            f"{side}; gaps are left out",
+        )
+    ]
+    agrees = ""
+    if one.counted_wh is not None and one.wh:
+        apart_pct = (one.counted_wh - one.wh) / one.wh * 100
+        workings.append(
+            Working(
+                "the meter's own count, last − first",
+                f"{plain(one.counted_wh, 'wh')} against {plain(one.wh, 'wh')}",
+                plain(apart_pct, "pct"),
+                "the two should agree within 5 %",
+            )
+        )
+        if abs(apart_pct) > ENERGY_AGREES_PCT:
+            agrees = f"; the meter's own count says {plain(one.counted_wh, 'wh')}"
+    sentence = f"{verb} {plain(one.wh, 'wh')} in {duration(one.covered_s)}{gap}{agrees}."
+    return Finding(
+        f"energy-{one.place.value}-{log.name}", "energy", "Energy", sentence,
+        Value(one.wh, "wh", u_wh, Bound.AT_LEAST if one.gap_s > 0 else None, Grade.A),
+        tuple(workings), (), "", log.span,
+    )  # fmt: skip
+
+
+def _tell_duty(log: TraceFacts, seen: DutySeen) -> Finding:
+    sentence = (
+        f"The load came and went: on {duration(seen.on_s)}, off {duration(seen.off_s)}, "
+        f"{plain(seen.share * 100, 'pct')} of the time, over {seen.cycles} cycles; {plain(seen.on_w, 'w')} when on."
+    )
+    working = Working(
+        "duty = time on ÷ whole cycles",
+        f"{duration(seen.on_s * seen.cycles)} ÷ {duration((seen.on_s + seen.off_s) * seen.cycles)}",
+        plain(seen.share * 100, "pct"),
+        "on is above the middle between the low and the high level",
+    )
+    u_pct = 100 * seen.share / max(1, seen.cycles) ** 0.5 * 0.2
+    return Finding(
+        f"duty-{log.name}", "duty", "Duty", sentence, Value(seen.share * 100, "pct", u_pct, None, Grade.A),
+        (working,), (), "" if seen.cycles >= 4 else "more cycles in the log", (seen.t0_s, seen.t1_s),
+    )  # fmt: skip
+
+
+def _tell_conversion(log: TraceFacts, fit: Conversion, kit: Kit) -> list[Finding]:
+    top_w = max(fit.ac_w)
+    share = fit.share_at(top_w)
+    u_pct = 100 * (kit.u("w", log.instrument, top_w) + kit.u("dc_w", log.instrument, top_w / share)) / (top_w / share)
+    span = (fit.t0_s, fit.t1_s)
+    curve = Working(
+        "loss = DC − AC, fitted as p₀ + p₁·P + p₂·P²",
+        f"{len(fit.ac_w)} steady stretches up to {plain(top_w, 'w')}",
+        f"{plain(fit.p0_w, 'w')} + {fit.p1:.3f}·P + {fit.p2:.2e}·P²",
+        "non-negative least squares; scatter " + plain(fit.u_w, "w"),
+    )
+    at_top = Working(
+        "conversion = AC ÷ DC, idle included",
+        f"{number(top_w, 'w')} ÷ {number(top_w + fit.loss_w(top_w), 'w')}",
+        plain(share * 100, "pct"),
+    )
+    found = [
+        Finding(
+            f"conversion-{log.name}", "conversion", "Conversion",
+            f"Of what the battery gives, {plain(share * 100, 'pct')} reaches the load at {plain(top_w, 'w')}, "
+            f"{plain(fit.share_at(top_w / 4) * 100, 'pct')} at a quarter of that.",
+            Value(share * 100, "pct", u_pct, None, Grade.A), (curve, at_top), (), "", span,
+        )
+    ]  # fmt: skip
+    seen = fit.idle_w is not None
+    idle_w = fit.p0_w if fit.idle_w is None else fit.idle_w
+    put_in = "DC watts seen with nothing on" if seen else "the fitted line at no load"
+    found.append(
+        Finding(
+            f"idle-{log.name}", "conversion", "Idle",
+            f"It draws {plain(idle_w, 'w')} from the battery with nothing on{'' if seen else ', by the fit'}.",
+            Value(idle_w, "w", fit.u_w + kit.u("dc_w", log.instrument, idle_w), None, Grade.A if seen else Grade.B),
+            (Working("idle = DC watts at no load", put_in, plain(idle_w, "w")), curve), (),
+            "" if seen else "the DC side with nothing on (Idle)", span,
+        )
+    )  # fmt: skip
+    return found
