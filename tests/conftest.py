@@ -14,7 +14,7 @@ from muster.core.brief import Brief
 from muster.core.sessions import Conditions
 from muster.core.sources import Claims, Source, SourceKind
 from muster.core.supply import SYSTEMS
-from muster.formats.jobfile import parse_job
+from muster.formats.jobzip import read_package
 from muster.records.actions import jobs, roll, sources
 from muster.records.actions import sessions as session_actions
 from muster.records.actions.people import local_account
@@ -55,8 +55,8 @@ def ladder(source: SourceRow, who: AbstractUser) -> SessionRow:
 @pytest.fixture
 def demo(who: AbstractUser) -> Job:
     """The Ferry House."""
-    text = resources.files("muster.demo").joinpath("ferry_house.muster.json").read_text(encoding="utf-8")
-    return jobs.read_in(parse_job(text), who, demo="ferry_house.muster.json")
+    data = resources.files("muster.demo").joinpath("ferry_house.muster.json").read_bytes()
+    return jobs.read_in(read_package(data), who, demo="ferry_house.muster.json")
 
 
 @pytest.fixture

@@ -17,7 +17,10 @@ from . import __version__
 from .core.errors import MusterError
 
 if TYPE_CHECKING:
-    from .formats.jobfile import JobFile
+    from .core.sources import Source
+    from .core.traces import TraceFacts
+    from .formats.jobfile import SessionRecord
+    from .formats.jobzip import JobPackage
 
 FIRST_PORT, LAST_PORT = 8400, 8499
 DRAIN_S = 2
@@ -64,10 +67,10 @@ def parser() -> argparse.ArgumentParser:
     judge.add_argument("--scope", choices=("must", "should", "could"), default="must", help="loads down to this tier")
     findings = add("findings", "read out every finding of a job file, with its working", _findings)
     for command in (judge, findings):
-        command.add_argument("file", type=Path, metavar="FILE", help="a .muster.json job file")
+        command.add_argument("file", type=Path, metavar="FILE", help="a .muster.json or .muster.zip job file")
         command.add_argument("--json", action="store_true", help="the stable form, documented in docs/command-line.md")
     load = add("import", "bring a job file into your own jobs: all of it or nothing", _import)
-    load.add_argument("file", type=Path, metavar="FILE", help="a .muster.json job file")
+    load.add_argument("file", type=Path, metavar="FILE", help="a .muster.json or .muster.zip job file")
     save = add("export", "write one of your jobs as a job file", _export)
     save.add_argument("job", metavar="JOB", help="its name or its number")
     save.add_argument("file", type=Path, metavar="FILE", help="where to; - for standard output")
@@ -94,14 +97,20 @@ def main(argv: list[str] | None = None) -> int:
 # Without a database
 
 
-def _read(path: Path) -> JobFile:
-    from .formats.jobfile import parse_job
+def _read(path: Path) -> JobPackage:
+    from .formats.jobzip import read_package_file
 
-    try:
-        text = path.read_bytes()
-    except OSError as error:
-        raise MusterError(str(error.strerror).lower(), where=str(path), want="a .muster.json file") from None
-    return parse_job(text)
+    return read_package_file(path)
+
+
+def _logs(package: JobPackage, kept: SessionRecord, source: Source) -> tuple[TraceFacts, ...]:
+    """What is read off the recorded logs of a session."""
+    if not kept.traces:
+        return ()
+    from .core.traces import read_off
+
+    kit = kept.session.kit_on(source.claims.wave)
+    return tuple(read_off(package.traces[trace.file], kit, package.job.brief.system) for trace in kept.traces)
 
 
 def _print_json(data: Any) -> None:
@@ -113,18 +122,22 @@ def _judge(args: argparse.Namespace) -> int:
     from .core.day import DRAWS, SEED
     from .core.loads import Tier
     from .core.verdict import judge
-    from .core.verdict.whole import build_case, draws_of
+    from .core.verdict.whole import build_case, draws_of, session_findings
     from .formats.reports import verdict_report
 
-    job = _read(args.file)
+    package = _read(args.file)
+    job = package.job
     if args.draws is not None and args.draws < 1:
         raise MusterError(f"got {args.draws}", where="--draws", want="must be 1 or more")
     demand_of = draws_of(args.draws or DRAWS, SEED if args.seed is None else args.seed)
     home, scope = Home(job.brief, job.loads), Tier(args.scope)
     found = []
     for record in job.sources:
-        sessions = [kept.session for kept in record.sessions]
-        found.append((record.source, judge(build_case(home, record.source, sessions, scope, demand_of))))
+        seen = [
+            session_findings(home, record.source, kept.session, _logs(package, kept, record.source))
+            for kept in record.sessions
+        ]
+        found.append((record.source, judge(build_case(home, record.source, seen, scope, demand_of))))
     if args.json:
         sources = [{"source": source.name, **verdict_report(verdict)} for source, verdict in found]
         _print_json({"job": job.name, "scope": scope.value, "sources": sources})
@@ -144,10 +157,15 @@ def _findings(args: argparse.Namespace) -> int:
     from .core.verdict.whole import session_findings
     from .formats.reports import finding_report
 
-    job = _read(args.file)
+    package = _read(args.file)
+    job = package.job
     home = Home(job.brief, job.loads)
     found = [
-        (record.source, kept, session_findings(home, record.source, kept.session).findings)
+        (
+            record.source,
+            kept,
+            session_findings(home, record.source, kept.session, _logs(package, kept, record.source)).findings,
+        )
         for record in job.sources
         for kept in record.sessions
     ]
@@ -208,6 +226,9 @@ def _prepare() -> None:
 
     django.setup()
     call_command("migrate", verbosity=0)
+    from .records.actions.imports import forget_unfinished
+
+    forget_unfinished()
 
 
 def _import(args: argparse.Namespace) -> int:
@@ -223,7 +244,7 @@ def _import(args: argparse.Namespace) -> int:
 
 def _export(args: argparse.Namespace) -> int:
     _prepare()
-    from .formats.jobfile import job_text
+    from .formats.jobzip import write_package
     from .records.actions.jobs import write_out
     from .records.models import Job
 
@@ -231,16 +252,19 @@ def _export(args: argparse.Namespace) -> int:
     if jobs.count() != 1:
         names = ", ".join(f"{job.pk} {job.name}" for job in Job.objects.all()) or "there are none yet"
         raise MusterError(f"{jobs.count()} jobs are called “{args.job}”", where="JOB", want=f"one of: {names}")
-    _write(args.file, job_text(write_out(jobs.get())))
+    package = write_out(jobs.get())
+    if package.traces and args.file.suffix == ".json":
+        raise MusterError("the job holds recorded logs", where=str(args.file), want="a name that ends in .muster.zip")
+    _write(args.file, write_package(package))
     return DONE
 
 
-def _write(path: Path, text: str) -> None:
+def _write(path: Path, data: bytes) -> None:
     if str(path) == "-":
-        sys.stdout.write(text)
+        sys.stdout.buffer.write(data)
         return
     try:
-        path.write_text(text, encoding="utf-8")
+        path.write_bytes(data)
     except OSError as error:
         raise MusterError(str(error.strerror).lower(), where=str(path), want="a place that can be written") from None
 

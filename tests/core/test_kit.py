@@ -106,7 +106,7 @@ def test_a_better_meter_makes_a_narrower_regulation() -> None:
     plain = session([(t, text if text[0] == "!" else f"@meter {text}") for t, text in lines], (PUMP,), SINGLE)
     fine = Instrument("meter", "reference meter", (Measure("v", 0, 300, 0.05), Measure("w", 0, 9000, 0.1)))
     u = [findings_of(replace(plain, kit=kit), {"1": PUMP}, SINGLE, 20).regulation[0].u_reading for kit in ((), (fine,))]
-    assert u[1] < u[0] / 5
+    assert u[1] < u[0] / 4
 
 
 def test_a_hold_of_the_meters_own_sees_what_its_display_would_miss() -> None:
@@ -128,7 +128,7 @@ def test_an_average_responding_meter_on_a_stepped_wave_reads_nine_percent_low() 
 
 def test_a_start_read_by_an_average_responding_meter_on_a_stepped_wave_is_grade_b() -> None:
     cheap = Instrument(
-        "cheap",
+        "multimeter",
         "cheap meter",
         (Measure("v", 0, 300, 1), Measure("w", 0, 9000)),
         0.1,
@@ -136,7 +136,9 @@ def test_a_start_read_by_an_average_responding_meter_on_a_stepped_wave_is_grade_
         max_hold=True,
         true_rms=False,
     )
-    run = session([(5, "sump pump start @multimeter 225v before 201v min 224v settled !held")], (PUMP,), SINGLE, "starts")
+    run = session(
+        [(5, "sump pump start @multimeter 225v before 201v min 224v settled !held")], (PUMP,), SINGLE, "starts"
+    )
     run = replace(run, kit=(cheap,))
     grades = [
         findings_of(run, {"1": PUMP}, SINGLE, 20, wave).starts[0].lowest.grade  # type: ignore[union-attr]

@@ -18,10 +18,11 @@ from muster.core.sessions import Conditions, Switch
 from muster.core.supply import SYSTEMS, Leg
 from muster.core.verdict import whole
 from muster.formats.codec import dump, load
-from muster.formats.jobfile import job_text, parse_job, read_job, write_job
+from muster.formats.jobfile import read_job, write_job
+from muster.formats.jobzip import read_package, write_package
 from muster.records import bridge, judging
 from muster.records.actions import jobs, people, roll, sessions, sources
-from muster.records.models import DemandRow, Job, LoadRow, SessionRow, SourceRow
+from muster.records.models import Job, LoadRow, ResultRow, SessionRow, SourceRow
 
 
 def test_the_database_is_asked_to_survive_a_power_cut(db: None) -> None:
@@ -199,10 +200,10 @@ def test_a_demand_is_simulated_once_and_made_anew_when_the_home_changes(job: Job
     first = judging.demand_of(home.loads, home.brief)
     assert judging.demand_of(home.loads, home.brief) == first
     judging.demand_of(home.loads, replace(home.brief, noise_day_dba=55))
-    assert DemandRow.objects.count() == 1
+    assert ResultRow.objects.count() == 1
     roll.add_line(job, "kettle", who)
     judging.demand_of(bridge.loads_of(job), home.brief)
-    assert DemandRow.objects.count() == 2
+    assert ResultRow.objects.count() == 2
 
 
 def test_a_tier_takes_in_those_above_it(job: Job, who: AbstractUser) -> None:
@@ -224,7 +225,7 @@ def test_the_ferry_house_falls_short_on_its_pump_and_says_so(demo: Job) -> None:
 
 def test_a_job_file_read_back_is_the_same_job(demo: Job) -> None:
     file = jobs.write_out(demo)
-    assert parse_job(job_text(file)) == file
+    assert read_package(write_package(file)) == file
 
 
 def test_a_job_brought_in_again_is_the_same_with_its_seals_its_corrections_and_its_names(
@@ -238,7 +239,7 @@ def test_a_job_brought_in_again_is_the_same_with_its_seals_its_corrections_and_i
     sessions.close_session(ladder)
     people.name_account(who, "Somebody Else")
     file = jobs.write_out(ladder.source.job)
-    again = jobs.read_in(parse_job(job_text(file)), who)
+    again = jobs.read_in(read_package(write_package(file)), who)
     assert jobs.write_out(again) == file
     kept = SessionRow.objects.get(source__job=again)
     assert kept.sha256 == ladder.sha256
@@ -248,9 +249,9 @@ def test_a_job_brought_in_again_is_the_same_with_its_seals_its_corrections_and_i
 def test_a_sealed_session_that_was_touched_is_refused_and_nothing_of_the_job_is_made(
     demo: Job, who: AbstractUser
 ) -> None:
-    text = job_text(jobs.write_out(demo)).replace("both breakers up", "one breaker down")
+    data = write_package(jobs.write_out(demo)).replace(b"both breakers up", b"one breaker down")
     with pytest.raises(MusterError, match="changed after it was sealed"):
-        jobs.read_in(parse_job(text), who)
+        jobs.read_in(read_package(data), who)
     assert Job.objects.count() == 1
 
 
@@ -269,7 +270,7 @@ def test_a_sealed_session_that_was_touched_is_refused_and_nothing_of_the_job_is_
     ],
 )
 def test_a_bad_job_file_says_where_and_why(demo: Job, change: object, says: str) -> None:
-    data = write_job(jobs.write_out(demo))
+    data = write_job(jobs.write_out(demo).job)
     change(data)  # type: ignore[operator]
     with pytest.raises(MusterError, match=says):
         read_job(data)

@@ -23,13 +23,26 @@ VERSION = 1
 
 
 @dataclass(frozen=True)
+class TraceRecord:
+    """A recorded log of a session: its samples stand in ``file``, a CSV beside the job file inside a zip."""
+
+    name: str
+    instrument: str
+    file: str
+    rows: int
+    sha256: str = ""
+    notes: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
 class SessionRecord:
-    """A session with when it began and was closed (ISO 8601, UTC; None while it runs), and its seal."""
+    """A session with when it began and was closed (ISO 8601, UTC; None while it runs), its logs, and its seal."""
 
     session: Session
     started_at: str
     closed_at: str | None = None
     sha256: str = ""
+    traces: tuple[TraceRecord, ...] = ()
 
     def __post_init__(self) -> None:
         for name in ("started_at", "closed_at"):
@@ -80,6 +93,15 @@ class JobFile:
         for key in keys:
             if keys.count(key) > 1:
                 raise MusterError(f"“{key}” is used twice", where="loads.key", want="one key a load")
+        files = [trace.file for trace in self.traces]
+        for file in files:
+            if files.count(file) > 1:
+                raise MusterError(f"“{file}” is used twice", where="traces.file", want="one file a trace")
+
+    @property
+    def traces(self) -> tuple[TraceRecord, ...]:
+        """Every recorded log of the job."""
+        return tuple(trace for source in self.sources for kept in source.sessions for trace in kept.traces)
 
 
 def write_job(job: JobFile) -> dict[str, Any]:

@@ -12,9 +12,9 @@ from muster.core.loads import Load
 from muster.core.sessions import Entry, Item, Session
 from muster.core.sources import Source
 from muster.formats.codec import dump, load
-from muster.formats.jobfile import SessionRecord
+from muster.formats.jobfile import SessionRecord, TraceRecord
 
-from .models import EntryRow, Job, LoadRow, SessionRow, SourceRow
+from .models import EntryRow, Job, LoadRow, SessionRow, SourceRow, TraceRow
 
 
 def shown_name(account: AbstractUser) -> str:
@@ -72,10 +72,16 @@ def entry_of(row: EntryRow, started_at: datetime) -> Entry:
     return Entry(row.seq, seconds_since(started_at, row.at), items, row.raw, voids, row.by)
 
 
+def trace_record(row: TraceRow) -> TraceRecord:
+    """A trace as a job file lists it; its file is named when the job is written."""
+    return TraceRecord(row.name, row.instrument, f"trace {row.pk}", row.rows, row.sha256, tuple(row.notes))
+
+
 def record_of(row: SessionRow) -> SessionRecord:
     """The session as a job file holds it."""
     closed_at = row.closed_at.isoformat() if row.closed_at else None
-    return SessionRecord(session_of(row), row.started_at.isoformat(), closed_at, row.sha256)
+    traces = tuple(trace_record(trace) for trace in row.trace_rows.filter(staged=False, removed_at=None))
+    return SessionRecord(session_of(row), row.started_at.isoformat(), closed_at, row.sha256, traces)
 
 
 def is_void(row: EntryRow) -> bool:

@@ -3,45 +3,81 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Callable
 from dataclasses import replace
+from typing import Any, TypeVar
 
-from muster.core.brief import Brief
+from muster.core.brief import Brief, Home
 from muster.core.day import DRAWS, SEED, DayDemand, simulate
 from muster.core.findings import SessionFindings
-from muster.core.loads import Load, Tier
+from muster.core.kit import Kit
+from muster.core.loads import Load, Tier, Wave
+from muster.core.sources import Source
+from muster.core.supply import System
+from muster.core.traces import TraceFacts, read_off
 from muster.core.verdict import Verdict, judge, whole
 from muster.core.verdict.case import Case
 from muster.formats.codec import canonical, dump, load
 
 from . import bridge
-from .models import DemandRow, SessionRow, SourceRow
+from .actions.traces import live_traces, read_trace
+from .models import ResultRow, SessionRow, SourceRow, TraceRow
 
 METHOD = 1
 """Raised when the simulation changes, so that kept results are made anew."""
+TRACE_METHOD = 1
+"""Raised when what is read off a trace changes."""
+T = TypeVar("T")
 
 
 def demand_of(loads: tuple[Load, ...], brief: Brief) -> DayDemand:
     """The simulated demand, from the keep if the same was asked before."""
     relevant = replace(brief, question="", reserve_pct=0, noise_day_dba=None, noise_night_dba=None, ear_m=1)
     asked = {"loads": [dump(x) for x in loads], "brief": dump(relevant), "of": [METHOD, DRAWS, SEED]}
+    return _kept(DayDemand, asked, lambda: simulate(loads, brief))
+
+
+def _kept(kind: type[T], asked: Any, compute: Callable[[], T]) -> T:
+    """A result from the keep if the same was asked before, else computed and kept."""
     digest = hashlib.sha256(canonical(asked).encode()).hexdigest()
-    kept = DemandRow.objects.filter(digest=digest).first()
+    kept = ResultRow.objects.filter(digest=digest).first()
     if kept is not None:
-        return load(DayDemand, kept.data)
-    demand = simulate(loads, brief)
-    DemandRow.objects.update_or_create(digest=digest, defaults={"data": dump(demand)})
-    return demand
+        return load(kind, kept.data)
+    result = compute()
+    ResultRow.objects.update_or_create(digest=digest, defaults={"data": dump(result)})
+    return result
+
+
+def facts_of(row: TraceRow, kit: Kit, system: System) -> TraceFacts:
+    """What was read off a trace, from the keep if it was read off before."""
+    asked = {
+        "trace": [row.sha256, row.name, row.instrument, row.t0_s], "system": dump(system), "of": [TRACE_METHOD],
+        "kit": [dump(instrument) for instrument in kit.instruments], "wave": kit.wave.value,
+    }  # fmt: skip
+    return _kept(TraceFacts, asked, lambda: read_off(read_trace(row), kit, system))
+
+
+def logs_of(row: SessionRow, system: System, wave: Wave) -> tuple[TraceFacts, ...]:
+    """What was read off every log of a session."""
+    kit = bridge.session_data(row).kit_on(wave)
+    return tuple(facts_of(trace, kit, system) for trace in live_traces(row))
+
+
+def _found(row: SessionRow, home: Home, source: Source) -> SessionFindings:
+    logs = logs_of(row, home.brief.system, source.claims.wave)
+    return whole.session_findings(home, source, bridge.session_of(row), logs)
 
 
 def session_findings(row: SessionRow) -> SessionFindings:
     """Every finding of one session."""
-    return whole.session_findings(bridge.home_of(row.source.job), bridge.source_of(row.source), bridge.session_of(row))
+    return _found(row, bridge.home_of(row.source.job), bridge.source_of(row.source))
 
 
 def case_of(source: SourceRow, scope: Tier = Tier.MUST) -> Case:
     """All that the verdict on a source is judged on."""
-    sessions = [bridge.session_of(row) for row in source.session_rows.all()]
-    return whole.build_case(bridge.home_of(source.job), bridge.source_of(source), sessions, scope, demand_of)
+    home, value = bridge.home_of(source.job), bridge.source_of(source)
+    found = [_found(row, home, value) for row in source.session_rows.all()]
+    return whole.build_case(home, value, found, scope, demand_of)
 
 
 def verdict_on(source: SourceRow, scope: Tier = Tier.MUST) -> Verdict:

@@ -109,8 +109,8 @@ class EntryRow(models.Model):
         return f"{self.seq}: {self.raw}"
 
 
-class DemandRow(models.Model):
-    """A simulated demand kept by the digest of what went in: recomputed only when that changes."""
+class ResultRow(models.Model):
+    """A computed result kept by the digest of what went in: computed anew only when that changes."""
 
     digest = models.CharField(max_length=64, primary_key=True)
     data = models.JSONField()

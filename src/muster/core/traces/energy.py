@@ -37,9 +37,7 @@ def energy(trace: Trace, place: Place, watts: Floats) -> Energy:
     stood = trace.durations_s()
     read = ~np.isnan(watts)
     gap_s = sum(t1 - t0 for t0, t1 in trace.gaps()) + float(stood[~read].sum())
-    counter = trace.of("wh", place)
-    if counter is None and place in (Place.TOTAL, Place.LEG1):
-        counter = trace.of("wh")
+    counter = trace.of("wh") if place is Place.TOTAL else None
     counted = counter[~np.isnan(counter)] if counter is not None else np.zeros(0)
     return Energy(
         place,

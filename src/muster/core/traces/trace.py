@@ -35,6 +35,9 @@ class Channel:
     def __post_init__(self) -> None:
         if self.measured not in QUANTITIES:
             raise UnknownChoice(f"no quantity “{self.quantity}”", where="quantity", want=", ".join(QUANTITIES))
+        if (self.quantity in ELECTRIC) == (self.place is Place.NONE):
+            want = "a leg, the total, the neutral or DC" if self.quantity in ELECTRIC else "no place"
+            raise MusterError(f"{self.quantity} at “{self.place.words}”", where="place", want=want)
 
     @property
     def measured(self) -> str:
@@ -68,7 +71,7 @@ def channel_named(heading: str) -> Channel:
     """
     for place, prefix in PREFIXES.items():
         for quantity in QUANTITIES:
-            if quantity.startswith("dc_"):
+            if quantity.startswith("dc_") or (quantity in ELECTRIC) == (place is Place.NONE):
                 continue
             if heading == prefix + HEADINGS.get(quantity, quantity):
                 return Channel(quantity, place)

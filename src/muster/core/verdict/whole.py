@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 
 from ..brief import Brief, Home
 from ..day import DRAWS, SEED, DayDemand, simulate, upper
@@ -10,6 +10,7 @@ from ..findings import SessionFindings, findings_of
 from ..loads import TIERS, Load, Tier
 from ..sessions import Session
 from ..sources import Source
+from ..traces import TraceFacts
 from .case import Case
 
 Simulate = Callable[[tuple[Load, ...], Brief], DayDemand]
@@ -21,9 +22,9 @@ def in_scope(loads: Iterable[Load], scope: Tier) -> tuple[Load, ...]:
     return tuple(load for load in loads if load.tier in wanted)
 
 
-def session_findings(home: Home, source: Source, session: Session) -> SessionFindings:
-    """Every finding of one session on a source, in its home."""
-    return findings_of(session, home.by_key, home.brief.system, home.brief.ear_m, source.claims.wave)
+def session_findings(home: Home, source: Source, session: Session, logs: Sequence[TraceFacts] = ()) -> SessionFindings:
+    """Every finding of one session on a source, in its home, with what was read off its recorded logs."""
+    return findings_of(session, home.by_key, home.brief.system, home.brief.ear_m, source.claims.wave, logs)
 
 
 def draws_of(draws: int = DRAWS, seed: int = SEED) -> Simulate:
@@ -32,7 +33,11 @@ def draws_of(draws: int = DRAWS, seed: int = SEED) -> Simulate:
 
 
 def build_case(
-    home: Home, source: Source, sessions: Iterable[Session], scope: Tier = Tier.MUST, demand_of: Simulate | None = None
+    home: Home,
+    source: Source,
+    found: Iterable[SessionFindings],
+    scope: Tier = Tier.MUST,
+    demand_of: Simulate | None = None,
 ) -> Case:
     """All that a verdict is judged on, for the loads of a tier and above.
 
@@ -45,5 +50,5 @@ def build_case(
         source=source,
         demand=demand_of(upper(loads), home.brief),
         planned=demand_of(loads, home.brief),
-        sessions=tuple(session_findings(home, source, session) for session in sessions),
+        sessions=tuple(found),
     )

@@ -8,15 +8,18 @@ from datetime import datetime, timedelta
 from django.contrib.auth.models import AbstractUser
 from django.db import transaction
 from django.utils import timezone
+from django.utils.text import slugify
 
 from muster.core.brief import Brief
 from muster.core.errors import MusterError
 from muster.formats.codec import dump
 from muster.formats.jobfile import JobFile, SessionRecord, SourceRecord
+from muster.formats.jobzip import JobPackage
 from muster.records import bridge
-from muster.records.models import EntryRow, Job, LoadRow, SessionRow, SourceRow
+from muster.records.models import EntryRow, Job, LoadRow, SessionRow, SourceRow, TraceRow
 
 from .sessions import seal
+from .traces import keep_trace, read_trace
 
 
 def _named(name: str) -> str:
@@ -78,14 +81,15 @@ def restore_job(job: Job) -> Job:
 
 
 @transaction.atomic
-def read_in(file: JobFile, who: AbstractUser, demo: str = "") -> Job:
-    """Make a whole job of a job file, or nothing of it.
+def read_in(package: JobPackage, who: AbstractUser, demo: str = "") -> Job:
+    """Make a whole job of a job file and its traces, or nothing of it.
 
     Raises
     ------
     MusterError
-        If a sealed session is not what was sealed.
+        If a sealed session or a trace is not what was sealed.
     """
+    file = package.job
     job = create_job(file.name, file.brief, who)
     if demo:
         job.demo = demo
@@ -96,11 +100,11 @@ def read_in(file: JobFile, who: AbstractUser, demo: str = "") -> Job:
         row = bridge.fill_source(SourceRow(job=job, created_by=who), record.source)
         row.save()
         for session in record.sessions:
-            _read_session(row, session, who)
+            _read_session(row, session, package, who)
     return job
 
 
-def _read_session(source: SourceRow, record: SessionRecord, who: AbstractUser) -> None:
+def _read_session(source: SourceRow, record: SessionRecord, package: JobPackage, who: AbstractUser) -> None:
     session = record.session
     started_at = datetime.fromisoformat(record.started_at)
     row = SessionRow.objects.create(
@@ -114,6 +118,10 @@ def _read_session(source: SourceRow, record: SessionRecord, who: AbstractUser) -
             by=entry.who or bridge.shown_name(who), raw=entry.raw, items=[dump(item) for item in entry.items],
             voids=rows.get(entry.voids) if entry.voids is not None else None,
         )  # fmt: skip
+    for trace in record.traces:
+        kept = keep_trace(row, package.traces[trace.file], trace.notes, who)
+        if trace.sha256 and trace.sha256 != kept.sha256:
+            raise MusterError("was changed after it was recorded", where=trace.file, want="the file as Muster wrote it")
     if record.closed_at is not None:
         seal(row, datetime.fromisoformat(record.closed_at))
         if record.sha256 and record.sha256 != row.sha256:
@@ -124,10 +132,30 @@ def _read_session(source: SourceRow, record: SessionRecord, who: AbstractUser) -
             )
 
 
-def write_out(job: Job) -> JobFile:
-    """The whole job as a job file: what was undone or put away included, nothing of this database."""
+def write_out(job: Job) -> JobPackage:
+    """The whole job with its traces: what was undone included, what was put away left out, nothing of this database."""
     sources = tuple(
         SourceRecord(bridge.source_of(row), tuple(bridge.record_of(session) for session in row.session_rows.all()))
         for row in job.source_rows.filter(archived_at=None)
     )
-    return JobFile(job.name, bridge.brief_of(job), bridge.loads_of(job), sources)
+    rows = TraceRow.objects.filter(session__source__job=job, staged=False, removed_at=None)
+    samples = {bridge.trace_record(row).file: row for row in rows}
+    named = [replace(source, sessions=_with_files(at, source)) for at, source in enumerate(sources, 1)]
+    old = [trace.file for source in sources for kept in source.sessions for trace in kept.traces]
+    file = JobFile(job.name, bridge.brief_of(job), bridge.loads_of(job), tuple(named))
+    traces = {trace.file: read_trace(samples[before]) for trace, before in zip(file.traces, old, strict=True)}
+    return JobPackage(file, traces)
+
+
+def _with_files(place: int, source: SourceRecord) -> tuple[SessionRecord, ...]:
+    """The sessions of a source with the files of their traces named by where they stand."""
+    return tuple(
+        replace(
+            kept,
+            traces=tuple(
+                replace(trace, file=f"traces/{place}-{number}-{count}-{slugify(trace.name)[:40] or 'log'}.csv")
+                for count, trace in enumerate(kept.traces, 1)
+            ),
+        )
+        for number, kept in enumerate(source.sessions, 1)
+    )

@@ -201,5 +201,7 @@ def seal(row: SessionRow, at: datetime) -> SessionRow:
 
 def digest_of(row: SessionRow) -> str:
     """SHA-256 over a session as its job file holds it, entries undone included; the seal itself left out."""
-    body = replace(bridge.record_of(row), closed_at=None, sha256="")
+    record = bridge.record_of(row)
+    traces = tuple(replace(trace, file="") for trace in record.traces)
+    body = replace(record, closed_at=None, sha256="", traces=traces)
     return hashlib.sha256(canonical(dump_told(body)).encode()).hexdigest()

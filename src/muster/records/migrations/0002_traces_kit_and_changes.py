@@ -13,6 +13,7 @@ class Migration(migrations.Migration):
     ]
 
     operations = [
+        migrations.RenameModel("DemandRow", "ResultRow"),
         migrations.CreateModel(
             name='ChangeRow',
             fields=[

@@ -12,11 +12,12 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_POST
 
 from muster.core.errors import MusterError
-from muster.formats.jobfile import job_text, parse_job
+from muster.formats.jobzip import read_package, write_package
 from muster.records import bridge
 from muster.records.actions import jobs as actions
 from muster.records.actions.people import name_account
 from muster.records.models import Job
+from muster.web.ui.answers import download
 from muster.web.ui.context import COOKIE, THEMES
 from muster.web.ui.frame import get_job, question_of
 from muster.web.ui.stages import Mark, marks
@@ -24,8 +25,8 @@ from muster.web.ui.stages import Mark, marks
 from .forms import NewJobForm
 
 YEAR_S = 365 * 24 * 3600
-MOST_BYTES = 20_000_000
-"""A job file of typed sessions is far below this."""
+MOST_BYTES = 400_000_000
+"""A job file with days of logs is below this."""
 
 
 @dataclass(frozen=True)
@@ -69,10 +70,10 @@ def bring_in(request: HttpRequest) -> HttpResponse:
     given = request.FILES.get("file")
     try:
         if given is None:
-            raise MusterError("no file was chosen", where="file", want="a .muster.json file")
+            raise MusterError("no file was chosen", where="file", want="a .muster.json or .muster.zip file")
         if given.size > MOST_BYTES:
-            raise MusterError("larger than a job file can be", where="file", want="at most 20 MB")
-        job = actions.read_in(parse_job(given.read()), request.user)
+            raise MusterError("larger than a job file can be", where="file", want="at most 400 MB")
+        job = actions.read_in(read_package(given.read()), request.user)
     except MusterError as error:
         context = {"form": NewJobForm(initial={"outage_h": 24}), "file_error": str(error)}
         return render(request, "jobs/new.html", context, status=422)
@@ -83,9 +84,8 @@ def bring_in(request: HttpRequest) -> HttpResponse:
 def file(request: HttpRequest, job_id: int) -> HttpResponse:
     """The whole job as a file."""
     job = get_job(job_id)
-    response = HttpResponse(job_text(actions.write_out(job)), content_type="application/json; charset=utf-8")
-    response["Content-Disposition"] = f'attachment; filename="{slugify(job.name) or "job"}.muster.json"'
-    return response
+    package = actions.write_out(job)
+    return download(write_package(package), f"{slugify(job.name) or 'job'}{package.suffix}")
 
 
 @require_POST

@@ -1,0 +1,113 @@
+"""A job with its traces: one zip, the job file at its root and a CSV a trace; or the job file alone."""
+
+from __future__ import annotations
+
+import io
+import zipfile
+import zlib
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from muster.core.errors import MusterError
+from muster.core.traces import Trace
+
+from .jobfile import JobFile, job_text, parse_job
+from .logs.writing import read_trace_csv, trace_csv
+
+JOB_NAME = "job.muster.json"
+ZIP_DATE = (1980, 1, 1, 0, 0, 0)
+"""One date for every member: the same job gives the same bytes."""
+MOST_UNPACKED = 4_000_000_000
+ZIP_MARK = b"PK\x03\x04"
+
+
+@dataclass(frozen=True)
+class JobPackage:
+    """A job and its traces, by the name of their file."""
+
+    job: JobFile
+    traces: Mapping[str, Trace] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        for at, source in enumerate(self.job.sources):
+            for number, kept in enumerate(source.sessions):
+                for place, trace in enumerate(kept.traces):
+                    if trace.file not in self.traces:
+                        raise MusterError(
+                            f"“{trace.file}” is missing", where=f"sources[{at}].sessions[{number}].traces[{place}].file",
+                            want="the .muster.zip, which holds the recorded logs too",
+                        )  # fmt: skip
+
+    @property
+    def suffix(self) -> str:
+        """The end of the name that such a file bears."""
+        return ".muster.zip" if self.traces else ".muster.json"
+
+
+def write_package(package: JobPackage) -> bytes:
+    """A job as its file: JSON alone where it has no traces, else a zip."""
+    if not package.traces:
+        return job_text(package.job).encode()
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED, compresslevel=9) as archive:
+        _add(archive, JOB_NAME, job_text(package.job).encode())
+        for name, trace in sorted(package.traces.items()):
+            _add(archive, name, trace_csv(trace))
+    return out.getvalue()
+
+
+def _add(archive: zipfile.ZipFile, name: str, data: bytes) -> None:
+    info = zipfile.ZipInfo(name, ZIP_DATE)
+    info.compress_type = zipfile.ZIP_DEFLATED
+    archive.writestr(info, data, compresslevel=9)
+
+
+def read_package(data: bytes) -> JobPackage:
+    """A job from the bytes of its file, JSON or zip.
+
+    Raises
+    ------
+    MusterError
+        If it is neither, if something in it does not fit (path and reason), or
+        a trace it lists is missing.
+    """
+    if not data.startswith(ZIP_MARK):
+        return JobPackage(parse_job(data))
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            return _unpacked(archive)
+    except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError, KeyError) as error:
+        raise MusterError(
+            f"the zip is damaged: {error}", where="file", want="a .muster.zip as Muster wrote it"
+        ) from None
+
+
+def _unpacked(archive: zipfile.ZipFile) -> JobPackage:
+    if sum(member.file_size for member in archive.infolist()) > MOST_UNPACKED:
+        raise MusterError("larger than 4 GB unpacked", where="file", want="a job of fewer logs")
+    names = set(archive.namelist())
+    if JOB_NAME not in names:
+        raise MusterError(f"no {JOB_NAME} in the zip", where="file", want="a .muster.zip as Muster wrote it")
+    job = parse_job(archive.read(JOB_NAME))
+    traces = {}
+    for record in job.traces:
+        if record.file in names:
+            trace = read_trace_csv(archive.read(record.file), record.file, record.instrument)
+            traces[record.file] = Trace(record.name, trace.instrument, trace.channels, trace.t_s, trace.values)
+    return JobPackage(job, traces)
+
+
+def read_package_file(path: Path) -> JobPackage:
+    """A job from its file on disk.
+
+    Raises
+    ------
+    MusterError
+        As ``read_package``, or if the file cannot be read.
+    """
+    try:
+        data = path.read_bytes()
+    except OSError as error:
+        raise MusterError(str(error.strerror).lower(), where=str(path), want="a .muster.json or .muster.zip") from None
+    return read_package(data)
