@@ -30,7 +30,7 @@ shots: $(VENV)/.dev
 	$(BIN)/python -m tools.screenshots
 
 demo-data: $(VENV)/.run
-	$(BIN)/python -m tools.make_demo
+	$(BIN)/python -m tools.demo
 
 vendor: $(VENV)/.run
 	$(BIN)/python -m tools.vendor

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from functools import cache
 from importlib import resources
 from typing import Any
 
@@ -14,11 +16,21 @@ from muster.core.brief import Brief
 from muster.core.sessions import Conditions
 from muster.core.sources import Claims, Source, SourceKind
 from muster.core.supply import SYSTEMS
-from muster.formats.jobzip import read_package
+from muster.formats.jobzip import JobPackage, read_package
 from muster.records.actions import jobs, roll, sources
 from muster.records.actions import sessions as session_actions
+from muster.records.actions.demo import load_demo
 from muster.records.actions.people import local_account
 from muster.records.models import Job, SessionRow, SourceRow
+
+FERRY_HOUSE = "3_ferry_house.muster.zip"
+
+
+@cache
+def ferry_house() -> JobPackage:
+    """The demo's Ferry House."""
+    return read_package(resources.files("muster.demo").joinpath(FERRY_HOUSE).read_bytes())
+
 
 settings.register_profile("muster", deadline=None, print_blob=True)
 settings.load_profile("muster")
@@ -54,9 +66,16 @@ def ladder(source: SourceRow, who: AbstractUser) -> SessionRow:
 
 @pytest.fixture
 def demo(who: AbstractUser) -> Job:
-    """The Ferry House."""
-    data = resources.files("muster.demo").joinpath("ferry_house.muster.json").read_bytes()
-    return jobs.read_in(read_package(data), who, demo="ferry_house.muster.json")
+    """The Ferry House with the first of its sources, the open-frame set."""
+    whole = ferry_house()
+    job = replace(whole.job, sources=whole.job.sources[:1])
+    return jobs.read_in(JobPackage(job, whole.traces), who, demo=FERRY_HOUSE)
+
+
+@pytest.fixture
+def island(who: AbstractUser) -> list[Job]:
+    """All three homes, whole, as the demo loads them."""
+    return load_demo(who)
 
 
 @pytest.fixture

@@ -22,6 +22,11 @@ PACKAGES = {
         "files/atkinson-hyperlegible-mono-latin-wght-normal.woff2": "hyperlegible-mono.woff2",
         "LICENSE": "LICENSE-hyperlegible-mono.txt",
     },
+    "uplot@1.6.32": {
+        "dist/uPlot.iife.min.js": "uplot.min.js",
+        "dist/uPlot.min.css": "uplot.min.css",
+        "LICENSE": "LICENSE-uplot.txt",
+    },
 }
 """What is taken of each package, and the name it is shipped under."""
 TEST_TARGET = Path(__file__).parent.parent / "tests/vendor"

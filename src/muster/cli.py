@@ -244,7 +244,7 @@ def _import(args: argparse.Namespace) -> int:
 
 def _export(args: argparse.Namespace) -> int:
     _prepare()
-    from .formats.jobzip import write_package
+    from .formats.jobzip_out import write_package
     from .records.actions.jobs import write_out
     from .records.models import Job
 

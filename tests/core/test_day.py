@@ -10,7 +10,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from muster.core.brief import Brief, BringUp
-from muster.core.day import _highest_mean, _longest_spell, simulate, upper
+from muster.core.day import _batches, simulate, upper
+from muster.core.day_kernel import energies, highest_mean, longest_spell, runs_of
 from muster.core.loads import Caller, Duty, Load
 from muster.core.quantities import Grade
 from muster.core.supply import Leg
@@ -116,11 +117,61 @@ def test_the_highest_minute_is_that_of_a_plain_scan(parts: list[tuple[float, flo
     begins = np.linspace(0, times[-1] - 60, 4000)
     energy = np.concatenate([[0.0], np.cumsum(level[:-1] * np.diff(times))])
     plain = max((np.interp(begins + 60, times, energy) - np.interp(begins, times, energy)) / 60)
-    assert _highest_mean(times, level, 60) == pytest.approx(plain, rel=0.02, abs=5)
-    assert _highest_mean(times, level, 60) >= plain - 1e-6 * max(1, plain)
+    found = highest_mean(times, level, energies(times, level), 60.0)
+    assert found == pytest.approx(plain, rel=0.02, abs=5)
+    assert found >= plain - 1e-6 * max(1, plain)
 
 
 def test_the_longest_spell_is_unbroken() -> None:
     times, level = np.array([0.0, 10, 20, 25, 60]), np.array([5.0, 9, 9, 2, 2])
-    assert _longest_spell(times, level, 9) == 15
-    assert _longest_spell(times, level, 10) == 0
+    assert longest_spell(times, level, 9.0) == 15
+    assert longest_spell(times, level, 10.0) == 0
+
+
+def test_batches_change_nothing(monkeypatch: pytest.MonkeyPatch) -> None:
+    whole = simulate(ROLL, BRIEF, draws=9)
+    monkeypatch.setattr("muster.core.day.DICE_AT_ONCE", 200)
+    assert len(_batches(ROLL, BRIEF, 9)) > 1
+    assert simulate(ROLL, BRIEF, draws=9) == whole
+
+
+SECONDS = 2 * 3600
+
+
+@settings(max_examples=25)
+@given(st.integers(0, 2**32 - 1))
+def test_the_kernel_says_what_a_plain_loop_of_seconds_says(seed: int) -> None:
+    """One outage of 2 h, stepped second by second from the same runs: energies, highest minute, worst start."""
+    brief = replace(BRIEF, outage_h=2)
+    roll = (FREEZER, PUMP, replace(KETTLE, hours=(12, 13)), replace(LAMP, hours=(13,)))
+    demand = simulate(roll, brief, draws=1, seed=seed)
+    watts, va = np.zeros(SECONDS), np.zeros(SECONDS)
+    runs: dict[str, list[tuple[float, float]]] = {}
+    for one in sorted(roll, key=lambda x: x.key):
+        rng = np.random.default_rng([seed, *one.key.encode()])
+        most = int(np.ceil(SECONDS / ((one.duty.on_min + one.duty.off_min) * 60 * 0.8))) + 2 if one.duty.cycles else 1
+        rolled = rng.uniform(-1, 1, (1, 2 * most + 1))
+        hours = np.array([[(h - 12) * 3600.0, (h - 11) * 3600.0] for h in one.hours if h in (12, 13)])
+        joined = np.array([[hours[0, 0], hours[-1, 1]]])
+        at_once = one.calls_at_once and joined[0, 0] == 0
+        out = np.zeros((200, 2))
+        found = runs_of(
+            one.duty.on_min * 60.0, one.duty.off_min * 60.0, 0.2, (3.0 if one.duty.cycles else 1.0) if at_once else 0.0,
+            0.0, (rolled[0, 0] + 1) / 2, rolled[0, 1:].reshape(-1, 2), joined[:, 0].copy(), joined[:, 1].copy(),
+            float(SECONDS), out,
+        )  # fmt: skip
+        runs[one.key] = [(low, high) for low, high in out[:found].tolist()]
+        for low, high in out[:found]:
+            inside = np.clip(np.minimum(np.arange(1, SECONDS + 1), high) - np.maximum(np.arange(SECONDS), low), 0, 1)
+            watts += one.run_w * inside
+            va += one.run_va * inside
+    assert demand.total_wh == pytest.approx(watts.sum() / 3600)
+    assert demand.hour_wh == pytest.approx([watts[:3600].sum() / 3600, watts[3600:].sum() / 3600])
+    minute = np.convolve(watts, np.ones(60) / 60, "valid").max()
+    assert minute - 1e-6 <= demand.peak_w <= minute + PUMP.run_w / 30
+    for start in demand.starts:
+        beneath = [
+            sum(x.run_w for x in roll if x.key != start.load and any(low <= t < high for low, high in runs[x.key]))
+            for t, _ in runs[start.load]
+        ]
+        assert start.base_w == pytest.approx(max(beneath))

@@ -12,8 +12,9 @@ from pathlib import Path
 import pytest
 
 from muster import cli
+from muster.formats.jobzip import read_package_file
 
-DEMO = Path(cli.__file__).parent / "demo/ferry_house.muster.json"
+DEMO = Path(cli.__file__).parent / "demo/3_ferry_house.muster.zip"
 
 
 def run(*words: str, data: Path | None = None) -> subprocess.CompletedProcess[str]:
@@ -60,7 +61,8 @@ def test_findings_are_read_out_with_their_working(capsys: pytest.CaptureFixture[
     assert "least squares" in capsys.readouterr().out
     assert cli.main(["findings", str(DEMO), "--json"]) == 0
     sessions = json.loads(capsys.readouterr().out)["sessions"]
-    assert [s["protocol"] for s in sessions] == ["ladder", "starts", "noise_walk"]
+    assert [s["protocol"] for s in sessions[:3]] == ["ladder", "starts", "noise_walk"]
+    assert {f["topic"] for s in sessions for f in s["findings"]} >= {"starts", "energy", "conversion", "droop"}
     for finding in (f for s in sessions for f in s["findings"]):
         assert finding["grade"] in "ABCD"
         assert finding["workings"]
@@ -98,12 +100,14 @@ def test_a_file_that_is_not_there_and_a_draw_too_few(tmp_path: Path, capsys: pyt
 def test_a_job_goes_in_comes_out_the_same_and_is_backed_up(tmp_path: Path) -> None:
     brought = run("import", str(DEMO), data=tmp_path)
     assert (brought.returncode, brought.stdout) == (0, "The Ferry House is job 1\n")
-    out = tmp_path / "out.muster.json"
+    refused = run("export", "the ferry house", str(tmp_path / "out.muster.json"), data=tmp_path)
+    assert (refused.returncode, "ends in .muster.zip" in refused.stderr) == (2, True)
+    out = tmp_path / "out.muster.zip"
     assert run("export", "the ferry house", str(out), data=tmp_path).returncode == 0
-    again = json.loads(out.read_text(encoding="utf-8"))
-    first = json.loads(DEMO.read_text(encoding="utf-8"))
-    assert again["loads"] == first["loads"]
-    assert all(len(session["sha256"]) == 64 for session in again["sources"][0]["sessions"])
+    again, first = read_package_file(out), read_package_file(DEMO)
+    assert again.job.loads == first.job.loads
+    assert all(len(kept.sha256) == 64 for source in again.job.sources for kept in source.sessions)
+    assert [trace.t_s.size for trace in again.traces.values()] == [trace.t_s.size for trace in first.traces.values()]
     copy = tmp_path / "copy.sqlite3"
     assert run("backup", str(copy), data=tmp_path).returncode == 0
     with sqlite3.connect(copy) as database:

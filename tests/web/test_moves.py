@@ -15,8 +15,8 @@ from muster.records.models import Job, LoadRow, SessionRow, SourceRow
 
 def test_the_demo_is_read_in_once_and_what_was_changed_in_it_stays(who: AbstractUser) -> None:
     first = load_demo(who)
-    assert [job.name for job in first] == ["The Ferry House"]
-    LoadRow.objects.filter(name="kettle").update(name="big kettle")
+    assert [job.name for job in first] == ["The Net Loft", "Signal Cottage", "The Ferry House"]
+    LoadRow.objects.filter(name="bread oven").update(name="big kettle")
     assert load_demo(who) == []
     assert LoadRow.objects.filter(name="big kettle").count() == 1
 
@@ -147,8 +147,8 @@ def test_the_day_of_each_tier_is_told_apart(client: Client, demo: Job) -> None:
 
 def test_a_job_is_saved_as_a_file_and_brought_in_again_whole(client: Client, demo: Job) -> None:
     saved = client.get(reverse("job-file", args=[demo.pk]))
-    assert saved["Content-Disposition"] == 'attachment; filename="the-ferry-house.muster.json"'
-    upload = SimpleUploadedFile("x.muster.json", saved.content)
+    assert saved["Content-Disposition"] == 'attachment; filename="the-ferry-house.muster.zip"'
+    upload = SimpleUploadedFile("x.muster.zip", saved.content)
     page = client.post(reverse("bring-in"), {"file": upload}, follow=True)
     assert b"brought in whole" in page.content
     copy = Job.objects.exclude(pk=demo.pk).get()

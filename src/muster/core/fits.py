@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy.special import stdtrit
 
 from .errors import NotEnoughReadings
@@ -73,3 +74,22 @@ def fit_line(x: Sequence[float], y: Sequence[float]) -> Line:
     rest = ys - (a + b * xs)
     s = math.sqrt(float((rest**2).sum()) / (xs.size - 2)) if xs.size > 2 else None
     return Line(a, b, int(xs.size), s, x_mean, sxx, float(xs.min()), float(xs.max()))
+
+
+def not_negative(columns: NDArray[np.float64], y: NDArray[np.float64]) -> tuple[tuple[float, ...], float]:
+    """Least squares with no coefficient below zero, and the norm of what is left.
+
+    ``columns`` is (n, few): every set of columns is tried, and of those whose
+    coefficients are all 0 or more the best is taken; exact, and for three
+    columns quicker than loading a general solver.
+    """
+    count = columns.shape[1]
+    best, left = np.zeros(count), float(np.linalg.norm(y))
+    for picks in range(1, 2**count):
+        kept = [i for i in range(count) if picks >> i & 1]
+        found = np.linalg.lstsq(columns[:, kept], y)[0]
+        rest = float(np.linalg.norm(y - columns[:, kept] @ found))
+        if (found >= 0).all() and rest < left:
+            best, left = np.zeros(count), rest
+            best[kept] = found
+    return tuple(best.tolist()), left

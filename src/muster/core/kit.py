@@ -122,6 +122,13 @@ USUAL_KIT = (
                 _m("rpm", 6000, 1)),
                1.0, 1.0),
     Instrument("thermometer", "contact thermometer", (_m("temp_c", 300, 0, 1, -40),), 1.0, 1.0),
+    Instrument(
+        "recorder", "power recorder",
+        (_m("v", 600, 0.3), _m("a", 100, 0.5), _m("w", 50_000, 0.8), _m("va", 50_000, 0.8), _m("pf", 1, 0, 0.01),
+         _m("hz", 70, 0, 0.02, 40), _m("wh", 1e7, 0.8), _m("dc_v", 600, 0.3), _m("dc_a", 500, 0.8, 0, -500),
+         _m("dc_w", 50_000, 1, 0, -50_000), _m("soc_pct", 100, 0, 3)),
+        0.2, 0.2, max_hold=True, crest=4, bandwidth_hz=5000, safe_a=100,
+    ),
     Instrument("dipstick", "measuring can", (_m("fuel_l", 1000, 3),), 60.0, 60.0),
 )  # fmt: skip
 """The usual kit: what such instruments are commonly good for. The first that reads a quantity is

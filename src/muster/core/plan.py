@@ -94,3 +94,22 @@ def noise_steps(ear_m: float) -> tuple[Step, ...]:
             Step(f"{plain(metres, 'm')}, {state}", ask=f"Log it such as “64db@{metres:g}m”.") for metres in distances
         ]
     return tuple(steps)
+
+
+def idle_steps() -> tuple[Step, ...]:
+    """Nothing connected: the output on, in eco mode, and off."""
+    ask = "Read the DC side, or the wall side, for a quarter of an hour: such as “dc 25.6v 0.8a”."
+    return (
+        Step("output on, nothing connected", (), 0.0, 0.0, 900.0, ask),
+        Step("output on, eco mode", (), 0.0, 0.0, 900.0, ask + " Say which sockets stay live."),
+        Step("output off", (), 0.0, 0.0, 300.0, ask),
+    )
+
+
+def endurance_steps() -> tuple[Step, ...]:
+    """From full to empty, with a check-in each hour."""
+    return (
+        Step("full, before anything is on", ask="Read the charge or the tank: such as “100%” or “fuel 25l”."),
+        Step("running", ask="Check in each hour: such as “81% 0.62kwh 231v 410w”; or bring in a recorded log."),
+        Step("empty, or stopped", ask="Say what ended it (!trip, or a note), and read once more."),
+    )

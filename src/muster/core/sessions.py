@@ -211,5 +211,5 @@ PROTOCOLS = {
         Protocol("dedicated", "Dedicated circuit", "A furnace or boiler run by cord: inducer, igniter, blower in turn.", "start sequence, duty, hours", 60),
     )
 }  # fmt: skip
-RUNNABLE = ("ladder", "starts", "noise_walk")
+RUNNABLE = ("ladder", "starts", "noise_walk", "idle", "endurance")
 """The protocols whose typed sessions this version can run and read."""

@@ -12,12 +12,10 @@ from pathlib import Path
 from muster.core.errors import MusterError
 from muster.core.traces import Trace
 
-from .jobfile import JobFile, job_text, parse_job
-from .logs.writing import read_trace_csv, trace_csv
+from .jobfile import JobFile, parse_job
+from .logs.own import read_trace_csv
 
 JOB_NAME = "job.muster.json"
-ZIP_DATE = (1980, 1, 1, 0, 0, 0)
-"""One date for every member: the same job gives the same bytes."""
 MOST_UNPACKED = 4_000_000_000
 ZIP_MARK = b"PK\x03\x04"
 
@@ -43,24 +41,6 @@ class JobPackage:
     def suffix(self) -> str:
         """The end of the name that such a file bears."""
         return ".muster.zip" if self.traces else ".muster.json"
-
-
-def write_package(package: JobPackage) -> bytes:
-    """A job as its file: JSON alone where it has no traces, else a zip."""
-    if not package.traces:
-        return job_text(package.job).encode()
-    out = io.BytesIO()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED, compresslevel=9) as archive:
-        _add(archive, JOB_NAME, job_text(package.job).encode())
-        for name, trace in sorted(package.traces.items()):
-            _add(archive, name, trace_csv(trace))
-    return out.getvalue()
-
-
-def _add(archive: zipfile.ZipFile, name: str, data: bytes) -> None:
-    info = zipfile.ZipInfo(name, ZIP_DATE)
-    info.compress_type = zipfile.ZIP_DEFLATED
-    archive.writestr(info, data, compresslevel=9)
 
 
 def read_package(data: bytes) -> JobPackage:

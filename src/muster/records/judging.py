@@ -23,7 +23,7 @@ from . import bridge
 from .actions.traces import live_traces, read_trace
 from .models import ResultRow, SessionRow, SourceRow, TraceRow
 
-METHOD = 1
+METHOD = 2
 """Raised when the simulation changes, so that kept results are made anew."""
 TRACE_METHOD = 1
 """Raised when what is read off a trace changes."""

@@ -15,7 +15,8 @@ class Finding:
     ``topic`` groups findings of one kind; ``sentence`` is what an owner
     understands; ``seqs`` are the entries it came from; ``needs`` names what
     would make it better, empty when it stands. ``span`` is the stretch of the
-    strip it stands on [s after the session began], None where it has none.
+    strip it stands on [s after the session began], None where it has none;
+    ``log`` is the name of the recorded log it was read off.
     """
 
     key: str
@@ -27,3 +28,4 @@ class Finding:
     seqs: tuple[int, ...] = ()
     needs: str = ""
     span: tuple[float, float] | None = None
+    log: str = ""

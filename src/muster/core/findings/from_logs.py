@@ -65,11 +65,11 @@ def _kit_with(kit: Kit, logs: Iterable[TraceFacts]) -> Kit:
     added = []
     for log in logs:
         instrument = kit.instrument_for("v", log.instrument)
-        step_s = max(log.step_s, 1e-3)
+        step_s = max(round(log.step_s, 3), 1e-3)
         slower = instrument.refresh_s < step_s
         added.append(
             replace(
-                instrument, slug=logged_as(log), name=f"{instrument.name}, logged every {plain(round(step_s, 3), 's')}",
+                instrument, slug=logged_as(log), name=f"{instrument.name}, logged every {plain(step_s, 's')}",
                 refresh_s=max(instrument.refresh_s, step_s), max_hold=instrument.max_hold and not slower,
             )
         )  # fmt: skip
@@ -117,7 +117,7 @@ def holds_logged(record: BenchRecord, logs: Iterable[TraceFacts]) -> tuple[Held,
         )
         finding = replace(
             tell_held(Place.TOTAL, held.w, u_w, held.held_s, working), key=f"held-log-{log.name}",
-            title="Held, from the log", span=(held.t0_s, held.t1_s),
+            title="Held, from the log", span=(held.t0_s, held.t1_s), log=log.name,
         )  # fmt: skip
         found.append(Held(Place.TOTAL, held.w, u_w, held.held_s, False, 0, finding))  # noqa: FBT003
     return tuple(found)
@@ -171,7 +171,7 @@ def _tell_event(log: TraceFacts, event: VoltEvent, system: System) -> Finding:
     needs = "a log fast enough to hold the whole event" if event.extreme.bound else ""
     return Finding(
         f"{event.kind}-log-{event.place.value}-{event.t0_s:.2f}", topic, f"{title}, from the log", sentence,
-        event.extreme, tuple(workings), (), needs, (event.t0_s - START_LOOK_S, event.t1_s + START_LOOK_S),
+        event.extreme, tuple(workings), (), needs, (event.t0_s - START_LOOK_S, event.t1_s + START_LOOK_S), log.name,
     )  # fmt: skip
 
 
@@ -205,7 +205,7 @@ def _tell_energy(log: TraceFacts, one: Energy, kit: Kit) -> Finding:
     return Finding(
         f"energy-{one.place.value}-{log.name}", "energy", "Energy", sentence,
         Value(one.wh, "wh", u_wh, Bound.AT_LEAST if one.gap_s > 0 else None, Grade.A),
-        tuple(workings), (), "", log.span,
+        tuple(workings), (), "", log.span, log.name,
     )  # fmt: skip
 
 
@@ -223,7 +223,7 @@ def _tell_duty(log: TraceFacts, seen: DutySeen) -> Finding:
     u_pct = 100 * seen.share / max(1, seen.cycles) ** 0.5 * 0.2
     return Finding(
         f"duty-{log.name}", "duty", "Duty", sentence, Value(seen.share * 100, "pct", u_pct, None, Grade.A),
-        (working,), (), "" if seen.cycles >= 4 else "more cycles in the log", (seen.t0_s, seen.t1_s),
+        (working,), (), "" if seen.cycles >= 4 else "more cycles in the log", (seen.t0_s, seen.t1_s), log.name,
     )  # fmt: skip
 
 
@@ -248,7 +248,7 @@ def _tell_conversion(log: TraceFacts, fit: Conversion, kit: Kit) -> list[Finding
             f"conversion-{log.name}", "conversion", "Conversion",
             f"Of what the battery gives, {plain(share * 100, 'pct')} reaches the load at {plain(top_w, 'w')}, "
             f"{plain(fit.share_at(top_w / 4) * 100, 'pct')} at a quarter of that.",
-            Value(share * 100, "pct", u_pct, None, Grade.A), (curve, at_top), (), "", span,
+            Value(share * 100, "pct", u_pct, None, Grade.A), (curve, at_top), (), "", span, log.name,
         )
     ]  # fmt: skip
     seen = fit.idle_w is not None
@@ -260,7 +260,7 @@ def _tell_conversion(log: TraceFacts, fit: Conversion, kit: Kit) -> list[Finding
             f"It draws {plain(idle_w, 'w')} from the battery with nothing on{'' if seen else ', by the fit'}.",
             Value(idle_w, "w", fit.u_w + kit.u("dc_w", log.instrument, idle_w), None, Grade.A if seen else Grade.B),
             (Working("idle = DC watts at no load", put_in, plain(idle_w, "w")), curve), (),
-            "" if seen else "the DC side with nothing on (Idle)", span,
+            "" if seen else "the DC side with nothing on (Idle)", span, log.name,
         )
     )  # fmt: skip
     return found

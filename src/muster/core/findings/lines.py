@@ -125,6 +125,7 @@ def _load_line(
         tuple(point.seq for point in points if point.seq),
         needs,
         log.span if log else None,
+        log.name if log else "",
     )
     return LoadLine(place, unit, nominal, points, line, finding)
 

@@ -109,6 +109,14 @@ def _base(run: StartRun, loads: Mapping[str, Load]) -> tuple[float, Grade]:
     return sum(load.run_w for load in beneath), Grade.B if measured else Grade.D
 
 
+SPAN_S = 20.0
+"""A start is shown on the strip with so many seconds either side."""
+
+
+def _is_logged(run: StartRun) -> bool:
+    return any(reading.instrument.endswith("-log") for reading in run.readings)
+
+
 OUTCOME_WORDS = {
     "held": "started and held",
     "stalled": "stalled",
@@ -211,6 +219,7 @@ def _tell(
         tuple(workings),
         (run.seq,),
         needs,
+        (run.t_s - SPAN_S, run.t_s + SPAN_S) if _is_logged(run) else None,
     )
 
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import nnls
 
+from ..fits import not_negative
 from ..sessions import Place
 from .steady import Stretch, smoothed
 from .trace import Floats, Trace
@@ -144,7 +144,7 @@ def conversion(trace: Trace, steady: tuple[Stretch, ...], ac: Floats, dc: Floats
         return None
     x = np.array([ac_w for ac_w, _ in points]) / top
     loss = np.array([dc_w - ac_w for ac_w, dc_w in points])
-    (p0, p1, p2), rest = nnls(np.stack([np.ones_like(x), x, x**2], axis=1), loss)
+    (p0, p1, p2), rest = not_negative(np.stack([np.ones_like(x), x, x**2], axis=1), loss)
     free = max(1, len(points) - 3)
     idle = [dc_w for ac_w, dc_w in points if ac_w < IDLE_BELOW_W]
     return Conversion(

@@ -74,7 +74,7 @@ def graded(value: float, unit: str, u: float, bound: Bound | None) -> Value:
 def sampler(trace: Trace, kit: Kit, quantity: str) -> Instrument:
     """The instrument as it samples here: no faster than the log's own step."""
     instrument = kit.instrument_for(quantity, trace.instrument)
-    step_s = max(trace.step_s, 1e-3)
+    step_s = max(round(trace.step_s, 3), 1e-3)
     if instrument.refresh_s >= step_s:
         return instrument
     return replace(instrument, refresh_s=step_s, max_hold=False)

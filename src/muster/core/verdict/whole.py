@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
+from functools import cache
 
 from ..brief import Brief, Home
 from ..day import DRAWS, SEED, DayDemand, simulate, upper
@@ -28,8 +29,8 @@ def session_findings(home: Home, source: Source, session: Session, logs: Sequenc
 
 
 def draws_of(draws: int = DRAWS, seed: int = SEED) -> Simulate:
-    """A simulation of so many draws with this seed."""
-    return lambda loads, brief: simulate(loads, brief, draws, seed)
+    """A simulation of so many draws with this seed; the same question is answered once."""
+    return cache(lambda loads, brief: simulate(loads, brief, draws, seed))
 
 
 def build_case(

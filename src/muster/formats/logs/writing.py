@@ -5,13 +5,11 @@ from __future__ import annotations
 import io
 from datetime import datetime, timedelta
 
-import numpy as np
 import polars as pl
 
-from muster.core.errors import MusterError
-from muster.core.traces.trace import Trace, channel_named
+from muster.core.traces.trace import Trace
 
-SECONDS = "t_s"
+from .own import SECONDS
 
 
 def trace_csv(trace: Trace, began: datetime | None = None) -> bytes:
@@ -30,35 +28,3 @@ def trace_csv(trace: Trace, began: datetime | None = None) -> bytes:
     out = io.BytesIO()
     pl.DataFrame(columns).write_csv(out)
     return out.getvalue()
-
-
-def read_trace_csv(data: bytes, name: str, instrument: str) -> Trace:
-    """A trace from CSV as ``trace_csv`` writes it with seconds: the form inside a job's zip.
-
-    Raises
-    ------
-    MusterError
-        If it is not such a file, naming the row or heading at fault.
-    """
-    try:
-        frame = pl.read_csv(data, infer_schema=False)
-    except (pl.exceptions.PolarsError, ValueError) as error:
-        raise MusterError(f"not a trace: {str(error).splitlines()[0][:120]}", where=name) from None
-    if not frame.columns or frame.columns[0] != SECONDS:
-        raise MusterError(f"no column {SECONDS}", where=name, want=f"{SECONDS} first, then headings such as l1_v")
-    channels = tuple(channel_named(heading) for heading in frame.columns[1:])
-    numbers = []
-    for heading in frame.columns:
-        read = frame[heading].cast(pl.Float64, strict=False)
-        wrong = (read.is_null() & frame[heading].is_not_null()).arg_true()
-        if wrong.len():
-            row = int(wrong[0])
-            raise MusterError(
-                f"“{frame[heading][row]}” is not a number", where=f"{name}, row {row + 2}, column “{heading}”"
-            )
-        numbers.append(read.to_numpy().astype(np.float64))
-    t_s = numbers[0]
-    if np.isnan(t_s).any() or (np.diff(t_s) < 0).any():
-        raise MusterError("the times do not rise", where=f"{name}, column “{SECONDS}”", want="rising seconds")
-    values = np.array(numbers[1:], dtype=np.float32).reshape(len(channels), t_s.size)
-    return Trace(name, instrument, channels, t_s, values)

@@ -13,10 +13,9 @@ from django.db import transaction
 
 from muster.core.errors import MusterError, Refused
 from muster.formats.codec import dump, load
-from muster.formats.logs import Layout, Mapping, guess_mapping, look_at, read_chunks
-from muster.formats.logs.layout import LOOK_BYTES
-from muster.formats.logs.mapping import headings_digest
-from muster.formats.logs.reading import Notes
+from muster.formats.logs.layout import LOOK_BYTES, Layout, look_at
+from muster.formats.logs.mapping import Mapping, guess_mapping, headings_digest
+from muster.formats.logs.reading import Notes, read_chunks
 from muster.formats.logs.times import Clock
 from muster.records import bridge
 from muster.records.models import ImportRow, MappingRow, SessionRow, TraceRow

@@ -14,7 +14,7 @@ from django.utils import timezone
 
 from muster.core.errors import MusterError, Refused
 from muster.core.logline import Jotting, When, read_line
-from muster.core.plan import ladder_steps, noise_steps, start_steps
+from muster.core.plan import endurance_steps, idle_steps, ladder_steps, noise_steps, start_steps
 from muster.core.sessions import PROTOCOLS, RUNNABLE, Conditions, Event, Item, Session, Step
 from muster.core.sources import limits_of
 from muster.formats.codec import canonical, dump, dump_told
@@ -41,6 +41,8 @@ def plan_steps(source: SourceRow, protocol: str) -> tuple[Step, ...]:
         return start_steps(home.loads, home.brief.system.hz)
     if protocol == "noise_walk":
         return noise_steps(home.brief.ear_m)
+    if protocol in ("idle", "endurance"):
+        return idle_steps() if protocol == "idle" else endurance_steps()
     names = ", ".join(PROTOCOLS[slug].name for slug in RUNNABLE)
     raise MusterError(f"“{protocol}” cannot be run yet", where="protocol", want=names)
 

@@ -73,6 +73,7 @@ class Live:
     lines: tuple[RecordLine, ...]
     hold_from: datetime | None
     open: bool
+    log_count: int
 
     @property
     def on_count(self) -> int:
@@ -187,6 +188,7 @@ def live_of(row: SessionRow, wanted: str = "") -> Live:
         lines=_lines(row, home, session.kit_on()),
         hold_from=_hold_from(row, record),
         open=row.closed_at is None,
+        log_count=row.trace_rows.filter(staged=False, removed_at=None).count(),
     )
 
 

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from . import views
+from . import logs, strip, views
 
 urlpatterns = [
     path("", views.bench, name="bench"),
@@ -15,4 +15,13 @@ urlpatterns = [
     path("<int:session_id>/undo/", views.undo, name="session-undo"),
     path("<int:session_id>/correct/<int:entry_id>/", views.correct, name="session-correct"),
     path("<int:session_id>/close/", views.close, name="session-close"),
+    path("<int:session_id>/logs/", logs.logs, name="logs"),
+    path("<int:session_id>/logs/<int:import_id>/", logs.log_import, name="log-import"),
+    path("<int:session_id>/logs/<int:import_id>/stop/", logs.stop_import, name="stop-import"),
+    path("<int:session_id>/logs/<int:import_id>/forget/", logs.forget_import, name="forget-import"),
+    path("<int:session_id>/trace/<int:trace_id>/away/", logs.trace_away, name="trace-away"),
+    path("<int:session_id>/trace/<int:trace_id>/csv/", logs.trace_file, name="trace-file"),
+    path("<int:session_id>/strip/", strip.strip, name="strip"),
+    path("<int:session_id>/strip/data/", strip.data, name="strip-data"),
+    path("<int:session_id>/strip/measure/", strip.measured, name="strip-measure"),
 ]

@@ -18,6 +18,7 @@ from muster.records import bridge
 from muster.records.actions import sessions as actions
 from muster.records.models import EntryRow, Job, SessionRow, SourceRow
 from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
+from muster.web.ui.words import told
 
 from .forms import StartForm, entry_form
 from .live import live_of
@@ -30,7 +31,7 @@ def _steps(source: SourceRow, protocol: str) -> tuple[tuple[Step, ...], str]:
     try:
         return actions.plan_steps(source, protocol), ""
     except MusterError as error:
-        return (), f"{error.what[0].upper()}{error.what[1:]}: {error.want}."
+        return (), told(error)
 
 
 def bench(request: HttpRequest, job_id: int) -> HttpResponse:
@@ -71,7 +72,8 @@ def _told_steps(job: Job, steps: tuple[Step, ...]) -> list[tuple[Step, str]]:
     return [(step, ", ".join(names[key].split(",")[0] for key in step.loads if key in names)) for step in steps]
 
 
-def _session(job_id: int, session_id: int) -> SessionRow:
+def find_session(job_id: int, session_id: int) -> SessionRow:
+    """A session of a job, or a page that says it is not there."""
     return get_object_or_404(SessionRow.objects.select_related("source__job"), pk=session_id, source__job=job_id)
 
 
@@ -88,7 +90,7 @@ def _context(row: SessionRow, wanted: str = "", data: Any = None) -> dict[str, A
 
 def session(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     """A session being run, or read back."""
-    row = _session(job_id, session_id)
+    row = find_session(job_id, session_id)
     context = _context(row, request.GET.get("next", ""))
     if request.htmx:
         return render(request, "bench/live.html", context)
@@ -100,17 +102,17 @@ def understood(request: HttpRequest, job_id: int, session_id: int) -> HttpRespon
     text = request.GET.get("line", "")
     if not text.strip():
         return HttpResponse("")
-    jotting = actions.understand(_session(job_id, session_id), text)
+    jotting = actions.understand(find_session(job_id, session_id), text)
     return render(request, "bench/understood.html", {"jotting": jotting})
 
 
 def _do(request: HttpRequest, job_id: int, session_id: int, change: Callable[[SessionRow], Any]) -> HttpResponse:
     """Make a change and show the bench anew; what is refused is said beside the line."""
-    row = _session(job_id, session_id)
+    row = find_session(job_id, session_id)
     try:
         change(row)
     except MusterError as error:
-        text = f"{error.what[0].upper()}{error.what[1:]}{f': {error.want}' if error.want else ''}."
+        text = told(error)
         if request.htmx:
             response = HttpResponse(text, status=422)
             response["HX-Retarget"], response["HX-Reswap"] = "#refused", "textContent"
@@ -133,7 +135,7 @@ def line(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
 @require_POST
 def form(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     """Keep what the form beside the line holds."""
-    row = _session(job_id, session_id)
+    row = find_session(job_id, session_id)
     home = bridge.home_of(row.source.job)
     filled = entry_form(row.protocol, request.POST, home.brief.system, home.loads, bridge.session_data(row).kit_on())
     if filled.is_valid():
@@ -177,7 +179,7 @@ def correct(request: HttpRequest, job_id: int, session_id: int, entry_id: int) -
 @require_POST
 def close(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     """Close and seal a session."""
-    row = _session(job_id, session_id)
+    row = find_session(job_id, session_id)
     try:
         actions.close_session(row)
         messages.info(request, "Closed and sealed. Here is what it found.")

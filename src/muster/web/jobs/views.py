@@ -12,7 +12,8 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_POST
 
 from muster.core.errors import MusterError
-from muster.formats.jobzip import read_package, write_package
+from muster.formats.jobzip import read_package
+from muster.formats.jobzip_out import write_package
 from muster.records import bridge
 from muster.records.actions import jobs as actions
 from muster.records.actions.people import name_account

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
-from django import template
+from django import forms, template
 from django.utils.html import format_html
 from django.utils.safestring import SafeString
 
@@ -65,3 +65,35 @@ def local(at: datetime | None, zone: str) -> datetime | None:
 def protocol_name(slug: str) -> str:
     """A protocol's name."""
     return PROTOCOLS[slug].name if slug in PROTOCOLS else f"the {slug}"
+
+
+@register.filter
+def words(text: str) -> list[str]:
+    """The words of a list written with blanks."""
+    return text.split()
+
+
+@register.filter
+def field(form: forms.Form, name: str) -> forms.BoundField:
+    """A field of a form by its name."""
+    return form[name]
+
+
+@register.filter
+def unlocalised(value: float) -> str:
+    """A number for an address."""
+    return f"{value:.3f}"
+
+
+@register.filter
+def add_s(value: float, seconds: int) -> str:
+    """Seconds added, for an address."""
+    return f"{value + seconds:.3f}"
+
+
+@register.filter
+def clockspan(seconds: float) -> str:
+    """Seconds as hours, minutes and seconds, with a sign where before."""
+    size = abs(seconds)
+    whole = f"{int(size // 3600)}:{int(size % 3600 // 60):02d}:{size % 60:04.1f}"
+    return f"−{whole}" if seconds < 0 else whole

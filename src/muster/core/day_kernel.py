@@ -1,0 +1,215 @@
+"""The day's kernel: many outages stepped from change to change, compiled.
+
+Everything here works on plain arrays; ``day.py`` says what they mean. Place 0
+is the whole source, then the legs of a two-leg supply.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+ON, OFF, START, STARTED = 0, 1, 2, 3
+"""Kinds of change: a load comes on, goes off; its start begins, ends."""
+
+
+@njit(cache=True, nogil=True)
+def longest_spell(times: Floats, level: Floats, above: float) -> float:
+    """Longest unbroken time at or above a level that stands from each time to the next [s]."""
+    best = 0.0
+    since = -1.0
+    for i in range(times.size - 1):
+        if level[i] >= above:
+            if since < 0:
+                since = times[i]
+            best = max(best, times[i + 1] - since)
+        else:
+            since = -1.0
+    return best
+
+
+@njit(cache=True, nogil=True)
+def energies(times: Floats, level: Floats) -> Floats:
+    """Running integral of a level that stands from each time to the next."""
+    total = np.zeros(times.size)
+    for i in range(times.size - 1):
+        total[i + 1] = total[i] + level[i] * (times[i + 1] - times[i])
+    return total
+
+
+@njit(cache=True, nogil=True)
+def highest_mean(times: Floats, level: Floats, energy: Floats, span_s: float) -> float:
+    """Highest mean over any stretch of ``span_s`` of a level that stands from each time to the next.
+
+    The mean over a sliding window is piecewise linear in its position, so its
+    highest stands where one end of the window meets a change: two pointers
+    walk the changes, once with the window's beginning on one, once with its end.
+    """
+    count = times.size
+    first, last = times[0], times[count - 1]
+    if last - first <= span_s:
+        return float(energy[count - 1] / span_s)
+    best = 0.0
+    ahead = 0
+    for i in range(count):
+        end = times[i] + span_s
+        if end > last:
+            break
+        while ahead < count - 2 and times[ahead + 1] <= end:
+            ahead += 1
+        best = max(best, energy[ahead] + level[ahead] * (end - times[ahead]) - energy[i])
+    behind = 0
+    for i in range(count):
+        begin = times[i] - span_s
+        if begin < first:
+            continue
+        while behind < count - 2 and times[behind + 1] <= begin:
+            behind += 1
+        best = max(best, energy[i] - energy[behind] - level[behind] * (begin - times[behind]))
+    return best / span_s
+
+
+@njit(cache=True, nogil=True)
+def runs_of(
+    on_s: float, off_s: float, jitter: float, at_once_x: float, first_s: float, phase: float, dice: Floats,
+    opens: Floats, closes: Floats, horizon_s: float, out: Floats,
+) -> int:  # fmt: skip
+    """Stretches in which one load runs, into ``out`` (n, 2): its cycles cut to its hours; how many.
+
+    ``at_once_x`` above 0: it calls at once at ``first_s`` and its first
+    on-time is so many times its usual one. ``dice`` (m, 2) in −1 to 1 vary
+    each on and off time; ``phase`` in 0 to 1 is where in its cycle it begins.
+    """
+    wanted = at_once_x > 0
+    earliest = first_s if wanted else 0.0
+    at = first_s if wanted else -phase * (on_s + off_s)
+    found = 0
+    k = 0
+    while at < horizon_s and k < dice.shape[0]:
+        last = on_s * (1 + jitter * dice[k, 0])
+        if wanted and k == 0:
+            last *= at_once_x
+        low, high = at, at + last
+        if off_s <= 0:
+            low, high = earliest, horizon_s
+        for w in range(opens.size):
+            begin, end = max(low, opens[w], earliest), min(high, closes[w])
+            if end > begin and found < out.shape[0]:
+                out[found, 0], out[found, 1] = begin, end
+                found += 1
+        if off_s <= 0:
+            break
+        at = at + last + off_s * (1 + jitter * dice[k, 1])
+        k += 1
+    return found
+
+
+@njit(cache=True, nogil=True)
+def outages(
+    watts: Floats, on_s: Floats, off_s: Floats, at_once_x: Floats, first_s: Floats, start_s: Floats, shares: Floats,
+    opens: Floats, closes: Floats, window_of: NDArray[np.int64], phase: Floats, dice: Floats,
+    dice_of: NDArray[np.int64], jitter: float, edges_s: Floats, spans_s: Floats, spell_share: float,
+) -> tuple[Floats, Floats, Floats, Floats, Floats, Floats]:  # fmt: skip
+    """Step through each drawn outage and gather what it asks.
+
+    ``watts`` (n, 3): running W, running VA, what a start adds [VA] (0: none).
+    ``window_of`` and ``dice_of`` (n + 1) say which windows and dice are a
+    load's; ``phase`` is (draws, n), ``dice`` (draws, all, 2). Gives peaks
+    (draws, places, spans and VA over the first span), neutral difference [VA],
+    longest spell [s], energy by hour (draws, places, hours) [Ws], on-time
+    (draws, n) [s], and each load's worst start (draws, n, 4): W and VA
+    beneath it, the moment's VA on the whole and on its worst leg (−1: none).
+    """
+    draws, n = phase.shape
+    places = shares.shape[1]
+    horizon_s = edges_s[-1]
+    hours = edges_s.size - 1
+    peaks = np.zeros((draws, places, spans_s.size + 1))
+    apart = np.zeros(draws)
+    spell = np.zeros(draws)
+    by_hour = np.zeros((draws, places, hours))
+    stood = np.zeros((draws, n))
+    worst = np.full((draws, n, 4), -1.0)
+    room = dice.shape[1] * 3 + n * 30
+    out = np.zeros((room, 2))
+    at = np.zeros(room * 4 + 2)
+    who = np.zeros(room * 4 + 2, dtype=np.int64)
+    kind = np.zeros(room * 4 + 2, dtype=np.int64)
+    for d in range(draws):
+        m = 0
+        for i in range(n):
+            w0, w1, d0, d1 = window_of[i], window_of[i + 1], dice_of[i], dice_of[i + 1]
+            found = runs_of(
+                on_s[i], off_s[i], jitter, at_once_x[i], first_s[i], phase[d, i], dice[d, d0:d1],
+                opens[w0:w1], closes[w0:w1], horizon_s, out,
+            )  # fmt: skip
+            for r in range(found):
+                low, high = out[r, 0], out[r, 1]
+                stood[d, i] += high - low
+                at[m], who[m], kind[m] = low, i, ON
+                at[m + 1], who[m + 1], kind[m + 1] = high, i, OFF
+                m += 2
+                if watts[i, 2] > 0:
+                    at[m], who[m], kind[m] = low, i, START
+                    at[m + 1], who[m + 1], kind[m + 1] = min(low + start_s[i], horizon_s), i, STARTED
+                    m += 2
+        order = np.argsort(at[:m], kind="mergesort")
+        times = np.zeros(m + 2)
+        level = np.zeros((3, places, m + 2))
+        now = np.zeros((3, places))
+        count = 1
+        for k in range(m):
+            e = order[k]
+            if at[e] > times[count - 1]:
+                times[count] = at[e]
+                count += 1
+            i = who[e]
+            for p in range(places):
+                if kind[e] == ON:
+                    now[0, p] += watts[i, 0] * shares[i, p]
+                    now[1, p] += watts[i, 1] * shares[i, p]
+                elif kind[e] == OFF:
+                    now[0, p] -= watts[i, 0] * shares[i, p]
+                    now[1, p] -= watts[i, 1] * shares[i, p]
+                elif kind[e] == START:
+                    now[2, p] += watts[i, 2] * shares[i, p]
+                else:
+                    now[2, p] -= watts[i, 2] * shares[i, p]
+                for row in range(3):
+                    level[row, p, count - 1] = now[row, p]
+        if times[count - 1] < horizon_s:
+            times[count] = horizon_s
+            count += 1
+        span = times[:count]
+        for p in range(places):
+            energy = energies(span, level[0, p, :count])
+            for s in range(spans_s.size):
+                peaks[d, p, s] = highest_mean(span, level[0, p, :count], energy, spans_s[s])
+            va = level[1, p, :count]
+            peaks[d, p, spans_s.size] = highest_mean(span, va, energies(span, va), spans_s[0])
+            before = 0.0
+            for h in range(hours):
+                after = np.interp(edges_s[h + 1], span, energy)
+                by_hour[d, p, h] = after - before
+                before = after
+        spell[d] = longest_spell(span, level[0, 0, :count], spell_share * peaks[d, 0, 0])
+        if places == 3:
+            for k in range(count):
+                apart[d] = max(apart[d], abs(level[1, 1, k] - level[1, 2, k]))
+        for k in range(m):
+            e = order[k]
+            if kind[e] != START:
+                continue
+            i = who[e]
+            j = np.searchsorted(span, at[e], side="right") - 1
+            leg_va = 0.0
+            for p in range(places):
+                if places == 1 or (p > 0 and shares[i, p] > 0):
+                    leg_va = max(leg_va, level[1, p, j] + level[2, p, j])
+            worst[d, i, 0] = max(worst[d, i, 0], level[0, 0, j] - watts[i, 0])
+            worst[d, i, 1] = max(worst[d, i, 1], level[1, 0, j] - watts[i, 1])
+            worst[d, i, 2] = max(worst[d, i, 2], level[1, 0, j] + level[2, 0, j])
+            worst[d, i, 3] = max(worst[d, i, 3], leg_va)
+    return peaks, apart, spell, by_hour, stood, worst

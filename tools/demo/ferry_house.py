@@ -1,0 +1,173 @@
+"""The Ferry House: 120/240 V 60 Hz, four sources."""
+
+from __future__ import annotations
+
+import random
+from dataclasses import replace
+
+from muster.core.brief import Brief, Wiring
+from muster.core.loads import Caller, Duty, Load, Tier
+from muster.core.quantities import Grade
+from muster.core.sessions import Conditions
+from muster.core.sources import Claims, Site, Source, SourceKind
+from muster.core.supply import SYSTEMS, Leg
+from muster.formats.jobfile import JobFile, SourceRecord
+from muster.formats.jobzip import JobPackage
+
+from . import scripts
+from .models import Model
+from .pen import Pen, closed
+from .recorder import listed, record
+
+HAND = Caller.HAND
+DAYTIME = tuple(range(6, 22))
+SYSTEM = SYSTEMS["split-120-240-60"]
+LOADS = (
+    Load("1", "borehole pump", "motor_loaded", 1150, 0.80, Leg.BOTH, Tier.MUST, Duty(3, 27),
+         run_grade=Grade.A, start_va=12000, start_grade=Grade.C),
+    Load("2", "oil boiler", "furnace", 320, 0.80, Leg.ONE, Tier.MUST, Duty(12, 18), run_grade=Grade.A),
+    Load("3", "chest freezer", "motor", 130, 0.70, Leg.ONE, Tier.MUST, Duty(15, 30), run_grade=Grade.A),
+    Load("4", "sump pump", "motor", 380, 0.70, Leg.TWO, Tier.MUST, Duty(2, 18), run_grade=Grade.A, start_va=2350,
+         start_grade=Grade.A),
+    Load("5", "oxygen concentrator", "medical", 350, 0.85, Leg.TWO, Tier.MUST, Duty(), run_grade=Grade.A,
+         note="Never tested on the person who needs it."),
+    Load("6", "house lights", "electronic", 90, 0.85, Leg.ONE, Tier.MUST, Duty(), (6, 7, 8, 16, 17, 18, 19, 20, 21, 22),
+         run_grade=Grade.A),
+    Load("7", "bread oven", "heater", 1960, 1.0, Leg.BOTH, Tier.SHOULD, Duty(8, 8, HAND), (5, 6, 7), run_grade=Grade.A),
+    Load("8", "seed-tray lights", "electronic", 140, 0.92, Leg.TWO, Tier.SHOULD, Duty(), DAYTIME, run_grade=Grade.B),
+    Load("9", "kettle", "heater", 1480, 1.0, Leg.ONE, Tier.SHOULD, Duty(4, 56, HAND), (6, 7, 12, 16, 17, 20),
+         run_grade=Grade.A),
+    Load("a", "dehumidifier", "compressor", 290, 0.90, Leg.TWO, Tier.COULD, Duty(30, 30)),
+    Load("b", "heat-pump", "compressor_inverter", 2100, 0.95, Leg.BOTH, Tier.COULD, Duty(15, 15)),
+)  # fmt: skip
+BRIEF = Brief(
+    question="which of the four can carry it for 18 h?",
+    system=SYSTEM,
+    outage_h=18,
+    outage_from_hour=16,
+    reserve_pct=20,
+    noise_day_dba=60,
+    noise_night_dba=50,
+    ear_m=23,
+    site=Site(40, 9),
+    wiring=Wiring.INTERLOCK,
+    zone="Atlantic/Faroe",
+)
+OPEN_FRAME = Source(
+    "the open-frame set",
+    SourceKind.OPEN_FRAME,
+    Claims(
+        cont_w=5000, surge_w=6250, surge_s=10, per_leg_w=2500, breaker_a=25, noise_dba_7m=74, fuel="petrol",
+        tank_l=25, stored_fuel_l=40, half_load_lph=1.9, full_load_lph=3.2,
+    ),
+)  # fmt: skip
+INVERTER_SET = Source(
+    "the inverter set",
+    SourceKind.INVERTER_SET,
+    Claims(
+        cont_w=3600, surge_w=4200, surge_s=8, per_leg_w=1800, breaker_a=16, thd_pct=3, noise_dba_7m=58, fuel="petrol",
+        tank_l=12, stored_fuel_l=40, half_load_lph=0.9, full_load_lph=1.7,
+    ),
+)  # fmt: skip
+PAIR = Source(
+    "the two inverter sets in parallel",
+    SourceKind.INVERTER_SET,
+    Claims(
+        cont_w=4800, surge_w=5600, surge_s=5, per_leg_w=2400, breaker_a=25, thd_pct=3, noise_dba_7m=60, fuel="petrol",
+        tank_l=9, stored_fuel_l=40, half_load_lph=1.3, full_load_lph=2.4,
+    ),
+    note="A 2.2 kW and a 3.0 kW unit of unlike age on one parallel kit.",
+)  # fmt: skip
+HYBRID = Source(
+    "the hybrid inverter",
+    SourceKind.HYBRID,
+    Claims(
+        cont_w=6000, surge_w=12000, surge_s=5, per_leg_w=3000, breaker_a=32, thd_pct=3, noise_dba_7m=38,
+        battery_wh=10240, usable_pct=90, idle_w=60, transfer_ms=12,
+    ),
+    note="A 10 kWh battery under the stairs, twelve panels on the boathouse roof.",
+)  # fmt: skip
+WARM = Conditions(temp_c=9, altitude_m=40, fuel="petrol", warm=True)
+COLD = replace(WARM, warm=False)
+INDOORS = Conditions(temp_c=16, altitude_m=40)
+
+
+def ferry_house() -> JobPackage:
+    """The whole job."""
+    rng = random.Random(1874)
+    traces = {}
+    frame = Model(rng, SYSTEM, 123.4, -0.0021, 62.1, -0.00058, 0.9, 81.5, 18.2, 3.2)
+    pen = Pen(tuple(load for load in LOADS if load.key != "1"), frame)
+    first = scripts.ladder(pen, 5000, WARM, past=("9",), trip="engine ran on, both breakers up")
+    log = traces["traces/1-1-1-ladder.csv"] = record("ladder, open-frame set", frame, LOADS, pen.entries, 1.0)
+    pen = Pen(LOADS, frame)
+    second = scripts.starts(pen, ("4", "2", "3"), {"5", "6"}, WARM, stalls=("1",))
+    pen = Pen(LOADS, frame)
+    third = scripts.noise_walk(pen, 23, {"5", "6", "7"}, "41.5db wind in the alders", WARM)
+    open_frame = (
+        closed(first, "2026-10-12T09:05:00+00:00", (listed(log, "traces/1-1-1-ladder.csv"),)),
+        closed(second, "2026-10-12T10:40:00+00:00"),
+        closed(third, "2026-10-13T08:20:00+00:00"),
+    )
+    sources = (
+        SourceRecord(OPEN_FRAME, open_frame),
+        SourceRecord(INVERTER_SET, _inverter_set(rng)),
+        SourceRecord(PAIR, _pair(rng)),
+        SourceRecord(HYBRID, _hybrid(rng, traces)),
+    )
+    return JobPackage(JobFile("The Ferry House", BRIEF, LOADS, sources), traces)
+
+
+def _inverter_set(rng: random.Random) -> tuple:
+    model = Model(rng, SYSTEM, 120.6, -0.0004, 60.0, 0.0, 1.6, 71.0, 18.8, 6.0)
+    pen = Pen(LOADS, model)
+    first = scripts.ladder(pen, 3600, WARM, past=("9",), trip="overload lamp red, engine ran on, restart by its button")
+    pen = Pen(LOADS, model)
+    second = scripts.noise_walk(pen, 23, {"5", "6", "7"}, "39.0db", COLD)
+    return closed(first, "2026-10-14T09:10:00+00:00"), closed(second, "2026-10-14T10:30:00+00:00")
+
+
+def _pair(rng: random.Random) -> tuple:
+    """With a slip: the loaded reading of leg 1 was written in kilowatts and said in watts, and put right."""
+    model = Model(rng, SYSTEM, 120.9, -0.0006, 60.0, 0.0, 1.3, 73.0, 18.5, 5.0)
+    pen = Pen(LOADS, model)
+    first = scripts.ladder(pen, 4800, WARM)
+    pen.jot("l1 118.9v 2.31w l2 119.6v 2210w", 20)
+    pen.correct(len(pen.entries), "l1 118.9v 2.31kw l2 119.6v 2210w")
+    pen.jot("the smaller unit sat at its limit, the other at two thirds", 15)
+    first = pen.session("ladder", first.steps, WARM)
+    pen = Pen(LOADS, model)
+    second = scripts.starts(pen, ("4", "3"), {"5", "6"}, WARM, stalls=("1",))
+    return closed(first, "2026-10-15T09:00:00+00:00"), closed(second, "2026-10-15T10:20:00+00:00")
+
+
+def _hybrid(rng: random.Random, traces: dict) -> tuple:
+    """With two slips: the panel meter used for a start, and its energy count misread by a digit."""
+    model = Model(
+        rng, SYSTEM, 120.3, -0.0003, 60.0, 0.0, 0.35, 52.0, 18.0, 4.0,
+        battery_wh=9800, cells_v=(54.2, 47.5), dc_ohm=0.012, p0_w=58, p1=0.032, p2=7e-6,
+    )  # fmt: skip
+    pen = Pen(LOADS, model)
+    first = scripts.ladder(pen, 6000, INDOORS)
+    name = "traces/4-1-1-ladder.csv"
+    log = traces[name] = record("ladder, hybrid with its battery", model, LOADS, pen.entries, 1.0, dc=True)
+    pen = Pen(LOADS, model)
+    second = scripts.starts(pen, ("1", "4", "2", "3"), {"5", "6"}, INDOORS)
+    by_key = {load.key: load for load in LOADS}
+    pen.start(by_key["4"], "hot", 60, "meter")
+    second = pen.session("starts", second.steps, INDOORS)
+    fast = "traces/4-2-1-starts.csv"
+    log_fast = traces[fast] = record("starts, five a second", model, LOADS, pen.entries, 0.2, charge=0.8)
+    pen = Pen(LOADS, model)
+    check_ins = [(1800 if n else 120, f"{96 - 9 * n}% {0.41 * n + 0.02:.2f}kwh 120.1v") for n in range(9)]
+    check_ins[5] = (1800, "51% 1.07kwh 120.1v")
+    third = scripts.endurance(pen, {"2", "3", "5", "6", "8"}, check_ins, INDOORS)
+    slow = "traces/4-3-1-evening.csv"
+    log_slow = traces[slow] = record(
+        "an evening, every ten seconds", model, LOADS, pen.entries, 10.0, dc=True, charge=0.97
+    )
+    return (
+        closed(first, "2026-10-19T08:30:00+00:00", (listed(log, name),)),
+        closed(second, "2026-10-19T10:15:00+00:00", (listed(log_fast, fast),)),
+        closed(third, "2026-10-19T16:30:00+00:00", (listed(log_slow, slow),)),
+    )

@@ -1,0 +1,111 @@
+"""Signal Cottage: a bird observatory, 230 V 50 Hz; a battery station, and a stepped-wave inverter on a bank."""
+
+from __future__ import annotations
+
+import random
+from dataclasses import replace
+
+from muster.core.brief import Brief, Wiring
+from muster.core.kit import USUAL_KIT
+from muster.core.loads import Caller, Duty, Load, Tier, Wave
+from muster.core.quantities import Grade
+from muster.core.sessions import Conditions
+from muster.core.sources import Claims, Site, Source, SourceKind
+from muster.core.supply import SYSTEMS, Leg
+from muster.formats.jobfile import JobFile, SourceRecord
+from muster.formats.jobzip import JobPackage
+
+from . import scripts
+from .models import Model
+from .pen import Pen, closed
+from .recorder import listed, record
+
+HAND = Caller.HAND
+SYSTEM = SYSTEMS["single-230-50"]
+LOADS = (
+    Load("1", "sample freezer", "motor", 115, 0.68, Leg.ONE, Tier.MUST, Duty(14, 31), run_grade=Grade.A),
+    Load("2", "egg incubator", "heater", 90, 1.0, Leg.ONE, Tier.MUST, Duty(6, 9), run_grade=Grade.A),
+    Load("3", "radio link", "electronic", 38, 0.72, Leg.ONE, Tier.MUST, Duty(), run_grade=Grade.A),
+    Load("4", "dehumidifier", "compressor", 270, 0.88, Leg.ONE, Tier.SHOULD, Duty(20, 25), run_grade=Grade.A),
+    Load("5", "ringing-room heater", "heater", 980, 1.0, Leg.ONE, Tier.COULD, Duty(10, 20), (6, 7, 8, 9, 16, 17),
+         run_grade=Grade.A),
+    Load("6", "kettle", "heater", 1850, 1.0, Leg.ONE, Tier.COULD, Duty(4, 116, HAND), (7, 10, 13, 16), run_grade=Grade.A),
+)  # fmt: skip
+BRIEF = Brief(
+    question="can either keep the freezer, the eggs and the radio going overnight?",
+    system=SYSTEM, outage_h=12, outage_from_hour=19, reserve_pct=20, noise_night_dba=40, ear_m=12,
+    site=Site(25, 8), wiring=Wiring.CORDS, zone="Atlantic/Faroe",
+)  # fmt: skip
+STATION = Source(
+    "the battery station",
+    SourceKind.STATION,
+    Claims(cont_w=2000, surge_w=4000, surge_s=3, thd_pct=3, noise_dba_7m=40, battery_wh=2048, usable_pct=90, idle_w=18),
+)
+STEPPED = Source(
+    "the 12 V inverter on the bank",
+    SourceKind.INVERTER,
+    Claims(cont_w=1500, surge_w=3000, surge_s=1, wave=Wave.STEPPED, battery_wh=2400, usable_pct=50, idle_w=12),
+    note="Two old lead-acid batteries in parallel, 200 Ah in all.",
+)
+ROOM = Conditions(temp_c=14, altitude_m=25)
+CHEAP = tuple(
+    replace(i, true_rms=False, name="cheap multimeter with min/max hold") if i.slug == "multimeter" else i
+    for i in USUAL_KIT
+)
+"""The kit of the second day: the good multimeter was at the harbour, this one responds to the average."""
+
+
+def signal_cottage() -> JobPackage:
+    """The whole job."""
+    rng = random.Random(1881)
+    traces: dict = {}
+    sources = (SourceRecord(STATION, _station(rng, traces)), SourceRecord(STEPPED, _stepped(rng, traces)))
+    return JobPackage(JobFile("Signal Cottage", BRIEF, LOADS, sources), traces)
+
+
+def _station(rng: random.Random, traces: dict) -> tuple:
+    """With slips: a percentage that rises while discharging, and energy misread so that it runs backwards."""
+    model = Model(
+        rng, SYSTEM, 230.4, -0.0006, 50.0, 0.0, 1.1, 46.0, 18.5, 5.0,
+        battery_wh=2010, cells_v=(54.6, 46.0), dc_ohm=0.03, p0_w=17, p1=0.055, p2=1.6e-5,
+    )  # fmt: skip
+    pen = Pen(LOADS, model)
+    first = scripts.ladder(pen, 2000, ROOM, past=("4",), trip="screen showed overload, came back by its button")
+    name = "traces/1-1-1-ladder.csv"
+    log = traces[name] = record("ladder, station", model, LOADS, pen.entries, 1.0, dc=True)
+    pen = Pen(LOADS, model)
+    shown = [(300 if n == 0 else 1800, f"{98 - 7 * n}% {0.13 * n:.2f}kwh 230.2v 255w") for n in range(12)]
+    shown[4] = (1800, "77% 0.52kwh 230.2v 256w")
+    shown[7] = (1800, "49% 0.19kwh 230.1v 254w")
+    second = scripts.endurance(pen, {"1", "2", "3"}, [*shown, (900, "!trip empty, screen dark")], ROOM)
+    slow = "traces/1-2-1-night.csv"
+    log_slow = traces[slow] = record("a night on the station", model, LOADS, pen.entries, 10.0, dc=True, charge=0.99)
+    pen = Pen(LOADS, model)
+    third = scripts.starts(pen, ("1", "4"), {"2", "3"}, ROOM)
+    return (
+        closed(first, "2026-10-21T08:40:00+00:00", (listed(log, name),)),
+        closed(second, "2026-10-21T18:00:00+00:00", (listed(log_slow, slow),)),
+        closed(third, "2026-10-22T09:15:00+00:00"),
+    )
+
+
+def _stepped(rng: random.Random, traces: dict) -> tuple:
+    """With slips: an average-responding meter on a stepped wave, and the display trusted against the clamp."""
+    model = Model(
+        rng, SYSTEM, 222.0, -0.004, 50.0, 0.0, 3.4, 44.0, 18.0, 3.0,
+        battery_wh=1900, cells_v=(12.8, 11.3), dc_ohm=0.011, p0_w=11, p1=0.09, p2=4e-5,
+    )  # fmt: skip
+    pen = Pen(LOADS, model)
+    first = scripts.ladder(pen, 1500, ROOM)
+    pen.jot("@display 1480w", 15)
+    pen.jot("@plug 1265w", 10)
+    pen.jot("incubator's display flickered, kettle fine", 20)
+    first = pen.session("ladder", first.steps, ROOM)
+    name = "traces/2-1-1-ladder.csv"
+    log = traces[name] = record("ladder, 12 V inverter", model, LOADS, pen.entries, 1.0, dc=True)
+    pen = Pen(LOADS, model)
+    second = replace(scripts.starts(pen, ("1",), {"2", "3"}, ROOM, stalls=("4",)), kit=CHEAP)
+    return (
+        closed(first, "2026-10-23T08:50:00+00:00", (listed(log, name),)),
+        closed(second, "2026-10-23T10:30:00+00:00"),
+    )
