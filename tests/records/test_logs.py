@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -17,7 +18,7 @@ from muster.core.sessions import Place
 from muster.core.traces import Channel, Trace
 from muster.formats.jobzip import read_package
 from muster.formats.jobzip_out import write_package
-from muster.formats.logs.mapping import Mapping
+from muster.formats.logs.mapping import Backwards, Column, Mapping, TimeForm
 from muster.records import judging
 from muster.records.actions import imports, jobs, sessions, traces
 from muster.records.models import BlockRow, ImportRow, Job, MappingRow, SessionRow, TraceRow
@@ -77,10 +78,6 @@ def test_a_bad_file_gives_one_message_and_nothing_of_it_stays(
 def test_what_failed_can_be_mapped_again_and_read(ladder: SessionRow, who: AbstractUser) -> None:
     row = brought_in(ladder, who, "t_s,v\n0,230\n1,231\n0.5,232\n")
     assert row.state == "failed"
-    from dataclasses import replace
-
-    from muster.formats.logs.mapping import Backwards
-
     imports.begin(row, "meter", replace(chosen(row), backwards=Backwards.SORT))
     assert imports.run(row).state == "done"
     assert traces.read_trace(TraceRow.objects.get()).values[0].tolist() == [230, 232, 231]
@@ -129,13 +126,9 @@ def test_after_a_kill_in_the_middle_nothing_half_brought_in_is_left(
 
 
 def test_the_mapping_is_remembered_for_the_instrument_and_its_headings(ladder: SessionRow, who: AbstractUser) -> None:
-    from dataclasses import replace
-
     first = received(ladder, who, "t_s,left,right\n0,230,5\n1,231,6\n")
     layout = imports.layout_of(first)
     assert imports.suggested(first, layout, "plug") is None
-    from muster.formats.logs.mapping import Column, TimeForm
-
     mapping = Mapping((0,), TimeForm.ELAPSED_S, (Column(1, VOLTS), Column(2, WATTS, "kilo")), ahead_s=60)
     imports.begin(first, "plug", mapping)
     imports.run(first)
@@ -226,7 +219,10 @@ def log_texts(draw: st.DrawFn) -> str:
 @settings(max_examples=300, suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
 @given(log_texts())
 def test_no_file_is_ever_half_brought_in(ladder: SessionRow, who: AbstractUser, text: str) -> None:
-    row = brought_in(ladder, who, text)
+    row = received(ladder, who, text)
+    plain = Mapping((0,), TimeForm.ELAPSED_S, (Column(1, VOLTS),))
+    imports.begin(row, "meter", imports.suggested(row, imports.layout_of(row), "meter") or plain)
+    row = imports.run(row)
     kept = list(TraceRow.objects.all())
     if row.state == "done":
         assert [trace.staged for trace in kept] == [False]

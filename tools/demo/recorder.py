@@ -14,6 +14,8 @@ from muster.formats.jobfile import TraceRecord
 
 from .models import Model
 
+SURGE_X = 1.3
+"""A load that starts gently shows no surge."""
 LEGS = ((Leg.ONE, Place.LEG1), (Leg.TWO, Place.LEG2))
 
 
@@ -70,7 +72,9 @@ def record(
         a = run_va[at] / model.system.v_nominal * (1 + rng.normal(0, 0.002, t_s.size))
         for change in plan:
             load = by_key.get(change.start)
-            if load is None or not load.share_on(leg) or not load.has_start(model.system.hz):
+            if load is None or not load.share_on(leg) or load.start_total_va < SURGE_X * load.run_va:
+                continue
+            if not load.has_start(model.system.hz):
                 continue
             seconds = 3.0 if change.stalled else load.start_s
             hit = (t_s >= change.t_s) & (t_s < change.t_s + seconds)
@@ -79,8 +83,10 @@ def record(
             before = model.no_load_v + model.v_per_w * run_w[plan.index(change) - 1]
             lowest = model.lowest(before * (2 if across else 1), load.start_total_va, nominal) / (2 if across else 1)
             v[hit] = lowest + rng.normal(0, 0.3, int(hit.sum()))
-            a[hit] = load.start_total_va / nominal * lowest / model.system.v_nominal
-            w[hit] = v[hit] * a[hit] * load.kind_figures.start_pf
+            base = plan.index(change) - 1
+            surge_a = load.start_total_va / nominal * lowest / model.system.v_nominal
+            a[hit] = run_va[base] / model.system.v_nominal + surge_a
+            w[hit] = run_w[base] + v[hit] * surge_a * load.kind_figures.start_pf
         for series, into in ((w, watts), (v, volts), (a, amps)):
             into[place] = np.where(dead, 0.0, series)
     total = np.sum(watts, axis=0)

@@ -75,7 +75,7 @@ def _station(rng: random.Random, traces: dict) -> tuple:
     log = traces[name] = record("ladder, station", model, LOADS, pen.entries, 1.0, dc=True)
     pen = Pen(LOADS, model)
     shown = [(300 if n == 0 else 1800, f"{98 - 7 * n}% {0.13 * n:.2f}kwh 230.2v 255w") for n in range(12)]
-    shown[4] = (1800, "77% 0.52kwh 230.2v 256w")
+    shown[4] = (1800, "79% 0.52kwh 230.2v 256w")
     shown[7] = (1800, "49% 0.19kwh 230.1v 254w")
     second = scripts.endurance(pen, {"1", "2", "3"}, [*shown, (900, "!trip empty, screen dark")], ROOM)
     slow = "traces/1-2-1-night.csv"

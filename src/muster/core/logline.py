@@ -54,7 +54,7 @@ STATS = {
 EVENT_WORDS = {
     "trip": "it tripped", "dip": "it dipped", "stall": "stalled", "held": "start held", "code": "code",
     "flicker": "lights flickered", "warm": "warm", "hold": "hold clock started", "reset": "reset, live again",
-    "step": "step done", "smell": "smell", "noise": "odd noise", "cautions": "cautions read",
+    "step": "step done", "stands": "stands as read: no.", "smell": "smell", "noise": "odd noise", "cautions": "cautions read",
 }  # fmt: skip
 EVENT_ALIASES = {
     "tripped": "trip", "dipped": "dip", "stalled": "stall", "started": "held", "back": "reset",

@@ -103,7 +103,9 @@ class Trace:
         if not isinstance(other, Trace):
             return NotImplemented
         named = (self.name, self.instrument, self.channels) == (other.name, other.instrument, other.channels)
-        return named and np.array_equal(self.t_s, other.t_s) and np.array_equal(self.values, other.values, equal_nan=True)
+        return (
+            named and np.array_equal(self.t_s, other.t_s) and np.array_equal(self.values, other.values, equal_nan=True)
+        )
 
     __hash__ = None  # type: ignore[assignment]
 

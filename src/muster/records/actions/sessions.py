@@ -12,14 +12,17 @@ from django.contrib.auth.models import AbstractUser
 from django.db import transaction
 from django.utils import timezone
 
+from muster.core import checks
 from muster.core.errors import MusterError, Refused
 from muster.core.logline import Jotting, When, read_line
 from muster.core.plan import endurance_steps, idle_steps, ladder_steps, noise_steps, start_steps
-from muster.core.sessions import PROTOCOLS, RUNNABLE, Conditions, Event, Item, Session, Step
-from muster.core.sources import limits_of
+from muster.core.sessions import PROTOCOLS, RUNNABLE, Conditions, Entry, Event, Item, Session, Step
+from muster.core.sources import SourceKind, limits_of
 from muster.formats.codec import canonical, dump, dump_told
 from muster.records import bridge
 from muster.records.models import EntryRow, SessionRow, SourceRow
+
+from .kit import kit_at_hand
 
 
 def plan_steps(source: SourceRow, protocol: str) -> tuple[Step, ...]:
@@ -49,9 +52,15 @@ def plan_steps(source: SourceRow, protocol: str) -> tuple[Step, ...]:
 
 @transaction.atomic
 def start_session(
-    source: SourceRow, protocol: str, conditions: Conditions, who: AbstractUser, *, cautions_read: bool
+    source: SourceRow,
+    protocol: str,
+    conditions: Conditions,
+    who: AbstractUser,
+    *,
+    cautions_read: bool,
+    began: datetime | None = None,
 ) -> SessionRow:
-    """Start a session with its planned steps.
+    """Start a session with its planned steps and the kit at hand; ``began`` writes one up afterwards.
 
     Raises
     ------
@@ -62,9 +71,12 @@ def start_session(
     """
     if not cautions_read:
         raise Refused("the cautions are not confirmed", where="cautions", want="see to each of them, then tick the box")
-    session = Session(protocol, plan_steps(source, protocol), (), conditions)
+    now = timezone.now()
+    if began is not None and began > now:
+        raise MusterError("that is still to come", where="began", want="when it was run, or nothing for now")
+    session = Session(protocol, plan_steps(source, protocol), (), conditions, kit_at_hand(who))
     row = SessionRow.objects.create(
-        source=source, protocol=protocol, started_at=timezone.now(), data=dump(session), created_by=who
+        source=source, protocol=protocol, started_at=began or now, data=dump(session), created_by=who
     )
     _append(row, [Event("cautions")], row.started_at, "cautions seen to", who)
     return row
@@ -93,6 +105,42 @@ def understand(row: SessionRow, line: str) -> Jotting:
     return read_line(line, names, home.brief.system, starts, bridge.session_data(row).kit_on())
 
 
+def checks_bench(row: SessionRow) -> checks.Bench:
+    """What the checks know of a session's surroundings; loads since removed included."""
+    job = row.source.job
+    source = bridge.source_of(row.source)
+    loads = {load_row.key: bridge.load_of(load_row) for load_row in job.load_rows.all()}
+    kit = bridge.session_data(row).kit_on(source.claims.wave)
+    can_charge = row.protocol in ("recharge", "solar_input") or source.kind is SourceKind.HYBRID
+    return checks.Bench(bridge.brief_of(job).system, loads, kit, can_charge)
+
+
+def checks_on(row: SessionRow) -> tuple[checks.Check, ...]:
+    """Every check of a session."""
+    return checks.check_session(bridge.session_of(row), checks_bench(row))
+
+
+def checks_of_line(row: SessionRow, jotting: Jotting, line: str) -> tuple[checks.Check, ...]:
+    """The checks a line would raise if it were kept now."""
+    session, now = bridge.session_of(row), timezone.now()
+    at = max(time_of(jotting.when, reference(row, now), bridge.brief_of(row.source.job).zone), row.started_at)
+    seq = max((entry.seq for entry in session.entries), default=0) + 1
+    entry = Entry(seq, bridge.seconds_since(row.started_at, at), jotting.items, line)
+    return checks.check_entry(session, entry, checks_bench(row))
+
+
+BACKDATED_S = 3600.0
+"""A session entered so long after it began is being written up: its clock is that of its own day."""
+
+
+def reference(row: SessionRow, now: datetime) -> datetime:
+    """The moment that lines speak from: now, or the last entry of a session that is written up afterwards."""
+    if (row.created_at - row.started_at).total_seconds() < BACKDATED_S:
+        return now
+    last = row.entry_rows.order_by("-at").values_list("at", flat=True).first()
+    return last or row.started_at
+
+
 def time_of(when: When, now: datetime, zone: str) -> datetime:
     """The moment a jotting speaks of; a clock time later than now was yesterday."""
     if when.ago_s is not None:
@@ -103,6 +151,16 @@ def time_of(when: When, now: datetime, zone: str) -> datetime:
     hour, minute, second = when.clock
     at = local.replace(hour=hour, minute=minute, second=second, microsecond=0)
     return at if at <= local + timedelta(minutes=1) else at - timedelta(days=1)
+
+
+def _time_in(row: SessionRow, when: When) -> datetime:
+    """The moment of a jotting, not before its session; written up afterwards, a clock time is that of its own day or night."""
+    zone = bridge.brief_of(row.source.job).zone
+    spoken_from = reference(row, timezone.now())
+    at = time_of(when, spoken_from, zone)
+    if when.clock is not None and at < row.started_at and spoken_from < timezone.now() - timedelta(hours=1):
+        at += timedelta(days=1)
+    return max(at, row.started_at)
 
 
 @transaction.atomic
@@ -120,9 +178,7 @@ def log_line(row: SessionRow, line: str, who: AbstractUser) -> EntryRow:
     if not line.strip():
         raise MusterError("nothing was typed", where="line", want="a reading, an event or a note")
     jotting = understand(row, line)
-    at = time_of(jotting.when, timezone.now(), bridge.brief_of(row.source.job).zone)
-    if at < row.started_at:
-        at = row.started_at
+    at = _time_in(row, jotting.when)
     return _append(row, jotting.items, at, line.strip(), who)
 
 
@@ -140,7 +196,7 @@ def log_items(row: SessionRow, items: Sequence[Item], raw: str, who: AbstractUse
     _require_open(row)
     if not items:
         raise MusterError("nothing was filled in", where="form", want="at least one figure")
-    return _append(row, items, timezone.now(), raw, who)
+    return _append(row, items, reference(row, timezone.now()), raw, who)
 
 
 @transaction.atomic
@@ -177,9 +233,21 @@ def correct(entry: EntryRow, line: str, who: AbstractUser) -> EntryRow:
     if not line.strip():
         raise MusterError("nothing was typed", where="line", want="the entry as it should read")
     jotting = understand(row, line)
-    zone = bridge.brief_of(row.source.job).zone
-    at = entry.at if jotting.when == When() else time_of(jotting.when, timezone.now(), zone)
-    return _append(row, jotting.items, max(at, row.started_at), line.strip(), who, voids=entry)
+    at = entry.at if jotting.when == When() else _time_in(row, jotting.when)
+    return _append(row, jotting.items, at, line.strip(), who, voids=entry)
+
+
+def confirm(entry: EntryRow, who: AbstractUser) -> EntryRow:
+    """Say that a flagged entry is right as it was read; the flag stays, with who said so.
+
+    Raises
+    ------
+    Refused
+        If the session is closed.
+    """
+    _require_open(entry.session)
+    items = [Event(checks.STANDS, str(entry.seq))]
+    return _append(entry.session, items, reference(entry.session, timezone.now()), f"!{checks.STANDS} {entry.seq}", who)
 
 
 def close_session(row: SessionRow) -> SessionRow:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
 from typing import Any
 
 from django.contrib import messages
@@ -12,7 +13,8 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_POST
 
 from muster.core.errors import MusterError
-from muster.core.traces import channel_named
+from muster.core.quantities import duration
+from muster.core.traces import Channel, channel_named
 from muster.formats.logs.layout import Layout
 from muster.formats.logs.mapping import Mapping
 from muster.formats.logs.writing import trace_csv
@@ -105,19 +107,39 @@ def _mapping(request: HttpRequest, row: ImportRow) -> HttpResponse:
             form.add_error(None, told(error))
     seen = imports.preview(row, layout, chosen) if chosen is not None else None
     channels = [c.channel for c in chosen.columns] if chosen else []
-    rows = (
-        [(t_s, list(zip(figures, (c.unit for c in channels), strict=True))) for t_s, figures in seen.rows]
-        if seen
-        else []
-    )
+    rows = _read_rows(row, seen, channels) if seen else []
     context = {
         "import": row, "session": row.session, "layout": layout, "form": form, "preview": seen,
-        "channels": channels, "preview_rows": rows, "source": row.session.source,
+        "channels": channels, "preview_rows": rows, "far": _far(rows), "brief_zone": home.brief.zone, "source": row.session.source,
     }  # fmt: skip
     if request.htmx:
         return render(request, "bench/preview.html", context)
     status = 422 if form.errors else 200
     return stage_page(request, row.session.source.job, "bench", "bench/mapping.html", context, status)
+
+
+FAR_S = 12 * 3600.0
+
+
+def _read_rows(row: ImportRow, seen: imports.Preview, channels: list[Channel]) -> list[dict[str, Any]]:
+    """The first rows as they will be read, with the time as the site's clock shows it."""
+    began = row.session.started_at
+    return [
+        {
+            "t_s": t_s,
+            "at": began + timedelta(seconds=t_s),
+            "figures": [(x, c.unit) for x, c in zip(figures, channels, strict=True)],
+        }
+        for t_s, figures in seen.rows
+    ]
+
+
+def _far(rows: list[dict[str, Any]]) -> str:
+    """How far the first row lies from the session's beginning, where that is doubtful."""
+    t_s = rows[0]["t_s"] if rows else 0.0
+    if abs(t_s) < FAR_S:
+        return ""
+    return f"{duration(abs(t_s))} {'before' if t_s < 0 else 'after'} the session began"
 
 
 def _first(row: ImportRow, layout: Layout, usual: str) -> dict[str, Any]:

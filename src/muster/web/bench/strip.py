@@ -57,8 +57,8 @@ class View:
 
     @property
     def offset_s(self) -> float:
-        """The site's zone, seconds ahead of UTC when the session began."""
-        offset = self.began.astimezone(self.zone).utcoffset()
+        """The site's zone, seconds ahead of UTC where this stretch begins."""
+        offset = (self.began + timedelta(seconds=self.t0_s)).astimezone(self.zone).utcoffset()
         return offset.total_seconds() if offset is not None else 0.0
 
 

@@ -62,7 +62,7 @@
       here.append(title);
       const last = at === page.panels.length - 1;
       return new uPlot({
-        width: here.clientWidth, height: PANEL + (last ? AXIS : 0), legend: { show: false },
+        width: here.clientWidth, height: PANEL + (last ? AXIS : 0), legend: { show: false }, padding: [4, 6, 0, 0],
         cursor: { sync: { key: "strip" }, drag: { x: true, y: false, setScale: false }, y: false, points: { show: false } },
         scales: { x: { time: false } }, series: [{}, ...series(panel)], bands: bands(panel),
         axes: [

@@ -57,8 +57,8 @@ def short(load: Load) -> str:
 
 @register.filter
 def local(at: datetime | None, zone: str) -> datetime | None:
-    """A time in the site's zone."""
-    return at.astimezone(ZoneInfo(zone)) if at is not None else None
+    """A time as the site's clocks show it; bare, so that the date filter does not turn it back to UTC."""
+    return at.astimezone(ZoneInfo(zone)).replace(tzinfo=None) if at is not None else None
 
 
 @register.filter
