@@ -8,13 +8,14 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page
 
+from muster.records.actions.imports import receive
 from muster.records.actions.sessions import log_line, start_session
-from muster.records.models import Job, SessionRow
+from muster.records.models import ImportRow, Job, SessionRow
 
 pytestmark = pytest.mark.browser
 AXE = (Path(__file__).parents[1] / "vendor/axe.min.js").read_text(encoding="utf-8")
 SERIOUS = {"serious", "critical"}
-ASIDE = ("/", "/jobs/new/", "/shelf/", "/sums/", "/rehearsal/", "/help/")
+ASIDE = ("/", "/jobs/new/", "/kit/", "/kit/new/", "/shelf/", "/sums/", "/rehearsal/", "/help/")
 STAGES = ("brief", "roll", "source", "sheet", "gates", "bench", "findings", "day", "verdict", "compare")
 
 
@@ -37,9 +38,14 @@ def _open_session(demo: Job) -> SessionRow:
 
     source = demo.source_rows.get()
     row = start_session(source, "ladder", Conditions(9, 40), demo.created_by, cautions_read=True)
-    for line in ("l1 123v 0w l2 123v 0w 62hz", "+5 +6", "!hold", "l1 12v", "!trip", "odd smell"):
+    for line in ("l1 123v 0w l2 123v 0w 62hz", "+5 +6", "!hold", "l1 12v", "!trip", "@plug 19a", "odd smell"):
         log_line(row, line, demo.created_by)
     return row
+
+
+def _mapping(row: SessionRow) -> ImportRow:
+    """A log that waits to be mapped."""
+    return receive(row, "shed.csv", [b"time;U;P\n0;230,1;1,2\n1;230,2;1,3\n"], row.created_by)
 
 
 @pytest.mark.parametrize("theme", ["paper", "sun", "night"])
@@ -52,6 +58,9 @@ def test_axe_finds_nothing_serious_on_any_page(desk: Page, live_server: Any, dem
     assert load is not None
     inside = [f"/jobs/{demo.pk}/{stage}/" for stage in STAGES]
     inside += [f"/jobs/{demo.pk}/bench/{running.pk}/", f"/jobs/{demo.pk}/bench/{sealed.pk}/"]
+    inside += [f"/jobs/{demo.pk}/history/", f"/jobs/{demo.pk}/bench/{running.pk}/checks/"]
+    inside += [f"/jobs/{demo.pk}/bench/{sealed.pk}/logs/", f"/jobs/{demo.pk}/bench/{sealed.pk}/strip/"]
+    inside += [f"/jobs/{demo.pk}/bench/{running.pk}/logs/{_mapping(running).pk}/"]
     inside += [f"/jobs/{demo.pk}/roll/{load.pk}/", f"/jobs/{demo.pk}/source/{source.pk}/edit/"]
     found = {}
     for path in (*ASIDE, *inside):

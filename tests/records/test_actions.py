@@ -59,10 +59,10 @@ def test_a_copy_takes_the_home_and_leaves_the_sessions(ladder: SessionRow, who: 
     assert SessionRow.objects.filter(source__job=copy).count() == 0
 
 
-def test_archived_is_not_deleted(job: Job) -> None:
-    jobs.archive_job(job)
+def test_archived_is_not_deleted(job: Job, who: AbstractUser) -> None:
+    jobs.archive_job(job, who)
     assert Job.objects.get(pk=job.pk).archived_at is not None
-    assert jobs.restore_job(job).archived_at is None
+    assert jobs.restore_job(job, who).archived_at is None
 
 
 def test_bench_keys_are_not_the_benchs_own_shortcuts(job: Job, who: AbstractUser) -> None:
@@ -80,34 +80,34 @@ def test_a_second_load_of_a_name_is_numbered(job: Job, who: AbstractUser) -> Non
 
 def test_a_load_taken_off_keeps_its_key_and_can_be_put_back(job: Job, who: AbstractUser) -> None:
     pump = job.load_rows.get(name="sump pump")
-    roll.remove_load(pump)
+    roll.remove_load(pump, who)
     assert "sump pump" not in [load.name for load in bridge.loads_of(job)]
     assert roll.add_line(job, "kettle", who).key != pump.key
-    roll.put_back(pump)
+    roll.put_back(pump, who)
     assert "sump pump" in [load.name for load in bridge.loads_of(job)]
 
 
-def test_two_loads_may_not_share_a_name(job: Job) -> None:
+def test_two_loads_may_not_share_a_name(job: Job, who: AbstractUser) -> None:
     lights = job.load_rows.get(name="lights")
     with pytest.raises(MusterError, match="already"):
-        roll.edit_load(lights, replace(bridge.load_of(lights), name="Sump Pump"))
+        roll.edit_load(lights, replace(bridge.load_of(lights), name="Sump Pump"), who)
 
 
 def test_a_single_phase_home_has_no_second_leg(job: Job, who: AbstractUser) -> None:
     assert bridge.load_of(roll.add_line(job, "kettle l2", who)).leg is Leg.ONE
 
 
-def test_hours_painted_are_kept_in_order(job: Job) -> None:
-    row = roll.paint_hours(job.load_rows.get(name="lights"), [20, 6, 6])
+def test_hours_painted_are_kept_in_order(job: Job, who: AbstractUser) -> None:
+    row = roll.paint_hours(job.load_rows.get(name="lights"), [20, 6, 6], who)
     assert bridge.load_of(LoadRow.objects.get(pk=row.pk)).hours == (6, 20)
     with pytest.raises(MusterError, match="hours"):
-        roll.paint_hours(row, [24])
+        roll.paint_hours(row, [24], who)
 
 
-def test_a_source_put_away_keeps_its_sessions(ladder: SessionRow) -> None:
-    sources.archive_source(ladder.source)
+def test_a_source_put_away_keeps_its_sessions(ladder: SessionRow, who: AbstractUser) -> None:
+    sources.archive_source(ladder.source, who)
     assert SessionRow.objects.filter(pk=ladder.pk).exists()
-    assert sources.restore_source(ladder.source).archived_at is None
+    assert sources.restore_source(ladder.source, who).archived_at is None
 
 
 # Sessions

@@ -146,7 +146,7 @@ def test_a_sealed_session_takes_no_log_and_gives_none_up(ladder: SessionRow, who
     with pytest.raises(Refused, match="sealed"):
         received(ladder, who, GOOD)
     with pytest.raises(Refused, match="sealed"):
-        traces.remove_trace(TraceRow.objects.get())
+        traces.remove_trace(TraceRow.objects.get(), who)
 
 
 def test_a_log_far_from_its_session_was_mapped_wrongly(ladder: SessionRow, who: AbstractUser) -> None:

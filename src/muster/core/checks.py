@@ -14,8 +14,8 @@ from .supply import System
 
 POWER_AGREES_PCT = 10.0
 """Volts × amps × power factor should come to the watts read within this share."""
-KILO_RANGE = (400.0, 2500.0)
-"""Watts so many times too small for what is on were most likely said in kilowatts."""
+KILO_RANGE = (100.0, 10_000.0)
+"""Watts so many times too small for what is on by the roll were most likely said in kilowatts."""
 KILO_LEAST_W = 150.0
 ENERGY_AGREES_PCT = 25.0
 """Energy counted should come to watts × time within this share: watts are read but now and then."""
@@ -185,7 +185,7 @@ def _kilowatts(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
         if expected_w >= KILO_LEAST_W and KILO_RANGE[0] < expected_w / reading.value < KILO_RANGE[1]:
             yield Check(
                 entry.seq, "kW as W",
-                f"{bench.told(reading)} with {plain(expected_w, 'w')} on by the roll: kilowatts typed as watts?",
+                f"{bench.told(reading)} with {plain(expected_w, 'w')} on by the roll: most likely kilowatts typed as watts",
                 f"correct it to {plain(reading.value * 1000, 'w')} if so",
             )  # fmt: skip
 

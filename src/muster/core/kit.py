@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from .errors import MusterError, OutOfRange, UnknownChoice, require_above, require_between
 from .loads import Wave
-from .quantities import Bound
+from .quantities import THIN, UNIT_WORDS, Bound, plain
 
 QUANTITIES = {
     "v": ("volts", "v"), "a": ("amps", "a"), "w": ("watts", "w"), "va": ("volt-amperes", "va"),
@@ -38,6 +38,15 @@ class Measure:
             raise OutOfRange(f"got {self.low:g} to {self.high:g}", where="high", want="the range must rise")
         require_between(self.accuracy_pct, 0, 100, "accuracy_pct")
         require_between(self.accuracy_abs, 0, 1e6, "accuracy_abs")
+
+    @property
+    def words(self) -> str:
+        """Its range and accuracy as a booklet writes them: ``volts 0 to 300 V ± 1 %``."""
+        name, suffix = QUANTITIES[self.quantity]
+        parts = [plain(self.accuracy_pct, "pct")] if self.accuracy_pct else []
+        parts += [f"{self.accuracy_abs:g}{THIN}{UNIT_WORDS[suffix]}".strip()] if self.accuracy_abs else []
+        sure = f" ±{THIN}{' + '.join(parts)}" if parts else ""
+        return f"{name} {self.low:g} to {self.high:,.10g}{THIN}{UNIT_WORDS[suffix]}".replace(",", THIN).rstrip() + sure
 
     def u(self, value: float, resolution: float = 0.0) -> float:
         """Half-width of the uncertainty of one reading, in the reading's unit."""
@@ -84,6 +93,18 @@ class Instrument:
     def measure(self, quantity: str) -> Measure | None:
         """How it reads a quantity, None if it does not."""
         return next((measure for measure in self.reads if measure.quantity == quantity), None)
+
+    @property
+    def traits(self) -> tuple[str, ...]:
+        """What else is known of it, in words."""
+        told = [
+            "holds highest and lowest" if self.max_hold else "",
+            "" if self.true_rms else "responds to the average: reads low on a stepped wave",
+            "" if self.crest is None else f"crest factor up to {self.crest:g}",
+            "" if self.bandwidth_hz is None else f"up to {self.bandwidth_hz:g}{THIN}Hz",
+            "" if self.safe_a is None else f"never more than {self.safe_a:g}{THIN}A",
+        ]
+        return tuple(words for words in told if words)
 
     @property
     def extreme_refresh_s(self) -> float:

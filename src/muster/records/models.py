@@ -75,6 +75,7 @@ class SessionRow(Kept):
     protocol = models.CharField(max_length=40)
     started_at = models.DateTimeField()
     closed_at = models.DateTimeField(null=True, blank=True)
+    archived_at = models.DateTimeField(null=True, blank=True)
     data = models.JSONField()
     sha256 = models.CharField(max_length=64, blank=True)
 

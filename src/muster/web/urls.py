@@ -14,6 +14,7 @@ urlpatterns = [
     path("jobs/<int:job_id>/day/", include("muster.web.day.urls")),
     path("jobs/<int:job_id>/verdict/", include("muster.web.verdict.urls")),
     path("jobs/<int:job_id>/compare/", include("muster.web.compare.urls")),
+    path("kit/", include("muster.web.kit.urls")),
     path("shelf/", include("muster.web.shelf.urls")),
     path("sums/", include("muster.web.sums.urls")),
     path("rehearsal/", include("muster.web.rehearsal.urls")),

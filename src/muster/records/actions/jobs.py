@@ -18,7 +18,8 @@ from muster.formats.jobzip import JobPackage
 from muster.records import bridge
 from muster.records.models import EntryRow, Job, LoadRow, SessionRow, SourceRow, TraceRow
 
-from .sessions import seal
+from .history import changing
+from .sessions import live_sessions, seal
 from .traces import keep_trace, read_trace
 
 
@@ -39,7 +40,7 @@ def create_job(name: str, brief: Brief, who: AbstractUser) -> Job:
     return Job.objects.create(name=_named(name), brief=dump(brief), created_by=who)
 
 
-def edit_brief(job: Job, name: str, brief: Brief) -> Job:
+def edit_brief(job: Job, name: str, brief: Brief, who: AbstractUser) -> Job:
     """Change a job's name and brief.
 
     Raises
@@ -47,8 +48,9 @@ def edit_brief(job: Job, name: str, brief: Brief) -> Job:
     MusterError
         If it has no name.
     """
-    job.name, job.brief = _named(name), dump(brief)
-    job.save()
+    with changing(job, "brief changed", who):
+        job.name, job.brief = _named(name), dump(brief)
+        job.save()
     return job
 
 
@@ -66,17 +68,19 @@ def copy_job(job: Job, who: AbstractUser) -> Job:
     return copy
 
 
-def archive_job(job: Job) -> Job:
+def archive_job(job: Job, who: AbstractUser) -> Job:
     """Put a job away; nothing is deleted."""
-    job.archived_at = timezone.now()
-    job.save(update_fields=["archived_at"])
+    with changing(job, "job archived", who):
+        job.archived_at = timezone.now()
+        job.save(update_fields=["archived_at"])
     return job
 
 
-def restore_job(job: Job) -> Job:
+def restore_job(job: Job, who: AbstractUser) -> Job:
     """Bring an archived job back."""
-    job.archived_at = None
-    job.save(update_fields=["archived_at"])
+    with changing(job, "job brought back", who):
+        job.archived_at = None
+        job.save(update_fields=["archived_at"])
     return job
 
 
@@ -135,10 +139,10 @@ def _read_session(source: SourceRow, record: SessionRecord, package: JobPackage,
 def write_out(job: Job) -> JobPackage:
     """The whole job with its traces: what was undone included, what was put away left out, nothing of this database."""
     sources = tuple(
-        SourceRecord(bridge.source_of(row), tuple(bridge.record_of(session) for session in row.session_rows.all()))
+        SourceRecord(bridge.source_of(row), tuple(bridge.record_of(session) for session in live_sessions(row)))
         for row in job.source_rows.filter(archived_at=None)
     )
-    rows = TraceRow.objects.filter(session__source__job=job, staged=False, removed_at=None)
+    rows = TraceRow.objects.filter(session__source__job=job, session__archived_at=None, staged=False, removed_at=None)
     samples = {bridge.trace_record(row).file: row for row in rows}
     named = [replace(source, sessions=_with_files(at, source)) for at, source in enumerate(sources, 1)]
     old = [trace.file for source in sources for kept in source.sessions for trace in kept.traces]

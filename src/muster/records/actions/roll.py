@@ -16,6 +16,8 @@ from muster.core.supply import Leg
 from muster.records import bridge
 from muster.records.models import Job, LoadRow
 
+from .history import changing
+
 KEYS = "123456789abcefijklmopqrsuvwxy"
 """One key a load on the bench; d, g, h, n, t and z are taken by Muster's own shortcuts."""
 
@@ -45,7 +47,8 @@ def add_load(job: Job, load: Load, who: AbstractUser) -> LoadRow:
         load = replace(load, leg=Leg.ONE)
     load = replace(load, key=next_key(job), name=_unlike(job, load.name))
     row = bridge.fill_load(LoadRow(job=job, created_by=who), load)
-    row.save()
+    with changing(row, f"{load.name} added to the roll", who):
+        row.save()
     job.save(update_fields=["changed_at"])
     return row
 
@@ -68,7 +71,7 @@ def add_line(job: Job, line: str, who: AbstractUser) -> LoadRow:
     return add_load(job, read_roll_line(job, line).load, who)
 
 
-def edit_load(row: LoadRow, load: Load) -> LoadRow:
+def edit_load(row: LoadRow, load: Load, who: AbstractUser) -> LoadRow:
     """Change a load in place; its key stays.
 
     Raises
@@ -81,12 +84,13 @@ def edit_load(row: LoadRow, load: Load) -> LoadRow:
         raise MusterError(
             f"“{load.name}” is in the roll already", where="name", want="another name, so that the log can tell them apart"
         )  # fmt: skip
-    bridge.fill_load(row, replace(load, key=row.key)).save()
+    with changing(row, f"{row.name} changed", who):
+        bridge.fill_load(row, replace(load, key=row.key)).save()
     row.job.save(update_fields=["changed_at"])
     return row
 
 
-def paint_hours(row: LoadRow, hours: Iterable[int]) -> LoadRow:
+def paint_hours(row: LoadRow, hours: Iterable[int], who: AbstractUser) -> LoadRow:
     """Set the hours in which a load may run.
 
     Raises
@@ -95,19 +99,22 @@ def paint_hours(row: LoadRow, hours: Iterable[int]) -> LoadRow:
         If an hour lies outside the day.
     """
     load = replace(bridge.load_of(row), hours=tuple(sorted(set(hours))))
-    bridge.fill_load(row, load).save()
+    with changing(row, f"hours of {row.name} painted", who, stroke=True):
+        bridge.fill_load(row, load).save()
     return row
 
 
-def remove_load(row: LoadRow) -> LoadRow:
+def remove_load(row: LoadRow, who: AbstractUser) -> LoadRow:
     """Take a load off the roll; it can be put back."""
-    row.removed_at = timezone.now()
-    row.save(update_fields=["removed_at"])
+    with changing(row, f"{row.name} taken off the roll", who):
+        row.removed_at = timezone.now()
+        row.save(update_fields=["removed_at"])
     return row
 
 
-def put_back(row: LoadRow) -> LoadRow:
+def put_back(row: LoadRow, who: AbstractUser) -> LoadRow:
     """Put a removed load back."""
-    row.removed_at = None
-    row.save(update_fields=["removed_at"])
+    with changing(row, f"{row.name} put back on the roll", who):
+        row.removed_at = None
+        row.save(update_fields=["removed_at"])
     return row

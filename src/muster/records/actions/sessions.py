@@ -10,6 +10,7 @@ from zoneinfo import ZoneInfo
 
 from django.contrib.auth.models import AbstractUser
 from django.db import transaction
+from django.db.models import QuerySet
 from django.utils import timezone
 
 from muster.core import checks
@@ -22,7 +23,29 @@ from muster.formats.codec import canonical, dump, dump_told
 from muster.records import bridge
 from muster.records.models import EntryRow, SessionRow, SourceRow
 
+from .history import changing
 from .kit import kit_at_hand
+
+
+def live_sessions(source: SourceRow) -> QuerySet[SessionRow]:
+    """The sessions of a source that are not put away."""
+    return source.session_rows.filter(archived_at=None)
+
+
+def archive_session(row: SessionRow, who: AbstractUser) -> SessionRow:
+    """Put a session away, sealed or not: nothing of it counts until it is brought back."""
+    with changing(row, f"{PROTOCOLS[row.protocol].name} of {row.started_at:%d %b %Y} put away", who):
+        row.archived_at = timezone.now()
+        row.save(update_fields=["archived_at"])
+    return row
+
+
+def restore_session(row: SessionRow, who: AbstractUser) -> SessionRow:
+    """Bring a session back."""
+    with changing(row, f"{PROTOCOLS[row.protocol].name} of {row.started_at:%d %b %Y} brought back", who):
+        row.archived_at = None
+        row.save(update_fields=["archived_at"])
+    return row
 
 
 def plan_steps(source: SourceRow, protocol: str) -> tuple[Step, ...]:
@@ -75,9 +98,9 @@ def start_session(
     if began is not None and began > now:
         raise MusterError("that is still to come", where="began", want="when it was run, or nothing for now")
     session = Session(protocol, plan_steps(source, protocol), (), conditions, kit_at_hand(who))
-    row = SessionRow.objects.create(
-        source=source, protocol=protocol, started_at=began or now, data=dump(session), created_by=who
-    )
+    row = SessionRow(source=source, protocol=protocol, started_at=began or now, data=dump(session), created_by=who)
+    with changing(row, f"{PROTOCOLS[protocol].name} begun on {source.name}", who):
+        row.save()
     _append(row, [Event("cautions")], row.started_at, "cautions seen to", who)
     return row
 

@@ -10,6 +10,8 @@ from muster.core.sources import Source
 from muster.records import bridge
 from muster.records.models import Job, SourceRow
 
+from .history import changing
+
 
 def _checked(source: Source) -> Source:
     if not source.name.strip():
@@ -26,12 +28,13 @@ def add_source(job: Job, source: Source, who: AbstractUser) -> SourceRow:
         If it has no name.
     """
     row = bridge.fill_source(SourceRow(job=job, created_by=who), _checked(source))
-    row.save()
+    with changing(row, f"{source.name} added", who):
+        row.save()
     job.save(update_fields=["changed_at"])
     return row
 
 
-def edit_source(row: SourceRow, source: Source) -> SourceRow:
+def edit_source(row: SourceRow, source: Source, who: AbstractUser) -> SourceRow:
     """Change a source.
 
     Raises
@@ -39,20 +42,23 @@ def edit_source(row: SourceRow, source: Source) -> SourceRow:
     MusterError
         If it has no name.
     """
-    bridge.fill_source(row, _checked(source)).save()
+    with changing(row, f"claims of {row.name} changed", who):
+        bridge.fill_source(row, _checked(source)).save()
     row.job.save(update_fields=["changed_at"])
     return row
 
 
-def archive_source(row: SourceRow) -> SourceRow:
+def archive_source(row: SourceRow, who: AbstractUser) -> SourceRow:
     """Put a source away with its sessions; nothing is deleted."""
-    row.archived_at = timezone.now()
-    row.save(update_fields=["archived_at"])
+    with changing(row, f"{row.name} put away", who):
+        row.archived_at = timezone.now()
+        row.save(update_fields=["archived_at"])
     return row
 
 
-def restore_source(row: SourceRow) -> SourceRow:
+def restore_source(row: SourceRow, who: AbstractUser) -> SourceRow:
     """Bring a source back."""
-    row.archived_at = None
-    row.save(update_fields=["archived_at"])
+    with changing(row, f"{row.name} brought back", who):
+        row.archived_at = None
+        row.save(update_fields=["archived_at"])
     return row

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import math
 from collections.abc import Sequence
+from datetime import datetime
 from itertools import pairwise
 
 import numpy as np
@@ -18,6 +19,8 @@ from muster.core.traces import Channel, Trace, channel_named
 from muster.core.traces.trace import Floats, Samples
 from muster.core.traces.view import Buckets, buckets
 from muster.records.models import BlockRow, SessionRow, TraceRow
+
+from .history import changing
 
 BLOCK_S = 60.0
 BLOCK_LEAST_ROWS = 30
@@ -151,7 +154,7 @@ def drop_staged(row: TraceRow) -> None:
         row.delete()
 
 
-def remove_trace(row: TraceRow) -> TraceRow:
+def remove_trace(row: TraceRow, who: AbstractUser) -> TraceRow:
     """Put a trace away; it can be put back.
 
     Raises
@@ -159,10 +162,10 @@ def remove_trace(row: TraceRow) -> TraceRow:
     Refused
         If its session is sealed.
     """
-    return _away(row, timezone.now())
+    return _away(row, timezone.now(), f"{row.name} put away", who)
 
 
-def put_back_trace(row: TraceRow) -> TraceRow:
+def put_back_trace(row: TraceRow, who: AbstractUser) -> TraceRow:
     """Put a removed trace back.
 
     Raises
@@ -170,14 +173,15 @@ def put_back_trace(row: TraceRow) -> TraceRow:
     Refused
         If its session is sealed.
     """
-    return _away(row, None)
+    return _away(row, None, f"{row.name} put back", who)
 
 
-def _away(row: TraceRow, at: object) -> TraceRow:
+def _away(row: TraceRow, at: datetime | None, words: str, who: AbstractUser) -> TraceRow:
     if row.session.closed_at is not None:
         raise Refused("this session is sealed", where="session", want="its logs stay as they were sealed")
-    row.removed_at = at
-    row.save(update_fields=["removed_at"])
+    with changing(row, words, who):
+        row.removed_at = at
+        row.save(update_fields=["removed_at"])
     return row
 
 

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from datetime import datetime
 from typing import Any
+from zoneinfo import ZoneInfo
 
 from django import forms
 
@@ -24,9 +26,18 @@ class StartForm(CoreForm):
     protocol = forms.ChoiceField(label="Test", choices=[(slug, PROTOCOLS[slug].name) for slug in RUNNABLE])
     temp_c = number_field("Air temperature", "°C")
     fuel = forms.ChoiceField(label="Fuel", required=False, choices=[*NOT_SAID, *((f, f) for f in FUEL_LOSS_PCT)])
+    began = forms.DateTimeField(
+        label="Began earlier, at", required=False, help_text="to write up a session after it was run; empty for now",
+        widget=forms.DateTimeInput({"type": "datetime-local"}, format="%Y-%m-%dT%H:%M"),
+    )  # fmt: skip
     warm = forms.BooleanField(label="The source is warm", required=False)
     eco = forms.BooleanField(label="Eco idle is on", required=False)
     cautions = forms.BooleanField(label="Each of these has been seen to", required=False)
+
+    def began_at(self, zone: str) -> datetime | None:
+        """When the session began by the site's clock, None for now."""
+        said: datetime | None = self.cleaned_data["began"]
+        return said.replace(tzinfo=ZoneInfo(zone)) if said is not None else None
 
     def conditions(self, altitude_m: float) -> Conditions:
         """The state of things now."""

@@ -8,6 +8,7 @@ from datetime import datetime, timedelta
 
 from muster.core.bench import BenchRecord, replay
 from muster.core.brief import Home
+from muster.core.checks import Check
 from muster.core.findings import SessionFindings
 from muster.core.kit import Kit
 from muster.core.loads import Load, short_name
@@ -17,6 +18,7 @@ from muster.core.sources import limits_of
 from muster.core.stack import WhatIf, measured_limits, next_to_start, what_if, whole_source
 from muster.core.supply import System
 from muster.records import bridge
+from muster.records.actions.sessions import checks_on, live_sessions
 from muster.records.judging import session_findings
 from muster.records.models import EntryRow, SessionRow
 from muster.web.figures.stack import Stack, draw_stack
@@ -51,6 +53,7 @@ class RecordLine:
     who: str
     void: bool
     correctable: bool
+    checks: tuple[Check, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -79,6 +82,11 @@ class Live:
     def on_count(self) -> int:
         """How many loads are on."""
         return sum(1 for call in self.calls if call.on)
+
+    @property
+    def doubts(self) -> int:
+        """How many checks nobody has answered."""
+        return sum(1 for line in self.lines for check in line.checks if not check.confirmed)
 
 
 def _chosen(home: Home, record: BenchRecord, step: Step | None, wanted: str) -> Load | None:
@@ -125,8 +133,10 @@ def _readouts(record: BenchRecord, system: System) -> tuple[Readout, ...]:
     return tuple(found)
 
 
-def _lines(row: SessionRow, home: Home, kit: Kit) -> tuple[RecordLine, ...]:
+def record_lines(row: SessionRow, home: Home, kit: Kit) -> tuple[RecordLine, ...]:
+    """Every entry of a session, the latest first, with what the checks say of it."""
     names, system = _all_names(row), home.brief.system
+    checks = checks_on(row)
     lines = []
     for entry in row.entry_rows.select_related("voided_by", "who", "voids").order_by("-seq"):
         kept = bridge.entry_of(entry, row.started_at)
@@ -137,7 +147,8 @@ def _lines(row: SessionRow, home: Home, kit: Kit) -> tuple[RecordLine, ...]:
         elif entry.voids_id:
             told = f"{told} (corrects no. {entry.voids.seq})"
         void = bridge.is_void(entry)
-        lines.append(RecordLine(entry, told, kept.who, void, not void and bool(items) and entry.seq > 1))
+        flags = tuple(check for check in checks if check.seq == entry.seq)
+        lines.append(RecordLine(entry, told, kept.who, void, not void and bool(items) and entry.seq > 1, flags))
     return tuple(lines)
 
 
@@ -152,7 +163,8 @@ def live_of(row: SessionRow, wanted: str = "") -> Live:
     system = home.brief.system
     session = bridge.session_of(row)
     record = replay(session, system.legs)
-    findings = {other.pk: session_findings(other) for other in row.source.session_rows.all()}
+    rows = {other.pk: other for other in (*live_sessions(row.source), row)}
+    findings = {key: session_findings(other) for key, other in rows.items()}
     measured = measured_limits([held for one in findings.values() for held in one.holds], system)
     plate = limits_of(bridge.source_of(row.source), system, home.brief.site)
     binding = (*plate, *(limit for limit in measured if limit.key == "trip"))
@@ -185,7 +197,7 @@ def live_of(row: SessionRow, wanted: str = "") -> Live:
         step=step,
         step_number=record.step + 1,
         switch_words=_switch_words(step, record.on, home),
-        lines=_lines(row, home, session.kit_on()),
+        lines=record_lines(row, home, session.kit_on()),
         hold_from=_hold_from(row, record),
         open=row.closed_at is None,
         log_count=row.trace_rows.filter(staged=False, removed_at=None).count(),

@@ -181,10 +181,10 @@ def trace_away(request: HttpRequest, job_id: int, session_id: int, trace_id: int
     row = find_trace(find_session(job_id, session_id), trace_id)
     try:
         if row.removed_at is None:
-            traces.remove_trace(row)
+            traces.remove_trace(row, request.user)
             messages.info(request, f"{row.name} is put away.", extra_tags=request.path)
         else:
-            traces.put_back_trace(row)
+            traces.put_back_trace(row, request.user)
             messages.info(request, f"{row.name} is back.")
     except MusterError as error:
         messages.error(request, told(error))

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from django.contrib import messages
+from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -21,7 +22,7 @@ from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
 from muster.web.ui.words import told
 
 from .forms import StartForm, entry_form
-from .live import live_of
+from .live import live_of, record_lines
 
 EVENT_KEYS = ("step", "hold", "trip", "dip", "reset")
 
@@ -47,7 +48,7 @@ def bench(request: HttpRequest, job_id: int) -> HttpResponse:
         started = form.build(
             lambda: actions.start_session(
                 source, form.cleaned_data["protocol"], conditions, request.user,
-                cautions_read=form.cleaned_data["cautions"],
+                cautions_read=form.cleaned_data["cautions"], began=form.began_at(brief.zone),
             )
         )  # fmt: skip
         if started is not None:
@@ -62,9 +63,14 @@ def bench(request: HttpRequest, job_id: int) -> HttpResponse:
         "steps": _told_steps(job, steps),
         "why_not": why_not,
         "cautions": cautions(brief, bridge.source_of(source)) if source else None,
-        "sessions": SessionRow.objects.filter(source__job=job, source__archived_at=None).select_related("source"),
+        "sessions": _sessions(job).filter(archived_at=None),
+        "away": _sessions(job).exclude(archived_at=None),
     }
     return stage_page(request, job, "bench", "bench/bench.html", context, 422 if form.errors else 200)
+
+
+def _sessions(job: Job) -> QuerySet[SessionRow]:
+    return SessionRow.objects.filter(source__job=job, source__archived_at=None).select_related("source")
 
 
 def _told_steps(job: Job, steps: tuple[Step, ...]) -> list[tuple[Step, str]]:
@@ -102,8 +108,10 @@ def understood(request: HttpRequest, job_id: int, session_id: int) -> HttpRespon
     text = request.GET.get("line", "")
     if not text.strip():
         return HttpResponse("")
-    jotting = actions.understand(find_session(job_id, session_id), text)
-    return render(request, "bench/understood.html", {"jotting": jotting})
+    row = find_session(job_id, session_id)
+    jotting = actions.understand(row, text)
+    flags = actions.checks_of_line(row, jotting, text)
+    return render(request, "bench/understood.html", {"jotting": jotting, "flags": flags})
 
 
 def _do(request: HttpRequest, job_id: int, session_id: int, change: Callable[[SessionRow], Any]) -> HttpResponse:
@@ -174,6 +182,40 @@ def correct(request: HttpRequest, job_id: int, session_id: int, entry_id: int) -
     entry = get_object_or_404(EntryRow.objects.select_related("session__source__job"), pk=entry_id, session=session_id)
     text = request.POST.get("line", "")
     return _do(request, job_id, session_id, lambda row: actions.correct(entry, text, request.user))
+
+
+@require_POST
+def confirm(request: HttpRequest, job_id: int, session_id: int, entry_id: int) -> HttpResponse:
+    """Say that a flagged entry is right as it was read."""
+    entry = get_object_or_404(EntryRow.objects.select_related("session__source__job"), pk=entry_id, session=session_id)
+    return _do(request, job_id, session_id, lambda row: actions.confirm(entry, request.user))
+
+
+def checks(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
+    """Everything the checks flag in a session, and what was corrected, in one place."""
+    row = find_session(job_id, session_id)
+    home = bridge.home_of(row.source.job)
+    lines = record_lines(row, home, bridge.session_data(row).kit_on())[::-1]
+    corrected = {line.row.voids_id: line for line in lines if line.row.voids_id}
+    context = {
+        "session": row, "source": row.source, "open": row.closed_at is None,
+        "flagged": [line for line in lines if line.checks],
+        "superseded": [(line, corrected[line.row.pk]) for line in lines if line.row.pk in corrected],
+    }  # fmt: skip
+    return stage_page(request, row.source.job, "bench", "bench/checks.html", context)
+
+
+@require_POST
+def away(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
+    """Put a session away, or bring it back."""
+    row = find_session(job_id, session_id)
+    if row.archived_at is None:
+        actions.archive_session(row, request.user)
+        url = reverse("session-away", args=[job_id, session_id])
+        messages.info(request, "The session is put away; nothing of it counts now.", extra_tags=url)
+    else:
+        actions.restore_session(row, request.user)
+    return redirect("bench", job_id)
 
 
 @require_POST

@@ -13,6 +13,7 @@ from muster.core.sessions import PROTOCOLS
 from muster.core.sources import limits_of
 from muster.core.verdict.quality import STEADY_HZ_PCT, STEADY_V_PCT
 from muster.records import bridge
+from muster.records.actions.sessions import live_sessions
 from muster.records.judging import session_findings
 from muster.records.models import SessionRow, SourceRow
 from muster.web.figures.ladder import Ladder, draw_ladder
@@ -60,7 +61,7 @@ def findings(request: HttpRequest, job_id: int) -> HttpResponse:
     """What a source did, session by session, the latest first."""
     job = get_job(job_id)
     source = chosen_source(request, job)
-    rows = list(source.session_rows.order_by("-started_at")) if source else []
+    rows = list(live_sessions(source).order_by("-started_at")) if source else []
     context = {
         "source": source,
         "sources": live_sources(job),

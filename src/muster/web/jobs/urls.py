@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from . import views
+from . import history, views
 
 urlpatterns = [
     path("", views.board, name="board"),
@@ -12,6 +12,9 @@ urlpatterns = [
     path("jobs/<int:job_id>/copy/", views.copy, name="copy-job"),
     path("jobs/<int:job_id>/archive/", views.archive, name="archive-job"),
     path("jobs/<int:job_id>/restore/", views.restore, name="restore-job"),
+    path("jobs/<int:job_id>/history/", history.history, name="history"),
+    path("jobs/<int:job_id>/history/<int:change_id>/undo/", history.undo, name="undo-change"),
+    path("jobs/<int:job_id>/history/<int:change_id>/redo/", history.redo, name="redo-change"),
     path("theme/", views.theme, name="theme"),
     path("help/", views.help_page, name="help"),
 ]

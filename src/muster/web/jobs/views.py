@@ -100,7 +100,7 @@ def copy(request: HttpRequest, job_id: int) -> HttpResponse:
 @require_POST
 def archive(request: HttpRequest, job_id: int) -> HttpResponse:
     """Put a job away."""
-    job = actions.archive_job(get_job(job_id))
+    job = actions.archive_job(get_job(job_id), request.user)
     messages.info(request, f"{job.name} is archived. It stands at the foot of this page and can be brought back.")
     return redirect("board")
 
@@ -108,7 +108,7 @@ def archive(request: HttpRequest, job_id: int) -> HttpResponse:
 @require_POST
 def restore(request: HttpRequest, job_id: int) -> HttpResponse:
     """Bring a job back."""
-    job = actions.restore_job(get_job(job_id))
+    job = actions.restore_job(get_job(job_id), request.user)
     messages.info(request, f"{job.name} is back.")
     return redirect("board")
 

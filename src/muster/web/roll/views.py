@@ -96,7 +96,7 @@ def edit(request: HttpRequest, job_id: int, load_id: int) -> HttpResponse:
     form = LoadForm(request.POST or None, initial=initial_of(load), system=bridge.brief_of(job).system)
     if request.method == "POST" and form.is_valid():
         value = form.load(load)
-        saved = form.build(lambda: actions.edit_load(row, value)) if value is not None else None
+        saved = form.build(lambda: actions.edit_load(row, value, request.user)) if value is not None else None
         if saved is not None:
             url = f"{reverse('roll', args=[job.pk])}?added={row.pk}#load-{row.pk}"
             return HttpResponseClientRefresh() if request.htmx else redirect(url)
@@ -113,7 +113,7 @@ def hours(request: HttpRequest, job_id: int, load_id: int) -> HttpResponse:
     row = _row(job, load_id)
     painted = [int(hour) for hour in request.POST.getlist("hour") if hour.isdigit()]
     try:
-        actions.paint_hours(row, painted)
+        actions.paint_hours(row, painted, request.user)
     except MusterError as error:
         return HttpResponse(str(error), status=422)
     if request.htmx:
@@ -125,7 +125,7 @@ def hours(request: HttpRequest, job_id: int, load_id: int) -> HttpResponse:
 def remove(request: HttpRequest, job_id: int, load_id: int) -> HttpResponse:
     """Take a load off the roll."""
     job = get_job(job_id)
-    row = actions.remove_load(_row(job, load_id))
+    row = actions.remove_load(_row(job, load_id), request.user)
     url = reverse("roll-put-back", args=[job.pk, row.pk])
     messages.info(request, f"{row.name} is off the roll.", extra_tags=url)
     return redirect("roll", job.pk)
@@ -135,5 +135,5 @@ def remove(request: HttpRequest, job_id: int, load_id: int) -> HttpResponse:
 def put_back(request: HttpRequest, job_id: int, load_id: int) -> HttpResponse:
     """Put a removed load back."""
     job = get_job(job_id)
-    actions.put_back(_row(job, load_id))
+    actions.put_back(_row(job, load_id), request.user)
     return redirect("roll", job.pk)

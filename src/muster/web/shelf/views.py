@@ -5,11 +5,10 @@ from __future__ import annotations
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
-from muster.core.kit import USUAL_KIT
 from muster.core.loads import KINDS
 from muster.core.shelf import SHELF
 
 
 def shelf(request: HttpRequest) -> HttpResponse:
-    """Kinds, appliances and the usual kit, with what each is planned at."""
-    return render(request, "shelf/shelf.html", {"kinds": KINDS.values(), "entries": SHELF, "kit": USUAL_KIT})
+    """Kinds and appliances, with what each is planned at."""
+    return render(request, "shelf/shelf.html", {"kinds": KINDS.values(), "entries": SHELF})

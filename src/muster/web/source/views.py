@@ -15,6 +15,7 @@ from muster.core.sources import Derating, Limit, Source, SourceKind, derate, lim
 from muster.core.verdict import Verdict
 from muster.records import bridge
 from muster.records.actions import sources as actions
+from muster.records.actions.sessions import live_sessions
 from muster.records.judging import verdict_on
 from muster.records.models import Job, SourceRow
 from muster.web.figures.tally import TallyRow, draw_tally
@@ -46,7 +47,7 @@ def _card(row: SourceRow, brief: Brief, *, judged: bool) -> SourceCard:
         limits_of(source, brief.system, brief.site),
         verdict,
         draw_tally(verdict.requirements) if verdict else (),
-        row.session_rows.count(),
+        live_sessions(row).count(),
     )
 
 
@@ -101,7 +102,7 @@ def edit(request: HttpRequest, job_id: int, source_id: int) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         source = form.source()
         if source is not None:
-            actions.edit_source(row, source)
+            actions.edit_source(row, source, request.user)
             return redirect("source", job.pk)
     context = {"form": form, "kind": was.kind, "title": was.name}
     return stage_page(request, job, "source", "source/edit.html", context, 422 if form.errors else 200)
@@ -110,7 +111,7 @@ def edit(request: HttpRequest, job_id: int, source_id: int) -> HttpResponse:
 @require_POST
 def archive(request: HttpRequest, job_id: int, source_id: int) -> HttpResponse:
     """Put a source away with its sessions."""
-    row = actions.archive_source(_row(get_job(job_id), source_id))
+    row = actions.archive_source(_row(get_job(job_id), source_id), request.user)
     url = reverse("source-restore", args=[job_id, row.pk])
     messages.info(request, f"{row.name} is put away with its sessions.", extra_tags=url)
     return redirect("source", job_id)
@@ -119,5 +120,5 @@ def archive(request: HttpRequest, job_id: int, source_id: int) -> HttpResponse:
 @require_POST
 def restore(request: HttpRequest, job_id: int, source_id: int) -> HttpResponse:
     """Bring a source back."""
-    actions.restore_source(_row(get_job(job_id), source_id))
+    actions.restore_source(_row(get_job(job_id), source_id), request.user)
     return redirect("source", job_id)

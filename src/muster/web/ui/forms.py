@@ -79,4 +79,4 @@ class CommaFloat(forms.FloatField):
 
     def prepare_value(self, value: Any) -> Any:
         """Show it without a needless tail."""
-        return f"{value:g}" if isinstance(value, float) and abs(value) < 1e6 else value
+        return f"{value:.10g}" if isinstance(value, float) else value

@@ -9,6 +9,7 @@ from django.shortcuts import get_object_or_404, render
 
 from muster.core.brief import Brief
 from muster.records import bridge
+from muster.records.actions.history import last_change
 from muster.records.models import Job, SourceRow
 
 from .stages import STAGES, marks
@@ -51,5 +52,6 @@ def stage_page(
         "stage": STAGES[at],
         "before": rail[at - 1] if at else None,
         "after": rail[at + 1] if at + 1 < len(rail) else None,
+        "last_change": last_change(job) if request.method == "GET" and stage != "bench" else None,
     }
     return render(request, template, {**frame, **context}, status=status)

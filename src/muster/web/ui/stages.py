@@ -64,7 +64,9 @@ class Progress:
 def progress_of(job: Job) -> Progress:
     """Count what a job holds."""
     sessions = list(
-        SessionRow.objects.filter(source__job=job, source__archived_at=None).values_list("closed_at", flat=True)
+        SessionRow.objects.filter(source__job=job, source__archived_at=None, archived_at=None).values_list(
+            "closed_at", flat=True
+        )
     )
     return Progress(
         job.load_rows.filter(removed_at=None).count(),
