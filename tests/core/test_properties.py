@@ -10,77 +10,20 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from muster.core.bench import replay
-from muster.core.brief import Brief, BringUp, Wiring
+from muster.core.brief import Brief, BringUp
 from muster.core.day import simulate
-from muster.core.loads import KINDS, TIERS, Caller, Duty, Load
+from muster.core.loads import Load
 from muster.core.logline import read_line
-from muster.core.quantities import Grade
-from muster.core.sessions import Entry, Event, Item, Note, Place, Reading, Session, Start, Stat, Step, Switch
-from muster.core.sources import Claims, Site, Source, SourceKind, limits_of
+from muster.core.sessions import Entry, Reading, Session
+from muster.core.sources import Site, Source, limits_of
 from muster.core.stack import what_if, worst_crossing
-from muster.core.supply import SYSTEMS, Leg
 from muster.core.verdict import Status, judge
 from muster.core.verdict.requirement import ORDER
 from muster.formats.codec import dump
 from muster.formats.codec import load as load_value
-from muster.formats.jobfile import JobFile, SessionRecord, SourceRecord, read_job, write_job
+from tests.generate import briefs, loads, rolls, sessions, sources
 
 from .build import SINGLE, SPLIT, case, found, load, set_of
-
-names = st.text("abcdefghij klmno", min_size=1, max_size=12).filter(str.strip)
-duties = st.builds(Duty, st.floats(0.5, 600), st.floats(0, 600), st.sampled_from(Caller))
-loads = st.builds(
-    Load,
-    key=st.sampled_from("123456789abcefgijk"),
-    name=names,
-    kind=st.sampled_from(sorted(KINDS)),
-    run_w=st.floats(1, 5000),
-    pf=st.floats(0.1, 1),
-    leg=st.sampled_from(Leg),
-    tier=st.sampled_from(TIERS),
-    duty=duties,
-    hours=st.lists(st.integers(0, 23), unique=True).map(lambda hours: tuple(sorted(hours))),
-    start_va=st.none() | st.floats(0, 20000),
-    run_grade=st.sampled_from(Grade),
-    start_grade=st.sampled_from(Grade),
-)
-rolls = st.lists(loads, max_size=7, unique_by=lambda x: x.key).map(tuple)
-briefs = st.builds(
-    Brief,
-    question=st.text(max_size=30),
-    system=st.sampled_from(list(SYSTEMS.values())),
-    outage_h=st.floats(0.5, 48),
-    outage_from_hour=st.integers(0, 23),
-    reserve_pct=st.floats(0, 100),
-    noise_day_dba=st.none() | st.floats(30, 90),
-    noise_night_dba=st.none() | st.floats(30, 90),
-    ear_m=st.floats(1, 100),
-    site=st.builds(Site, st.floats(0, 3000), st.floats(-30, 45)),
-    wiring=st.sampled_from(Wiring),
-    bring_up=st.sampled_from(BringUp),
-)
-claims = st.builds(
-    lambda cont, surge, breaker: Claims(cont_w=cont, surge_w=cont * surge, surge_s=5, breaker_a=breaker),
-    st.floats(300, 12000), st.floats(1, 3), st.none() | st.floats(5, 60),
-)  # fmt: skip
-sources = st.builds(Source, names, st.sampled_from(SourceKind), claims)
-items: st.SearchStrategy[Item] = st.one_of(
-    st.builds(
-        Reading, st.sampled_from(["v", "a", "w", "hz", "dba"]), st.floats(0, 5000), st.sampled_from(Place),
-        st.sampled_from(Stat), st.sampled_from(["", "clamp", "meter"]),
-    ),
-    st.builds(Switch, st.sampled_from("123"), st.booleans()),
-    st.builds(Start, st.sampled_from("123"), st.booleans()),
-    st.builds(Event, st.sampled_from(["trip", "dip", "hold", "reset", "step", "held", "stall", "code"])),
-    st.builds(Note, st.text(max_size=20)),
-)  # fmt: skip
-entries = st.lists(st.tuples(st.floats(0, 5000), st.lists(items, min_size=1, max_size=4)), max_size=25).map(
-    lambda rows: tuple(Entry(i, t, tuple(found), "") for i, (t, found) in enumerate(rows, 1))
-)
-sessions = st.builds(
-    Session, st.sampled_from(["ladder", "starts", "noise_walk"]),
-    st.lists(st.builds(Step, names), max_size=3).map(tuple), entries,
-)  # fmt: skip
 
 
 @given(loads)
@@ -91,19 +34,6 @@ def test_a_load_survives_its_json(value: Load) -> None:
 @given(briefs)
 def test_a_brief_survives_its_json(value: Brief) -> None:
     assert load_value(Brief, dump(value)) == value
-
-
-@settings(max_examples=40)
-@given(names, briefs, rolls, st.lists(st.tuples(sources, st.lists(sessions, max_size=2)), max_size=2))
-def test_a_job_file_read_back_is_equal(
-    name: str, brief: Brief, roll: tuple[Load, ...], parts: list[tuple[Source, list[Session]]]
-) -> None:
-    records = tuple(
-        SourceRecord(source, tuple(SessionRecord(s, "2026-10-12T09:05:00+00:00") for s in kept))
-        for source, kept in parts
-    )
-    job = JobFile(name, brief, roll, records)
-    assert read_job(write_job(job)) == job
 
 
 # The record

@@ -129,6 +129,9 @@ def parse_job(text: str | bytes) -> JobFile:
         raise MusterError("not text", where="file", want="a .muster.json file") from None
     except json.JSONDecodeError as error:
         raise MusterError(f"not JSON: {error.msg.lower()}", where=f"line {error.lineno} column {error.colno}") from None
+    except (RecursionError, ValueError) as error:
+        why = "nested without end" if isinstance(error, RecursionError) else "a number without end"
+        raise MusterError(f"not JSON of a job: {why}", where="file", want="a .muster.json file") from None
     return read_job(data)
 
 
