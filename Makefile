@@ -42,6 +42,7 @@ $(VENV)/bin/python:
 $(VENV)/.run: requirements.txt pyproject.toml | $(VENV)/bin/python
 	$(BIN)/pip install --quiet --disable-pip-version-check --requirement requirements.txt
 	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps --editable .
+	@$(BIN)/python -m muster ready
 	@touch $@
 
 $(VENV)/.dev: requirements-dev.txt $(VENV)/.run

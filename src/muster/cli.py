@@ -9,7 +9,9 @@ import os
 import socket
 import sqlite3
 import sys
+import threading
 from collections.abc import Callable
+from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -17,10 +19,15 @@ from . import __version__
 from .core.errors import MusterError
 
 if TYPE_CHECKING:
+    from .core.brief import Brief
+    from .core.day import DayDemand
+    from .core.loads import Load
     from .core.sources import Source
-    from .core.traces import TraceFacts
+    from .core.supply import System
+    from .core.traces.facts import TraceFacts
     from .formats.jobfile import SessionRecord
     from .formats.jobzip import JobPackage
+    from .formats.reports import JobFindings, LogFindings
 
 FIRST_PORT, LAST_PORT = 8400, 8499
 DRAIN_S = 2
@@ -45,14 +52,66 @@ def free_port(wanted: int | None) -> int:
     raise MusterError("no free port on this machine", where="--port")
 
 
+ROOT_TEACHES = """\
+a first quarter of an hour:
+  muster demo                          look around three homes that are all measured
+  muster up                            open your own job in the browser
+  muster judge ferry.muster.zip        the verdict again, without a browser
+  muster findings log.csv --nominal 230/50   what a meter's log shows, at once
+
+exit codes: 0 done; 2 bad input, with one line that says what, where and what would be right.
+Muster is a record and a calculation: local codes and a licensed electrician decide."""
+TEACHES = {
+    "up": """\
+  muster up                            at the first free port from 8400
+  muster up --port 8080 --data ~/jobs  at a port and in a folder of your own""",
+    "demo": """\
+  muster demo                          three homes of a made-up island; what you change in them stays
+  muster demo --fresh                  as they were at first""",
+    "judge": """\
+  muster judge ferry.muster.zip                    the loads that must run
+  muster judge ferry.muster.zip --scope could      every load of the roll
+  muster judge ferry.muster.zip --draws 2000       a surer demand
+  muster judge ferry.muster.zip --json | jq '.sources[] | [.source, .status]'
+
+A line reads: status, evidence grade, what is asked, margin, why. Grade A is measured here, B measured
+but indirectly, C from the plate, D a planning figure. A job file: muster export, or “Save file” on the board.""",
+    "findings": """\
+  muster findings ferry.muster.zip                 session by session, each with its arithmetic
+  muster findings log.csv --nominal 120/240/60     a meter's log alone: dips, energy, duty, conversion
+  muster findings ferry.muster.zip --json
+
+A log's columns are taken from their headings (time, l1_v, power [kW], Freq. …); where they say too little,
+bring it in on the bench and say which is what.""",
+    "import": """\
+  muster import ferry.muster.zip       into the jobs that “muster up” serves; its number is printed""",
+    "export": """\
+  muster export "The Ferry House" ferry.muster.zip
+  muster export 3 - | less             a job without recorded logs is plain JSON""",
+    "backup": """\
+  muster backup ~/muster-monday.sqlite3   safe while Muster runs; it never overwrites""",
+    "ready": """\
+  muster ready                         once after installing; “make” does it by itself""",
+}
+
+
 def parser() -> argparse.ArgumentParser:
     """The commands and their help."""
-    root = argparse.ArgumentParser(prog="muster", description="Plan, measure and judge backup power for a home.")
+    raw = argparse.RawDescriptionHelpFormatter
+    root = argparse.ArgumentParser(
+        prog="muster",
+        description="Plan, measure and judge backup power for a home.",
+        epilog=ROOT_TEACHES,
+        formatter_class=raw,
+    )
     root.add_argument("--version", action="version", version=f"muster {__version__}")
     commands = root.add_subparsers(dest="command", required=True, metavar="COMMAND")
 
     def add(name: str, words: str, run: Callable[[argparse.Namespace], int]) -> argparse.ArgumentParser:
-        command = commands.add_parser(name, help=words, description=words[0].upper() + words[1:] + ".")
+        command = commands.add_parser(
+            name, help=words, description=words[0].upper() + words[1:] + ".", epilog=f"examples:\n{TEACHES[name]}",
+            formatter_class=raw,
+        )  # fmt: skip
         command.set_defaults(run=run)
         return command
 
@@ -65,15 +124,23 @@ def parser() -> argparse.ArgumentParser:
     judge.add_argument("--draws", type=int, default=None, help="simulated outages; default 400")
     judge.add_argument("--seed", type=int, default=None, help="seed of the simulation")
     judge.add_argument("--scope", choices=("must", "should", "could"), default="must", help="loads down to this tier")
-    findings = add("findings", "read out every finding of a job file, with its working", _findings)
+    findings = add("findings", "read out every finding of a job file or of a recorded log, with its working", _findings)
+    findings.add_argument(
+        "--nominal",
+        default="230/50",
+        metavar="V/HZ",
+        help="supply of a log: 230/50, 120/60, 120/240/60; default 230/50",
+    )
+    judge.add_argument("file", type=Path, metavar="FILE", help="a .muster.json or .muster.zip job file")
+    findings.add_argument("file", type=Path, metavar="FILE", help="a job file, or the .csv log of a meter")
     for command in (judge, findings):
-        command.add_argument("file", type=Path, metavar="FILE", help="a .muster.json or .muster.zip job file")
         command.add_argument("--json", action="store_true", help="the stable form, documented in docs/command-line.md")
     load = add("import", "bring a job file into your own jobs: all of it or nothing", _import)
     load.add_argument("file", type=Path, metavar="FILE", help="a .muster.json or .muster.zip job file")
     save = add("export", "write one of your jobs as a job file", _export)
     save.add_argument("job", metavar="JOB", help="its name or its number")
     save.add_argument("file", type=Path, metavar="FILE", help="where to; - for standard output")
+    add("ready", "compile what is slow the first time, so that it is fast afterwards", _ready)
     backup = add("backup", "copy the database, also while Muster runs", _backup)
     backup.add_argument("file", type=Path, metavar="FILE", help="where to")
     for command in (up, demo, load, save, backup):
@@ -107,7 +174,7 @@ def _logs(package: JobPackage, kept: SessionRecord, source: Source) -> tuple[Tra
     """What is read off the recorded logs of a session."""
     if not kept.traces:
         return ()
-    from .core.traces import read_off
+    from .core.traces.facts import read_off
 
     kit = kept.session.kit_on(source.claims.wave)
     return tuple(read_off(package.traces[trace.file], kit, package.job.brief.system) for trace in kept.traces)
@@ -117,27 +184,50 @@ def _print_json(data: Any) -> None:
     print(json.dumps(data, indent=1, ensure_ascii=False))
 
 
-def _judge(args: argparse.Namespace) -> int:
-    from .core.brief import Home
-    from .core.day import DRAWS, SEED
-    from .core.loads import Tier
-    from .core.verdict import judge
-    from .core.verdict.whole import build_case, draws_of, session_findings
-    from .formats.reports import verdict_report
+def _simulate(loads: tuple[Load, ...], brief: Brief, draws: int, seed: int) -> DayDemand:
+    from .core.day.simulate import simulate
 
-    package = _read(args.file)
-    job = package.job
+    return simulate(loads, brief, draws, seed)
+
+
+def _get_ready() -> None:
+    from .core.day.simulate import warm
+
+    warm()
+
+
+def _judge(args: argparse.Namespace) -> int:
     if args.draws is not None and args.draws < 1:
         raise MusterError(f"got {args.draws}", where="--draws", want="must be 1 or more")
-    demand_of = draws_of(args.draws or DRAWS, SEED if args.seed is None else args.seed)
+    # The demand is simulated in a process of its own, which loads its compiled kernel while the file is read here.
+    with ProcessPoolExecutor(1) as beside:
+        beside.submit(_get_ready)
+        return _judged(args, _read(args.file), beside)
+
+
+def _judged(args: argparse.Namespace, package: JobPackage, beside: ProcessPoolExecutor) -> int:
+    from .core.brief import Home
+    from .core.day import DRAWS, SEED, upper
+    from .core.loads import Tier
+
+    job = package.job
     home, scope = Home(job.brief, job.loads), Tier(args.scope)
+    draws, seed = args.draws or DRAWS, SEED if args.seed is None else args.seed
+    rolls = (upper(home.within(scope)), home.within(scope))
+    asked = {loads: beside.submit(_simulate, loads, home.brief, draws, seed) for loads in rolls}
+
+    from .core.verdict import judge
+    from .core.verdict.whole import build_case, session_findings
+    from .formats.reports import verdict_report
+
     found = []
     for record in job.sources:
         seen = [
             session_findings(home, record.source, kept.session, _logs(package, kept, record.source))
             for kept in record.sessions
         ]
-        found.append((record.source, judge(build_case(home, record.source, seen, scope, demand_of))))
+        case = build_case(home, record.source, seen, scope, lambda loads, _: asked[loads].result())
+        found.append((record.source, judge(case)))
     if args.json:
         sources = [{"source": source.name, **verdict_report(verdict)} for source, verdict in found]
         _print_json({"job": job.name, "scope": scope.value, "sources": sources})
@@ -151,42 +241,73 @@ def _judge(args: argparse.Namespace) -> int:
     return DONE
 
 
-def _findings(args: argparse.Namespace) -> int:
-    from .core.brief import Home
-    from .core.sessions import PROTOCOLS
-    from .core.verdict.whole import session_findings
-    from .formats.reports import finding_report
+def _system(nominal: str) -> System:
+    """The supply said as volts and hertz: 230/50, or 120/240/60 for a split phase."""
+    from .core.supply import System
 
-    package = _read(args.file)
-    job = package.job
-    home = Home(job.brief, job.loads)
-    found = [
-        (
-            record.source,
-            kept,
-            session_findings(home, record.source, kept.session, _logs(package, kept, record.source)).findings,
-        )
-        for record in job.sources
-        for kept in record.sessions
-    ]
+    try:
+        *volts, hz = (float(part) for part in nominal.split("/"))
+        if len(volts) == 2 and volts[1] == 2 * volts[0]:
+            return System(volts[0], hz, 2)
+        (single,) = volts
+    except ValueError:
+        raise MusterError(f"got {nominal}", where="--nominal", want="230/50, 120/60 or 120/240/60") from None
+    return System(single, hz)
+
+
+def _findings(args: argparse.Namespace) -> int:
+    found = _log_findings(args) if args.file.suffix.lower() in (".csv", ".tsv", ".txt") else _job_findings(args)
     if args.json:
-        sessions = [
-            {
-                "source": source.name, "protocol": kept.session.protocol, "started_at": kept.started_at,
-                "findings": [finding_report(finding) for finding in findings],
-            }
-            for source, kept, findings in found
-        ]  # fmt: skip
-        _print_json({"job": job.name, "sessions": sessions})
+        _print_json(found.report())
         return DONE
-    for source, kept, findings in found:
-        protocol = PROTOCOLS.get(kept.session.protocol)
-        print(f"{source.name}, {protocol.name if protocol else kept.session.protocol}, {kept.started_at}")
+    for heading, findings in found.parts():
+        print(heading)
         for finding in findings:
             print(f"  {finding.value.grade}  {finding.sentence}")
             for line in finding.workings:
                 print(f"       {line.formula}: {line.put_in} = {line.result}")
     return DONE
+
+
+def _log_findings(args: argparse.Namespace) -> LogFindings:
+    from .core.brief import Brief, Home
+    from .core.sessions import Session
+    from .core.sources import Claims, Source, SourceKind
+    from .core.traces.facts import read_off
+    from .core.verdict.whole import session_findings
+    from .formats.logs.bare import read_bare_log
+    from .formats.reports import LogFindings
+
+    system = _system(args.nominal)
+    trace, notes = read_bare_log(args.file, system)
+    session = Session("endurance")
+    logs = (read_off(trace, session.kit_on(), system),)
+    nobody = Source("", SourceKind.OPEN_FRAME, Claims(1.0))
+    return LogFindings(
+        trace.name,
+        trace.t_s.size,
+        notes.told,
+        session_findings(Home(Brief(system=system)), nobody, session, logs).findings,
+    )
+
+
+def _job_findings(args: argparse.Namespace) -> JobFindings:
+    from .core.brief import Home
+    from .core.verdict.whole import session_findings
+    from .formats.reports import JobFindings, SessionFound
+
+    package = _read(args.file)
+    job = package.job
+    home = Home(job.brief, job.loads)
+    found = [
+        SessionFound(
+            record.source.name, kept,
+            session_findings(home, record.source, kept.session, _logs(package, kept, record.source)).findings,
+        )
+        for record in job.sources
+        for kept in record.sessions
+    ]  # fmt: skip
+    return JobFindings(job.name, tuple(found))
 
 
 # With one
@@ -287,6 +408,11 @@ def _backup(args: argparse.Namespace) -> int:
     return DONE
 
 
+def _ready(args: argparse.Namespace) -> int:
+    _get_ready()
+    return DONE
+
+
 def _serve(port: int) -> int:
     import uvicorn
 
@@ -295,6 +421,7 @@ def _serve(port: int) -> int:
         timeout_graceful_shutdown=DRAIN_S, lifespan="off",
     )  # fmt: skip
     server = uvicorn.Server(config)
+    threading.Thread(target=_get_ready, daemon=True).start()
     print(f"Muster is at http://127.0.0.1:{port}/  (Ctrl-C stops it)", flush=True)
     with contextlib.suppress(KeyboardInterrupt):
         server.run()

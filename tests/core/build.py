@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from muster.core.brief import Brief, Home
-from muster.core.day import simulate, upper
+from muster.core.day import upper
+from muster.core.day.simulate import simulate
 from muster.core.findings import SessionFindings, findings_of
 from muster.core.loads import Duty, Load, Tier
 from muster.core.logline import read_line

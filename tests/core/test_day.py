@@ -10,8 +10,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from muster.core.brief import Brief, BringUp
-from muster.core.day import _batches, simulate, upper
-from muster.core.day_kernel import energies, highest_mean, longest_spell, runs_of
+from muster.core.day import upper
+from muster.core.day.kernel import energies, highest_mean, longest_spell, runs_of
+from muster.core.day.simulate import _batches, simulate
 from muster.core.loads import Caller, Duty, Load
 from muster.core.quantities import Grade
 from muster.core.supply import Leg
@@ -130,7 +131,7 @@ def test_the_longest_spell_is_unbroken() -> None:
 
 def test_batches_change_nothing(monkeypatch: pytest.MonkeyPatch) -> None:
     whole = simulate(ROLL, BRIEF, draws=9)
-    monkeypatch.setattr("muster.core.day.DICE_AT_ONCE", 200)
+    monkeypatch.setattr("muster.core.day.simulate.DICE_AT_ONCE", 200)
     assert len(_batches(ROLL, BRIEF, 9)) > 1
     assert simulate(ROLL, BRIEF, draws=9) == whole
 

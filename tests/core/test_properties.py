@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from muster.core.bench import replay
 from muster.core.brief import Brief, BringUp
-from muster.core.day import simulate
+from muster.core.day.simulate import simulate
 from muster.core.loads import Load
 from muster.core.logline import read_line
 from muster.core.sessions import Entry, Reading, Session

@@ -17,7 +17,6 @@ from muster.core.loads import Tier
 from muster.core.logline import When
 from muster.core.sessions import Conditions, Switch
 from muster.core.supply import SYSTEMS, Leg
-from muster.core.verdict import whole
 from muster.formats.codec import dump, load
 from muster.formats.jobfile import JobFile, read_job, write_job
 from muster.formats.jobzip import read_package
@@ -210,9 +209,9 @@ def test_a_demand_is_simulated_once_and_made_anew_when_the_home_changes(job: Job
 
 def test_a_tier_takes_in_those_above_it(job: Job, who: AbstractUser) -> None:
     roll.add_line(job, "kettle could", who)
-    loads = bridge.loads_of(job)
-    assert len(whole.in_scope(loads, Tier.MUST)) == 3
-    assert len(whole.in_scope(loads, Tier.COULD)) == 4
+    home = bridge.home_of(job)
+    assert len(home.within(Tier.MUST)) == 3
+    assert len(home.within(Tier.COULD)) == 4
 
 
 def test_the_ferry_house_falls_short_on_its_pump_and_says_so(demo: Job) -> None:

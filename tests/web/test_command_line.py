@@ -123,3 +123,54 @@ def test_the_schema_in_the_docs_is_the_codes_own() -> None:
     from tools.schema import TARGET, text
 
     assert TARGET.read_text(encoding="utf-8") == text()
+
+
+def test_a_log_alone_is_read_out_by_its_headings(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    log = tmp_path / "shed.csv"
+    rows = "".join(
+        f"2026-10-12 09:{i // 60:02d}:{i % 60:02d};{230.5 if i < 60 else 228.5};{0 if i < 60 else 1.5}\n"
+        for i in range(180)
+    )
+    log.write_text("Time;Volts [V];Power [kW]\n" + rows, encoding="utf-8")
+    assert cli.main(["findings", str(log)]) == 0
+    said = capsys.readouterr().out
+    assert "Voltage falls from" in said.replace("\u202f", " ")
+    assert cli.main(["findings", str(log), "--json"]) == 0
+    report = json.loads(capsys.readouterr().out)
+    assert (report["log"], report["rows"]) == ("shed", 180)
+    energy = next(f for f in report["findings"] if f["topic"] == "energy")
+    assert energy["value"] == pytest.approx(50, rel=0.02)
+
+
+@pytest.mark.parametrize(
+    ("text", "words", "says"),
+    [
+        ("time,v\n1,x\n2,230\n3,230\n4,231\n", (), "row 2, column"),
+        ("a,b\n1,2\n", (), "name no time"),
+        ("t_s,v\n1,230\n", ("--nominal", "7"), "--nominal"),
+        ("t_s,v\n1,230\n", ("--nominal", "120/250/60"), "--nominal"),
+        ("", (), "empty"),
+    ],
+)
+def test_a_bad_log_is_one_line_and_exit_two(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], text: str, words: tuple[str, ...], says: str
+) -> None:
+    log = tmp_path / "shed.csv"
+    log.write_text(text, encoding="utf-8")
+    assert cli.main(["findings", str(log), *words]) == 2
+    said = capsys.readouterr().err
+    assert says in said
+    assert said.count("\n") == 1
+
+
+@pytest.mark.parametrize("command", ["up", "demo", "judge", "findings", "import", "export", "backup", "ready"])
+def test_the_help_of_every_command_teaches_by_examples(command: str, capsys: pytest.CaptureFixture[str]) -> None:
+    with pytest.raises(SystemExit):
+        cli.main([command, "--help"])
+    assert f"  muster {command} " in capsys.readouterr().out
+
+
+def test_no_trace_of_how_a_command_is_wrong_goes_to_the_user_as_a_traceback(tmp_path: Path) -> None:
+    done = run("judge", str(tmp_path))
+    assert (done.returncode, done.stdout) == (2, "")
+    assert "Traceback" not in done.stderr

@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from muster.core.brief import Brief
-from muster.core.day import simulate
+from muster.core.day.simulate import simulate
 from muster.core.findings.lines import droop
 from muster.core.plan import ladder_steps
 from muster.core.quantities import Grade

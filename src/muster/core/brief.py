@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 
 from .errors import require_above, require_between
-from .loads import Load
+from .loads import TIERS, Load, Tier
 from .sources import Site, Source
 from .supply import SYSTEMS, System
 
@@ -99,6 +99,11 @@ class Home:
     def by_key(self) -> dict[str, Load]:
         """The loads by their key in the roll."""
         return {load.key: load for load in self.loads}
+
+    def within(self, scope: Tier) -> tuple[Load, ...]:
+        """The loads of a tier and of those above it."""
+        wanted = TIERS[: TIERS.index(scope) + 1]
+        return tuple(load for load in self.loads if load.tier in wanted)
 
 
 @dataclass(frozen=True)

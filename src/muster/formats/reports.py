@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 from typing import Any
 
 from muster.core.findings import Finding
+from muster.core.sessions import PROTOCOLS
 from muster.core.verdict import Margin, Requirement, Verdict
 from muster.core.working import Working
+
+from .jobfile import SessionRecord
 
 
 def _number(value: float) -> float | None:
@@ -58,3 +62,61 @@ def finding_report(finding: Finding) -> dict[str, Any]:
         "grade": value.grade.value, "entries": list(finding.seqs), "needs": finding.needs or None,
         "workings": _workings(finding.workings),
     }  # fmt: skip
+
+
+@dataclass(frozen=True)
+class SessionFound:
+    """What a session of a source found."""
+
+    source: str
+    kept: SessionRecord
+    findings: tuple[Finding, ...]
+
+
+@dataclass(frozen=True)
+class JobFindings:
+    """What every session of a job found."""
+
+    job: str
+    sessions: tuple[SessionFound, ...]
+
+    def parts(self) -> list[tuple[str, tuple[Finding, ...]]]:
+        """A heading and the findings beneath it, session by session."""
+        return [
+            (f"{one.source}, {_protocol(one.kept.session.protocol)}, {one.kept.started_at}", one.findings)
+            for one in self.sessions
+        ]
+
+    def report(self) -> dict[str, Any]:
+        """As plain JSON values."""
+        sessions = [
+            {
+                "source": one.source, "protocol": one.kept.session.protocol, "started_at": one.kept.started_at,
+                "findings": [finding_report(finding) for finding in one.findings],
+            }
+            for one in self.sessions
+        ]  # fmt: skip
+        return {"job": self.job, "sessions": sessions}
+
+
+@dataclass(frozen=True)
+class LogFindings:
+    """What a log on its own shows."""
+
+    log: str
+    rows: int
+    notes: tuple[str, ...]
+    findings: tuple[Finding, ...]
+
+    def parts(self) -> list[tuple[str, tuple[Finding, ...]]]:
+        """A heading and the findings beneath it."""
+        return [("; ".join((f"{self.log}, {self.rows} rows", *self.notes)), self.findings)]
+
+    def report(self) -> dict[str, Any]:
+        """As plain JSON values."""
+        found = [finding_report(finding) for finding in self.findings]
+        return {"log": self.log, "rows": self.rows, "notes": list(self.notes), "findings": found}
+
+
+def _protocol(slug: str) -> str:
+    return PROTOCOLS[slug].name if slug in PROTOCOLS else slug

@@ -8,13 +8,14 @@ from dataclasses import replace
 from typing import Any, TypeVar
 
 from muster.core.brief import Brief, Home
-from muster.core.day import DRAWS, SEED, DayDemand, simulate
+from muster.core.day import DRAWS, SEED, DayDemand
+from muster.core.day.simulate import simulate
 from muster.core.findings import SessionFindings
 from muster.core.kit import Kit
 from muster.core.loads import Load, Tier, Wave
 from muster.core.sources import Source
 from muster.core.supply import System
-from muster.core.traces import TraceFacts, read_off
+from muster.core.traces.facts import TraceFacts, read_off
 from muster.core.verdict import Verdict, judge, whole
 from muster.core.verdict.case import Case
 from muster.formats.codec import canonical, dump, load

@@ -73,6 +73,14 @@ def _points(
     return tuple(found)
 
 
+def _sentence(title: str, ends: tuple[str, str], top: str, pct: float) -> str:
+    """What an owner understands; a change too small to be read is none."""
+    if ends[0] == ends[1]:
+        return f"{title} stays at {ends[0]} from nothing on to {top}."
+    fell = "falls" if pct > 0 else "rises"
+    return f"{title} {fell} from {ends[0]} with nothing on to {ends[1]} at {top}: {plain(abs(pct), 'pct')}."
+
+
 def _worked(line: Line, unit: str, nominal: float, name: str) -> tuple[Working, ...]:
     top_w = line.x_high
     y0, y1 = line.at(0), line.at(top_w)
@@ -109,11 +117,7 @@ def _load_line(
     instrument_pct = max(p.u for p in points) / nominal * 100
     u_pct = (band / nominal * 100 if band is not None else instrument_pct) + 0.0
     y0, y1 = line.at(0), line.at(line.x_high)
-    fell = "falls" if y1 < y0 else "rises"
-    sentence = (
-        f"{title} {fell} from {plain(y0, unit)} with nothing on to {plain(y1, unit)} "
-        f"at {plain(line.x_high, 'w')}: {plain(abs(pct), 'pct')}."
-    )
+    sentence = _sentence(title, (plain(y0, unit), plain(y1, unit)), plain(line.x_high, "w"), pct)
     needs = "" if len(points) > 2 else "a third load, for a band around the line (Ladder)"
     finding = Finding(
         f"{topic}-{place.value}{'-log' if log else ''}",

@@ -1,8 +1,10 @@
-"""Recorded logs: sampled channels on one time axis, and what can be read off them."""
+"""Recorded logs: sampled channels on one time axis.
+
+What can be read off them stands in ``facts``, which is imported by whoever reads.
+"""
 
 from __future__ import annotations
 
-from .facts import TraceFacts, read_off
 from .trace import Channel, Trace, channel_named
 
-__all__ = ["Channel", "Trace", "TraceFacts", "channel_named", "read_off"]
+__all__ = ["Channel", "Trace", "channel_named"]

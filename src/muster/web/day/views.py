@@ -5,7 +5,6 @@ from __future__ import annotations
 from django.http import HttpRequest, HttpResponse
 
 from muster.core.loads import TIERS, Tier
-from muster.core.verdict.whole import in_scope
 from muster.records import bridge
 from muster.records.judging import demand_of
 from muster.web.figures.ribbon import draw_ribbon
@@ -22,7 +21,7 @@ def day(request: HttpRequest, job_id: int) -> HttpResponse:
     """The simulated outage of this home."""
     job = get_job(job_id)
     home, scope = bridge.home_of(job), scope_of(request)
-    loads = in_scope(home.loads, scope)
+    loads = home.within(scope)
     demand = demand_of(loads, home.brief)
     names = home.by_key
     context = {

@@ -6,18 +6,17 @@ The first form: demand alone. The source does not yet act back on the loads.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
 
-from .brief import Brief, BringUp
-from .day_kernel import outages
-from .loads import COLD_PICKUP_X, Load, start_order
-from .quantities import Grade, worst_grade
+from ..brief import Brief, BringUp
+from ..loads import COLD_PICKUP_X, Load, start_order
+from ..quantities import Grade, worst_grade
+from .demand import DRAWS, SEED, DayDemand, Simulate, StartDemand
+from .kernel import outages
 
-DRAWS = 400
-SEED = 1911
 JITTER = 0.20
 """Each on and off time varies by this share (physics.md section 9)."""
 BRING_UP_GAP_S = 15.0
@@ -27,62 +26,8 @@ PEAK_MEAN_S = 60.0
 HOUR_S = 3600.0
 SPELL_SHARE = 0.8
 """A long spell is time at or above this share of the peak."""
-UPPER_X = 1.25
-"""A demand at grade C or D enters the verdict at its upper figure, +25 % (physics.md section 10)."""
 
 Floats = NDArray[np.float64]
-
-
-@dataclass(frozen=True)
-class StartDemand:
-    """The worst moment at which a load starts, over all draws (99th percentile of each day's worst).
-
-    ``base_w`` and ``base_va`` run beneath it on the whole source; ``moment_va``
-    holds its own start; ``leg_moment_va`` is that on its worst leg.
-    """
-
-    load: str
-    base_w: float
-    base_va: float
-    moment_va: float
-    leg_moment_va: float
-
-
-@dataclass(frozen=True)
-class DayDemand:
-    """What a home asks over an outage, over all draws.
-
-    Powers are the 99th percentile over draws of each outage's highest 60 s
-    mean; ``leg_w`` is by leg; ``hour_wh`` the mean energy of each hour from
-    the start of the outage, with P50 and P90 beside it; ``load_wh`` the mean energy by load.
-    """
-
-    draws: int
-    seed: int
-    hours: tuple[int, ...]
-    peak_w: float
-    peak_p50_w: float
-    peak_va: float
-    longest_hour_w: float
-    leg_w: tuple[float, ...]
-    leg_va: tuple[float, ...]
-    leg_hour_w: tuple[float, ...]
-    neutral_a: float
-    spell_s: float
-    total_wh: float
-    hour_wh: tuple[float, ...]
-    hour_p50_wh: tuple[float, ...]
-    hour_p90_wh: tuple[float, ...]
-    leg_hour_wh: tuple[tuple[float, ...], ...]
-    load_wh: dict[str, float]
-    starts: tuple[StartDemand, ...]
-    all_at_once_va: float
-    grade: Grade
-
-    @property
-    def worst_start(self) -> StartDemand | None:
-        """The start with the highest moment."""
-        return max(self.starts, key=lambda start: start.moment_va, default=None)
 
 
 def _windows(load: Load, brief: Brief, horizon_s: float) -> tuple[Floats, Floats]:
@@ -120,18 +65,6 @@ def _first_times(loads: Sequence[Load], bring_up: BringUp) -> list[float]:
 def _rngs(loads: Sequence[Load], seed: int) -> list[np.random.Generator]:
     """A generator for each load, by its key: the order of the roll changes nothing."""
     return [np.random.default_rng([seed, *load.key.encode()]) for load in loads]
-
-
-def upper(loads: Sequence[Load]) -> tuple[Load, ...]:
-    """The loads at their upper figures: those not measured raised by 25 %."""
-    return tuple(
-        load
-        if load.run_grade.is_measured
-        else replace(
-            load, run_w=load.run_w * UPPER_X, start_va=None if load.start_va is None else load.start_va * UPPER_X
-        )
-        for load in loads
-    )
 
 
 def _percentile(values: Sequence[float] | Floats, share: float = DEMAND_PERCENTILE) -> float:
@@ -257,6 +190,11 @@ def _start_demand(load: Load, worst: Floats) -> StartDemand:
     """A load's worst moment over the draws in which it started."""
     seen = worst[worst[:, 2] >= 0]
     return StartDemand(load.key, *(_percentile(seen[:, i]) for i in range(4)))
+
+
+def draws_of(draws: int = DRAWS, seed: int = SEED) -> Simulate:
+    """A simulation of so many draws with this seed; the same question is answered once."""
+    return cache(lambda loads, brief: simulate(loads, brief, draws, seed))
 
 
 def warm() -> None:

@@ -1,6 +1,6 @@
 """The day's kernel: many outages stepped from change to change, compiled.
 
-Everything here works on plain arrays; ``day.py`` says what they mean. Place 0
+Everything here works on plain arrays; ``simulate.py`` says what they mean. Place 0
 is the whole source, then the legs of a two-leg supply.
 """
 
@@ -190,8 +190,11 @@ def outages(
             va = level[1, p, :count]
             peaks[d, p, spans_s.size] = highest_mean(span, va, energies(span, va), spans_s[0])
             before = 0.0
+            j = 0
             for h in range(hours):
-                after = np.interp(edges_s[h + 1], span, energy)
+                while j < count - 2 and span[j + 1] <= edges_s[h + 1]:
+                    j += 1
+                after = energy[j] + level[0, p, j] * (edges_s[h + 1] - span[j])
                 by_hour[d, p, h] = after - before
                 before = after
         spell[d] = longest_spell(span, level[0, 0, :count], spell_share * peaks[d, 0, 0])

@@ -1,0 +1,83 @@
+"""What a home asks of a source over an outage."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+
+from ..brief import Brief
+from ..loads import Load
+from ..quantities import Grade
+
+DRAWS = 400
+SEED = 1911
+UPPER_X = 1.25
+"""A demand at grade C or D enters the verdict at its upper figure, +25 % (physics.md section 10)."""
+
+
+@dataclass(frozen=True)
+class StartDemand:
+    """The worst moment at which a load starts, over all draws (99th percentile of each day's worst).
+
+    ``base_w`` and ``base_va`` run beneath it on the whole source; ``moment_va``
+    holds its own start; ``leg_moment_va`` is that on its worst leg.
+    """
+
+    load: str
+    base_w: float
+    base_va: float
+    moment_va: float
+    leg_moment_va: float
+
+
+@dataclass(frozen=True)
+class DayDemand:
+    """What a home asks over an outage, over all draws.
+
+    Powers are the 99th percentile over draws of each outage's highest 60 s
+    mean; ``leg_w`` is by leg; ``hour_wh`` the mean energy of each hour from
+    the start of the outage, with P50 and P90 beside it; ``load_wh`` the mean energy by load.
+    """
+
+    draws: int
+    seed: int
+    hours: tuple[int, ...]
+    peak_w: float
+    peak_p50_w: float
+    peak_va: float
+    longest_hour_w: float
+    leg_w: tuple[float, ...]
+    leg_va: tuple[float, ...]
+    leg_hour_w: tuple[float, ...]
+    neutral_a: float
+    spell_s: float
+    total_wh: float
+    hour_wh: tuple[float, ...]
+    hour_p50_wh: tuple[float, ...]
+    hour_p90_wh: tuple[float, ...]
+    leg_hour_wh: tuple[tuple[float, ...], ...]
+    load_wh: dict[str, float]
+    starts: tuple[StartDemand, ...]
+    all_at_once_va: float
+    grade: Grade
+
+    @property
+    def worst_start(self) -> StartDemand | None:
+        """The start with the highest moment."""
+        return max(self.starts, key=lambda start: start.moment_va, default=None)
+
+
+Simulate = Callable[[tuple[Load, ...], Brief], DayDemand]
+"""Whatever simulates, or finds what was simulated before."""
+
+
+def upper(loads: Sequence[Load]) -> tuple[Load, ...]:
+    """The loads at their upper figures: those not measured raised by 25 %."""
+    return tuple(
+        load
+        if load.run_grade.is_measured
+        else replace(
+            load, run_w=load.run_w * UPPER_X, start_va=None if load.start_va is None else load.start_va * UPPER_X
+        )
+        for load in loads
+    )
