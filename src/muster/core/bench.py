@@ -238,3 +238,26 @@ def replay(session: Session, legs: int, wave: Wave = Wave.SINE) -> BenchRecord:
         run.now.t1_s,
         session.kit_on(wave),
     )
+
+
+@dataclass(frozen=True)
+class RungSeen:
+    """What was read on a rung: its highest watts (None: not read), how long held, whether it let go."""
+
+    w: float | None = None
+    held_s: float = 0.0
+    tripped: bool = False
+
+
+def rungs_seen(record: BenchRecord, count: int, legs: int) -> tuple[RungSeen, ...]:
+    """The highest watts read on each of so many steps."""
+    return tuple(_rung_seen(record, index, legs) for index in range(count))
+
+
+def _rung_seen(record: BenchRecord, index: int, legs: int) -> RungSeen:
+    found = [
+        RungSeen(w, segment.held_s(), segment.ended_by == "trip")
+        for segment in record.segments
+        if segment.step == index and (w := segment.total_w(legs)) is not None
+    ]
+    return max(found, key=lambda seen: seen.w or 0.0, default=RungSeen())

@@ -14,7 +14,7 @@ from muster.core.kit import Kit
 from muster.core.loads import Load, short_name
 from muster.core.logline import tell
 from muster.core.sessions import PROTOCOLS, Place, Protocol, Session, Step
-from muster.core.sources import limits_of
+from muster.core.sources import Limit, limits_of
 from muster.core.stack import WhatIf, measured_limits, next_to_start, what_if, whole_source
 from muster.core.supply import System
 from muster.records import bridge
@@ -66,6 +66,7 @@ class Live:
     record: BenchRecord
     findings: SessionFindings
     stack: Stack
+    limits: tuple[Limit, ...]
     calls: tuple[Call, ...]
     next_answer: WhatIf | None
     whole: str
@@ -82,6 +83,11 @@ class Live:
     def on_count(self) -> int:
         """How many loads are on."""
         return sum(1 for call in self.calls if call.on)
+
+    @property
+    def chosen_key(self) -> str:
+        """The key of the load shown as next, empty if none is."""
+        return next((call.load.key for call in self.calls if call.chosen), "")
 
     @property
     def doubts(self) -> int:
@@ -190,6 +196,7 @@ def live_of(row: SessionRow, wanted: str = "") -> Live:
         record=record,
         findings=findings[row.pk],
         stack=draw_stack(on, chosen, (*plate, *measured), system),
+        limits=(*plate, *measured),
         calls=calls,
         next_answer=answers.get(chosen.key) if chosen else None,
         whole=whole_source(on, most, system),

@@ -17,6 +17,7 @@ urlpatterns = [
     path("<int:session_id>/confirm/<int:entry_id>/", views.confirm, name="session-confirm"),
     path("<int:session_id>/checks/", views.checks, name="session-checks"),
     path("<int:session_id>/away/", views.away, name="session-away"),
+    path("<int:session_id>/stack.csv", views.stack_csv, name="stack-csv"),
     path("<int:session_id>/close/", views.close, name="session-close"),
     path("<int:session_id>/logs/", logs.logs, name="logs"),
     path("<int:session_id>/logs/<int:import_id>/", logs.log_import, name="log-import"),

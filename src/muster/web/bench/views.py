@@ -15,9 +15,11 @@ from django.views.decorators.http import require_POST
 from muster.core.brief import cautions
 from muster.core.errors import MusterError
 from muster.core.sessions import PROTOCOLS, RUNNABLE, Event, Step, Switch
+from muster.formats.tables import stack_table
 from muster.records import bridge
 from muster.records.actions import sessions as actions
 from muster.records.models import EntryRow, Job, SessionRow, SourceRow
+from muster.web.ui.answers import csv_file
 from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
 from muster.web.ui.words import told
 
@@ -216,6 +218,14 @@ def away(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     else:
         actions.restore_session(row, request.user)
     return redirect("bench", job_id)
+
+
+def stack_csv(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
+    """What stands on the Stack, as a table."""
+    live = live_of(find_session(job_id, session_id), request.GET.get("next", ""))
+    on, starting = [call.load for call in live.calls if call.on], [call.load for call in live.calls if call.chosen]
+    table = stack_table(on, starting[0] if starting else None, live.limits)
+    return csv_file(table, f"{live.row.source.name} stack")
 
 
 @require_POST

@@ -4,4 +4,4 @@ from django.urls import path
 
 from . import views
 
-urlpatterns = [path("", views.day, name="day")]
+urlpatterns = [path("", views.day, name="day"), path("csv/", views.as_csv, name="day-csv")]

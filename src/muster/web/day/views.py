@@ -5,9 +5,11 @@ from __future__ import annotations
 from django.http import HttpRequest, HttpResponse
 
 from muster.core.loads import TIERS, Tier
+from muster.formats.tables import day_table
 from muster.records import bridge
 from muster.records.judging import demand_of
 from muster.web.figures.ribbon import draw_ribbon
+from muster.web.ui.answers import csv_file
 from muster.web.ui.frame import get_job, stage_page
 
 
@@ -15,6 +17,13 @@ def scope_of(request: HttpRequest) -> Tier:
     """The tier asked for in the address, else must."""
     wanted = request.GET.get("scope", "")
     return Tier(wanted) if wanted in set(Tier) else Tier.MUST
+
+
+def as_csv(request: HttpRequest, job_id: int) -> HttpResponse:
+    """The hours of the outage as a table."""
+    job = get_job(job_id)
+    home = bridge.home_of(job)
+    return csv_file(day_table(demand_of(home.within(scope_of(request)), home.brief)), f"{job.name} day")
 
 
 def day(request: HttpRequest, job_id: int) -> HttpResponse:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from muster.core.bench import BenchRecord
+from muster.core.bench import BenchRecord, rungs_seen
 from muster.core.quantities import duration, plain
 from muster.core.sessions import Step
 
@@ -44,12 +44,12 @@ class Ladder:
 
 def draw_ladder(steps: tuple[Step, ...], record: BenchRecord, claim_w: float, legs: int) -> Ladder:
     """Lay out the rungs bottom up, as they are climbed."""
-    seen = [_measured(index, record, legs) for index in range(len(steps))]
-    most = max([claim_w, *(w or 0.0 for w, _, _ in seen), *(s.planned_w or 0.0 for s in steps)]) * 1.08
+    seen = rungs_seen(record, len(steps), legs)
+    most = max([claim_w, *(rung.w or 0.0 for rung in seen), *(s.planned_w or 0.0 for s in steps)]) * 1.08
     scale = Scale(0, most, LEFT, RIGHT)
     rungs = []
     for index, step in enumerate(steps):
-        w, held_s, tripped = seen[index]
+        w, held_s, tripped = seen[index].w, seen[index].held_s, seen[index].tripped
         y = TOP + (len(steps) - 1 - index) * RUNG
         rungs.append(
             Rung(
@@ -66,13 +66,3 @@ def draw_ladder(steps: tuple[Step, ...], record: BenchRecord, claim_w: float, le
     height = TOP + len(steps) * RUNG + 34
     words = "; ".join(f"{rung.label}: planned {rung.planned}, measured {rung.measured} {rung.held}" for rung in rungs)
     return Ladder(WIDTH, height, LEFT, tuple(rungs), ticks(scale, 6, 1000), scale(claim_w), plain(claim_w, "w"), words)
-
-
-def _measured(index: int, record: BenchRecord, legs: int) -> tuple[float | None, float, bool]:
-    """The highest watts read on a step, how long they were held, and whether they ended in a trip."""
-    found = [
-        (w, segment.held_s(), segment.ended_by == "trip")
-        for segment in record.segments
-        if segment.step == index and (w := segment.total_w(legs)) is not None
-    ]
-    return max(found, key=lambda item: item[0]) if found else (None, 0.0, False)

@@ -4,20 +4,24 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from django.http import HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
 
+from muster.core.bench import rungs_seen
 from muster.core.findings import Finding, SessionFindings
 from muster.core.findings.collect import TOPICS
 from muster.core.findings.lines import LoadLine
 from muster.core.sessions import PROTOCOLS
 from muster.core.sources import limits_of
 from muster.core.verdict.quality import STEADY_HZ_PCT, STEADY_V_PCT
+from muster.formats.tables import findings_table, ladder_table, line_table
 from muster.records import bridge
 from muster.records.actions.sessions import live_sessions
 from muster.records.judging import session_findings
 from muster.records.models import SessionRow, SourceRow
 from muster.web.figures.ladder import Ladder, draw_ladder
 from muster.web.figures.line import LineFigure, draw_line
+from muster.web.ui.answers import csv_file
 from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
 
 
@@ -68,3 +72,38 @@ def findings(request: HttpRequest, job_id: int) -> HttpResponse:
         "chapters": [_chapter(source, row) for row in rows] if source else [],
     }
     return stage_page(request, job, "findings", "findings/findings.html", context)
+
+
+def as_csv(request: HttpRequest, job_id: int) -> HttpResponse:
+    """Every finding of a source as a table."""
+    source = chosen_source(request, get_job(job_id))
+    if source is None:
+        raise Http404("no source yet")
+    found = [
+        (PROTOCOLS[row.protocol].name, row.started_at.isoformat(), finding)
+        for row in live_sessions(source)
+        for finding in session_findings(row).findings
+    ]
+    return csv_file(findings_table(found), f"{source.name} findings")
+
+
+def ladder_csv(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
+    """A ladder's rungs as a table."""
+    row = _session(job_id, session_id)
+    session, system = bridge.session_of(row), bridge.brief_of(row.source.job).system
+    seen = rungs_seen(session_findings(row).record, len(session.steps), system.legs)
+    return csv_file(ladder_table(session.steps, seen), f"{row.source.name} ladder")
+
+
+def line_csv(request: HttpRequest, job_id: int, session_id: int, number: int) -> HttpResponse:
+    """A quantity against load as a table."""
+    row = _session(job_id, session_id)
+    found = session_findings(row)
+    fits = [*found.regulation, *found.droops]
+    if number >= len(fits):
+        raise Http404("no such line")
+    return csv_file(line_table(fits[number]), f"{row.source.name} {fits[number].finding.title}")
+
+
+def _session(job_id: int, session_id: int) -> SessionRow:
+    return get_object_or_404(SessionRow.objects.select_related("source__job"), pk=session_id, source__job=job_id)

@@ -6,6 +6,7 @@ from . import views
 
 urlpatterns = [
     path("", views.roll, name="roll"),
+    path("csv/", views.as_csv, name="roll-csv"),
     path("understood/", views.understood, name="roll-understood"),
     path("<int:load_id>/", views.edit, name="roll-edit"),
     path("<int:load_id>/hours/", views.hours, name="roll-hours"),

@@ -15,10 +15,12 @@ from django_htmx.http import HttpResponseClientRefresh
 from muster.core.errors import MusterError
 from muster.core.loads import TIERS, Load
 from muster.core.shelf import SHELF
+from muster.formats.tables import roll_table
 from muster.records import bridge
 from muster.records.actions import roll as actions
 from muster.records.models import Job, LoadRow
 from muster.web.figures.glyph import Glyph, draw_glyph
+from muster.web.ui.answers import csv_file
 from muster.web.ui.frame import get_job, stage_page
 
 from .forms import LoadForm, initial_of
@@ -66,6 +68,12 @@ def roll(request: HttpRequest, job_id: int) -> HttpResponse:
             return stage_page(request, job, "roll", "roll/roll.html", context, 422)
         return redirect(f"{reverse('roll', args=[job.pk])}?added={row.pk}")
     return stage_page(request, job, "roll", "roll/roll.html", _context(job, added=request.GET.get("added")))
+
+
+def as_csv(request: HttpRequest, job_id: int) -> HttpResponse:
+    """The roll as a table."""
+    job = get_job(job_id)
+    return csv_file(roll_table(bridge.loads_of(job)), f"{job.name} roll")
 
 
 def _plain_words(error: MusterError) -> str:

@@ -3,10 +3,18 @@
 from __future__ import annotations
 
 from django.http import HttpResponse
+from django.utils.text import slugify
+
+from muster.formats.tables import Table, csv_text
 
 KINDS = {
     ".json": "application/json; charset=utf-8", ".zip": "application/zip", ".csv": "text/csv; charset=utf-8",
 }  # fmt: skip
+
+
+def csv_file(table: Table, name: str) -> HttpResponse:
+    """A table to be kept as ``name.csv``."""
+    return download(csv_text(table).encode(), f"{slugify(name) or 'table'}.csv")
 
 
 def download(data: bytes, name: str) -> HttpResponse:

@@ -2,15 +2,22 @@
 
 from __future__ import annotations
 
-from django.http import HttpRequest, HttpResponse
+import json
+
+from django.http import Http404, HttpRequest, HttpResponse
 from django.utils import timezone
+from django.utils.text import slugify
 
 from muster.core.loads import TIERS
 from muster.core.sessions import PROTOCOLS, RUNNABLE
-from muster.core.verdict import judge
+from muster.core.verdict import Verdict, judge
+from muster.formats.reports import verdict_report
+from muster.formats.tables import verdict_table
 from muster.records.judging import case_of
+from muster.records.models import SourceRow
 from muster.web.day.views import scope_of
 from muster.web.figures.tally import draw_tally
+from muster.web.ui.answers import csv_file, download
 from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
 
 
@@ -35,3 +42,24 @@ def verdict(request: HttpRequest, job_id: int) -> HttpResponse:
         "now": timezone.now(),
     }
     return stage_page(request, job, "verdict", "verdict/verdict.html", context)
+
+
+def _judged(request: HttpRequest, job_id: int) -> tuple[SourceRow, Verdict]:
+    source = chosen_source(request, get_job(job_id))
+    if source is None or not source.job.load_rows.filter(removed_at=None).exists():
+        raise Http404("nothing is judged here yet")
+    return source, judge(case_of(source, scope_of(request)))
+
+
+def as_csv(request: HttpRequest, job_id: int) -> HttpResponse:
+    """The verdict as a table."""
+    source, found = _judged(request, job_id)
+    return csv_file(verdict_table(found), f"{source.job.name} {source.name} verdict")
+
+
+def as_json(request: HttpRequest, job_id: int) -> HttpResponse:
+    """The verdict as the command line gives it."""
+    source, found = _judged(request, job_id)
+    report = {"source": source.name, "scope": scope_of(request).value, **verdict_report(found)}
+    data = json.dumps(report, indent=1, ensure_ascii=False).encode()
+    return download(data, f"{slugify(source.name) or 'source'}-verdict.json")

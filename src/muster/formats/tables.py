@@ -1,0 +1,142 @@
+"""The numbers behind the drawings and the lists, as tables for a spreadsheet.
+
+Headings are quantities with their unit suffix; figures are written whole, not
+rounded for reading.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import math
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+from muster.core.bench import RungSeen
+from muster.core.day import DayDemand
+from muster.core.findings import Finding
+from muster.core.findings.lines import LoadLine
+from muster.core.loads import Load
+from muster.core.sessions import Step
+from muster.core.sources import Limit
+from muster.core.verdict import Verdict
+
+Cell = str | float | int | bool | None
+
+
+@dataclass(frozen=True)
+class Table:
+    """Headings and rows."""
+
+    headings: tuple[str, ...]
+    rows: tuple[tuple[Cell, ...], ...]
+
+
+def csv_text(table: Table) -> str:
+    """A table as CSV: empty where there is nothing, a dot as the decimal sign."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(table.headings)
+    writer.writerows([_written(cell) for cell in row] for row in table.rows)
+    return out.getvalue()
+
+
+def _written(cell: Cell) -> str | float:
+    if isinstance(cell, bool):
+        return "yes" if cell else "no"
+    if cell is None or (isinstance(cell, float) and not math.isfinite(cell)):
+        return ""
+    return round(cell, 6) if isinstance(cell, float) else cell
+
+
+def roll_table(loads: Sequence[Load]) -> Table:
+    """The roll with the shape of each load: running, start, rhythm, hours."""
+    headings = (
+        "key", "name", "kind", "tier", "leg", "run_w", "pf", "run_va", "run_grade", "start_va", "start_s", "start_grade",
+        "on_min", "off_min", "hours", "day_wh",
+    )  # fmt: skip
+    return Table(
+        headings,
+        tuple(
+            (
+                load.key, load.name, load.kind, load.tier.value, load.leg.value, load.run_w, load.pf, load.run_va,
+                load.run_grade.value, load.start_total_va, load.start_s, load.start_grade.value, load.duty.on_min,
+                load.duty.off_min, " ".join(map(str, load.hours)), load.day_wh,
+            )
+            for load in loads
+        ),
+    )  # fmt: skip
+
+
+def stack_table(on: Sequence[Load], starting: Load | None, limits: Sequence[Limit]) -> Table:
+    """The Stack: what is on, what would start next, and the limits."""
+    rows: list[tuple[Cell, ...]] = [("on", load.name, load.leg.value, load.run_w, load.run_va, None, "") for load in on]
+    if starting is not None:
+        start_va = starting.start_total_va
+        rows.append(("next start", starting.name, starting.leg.value, starting.run_w, start_va, starting.start_s, ""))
+    for limit in limits:
+        leg = limit.leg.value if limit.leg else "whole"
+        rows.append(("limit", limit.name, leg, limit.w, limit.w, limit.hold_s, limit.basis))
+    return Table(("what", "name", "leg", "w", "va", "for_s", "rests_on"), tuple(rows))
+
+
+def ladder_table(steps: Sequence[Step], seen: Sequence[RungSeen]) -> Table:
+    """A ladder's rungs, planned and measured."""
+    rows = [(s.label, s.target_w, s.planned_w, r.w, r.held_s, r.tripped) for s, r in zip(steps, seen, strict=True)]
+    return Table(("rung", "target_w", "planned_w", "measured_w", "held_s", "tripped"), tuple(rows))
+
+
+def line_table(fit: LoadLine) -> Table:
+    """A quantity against load: each point, the line there, and its 95 % band."""
+    headings = ("place", "load_w", f"measured_{fit.unit}", f"u_{fit.unit}", f"line_{fit.unit}", f"band_{fit.unit}")
+    return Table(
+        headings, tuple((fit.place.value, p.w, p.y, p.u, fit.line.at(p.w), fit.line.band(p.w)) for p in fit.points)
+    )
+
+
+def day_table(demand: DayDemand) -> Table:
+    """Energy of each hour of the outage: mean, median, 90th percentile, and by leg."""
+    legs = [f"leg{leg}_wh" for leg in range(1, len(demand.leg_hour_wh) + 1)]
+    rows = zip(
+        range(len(demand.hours)), demand.hours, demand.hour_wh, demand.hour_p50_wh, demand.hour_p90_wh,
+        *demand.leg_hour_wh, strict=True,
+    )  # fmt: skip
+    return Table(("hour_of_outage", "hour_of_day", "mean_wh", "p50_wh", "p90_wh", *legs), tuple(rows))
+
+
+def verdict_table(verdict: Verdict) -> Table:
+    """The verdict a requirement at a time; a margin in ``share`` is a share of the demand."""
+    headings = (
+        "key", "what_is_asked", "status", "demand", "capability", "margin", "margin_low", "margin_high", "margin_unit",
+        "grade", "why", "settled_by",
+    )  # fmt: skip
+    return Table(
+        headings,
+        tuple(
+            (
+                row.key, row.label, row.status.value, row.demand, row.capability,
+                *((m.value, m.low, m.high, "share" if m.unit == "pct" else m.unit) if (m := row.margin) else (None, None, None, "")),
+                row.grade.value if row.grade else "", row.sentence, row.settle_by,
+            )
+            for row in (*verdict.requirements, *verdict.start_rows)
+        ),
+    )  # fmt: skip
+
+
+def findings_table(found: Iterable[tuple[str, str, Finding]]) -> Table:
+    """Findings with the session each is of: (protocol, when it began, finding)."""
+    headings = (
+        "protocol", "began", "key", "topic", "title", "value", "unit", "u", "bound", "grade", "sentence", "entries", "needs",
+        "working",
+    )  # fmt: skip
+    return Table(
+        headings,
+        tuple(
+            (
+                protocol, began, f.key, f.topic, f.title, f.value.value, f.value.unit, f.value.u, f.value.bound or "",
+                f.value.grade.value, f.sentence, " ".join(map(str, f.seqs)), f.needs,
+                "; ".join(f"{line.formula}: {line.put_in} = {line.result}" for line in f.workings),
+            )
+            for protocol, began, f in found
+        ),
+    )  # fmt: skip
