@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 PORT ?=
 
-.PHONY: demo up test check fmt shots vendor demo-data clean
+.PHONY: demo up test check fmt bench shots vendor demo-data clean
 
 demo: $(VENV)/.run
 	@$(BIN)/python -m muster demo $(if $(PORT),--port $(PORT))
@@ -14,16 +14,16 @@ up: $(VENV)/.run
 
 test: $(VENV)/.dev
 	@sh tools/chromium.sh
-	$(BIN)/ruff check src tests tools
-	$(BIN)/ruff format --check src tests tools
+	$(BIN)/ruff check src tests tools benchmarks
+	$(BIN)/ruff format --check src tests tools benchmarks
 	$(BIN)/mypy
 	$(BIN)/python -m pytest -n auto --dist loadfile
 
 check: $(VENV)/.dev
-	$(BIN)/ruff check src tests tools && $(BIN)/ruff format --check src tests tools && $(BIN)/mypy
+	$(BIN)/ruff check src tests tools benchmarks && $(BIN)/ruff format --check src tests tools benchmarks && $(BIN)/mypy
 
 fmt: $(VENV)/.dev
-	$(BIN)/ruff check --fix src tests tools; $(BIN)/ruff format src tests tools
+	$(BIN)/ruff check --fix src tests tools benchmarks; $(BIN)/ruff format src tests tools benchmarks
 
 shots: $(VENV)/.dev
 	@sh tools/chromium.sh
@@ -31,6 +31,9 @@ shots: $(VENV)/.dev
 
 demo-data: $(VENV)/.run
 	$(BIN)/python -m tools.demo
+
+bench: $(VENV)/.run
+	$(BIN)/python -m benchmarks
 
 vendor: $(VENV)/.run
 	$(BIN)/python -m tools.vendor

@@ -12,7 +12,7 @@ from ..quantities import Bound, Grade, Value, duration, number, plain
 from ..sessions import Place, Reading, Stat
 from ..supply import System
 from ..traces.energy import Conversion, DutySeen, Energy
-from ..traces.events import StepUp, VoltEvent
+from ..traces.events import MOST_EVENTS, StepUp, VoltEvent
 from ..traces.facts import TraceFacts
 from ..working import Working
 from .finding import Finding
@@ -140,7 +140,8 @@ def _tell_events(log: TraceFacts, events: Sequence[VoltEvent], system: System) -
     worst = sorted(events, key=lambda e: -abs(100 - e.residual_pct))[:MOST_DIPS]
     told = [_tell_event(log, event, system) for event in sorted(worst, key=lambda e: e.t0_s)]
     if len(events) > len(told) and told:
-        more = f" {len(events) - len(told)} lesser ones are in the log."
+        lesser = f"{len(events) - len(told)} lesser ones are" if len(events) < MOST_EVENTS else "Hundreds more are"
+        more = f" {lesser} in the log."
         told[-1] = replace(told[-1], sentence=told[-1].sentence + more)
     return told
 

@@ -21,6 +21,8 @@ BEFORE_S = 5.0
 """The voltage before an event is the median of so many seconds before it."""
 LOOK_S = 4.0
 """A start's lowest volts and highest amps are looked for so long after the step."""
+MOST_EVENTS = 500
+"""Of more dips (or rises) on a leg than this, the deepest are kept: such a log is of another supply, or of none."""
 OFF_PCT = 10.0
 """Below this the supply is off: an interruption, not a dip (IEC 61000-4-30 gives 10 %)."""
 
@@ -93,37 +95,66 @@ def volt_events(trace: Trace, kit: Kit, system: System) -> tuple[VoltEvent, ...]
     return tuple(sorted(found, key=lambda event: event.t0_s))
 
 
+def _spans(beyond: NDArray[np.bool_], within: NDArray[np.bool_]) -> NDArray[np.int64]:
+    """First and last sample (excluded) of each stretch that begins beyond and ends within, in order (n, 2)."""
+    begins, ends = np.flatnonzero(beyond), np.append(np.flatnonzero(within), within.size)
+    lasts = ends[np.searchsorted(ends, begins, side="right")]
+    spans = []
+    at = 0
+    while at < begins.size:
+        spans.append((begins[at], lasts[at]))
+        at = int(np.searchsorted(begins, lasts[at]))
+    return np.array(spans, dtype=np.int64).reshape(-1, 2)
+
+
 def _crossings(trace: Trace, volts: Floats, place: Place, nominal: float, kit: Kit, *, low: bool) -> list[VoltEvent]:
     start, end = (DIP_STARTS_PCT, DIP_ENDS_PCT) if low else (RISE_STARTS_PCT, RISE_ENDS_PCT)
     pct = volts / nominal * 100
     beyond = pct < start if low else pct > start
     within = pct > end if low else pct < end
     within[1:] |= np.diff(trace.t_s) > trace.gap_s
-    stood = trace.durations_s()
-    meter = sampler(trace, kit, "v")
-    found: list[VoltEvent] = []
-    at = 0
-    begins = np.flatnonzero(beyond)
-    while True:
-        i = int(np.searchsorted(begins, at))
-        if i >= begins.size:
-            return found
-        first = int(begins[i])
-        back = np.flatnonzero(within[first:])
-        last = first + int(back[0]) if back.size else volts.size
-        part = volts[first:last]
-        worst = float(np.nanmin(part) if low else np.nanmax(part))
-        t0_s = float(trace.t_s[first])
-        t1_s = float(trace.t_s[last - 1] + stood[last - 1])
-        before = volts[(trace.t_s >= t0_s - BEFORE_S) & (trace.t_s < t0_s)]
-        off = low and worst / nominal * 100 < OFF_PCT
-        kind = "interruption" if off else "dip" if low else "rise"
-        seen_s = t1_s - t0_s if part.size > 1 else None
-        bound = None if off else bound_of(meter, seen_s, lowest=low)
-        extreme = graded(worst, "v", kit.u("v", trace.instrument, worst), bound)
-        before_v = float(np.nanmedian(before)) if before.size and not np.isnan(before).all() else None
-        found.append(VoltEvent(kind, place, t0_s, t1_s, before_v, extreme, nominal))
-        at = last
+    spans = _spans(beyond, within)
+    if not spans.size:
+        return []
+    firsts = spans[:, 0]
+    # Within a stretch, what is not beyond cannot be its extreme, nor can what was not read.
+    filled = np.where(beyond, volts, np.inf if low else -np.inf)
+    worst = np.minimum.reduceat(filled, firsts) if low else np.maximum.reduceat(filled, firsts)
+    if len(spans) > MOST_EVENTS:
+        deepest = np.sort(np.argsort(worst if low else -worst, kind="stable")[:MOST_EVENTS])
+        spans, worst = spans[deepest], worst[deepest]
+    stood, meter = trace.durations_s(), sampler(trace, kit, "v")
+    return [
+        _event(
+            trace,
+            volts,
+            place,
+            nominal,
+            kit,
+            meter,
+            (int(first), int(last)),
+            float(stood[last - 1]),
+            float(extreme),
+            low=low,
+        )
+        for (first, last), extreme in zip(spans, worst, strict=True)
+    ]
+
+
+def _event(
+    trace: Trace, volts: Floats, place: Place, nominal: float, kit: Kit, meter: Instrument, span: tuple[int, int],
+    last_stood_s: float, worst: float, *, low: bool,
+) -> VoltEvent:  # fmt: skip
+    """One dip, rise or interruption, with the volts before it."""
+    first, last = span
+    t0_s, t1_s = float(trace.t_s[first]), float(trace.t_s[last - 1]) + last_stood_s
+    before = volts[int(np.searchsorted(trace.t_s, t0_s - BEFORE_S)) : first]
+    off = low and worst / nominal * 100 < OFF_PCT
+    kind = "interruption" if off else "dip" if low else "rise"
+    bound = None if off else bound_of(meter, t1_s - t0_s if last - first > 1 else None, lowest=low)
+    extreme = graded(worst, "v", kit.u("v", trace.instrument, worst), bound)
+    before_v = float(np.nanmedian(before)) if before.size and not np.isnan(before).all() else None
+    return VoltEvent(kind, place, t0_s, t1_s, before_v, extreme, nominal)
 
 
 def steps_up(trace: Trace, watts: Floats) -> tuple[StepUp, ...]:
@@ -137,7 +168,9 @@ def steps_up(trace: Trace, watts: Floats) -> tuple[StepUp, ...]:
         if t_s - float(trace.t_s[at - 1]) > trace.gap_s:
             continue
         before = watts[max(bounds[index - 1], at - 10) : max(at - 1, bounds[index - 1] + 1)]
-        after = slice(int(np.searchsorted(trace.t_s, t_s + LOOK_S)), bounds[index + 1])
+        begin = int(np.searchsorted(trace.t_s, t_s + LOOK_S))
+        # The surge of a long start ends in a change of its own: the level meant is the one that follows it.
+        after = slice(begin, next((bound for bound in bounds[index + 1 :] if bound > begin), begin))
         settled = watts[after] if after.stop - after.start >= 2 else watts[at : bounds[index + 1]]
         if not before.size or not settled.size or np.isnan(before).all() or np.isnan(settled).all():
             continue
@@ -149,11 +182,14 @@ def steps_up(trace: Trace, watts: Floats) -> tuple[StepUp, ...]:
 
 
 def _step(trace: Trace, at: int, t_s: float, before_w: float, settled_w: float, after: slice) -> StepUp:
-    around = (trace.t_s >= t_s - 2 * max(trace.step_s, 0.5)) & (trace.t_s <= t_s + LOOK_S)
+    around = slice(
+        int(np.searchsorted(trace.t_s, t_s - 2 * max(trace.step_s, 0.5))),
+        int(np.searchsorted(trace.t_s, t_s + LOOK_S, side="right")),
+    )
     ahead = slice(max(0, int(np.searchsorted(trace.t_s, t_s - BEFORE_S))), max(1, at - 1))
     settled = slice(after.start, min(after.stop, after.start + 60))
 
-    def each(quantity: str, part: slice | NDArray[np.bool_], how: str) -> dict[Place, float]:
+    def each(quantity: str, part: slice, how: str) -> dict[Place, float]:
         found = {}
         for place in (Place.LEG1, Place.LEG2, Place.TOTAL):
             samples = trace.of(quantity, place)

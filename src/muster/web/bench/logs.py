@@ -20,6 +20,7 @@ from muster.formats.logs.mapping import Mapping
 from muster.formats.logs.writing import trace_csv
 from muster.records import bridge, work
 from muster.records.actions import imports, traces
+from muster.records.judging import session_findings
 from muster.records.models import ImportRow, SessionRow, TraceRow
 from muster.web.ui.answers import download
 from muster.web.ui.frame import stage_page
@@ -101,7 +102,7 @@ def _mapping(request: HttpRequest, row: ImportRow) -> HttpResponse:
     if request.method == "POST" and chosen is not None:
         try:
             imports.begin(row, form.cleaned_data["instrument"], chosen)
-            work.start(imports.run, row)
+            work.start(_bring_in, row)
             return redirect("log-import", row.session.source.job_id, row.session_id, row.pk)
         except MusterError as error:
             form.add_error(None, told(error))
@@ -132,6 +133,12 @@ def _read_rows(row: ImportRow, seen: imports.Preview, channels: list[Channel]) -
         }
         for t_s, figures in seen.rows
     ]
+
+
+def _bring_in(row: ImportRow) -> None:
+    """Read the file, and what it shows: the pages find it kept."""
+    if imports.run(row).state == ImportRow.State.DONE:
+        session_findings(row.session)
 
 
 def _far(rows: list[dict[str, Any]]) -> str:
