@@ -5,6 +5,7 @@ from __future__ import annotations
 import resource
 import statistics
 import time
+import tracemalloc
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -43,6 +44,15 @@ def once(work: Callable[[], object]) -> float:
 def peak_mb() -> float:
     """The most memory this process has held [MB]."""
     return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+
+
+def most_held_mb(work: Callable[[], object]) -> float:
+    """The most memory that Python and numpy held at once while a piece of work was done [MB]."""
+    tracemalloc.start()
+    work()
+    peak = tracemalloc.get_traced_memory()[1]
+    tracemalloc.stop()
+    return peak / 1e6
 
 
 def ms(value_s: float) -> str:

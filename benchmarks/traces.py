@@ -18,7 +18,7 @@ from muster.records.actions import traces
 from muster.records.actions.people import local_account
 from muster.records.models import SessionRow, TraceRow
 
-from .measuring import Row, ms, once, peak_mb, seconds
+from .measuring import Row, most_held_mb, ms, once, seconds
 
 HZ, HOURS = 10, 96
 CHANNELS = (
@@ -74,10 +74,11 @@ def rows(session: SessionRow) -> list[Row]:
     kept_plain, read_plain = a_row_a_sample()
     row, took_s = recording(session)
     count = HZ * 3600 * HOURS
-    before_mb = peak_mb()
     wide_s = seconds(lambda: traces.look(row, row.t0_s, row.t1_s, PIXELS))
     zoom_s = seconds(lambda: traces.look(row, 40 * 3600, 40 * 3600 + 3600, PIXELS))
-    more_mb = peak_mb() - before_mb
+    more_mb = most_held_mb(
+        lambda: (traces.look(row, row.t0_s, row.t1_s, PIXELS), traces.look(row, 144_000, 147_600, PIXELS))
+    )
     open_plain_s = count / read_plain
     day = traces.read_trace(row, 0, 24 * 3600)
     read_s = once(lambda: read_off(day, Kit(), SYSTEMS["split-120-240-60"]))

@@ -16,6 +16,7 @@ from hypothesis.extra.numpy import arrays
 from muster.core.errors import MusterError, Refused
 from muster.core.sessions import Place
 from muster.core.traces import Channel, Trace
+from muster.core.traces.view import measure
 from muster.formats.jobzip import read_package
 from muster.formats.jobzip_out import write_package
 from muster.formats.logs.mapping import Backwards, Column, Mapping, TimeForm
@@ -46,16 +47,19 @@ GOOD = "t_s,v,w\n" + "".join(f"{i},{230 - i / 100:.2f},{i * 10}\n" for i in rang
 
 
 def test_a_log_comes_in_whole_in_minute_blocks_with_their_summaries(ladder: SessionRow, who: AbstractUser) -> None:
-    row = brought_in(ladder, who, GOOD)
-    assert (row.state, row.rows) == ("done", 150)
+    tenths = "t_s,v,w\n" + "".join(f"{i / 10},{230 - i / 100:.2f},{i * 10}\n" for i in range(1500))
+    row = brought_in(ladder, who, tenths)
+    assert (row.state, row.rows) == ("done", 1500)
     trace = TraceRow.objects.get(staged=False)
-    assert [trace.rows, trace.block_rows.count(), trace.t0_s, trace.t1_s] == [150, 3, 0, 149]
+    assert [trace.rows, trace.block_rows.count(), trace.t0_s, trace.t1_s] == [1500, 3, 0, pytest.approx(149.9)]
     kept = traces.read_trace(trace)
     assert kept.channels == (VOLTS, WATTS)
-    assert kept.values[1].tolist() == [i * 10 for i in range(150)]
+    assert kept.values[1].tolist() == [i * 10 for i in range(1500)]
     block = trace.block_rows.all()[1]
     low, mean, high = (np.frombuffer(part, "<f4") for part in (block.low, block.mean, block.high))
-    assert [low[1], mean[1], high[1]] == [600, 895, 1190]
+    assert [low[1], mean[1], high[1]] == [6000, 8995, 11990]
+    held, stood = np.frombuffer(block.held, "<f8").reshape(2, 2)
+    assert [held[1], stood[1]] == pytest.approx([8995 * 60, 60])
     assert not Path(row.path).exists()
 
 
@@ -68,6 +72,7 @@ def test_a_bad_file_gives_one_message_and_nothing_of_it_stays(
 ) -> None:
     monkeypatch.setattr("muster.formats.logs.reading.CHUNK_BYTES", 200)
     monkeypatch.setattr("muster.records.actions.traces.BLOCKS_AT_ONCE", 1)
+    monkeypatch.setattr("muster.records.actions.traces.BLOCK_LEAST_ROWS", 30)
     rows = GOOD.splitlines(keepends=True)
     row = brought_in(ladder, who, "".join([*rows[:78], line, *rows[78:]]))
     assert row.state == "failed"
@@ -108,6 +113,7 @@ def test_after_a_kill_in_the_middle_nothing_half_brought_in_is_left(
 ) -> None:
     monkeypatch.setattr("muster.formats.logs.reading.CHUNK_BYTES", 200)
     monkeypatch.setattr("muster.records.actions.traces.BLOCKS_AT_ONCE", 1)
+    monkeypatch.setattr("muster.records.actions.traces.BLOCK_LEAST_ROWS", 30)
     row = received(ladder, who, GOOD)
     imports.begin(row, "meter", chosen(row))
 
@@ -203,6 +209,25 @@ def test_any_trace_is_kept_exactly_and_every_view_of_it_holds_its_extremes(
     assert seen.low.shape == (2, count)
     assert np.nanmin(seen.low, axis=1) == pytest.approx(values.min(axis=1))
     assert np.nanmax(seen.high, axis=1) == pytest.approx(values.max(axis=1))
+    row.delete()
+
+
+@settings(max_examples=40, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(
+    arrays(np.float32, (2, 700), elements=st.floats(-1e4, 1e4, width=32) | st.just(float("nan"))),
+    st.integers(0, 699), st.integers(1, 700), st.integers(0, 300),
+)  # fmt: skip
+def test_a_wide_stretch_measured_from_sums_is_what_its_samples_give(
+    ladder: SessionRow, who: AbstractUser, values: np.ndarray, first: int, count: int, gap: int
+) -> None:
+    t_s = np.arange(700.0) * 0.5 + np.where(np.arange(700) < 350, 0, gap)
+    row = traces.keep_trace(ladder, Trace("log", "meter", (VOLTS, WATTS), t_s, values), (), who)
+    t0, t1 = t_s[first] - 0.1, t_s[min(first + count, 699)] + 0.1
+    told, directly = traces.measured(row, t0, t1), measure(traces.read_trace(row), t0, t1)
+    assert [(m.channel, m.low, m.high) for m in told] == [(m.channel, m.low, m.high) for m in directly]
+    for one, other in zip(told, directly, strict=True):
+        assert one.mean.value == pytest.approx(other.mean.value, rel=1e-6, abs=1e-2)
+        assert (one.wh or 0) == pytest.approx(other.wh or 0, rel=1e-6, abs=1e-5)
     row.delete()
 
 

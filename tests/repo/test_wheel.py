@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import re
+import shutil
 import signal
 import subprocess
 import sys
@@ -21,12 +22,16 @@ ROOT = Path(__file__).parents[2]
 def unpacked(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """The wheel built from this checkout, unpacked as an installer does."""
     folder = tmp_path_factory.mktemp("wheel")
+    checkout = folder / "checkout"
+    shutil.copytree(ROOT / "src", checkout / "src", ignore=shutil.ignore_patterns("__pycache__", "*.egg-info"))
+    for name in ("pyproject.toml", "README.md", "LICENSE", "requirements.txt"):
+        shutil.copy(ROOT / name, checkout)
     command = [
         sys.executable,
         "-m",
         "pip",
         "wheel",
-        str(ROOT),
+        str(checkout),
         "--no-deps",
         "--no-build-isolation",
         "--quiet",

@@ -186,18 +186,21 @@ class TraceRow(Kept):
 class BlockRow(models.Model):
     """A minute or more of a trace: times as float32 seconds after ``t0_s``, samples channel by channel.
 
-    ``low``, ``mean`` and ``high`` hold one float32 a channel, so that a wide
-    view reads no samples. All little-endian.
+    ``low``, ``mean`` and ``high`` hold one float32 a channel, and ``held`` two
+    float64 (figure times how long it stood; how long anything was read), so
+    that a wide view reads no samples; they stand before these, so that it
+    reads past none either. All little-endian.
     """
 
     trace = models.ForeignKey(TraceRow, models.CASCADE, related_name="block_rows")
     t0_s = models.FloatField()
     t1_s = models.FloatField()
-    times = models.BinaryField()
-    samples = models.BinaryField()
     low = models.BinaryField()
     mean = models.BinaryField()
     high = models.BinaryField()
+    held = models.BinaryField()
+    times = models.BinaryField()
+    samples = models.BinaryField()
 
     class Meta:
         ordering = ["t0_s", "pk"]

@@ -78,6 +78,17 @@ def channel_named(heading: str) -> Channel:
     raise UnknownChoice(f"no channel “{heading}”", where="heading", want="such as l1_v, total_w, f_hz, dc_a, soc_pct")
 
 
+def gap_of(step_s: float) -> float:
+    """The pause that counts as a gap in a log of this usual step [s]."""
+    return max(GAP_LEAST_S, GAP_X * step_s)
+
+
+def stood_s(t_s: Floats, next_s: float, step_s: float) -> Floats:
+    """How long each sample stands [s]: to the next (``next_s`` after the last); across a gap one usual step."""
+    steps = np.diff(np.append(t_s, next_s))
+    return np.where(steps > gap_of(step_s), step_s, steps)
+
+
 @dataclass(frozen=True, eq=False)
 class Trace:
     """Samples of ``channels`` at ``t_s`` seconds after the session began.
@@ -117,7 +128,7 @@ class Trace:
     @property
     def gap_s(self) -> float:
         """A pause longer than this is a gap [s]."""
-        return max(GAP_LEAST_S, GAP_X * self.step_s)
+        return gap_of(self.step_s)
 
     @property
     def span(self) -> tuple[float, float]:
@@ -164,9 +175,7 @@ class Trace:
         """How long each sample stands: to the next one; across a gap and at the end one usual step."""
         if self.t_s.size < 2:
             return np.zeros(self.t_s.size)
-        steps = np.diff(self.t_s)
-        steps = np.where(steps > self.gap_s, self.step_s, steps)
-        return np.append(steps, self.step_s)
+        return stood_s(self.t_s, float(self.t_s[-1]) + self.step_s, self.step_s)
 
     def gaps(self) -> tuple[tuple[float, float], ...]:
         """Stretches in which nothing was recorded."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -58,23 +59,54 @@ class Measured:
     wh: float | None
 
 
-def measure(trace: Trace, t0_s: float, t1_s: float) -> tuple[Measured, ...]:
-    """Each channel's lowest, time-weighted mean and highest from ``t0_s`` to ``t1_s``; gaps left out.
+@dataclass(frozen=True, eq=False)
+class Sums:
+    """Over a stretch, by channel: lowest and highest (NaN: nothing read), figure times seconds, seconds read."""
+
+    low: Samples
+    high: Samples
+    held: Floats
+    stood_s: Floats
+
+
+def sums_of(trace: Trace, t0_s: float, t1_s: float) -> Sums:
+    """The sums of a trace from ``t0_s`` to before ``t1_s``; gaps left out."""
+    inside = slice(*np.searchsorted(trace.t_s, [t0_s, t1_s], side="left"))
+    stood, samples = trace.durations_s()[inside], trace.values[:, inside]
+    read = ~np.isnan(samples)
+    empty = np.float32(np.nan)
+    low = np.fmin.reduce(samples, axis=1, initial=empty) if samples.size else np.full(len(samples), empty)
+    high = np.fmax.reduce(samples, axis=1, initial=empty) if samples.size else np.full(len(samples), empty)
+    held = (np.where(read, samples, 0).astype(np.float64) * stood).sum(axis=1)
+    return Sums(low, high, held, (read * stood).sum(axis=1))
+
+
+def joined(parts: Sequence[Sums]) -> Sums:
+    """The sums of stretches that follow one another."""
+    return Sums(
+        np.fmin.reduce([part.low for part in parts]), np.fmax.reduce([part.high for part in parts]),
+        np.sum([part.held for part in parts], axis=0), np.sum([part.stood_s for part in parts], axis=0),
+    )  # fmt: skip
+
+
+def tell(channels: Sequence[Channel], sums: Sums) -> tuple[Measured, ...]:
+    """Each channel's lowest, time-weighted mean and highest; channels of which nothing was read are left out.
 
     Energy of a watt channel is the sum of watts times how long each stood.
-    Channels without a sample in the stretch are left out.
     """
-    inside = slice(*np.searchsorted(trace.t_s, [t0_s, t1_s], side="left"))
-    stood = trace.durations_s()[inside]
     found = []
-    for channel, samples in zip(trace.channels, trace.values[:, inside].astype(np.float64), strict=True):
-        read = ~np.isnan(samples)
-        if not read.any():
+    for channel, low, high, held, stood in zip(
+        channels, sums.low.tolist(), sums.high.tolist(), sums.held.tolist(), sums.stood_s.tolist(), strict=True
+    ):
+        if low != low:
             continue
-        values, weights = samples[read], stood[read]
-        mean = float(np.average(values, weights=weights)) if weights.sum() > 0 else float(values.mean())
-        wh = float((values * weights).sum() * WH_PER_WS) if channel.quantity == "w" else None
-        low, high = float(values.min()), float(values.max())
+        mean = held / stood if stood > 0 else (low + high) / 2
+        wh = held * WH_PER_WS if channel.quantity == "w" else None
         unit = channel.unit
         found.append(Measured(channel, Value(low, unit), Value(mean, unit), Value(high, unit), wh))
     return tuple(found)
+
+
+def measure(trace: Trace, t0_s: float, t1_s: float) -> tuple[Measured, ...]:
+    """Each channel of a trace over a stretch, as ``tell`` says it."""
+    return tell(trace.channels, sums_of(trace, t0_s, t1_s))

@@ -16,18 +16,18 @@ from numpy.typing import NDArray
 
 from muster.core.errors import Refused
 from muster.core.traces import Channel, Trace, channel_named
-from muster.core.traces.trace import Floats, Samples
-from muster.core.traces.view import Buckets, buckets
+from muster.core.traces.trace import Floats, Samples, stood_s
+from muster.core.traces.view import Buckets, Measured, Sums, buckets, joined, measure, sums_of, tell
 from muster.records.models import BlockRow, SessionRow, TraceRow
 
 from .history import changing
 
 BLOCK_S = 60.0
-BLOCK_LEAST_ROWS = 30
-"""A block is a minute, or as many minutes as hold this many samples of a slow log."""
+BLOCK_LEAST_ROWS = 600
+"""A block is a minute, or as many minutes as hold this many samples of a slow log: ten of one a second."""
 BLOCKS_AT_ONCE = 400
 """Blocks written in one short transaction."""
-SINGLE = np.dtype("<f4")
+SINGLE, DOUBLE = np.dtype("<f4"), np.dtype("<f8")
 
 
 def channels_of(row: TraceRow) -> tuple[Channel, ...]:
@@ -66,6 +66,7 @@ class BlockWriter:
         self.waiting: list[BlockRow] = []
         self.digest = hashlib.sha256("\n".join(row.channels).encode())
         self.first_s: float | None = None
+        self.step_s = 1.0
 
     def take(self, t_s: Floats, values: Samples) -> None:
         """Keep samples; whole blocks are written as they fill."""
@@ -73,8 +74,8 @@ class BlockWriter:
             return
         if self.first_s is None:
             self.first_s = float(t_s[0])
-            step_s = float(np.median(np.diff(t_s))) if t_s.size > 1 else 1.0
-            self.row.block_s = BLOCK_S * max(1, math.ceil(step_s * BLOCK_LEAST_ROWS / BLOCK_S))
+            self.step_s = float(np.median(np.diff(t_s))) if t_s.size > 1 else 1.0
+            self.row.block_s = BLOCK_S * max(1, math.ceil(self.step_s * BLOCK_LEAST_ROWS / BLOCK_S))
         self.t_s = np.concatenate([self.t_s, t_s])
         self.values = np.concatenate([self.values, values], axis=1)
         place = np.floor((self.t_s - self.first_s) / self.row.block_s)
@@ -86,18 +87,18 @@ class BlockWriter:
 
     def _cut(self, cuts: list[int]) -> None:
         for first, last in pairwise(cuts):
-            self._block(self.t_s[first:last], self.values[:, first:last])
+            self._block(self.t_s[first:last], self.values[:, first:last], float(self.t_s[last]))
         self.t_s, self.values = self.t_s[cuts[-1] :].copy(), self.values[:, cuts[-1] :].copy()
 
-    def _block(self, t_s: Floats, values: Samples) -> None:
+    def _block(self, t_s: Floats, values: Samples, next_s: float) -> None:
         times = (t_s - t_s[0]).astype(SINGLE).tobytes()
         samples = np.ascontiguousarray(values, dtype=SINGLE)
         self.digest.update(times + samples.tobytes())
-        low, mean, high = _summary(samples)
+        low, mean, high, held = _summary(samples, stood_s(t_s, next_s, self.step_s))
         self.waiting.append(
             BlockRow(
                 trace=self.row, t0_s=float(t_s[0]), t1_s=float(t_s[-1]), times=times, samples=samples.tobytes(),
-                low=low.tobytes(), mean=mean.tobytes(), high=high.tobytes(),
+                low=low, mean=mean, high=high, held=held,
             )
         )  # fmt: skip
         if len(self.waiting) >= BLOCKS_AT_ONCE:
@@ -112,7 +113,7 @@ class BlockWriter:
     def finish(self, notes: Sequence[str] = ()) -> TraceRow:
         """Make the trace seen by all: the one final flip."""
         if self.t_s.size:
-            self._block(self.t_s, self.values)
+            self._block(self.t_s, self.values, float(self.t_s[-1]) + self.step_s)
         self.flush()
         self.row.t0_s = self.first_s or 0.0
         self.row.notes, self.row.sha256, self.row.staged = list(notes), self.digest.hexdigest(), False
@@ -123,16 +124,25 @@ class BlockWriter:
         raise Refused("the session was sealed while the log was read", where="session")
 
 
-def _summary(samples: Samples) -> tuple[Samples, Samples, Samples]:
-    """Lowest, mean and highest of each channel; NaN where it holds nothing."""
+def _summary(samples: Samples, stood: Floats) -> tuple[bytes, bytes, bytes, bytes]:
+    """Lowest, mean and highest of each channel, NaN where it holds nothing; figure times seconds, and seconds read."""
     read = ~np.isnan(samples)
+    if read.all():
+        low, high, filled = samples.min(axis=1), samples.max(axis=1), samples
+    else:
+        low, high = (
+            _none_as_nan(f, read)
+            for f in (np.where(read, samples, np.inf).min(axis=1), np.where(read, samples, -np.inf).max(axis=1))
+        )
+        filled = np.where(read, samples, 0)
     counts = read.sum(axis=1)
-    total = np.where(read, samples, 0).sum(axis=1, dtype=np.float64)
-    low = np.where(read, samples, np.inf).min(axis=1)
-    high = np.where(read, samples, -np.inf).max(axis=1)
-    nothing = counts == 0
-    mean = total / np.maximum(counts, 1)
-    return tuple(np.where(nothing, np.nan, part).astype(SINGLE) for part in (low, mean, high))  # type: ignore[return-value]
+    mean = _none_as_nan(filled.sum(axis=1, dtype=np.float64) / np.maximum(counts, 1), read)
+    held = np.stack([filled.astype(np.float64) @ stood, read @ stood])
+    return *(part.astype(SINGLE).tobytes() for part in (low, mean, high)), held.astype(DOUBLE).tobytes()
+
+
+def _none_as_nan(figures: Floats, read: NDArray[np.bool_]) -> Floats:
+    return np.where(read.any(axis=1), figures, np.nan)
 
 
 def keep_trace(session: SessionRow, trace: Trace, notes: Sequence[str], who: AbstractUser) -> TraceRow:
@@ -209,6 +219,28 @@ def look(row: TraceRow, t0_s: float, t1_s: float, count: int) -> Buckets:
     rows = list(inside.values_list("t0_s", "t1_s", "low", "high"))
     middles = np.array([(row[0] + row[1]) / 2 for row in rows])
     return buckets(middles, _stacked(rows, 2), _stacked(rows, 3), t0_s, t1_s, count)
+
+
+def measured(row: TraceRow, t0_s: float, t1_s: float) -> tuple[Measured, ...]:
+    """Each channel over a stretch: whole blocks from what was summed when they were kept, the ends from their samples."""
+    whole = row.block_rows.filter(t0_s__gte=t0_s, t1_s__lt=t1_s)
+    first = whole.values_list("t0_s", flat=True).first()
+    if first is None:
+        return measure(read_trace(row, t0_s, t1_s), t0_s, t1_s)
+    last = whole.values_list("t1_s", flat=True).last() or first
+    ends = [
+        sums_of(read_trace(row, t0_s, first), t0_s, first),
+        sums_of(read_trace(row, last, t1_s), _after(last), t1_s),
+    ]
+    parts = list(whole.values_list("low", "high", "held"))
+    low, high = _stacked(parts, 0), _stacked(parts, 1)
+    held = np.frombuffer(b"".join(bytes(part[2]) for part in parts), DOUBLE).reshape(len(parts), 2, -1).sum(axis=0)
+    middle = Sums(np.fmin.reduce(low, axis=1), np.fmax.reduce(high, axis=1), held[0], held[1])
+    return tell(channels_of(row), joined([ends[0], middle, ends[1]]))
+
+
+def _after(t_s: float) -> float:
+    return math.nextafter(t_s, math.inf)
 
 
 def _stacked(rows: Sequence[tuple[object, ...]], place: int) -> NDArray[np.float32]:

@@ -13,6 +13,11 @@ class Migration(migrations.Migration):
     ]
 
     operations = [
+        migrations.AddField(
+            model_name='sessionrow',
+            name='archived_at',
+            field=models.DateTimeField(blank=True, null=True),
+        ),
         migrations.RenameModel("DemandRow", "ResultRow"),
         migrations.CreateModel(
             name='ChangeRow',
@@ -112,11 +117,12 @@ class Migration(migrations.Migration):
                 ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
                 ('t0_s', models.FloatField()),
                 ('t1_s', models.FloatField()),
-                ('times', models.BinaryField()),
-                ('samples', models.BinaryField()),
                 ('low', models.BinaryField()),
                 ('mean', models.BinaryField()),
                 ('high', models.BinaryField()),
+                ('held', models.BinaryField()),
+                ('times', models.BinaryField()),
+                ('samples', models.BinaryField()),
                 ('trace', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='block_rows', to='records.tracerow')),
             ],
             options={

@@ -15,7 +15,6 @@ from django.urls import reverse
 from muster.core.findings import Finding
 from muster.core.logline import tell
 from muster.core.sessions import Event, Start, Switch
-from muster.core.traces.view import measure
 from muster.records import bridge
 from muster.records.actions import traces
 from muster.records.judging import session_findings
@@ -176,7 +175,7 @@ def _plain(line: Any) -> list[float | None]:
 
 
 def _measured(trace: TraceRow, view: View) -> dict[str, Any]:
-    rows = measure(traces.read_trace(trace, view.t0_s, view.t1_s), view.t0_s, view.t1_s + 1e-9)
+    rows = traces.measured(trace, view.t0_s, view.t1_s + 1e-6)
     return {"measured": rows, "length_s": view.t1_s - view.t0_s}
 
 

@@ -51,7 +51,6 @@ def _context(job: Job, **more: Any) -> dict[str, Any]:
         "day_wh": sum(row.load.day_wh for row in rows),
         "two_legs": bridge.brief_of(job).system.legs == 2,
         "shelf": SHELF,
-        "day": range(24),
         **more,
     }
 

@@ -7,7 +7,7 @@ from zoneinfo import ZoneInfo
 
 from django import forms, template
 from django.utils.html import format_html
-from django.utils.safestring import SafeString
+from django.utils.safestring import SafeString, mark_safe
 
 from muster.core.loads import Load, short_name
 from muster.core.quantities import UNIT_WORDS, Grade, duration, number, plain
@@ -38,6 +38,23 @@ def figure(value: float | None, suffix: str) -> SafeString | str:
 def spell(seconds: float | None) -> str:
     """A length of time in words."""
     return "–" if seconds is None else duration(seconds)
+
+
+HOUR_BOXES = tuple(
+    tuple(
+        f'<label title="{hour}:00"><input type="checkbox" name="hour" value="{hour}"{on} aria-label="{hour} to {hour + 1}">'
+        "<span></span></label>"
+        for on in ("", " checked")
+    )
+    for hour in range(24)
+)
+"""A box to paint for each hour, empty and checked: two hundred loads hold thousands."""
+
+
+@register.filter
+def hour_boxes(hours: tuple[int, ...]) -> SafeString:
+    """The hours of a day to paint, those in which a load may run checked."""
+    return mark_safe("".join(HOUR_BOXES[hour][hour in hours] for hour in range(24)))
 
 
 @register.filter
