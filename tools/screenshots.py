@@ -23,15 +23,18 @@ PHONE = {"width": 390, "height": 844}
 FLAGS = ["--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-sync"]
 VIEWS = (
     ("board", "/", "paper"),
-    ("brief", "/jobs/1/brief/", "paper"),
-    ("roll", "/jobs/1/roll/", "paper"),
-    ("source", "/jobs/1/source/", "paper"),
-    ("bench-start", "/jobs/1/bench/?protocol=starts", "paper"),
-    ("findings", "/jobs/1/findings/", "paper"),
-    ("day", "/jobs/1/day/", "paper"),
-    ("verdict", "/jobs/1/verdict/", "paper"),
-    ("verdict-night", "/jobs/1/verdict/", "night"),
+    ("brief", "/jobs/3/brief/", "paper"),
+    ("roll", "/jobs/3/roll/", "paper"),
+    ("source", "/jobs/3/source/", "paper"),
+    ("bench-start", "/jobs/3/bench/?protocol=starts", "paper"),
+    ("findings", "/jobs/3/findings/", "paper"),
+    ("day", "/jobs/3/day/", "paper"),
+    ("verdict", "/jobs/3/verdict/", "paper"),
+    ("verdict-night", "/jobs/3/verdict/", "night"),
     ("shelf", "/shelf/", "paper"),
+    ("kit", "/kit/", "paper"),
+    ("strip", "/jobs/3/bench/17/strip/", "paper"),
+    ("checks", "/jobs/2/bench/5/checks/", "paper"),
 )
 LINES = ("l1 123.3v 0w l2 123.5v 0w 62.1hz", "+5 +6 +2", "l1 122.4v 410w l2 122.8v 350w 61.6hz", "72.4db@7m")
 
@@ -67,7 +70,7 @@ def _shoot(page: Page, name: str) -> None:
 
 def _run_a_ladder(page: Page) -> str:
     """Start a ladder and log a little; gives its address."""
-    page.goto("/jobs/1/bench/?protocol=ladder")
+    page.goto("/jobs/3/bench/?protocol=ladder")
     page.locator("#id_cautions").check()
     page.get_by_role("button", name="Start the ladder").click()
     page.wait_for_load_state("networkidle")

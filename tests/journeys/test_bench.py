@@ -22,10 +22,10 @@ def start(page: Page, job: Job, protocol: str) -> None:
 
 def jot(page: Page, line: str) -> None:
     """Log a line and wait for it."""
-    count = page.locator(".record li").count()
+    count = page.locator(".record > li").count()
     page.locator("#line").fill(line)
     page.get_by_role("button", name="Log", exact=True).click()
-    expect(page.locator(".record li")).to_have_count(count + 1)
+    expect(page.locator(".record > li")).to_have_count(count + 1)
 
 
 def test_the_next_start_is_drawn_before_it_is_switched_on(desk: Page, demo: Job) -> None:
@@ -60,7 +60,7 @@ def test_keys_pressed_faster_than_muster_answers_are_all_kept_and_all_shown(desk
     for _ in range(3):
         desk.keyboard.press("7")
     expect(desk.locator('[data-call="7"]')).to_have_attribute("aria-pressed", "true")
-    expect(desk.locator(".record li").nth(2)).to_contain_text("bread oven on")
+    expect(desk.locator(".record > li").nth(2)).to_contain_text("bread oven on")
 
 
 def test_a_reading_corrected_keeps_the_original_in_sight(desk: Page, demo: Job) -> None:
@@ -72,7 +72,7 @@ def test_a_reading_corrected_keeps_the_original_in_sight(desk: Page, demo: Job) 
     box.press("Enter")
     expect(desk.locator(".readouts")).to_contain_text("123.0")
     expect(desk.locator(".record .void")).to_contain_text("12.3")
-    expect(desk.locator(".record li").first).to_contain_text("corrects no. 2")
+    expect(desk.locator(".record > li").first).to_contain_text("corrects no. 2")
 
 
 def test_the_hold_clock_survives_a_reload_and_stops_with_the_load(desk: Page, demo: Job) -> None:
@@ -135,7 +135,7 @@ def test_a_load_taken_off_the_roll_comes_back_by_undo(desk: Page, demo: Job) -> 
     desk.goto(f"/jobs/{demo.pk}/roll/")
     desk.get_by_role("button", name="Take off the roll: kettle").click()
     expect(desk.locator("table.roll")).not_to_contain_text("kettle")
-    desk.get_by_role("button", name="Undo").click()
+    desk.get_by_role("button", name="Undo", exact=True).click()
     expect(desk.locator("table.roll")).to_contain_text("kettle")
 
 

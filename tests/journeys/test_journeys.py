@@ -33,11 +33,11 @@ def tab_to(page: Page, selector: str) -> None:
 
 def log(page: Page, line: str) -> None:
     """Jot a line and wait until it stands in the record."""
-    count = page.locator(".record li").count()
+    count = page.locator(".record > li").count()
     page.keyboard.press("/")
     page.keyboard.type(line)
     page.keyboard.press("Enter")
-    expect(page.locator(".record li")).to_have_count(count + 1)
+    expect(page.locator(".record > li")).to_have_count(count + 1)
     page.keyboard.press("Escape")
 
 

@@ -16,7 +16,7 @@ from muster.core.sources import limits_of
 from muster.core.verdict.quality import STEADY_HZ_PCT, STEADY_V_PCT
 from muster.formats.tables import findings_table, ladder_table, line_table
 from muster.records import bridge
-from muster.records.actions.sessions import live_sessions
+from muster.records.actions.sessions import checks_on, live_sessions
 from muster.records.judging import session_findings
 from muster.records.models import SessionRow, SourceRow
 from muster.web.figures.ladder import Ladder, draw_ladder
@@ -33,6 +33,7 @@ class Chapter:
     name: str
     topics: list[tuple[str, list[Finding]]]
     ladder: Ladder | None
+    doubts: int
     lines: list[LineFigure]
 
 
@@ -58,7 +59,8 @@ def _chapter(source: SourceRow, row: SessionRow) -> Chapter:
     found = session_findings(row)
     fits = [*found.regulation, *found.droops]
     name = PROTOCOLS[row.protocol].name
-    return Chapter(row, name, _topics(found), _ladder(source, row, found), [_figure(fit) for fit in fits])
+    doubts = sum(1 for check in checks_on(row) if not check.confirmed)
+    return Chapter(row, name, _topics(found), _ladder(source, row, found), doubts, [_figure(fit) for fit in fits])
 
 
 def findings(request: HttpRequest, job_id: int) -> HttpResponse:
