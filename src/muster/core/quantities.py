@@ -68,7 +68,8 @@ class Bound(StrEnum):
 class Value:
     """A number with all that is known about it.
 
-    ``u`` is the half-width of its uncertainty in the same unit, None if unknown.
+    ``u`` is the half-width of its uncertainty in the same unit, None if
+    unknown. It is never written smaller than the last digit shown.
     """
 
     value: float
@@ -82,7 +83,7 @@ class Value:
         if not self.u:
             return sign + plain(self.value, self.unit)
         one_decimal = self.unit in FIXED_DECIMALS or self.unit == "v"
-        half = f"{self.u:.1f}" if one_decimal else f"{self.u:.2g}" if self.u < 10 else f"{self.u:.0f}"
+        half = f"{max(self.u, 0.1):.1f}" if one_decimal else f"{self.u:.2g}" if self.u < 10 else f"{self.u:.0f}"
         word = UNIT_WORDS.get(self.unit, self.unit)
         return f"{sign}{number(self.value, self.unit)} ±{THIN}{half}{THIN + word if word else ''}"
 

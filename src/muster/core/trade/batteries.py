@@ -1,0 +1,66 @@
+"""Batteries: Peukert, and two runs that tell energy and idle apart."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..errors import MusterError, require_above, require_between
+
+PEUKERT_LEAD = 1.2
+"""Peukert exponent of flooded and AGM lead-acid, unless its maker says (physics.md section 6)."""
+USE_TO_PCT = 50.0
+"""Share of a lead-acid bank that is drawn in ordinary use."""
+
+
+def peukert_h(rated_ah: float, rated_h: float, amps: float, exponent: float = PEUKERT_LEAD) -> float:
+    """Hours from full to empty of a lead-acid battery at a current [h]: ``H · (C / (I·H))^k``.
+
+    Raises
+    ------
+    OutOfRange
+        If a figure is not above zero or the exponent not 1 to 2.
+
+    References
+    ----------
+    Peukert (1897), in the form for a capacity rated over ``rated_h`` hours.
+    """
+    require_above(rated_ah, 0, "rated_ah")
+    require_above(rated_h, 0, "rated_h")
+    require_above(amps, 0, "amps")
+    require_between(exponent, 1, 2, "exponent")
+    return float(rated_h * (rated_ah / (amps * rated_h)) ** exponent)
+
+
+@dataclass(frozen=True)
+class TwoRuns:
+    """What two runs say apart: the energy the battery gives [Wh, DC] and the idle draw [W]."""
+
+    battery_wh: float
+    idle_w: float
+
+
+def two_runs(slow_wh: float, slow_h: float, fast_wh: float, fast_h: float, conversion_pct: float = 90.0) -> TwoRuns:
+    """Energy and idle draw from a slow and a fast run of a lithium battery, from full to empty.
+
+    ``E_u = (1 + p₁)·e + P₀·t`` for both, with ``1 + p₁`` = 100 ÷ the
+    load-dependent conversion and no square term. Not for lead-acid, whose
+    capacity itself depends on the current.
+
+    Raises
+    ------
+    MusterError
+        If the slow run was not slower, or gave more than the fast one.
+    """
+    for name, value in (("slow_wh", slow_wh), ("slow_h", slow_h), ("fast_wh", fast_wh), ("fast_h", fast_h)):
+        require_above(value, 0, name)
+    require_above(conversion_pct, 0, "conversion_pct")
+    require_between(conversion_pct, 0, 100, "conversion_pct")
+    if slow_h <= fast_h:
+        raise MusterError(f"got {slow_h:g} h against {fast_h:g} h", where="slow_h", want="longer than the fast run")
+    if slow_wh > fast_wh:
+        raise MusterError(
+            f"got {slow_wh:g} Wh against {fast_wh:g} Wh", where="slow_wh", want="no more than the fast run gave: idle costs the slow one"
+        )  # fmt: skip
+    x = 100 / conversion_pct
+    idle_w = x * (fast_wh - slow_wh) / (slow_h - fast_h)
+    return TwoRuns(x * slow_wh + idle_w * slow_h, idle_w)
