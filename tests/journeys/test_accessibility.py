@@ -15,7 +15,18 @@ from muster.records.models import ImportRow, Job, SessionRow
 pytestmark = pytest.mark.browser
 AXE = (Path(__file__).parents[1] / "vendor/axe.min.js").read_text(encoding="utf-8")
 SERIOUS = {"serious", "critical"}
-ASIDE = ("/", "/jobs/new/", "/kit/", "/kit/new/", "/shelf/", "/sums/", "/rehearsal/", "/help/")
+ASIDE = (
+    "/",
+    "/jobs/new/",
+    "/kit/",
+    "/kit/new/",
+    "/shelf/",
+    "/sums/",
+    "/sums/lead-drop/",
+    "/sums/string-layout/",
+    "/rehearsal/",
+    "/help/",
+)
 STAGES = ("brief", "roll", "source", "sheet", "gates", "bench", "findings", "day", "verdict", "compare")
 
 

@@ -79,6 +79,15 @@ class SourceRecord:
 
 
 @dataclass(frozen=True)
+class SumRecord:
+    """A sum kept with the job: what was typed by the name of each input, and the sentence that came of it."""
+
+    slug: str
+    typed: dict[str, str]
+    sentence: str = ""
+
+
+@dataclass(frozen=True)
 class JobFile:
     """A whole job."""
 
@@ -87,6 +96,7 @@ class JobFile:
     loads: tuple[Load, ...] = ()
     sources: tuple[SourceRecord, ...] = ()
     version: int = field(default=VERSION)
+    sums: tuple[SumRecord, ...] = ()
 
     def __post_init__(self) -> None:
         keys = [load.key for load in self.loads]

@@ -145,6 +145,37 @@ class ChangeRow(models.Model):
         return self.words
 
 
+class SumRow(Kept):
+    """A sum kept with a job: what was typed, and the sentence that came of it."""
+
+    job = models.ForeignKey(Job, models.CASCADE, related_name="sum_rows")
+    slug = models.CharField(max_length=40)
+    typed = models.JSONField()
+    sentence = models.TextField()
+    removed_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return self.sentence
+
+
+class GateRow(Kept):
+    """A gate confirmed for a source: that it was seen to, by whom and when; ``reopened_at`` once it no longer holds."""
+
+    source = models.ForeignKey(SourceRow, models.CASCADE, related_name="gate_rows")
+    slug = models.CharField(max_length=40)
+    note = models.CharField(max_length=200, blank=True)
+    reopened_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-pk"]
+
+    def __str__(self) -> str:
+        return self.slug
+
+
 class InstrumentRow(Kept):
     """An instrument of the kit at hand, in the order in which readings fall to them."""
 

@@ -23,7 +23,7 @@ CODE = "Tables are guidance: local code, the maker's figure and a licensed elect
 def _lead(g: Figures) -> Worked:
     laid, size = Laid(g["size"].split(":")[0]), g["size"].split(":")[1]
     area = leads.area_mm2(size, laid)
-    ohm = leads.lead_ohm(g["length_m"], area, g["metal"], g["temp_c"])
+    ohm = leads.lead_ohm(g["length_m"], area, g["metal"], g["conductor_c"])
     drop = ohm * g["amps"]
     pct, most = drop / g["v_nominal"] * 100, leads.ampacity_a(size, laid)
     enough = leads.size_for(g["amps"], laid)
@@ -31,7 +31,7 @@ def _lead(g: Figures) -> Worked:
         Working("area", f"{size} {'AWG' if laid.is_awg else 'mm²'}", plain(area, "mm2"), "ASTM B258" if laid.is_awg else ""),
         Working(
             "R = ρ · 2L / A · (1 + α·(T − 20))",
-            f"{leads.RHO_20[g['metal']]:g} × 2 × {g['length_m']:g} ÷ {area:.4g} × (1 + {leads.PER_K} × {g['temp_c'] - 20:g})",
+            f"{leads.RHO_20[g['metal']]:g} × 2 × {g['length_m']:g} ÷ {area:.4g} × (1 + {leads.PER_K} × {g['conductor_c'] - 20:g})",
             f"{ohm:.4g} Ω", "IEC 60028",
         ),
         Working("drop = R · I", f"{ohm:.4g} × {g['amps']:g}", f"{drop:.2f} V", "Ohm's law, there and back"),
@@ -63,7 +63,7 @@ LEAD = Sum(
         Asked("size", "Lead", "cord_mm2:2.5", choices=SIZES), Asked("length_m", "Length, one way", "15", "m"),
         Asked("amps", "Current", "13", "A"), Asked("v_nominal", "Nominal", "230", "V", exact=True),
         Asked("metal", "Metal", "copper", choices=(("copper", "copper"), ("aluminium", "aluminium"))),
-        Asked("temp_c", "Conductor at", "20", "°C", exact=True),
+        Asked("conductor_c", "Conductor at", "20", "°C", exact=True),
     ),
     _lead,
 )  # fmt: skip

@@ -12,11 +12,12 @@ from django.utils.text import slugify
 
 from muster.core.brief import Brief
 from muster.core.errors import MusterError
+from muster.core.sums import SUMS
 from muster.formats.codec import dump
-from muster.formats.jobfile import JobFile, SessionRecord, SourceRecord
+from muster.formats.jobfile import JobFile, SessionRecord, SourceRecord, SumRecord
 from muster.formats.jobzip import JobPackage
 from muster.records import bridge
-from muster.records.models import EntryRow, Job, LoadRow, SessionRow, SourceRow, TraceRow
+from muster.records.models import EntryRow, Job, LoadRow, SessionRow, SourceRow, SumRow, TraceRow
 
 from .history import changing
 from .sessions import live_sessions, seal
@@ -100,6 +101,10 @@ def read_in(package: JobPackage, who: AbstractUser, demo: str = "") -> Job:
         job.save(update_fields=["demo"])
     for load in file.loads:
         bridge.fill_load(LoadRow(job=job, created_by=who), load).save()
+    for at, kept in enumerate(file.sums):
+        if kept.slug not in SUMS:
+            raise MusterError(f"got “{kept.slug}”", where=f"sums[{at}].slug", want=", ".join(SUMS))
+        SumRow.objects.create(job=job, slug=kept.slug, typed=kept.typed, sentence=kept.sentence, created_by=who)
     for record in file.sources:
         row = bridge.fill_source(SourceRow(job=job, created_by=who), record.source)
         row.save()
@@ -146,7 +151,8 @@ def write_out(job: Job) -> JobPackage:
     samples = {bridge.trace_record(row).file: row for row in rows}
     named = [replace(source, sessions=_with_files(at, source)) for at, source in enumerate(sources, 1)]
     old = [trace.file for source in sources for kept in source.sessions for trace in kept.traces]
-    file = JobFile(job.name, bridge.brief_of(job), bridge.loads_of(job), tuple(named))
+    sums = tuple(SumRecord(row.slug, row.typed, row.sentence) for row in job.sum_rows.filter(removed_at=None))
+    file = JobFile(job.name, bridge.brief_of(job), bridge.loads_of(job), tuple(named), sums=sums)
     traces = {trace.file: read_trace(samples[before]) for trace, before in zip(file.traces, old, strict=True)}
     return JobPackage(file, traces)
 
