@@ -9,9 +9,10 @@ from hypothesis import strategies as st
 from muster.core.brief import Brief, Wiring, cautions
 from muster.core.errors import NotEnoughReadings, OutOfRange
 from muster.core.fits import fit_line
+from muster.core.limits import binding, limits_of
 from muster.core.noise import at_distance, fit_distance, less_background, sum_of_levels
 from muster.core.quantities import Bound, Grade
-from muster.core.sources import Claims, Site, Source, SourceKind, binding, derate, fuel_use, limits_of
+from muster.core.sources import Claims, Site, Source, SourceKind, derate, fuel_use
 from muster.core.supply import Leg
 
 from .build import SINGLE, SPLIT, set_of

@@ -189,6 +189,15 @@ def test_duty_is_read_over_whole_cycles() -> None:
     assert facts(trace(l1_w=np.full(600, 150.0))).duty is None
 
 
+def test_a_cell_that_is_missing_is_not_a_load_that_went_off() -> None:
+    watts = np.full(600, 150.0)
+    watts[100:140] = watts[300:340] = watts[500:520] = np.nan
+    seen = facts(trace(l1_w=watts, l1_v=np.full(600, 230.0)))
+    assert seen.duty is None
+    assert seen.steps == ()
+    assert seen.held is None
+
+
 def test_conversion_is_fitted_from_both_sides_and_idle_read_with_nothing_on() -> None:
     ac = flat((0, 40), (500, 40), (1000, 40), (1500, 40), (2000, 40))
     dc = ac + 20 + 0.05 * ac + 1e-5 * ac**2

@@ -11,9 +11,10 @@ from hypothesis import strategies as st
 from muster.core.brief import Brief
 from muster.core.day.simulate import simulate
 from muster.core.findings.lines import droop
+from muster.core.limits import limits_of
 from muster.core.plan import ladder_steps
 from muster.core.quantities import Grade
-from muster.core.sources import Site, limits_of
+from muster.core.sources import Site
 from muster.core.verdict.requirement import Margin, Requirement, Status
 from muster.web.figures.glyph import draw_glyph
 from muster.web.figures.ladder import draw_ladder

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import json
+from typing import Any
 
 from django.contrib.auth.models import AbstractUser
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 from django.urls import reverse
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, given
+from hypothesis import settings as tuned
 from hypothesis import strategies as st
 
 from muster.formats.jobfile import write_job
@@ -17,7 +19,7 @@ from tests.formats.test_jobfiles import small
 from tests.formats.test_logs import files
 from tests.generate import ODD, places, spoil
 
-quickly = settings(max_examples=120, suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
+quickly = tuned(max_examples=120, suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
 slips = st.lists(
     st.tuples(st.sampled_from(places(write_job(small()))[1:]), st.sampled_from(["change", "drop", "double"]), ODD),
     max_size=2,
@@ -45,8 +47,9 @@ def test_a_spoilt_job_file_is_brought_in_whole_or_refused_whole(client: Client, 
 @quickly
 @given(files(), st.booleans())
 def test_any_log_file_is_brought_in_whole_or_told_why_not(
-    client: Client, ladder: SessionRow, data: bytes, again: bool
+    client: Client, ladder: SessionRow, settings: Any, data: bytes, again: bool
 ) -> None:
+    settings.WORK_AT_ONCE = True
     url = reverse("logs", args=[ladder.source.job_id, ladder.pk])
     response = client.post(url, {"file": SimpleUploadedFile("log.csv", data)})
     assert response.status_code in (302, 422)

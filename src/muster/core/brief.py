@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from enum import StrEnum
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
-from .errors import require_above, require_between
+from .errors import UnknownChoice, require_above, require_between
 from .loads import TIERS, Load, Tier
 from .sources import Site, Source
 from .supply import SYSTEMS, System
@@ -42,6 +43,13 @@ class BringUp(StrEnum):
         return {"one_by_one": "one by one, by the start order", "at_once": "all at once"}[self.value]
 
 
+def _require_zone(zone: str) -> None:
+    try:
+        ZoneInfo(zone)
+    except (ZoneInfoNotFoundError, ValueError, OSError):
+        raise UnknownChoice(f"“{zone}” is not a zone", where="zone", want="such as Europe/Dublin or UTC") from None
+
+
 @dataclass(frozen=True)
 class Brief:
     """What is asked of a source by one home.
@@ -75,6 +83,8 @@ class Brief:
         for name in ("noise_day_dba", "noise_night_dba"):
             if getattr(self, name) is not None:
                 require_between(getattr(self, name), 10, 120, name)
+
+        _require_zone(self.zone)
 
     @property
     def quiet_hours(self) -> frozenset[int]:

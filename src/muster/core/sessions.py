@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Literal
 
+from .errors import UnknownChoice
 from .kit import USUAL_KIT, Instrument, Kit
 from .loads import Wave
 
@@ -164,6 +165,10 @@ class Session:
     entries: tuple[Entry, ...] = ()
     conditions: Conditions = field(default_factory=Conditions)
     kit: tuple[Instrument, ...] = ()
+
+    def __post_init__(self) -> None:
+        if self.protocol not in PROTOCOLS:
+            raise UnknownChoice(f"got “{self.protocol}”", where="protocol", want=", ".join(PROTOCOLS))
 
     def kit_on(self, wave: Wave = Wave.SINE) -> Kit:
         """The kit, reading a source of this waveform."""

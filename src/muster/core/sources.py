@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import StrEnum
 
 from .errors import require_above, require_between
 from .loads import Wave
-from .quantities import THIN, Grade, number, plain
-from .supply import Leg, System
+from .trade.leads import lead_named
 from .working import Working
 
 DERATE_ALTITUDE_PCT_PER_300_M = 3.5
@@ -58,6 +57,8 @@ class Claims:
 
     ``per_leg_w`` is the most one leg may carry; ``stored_fuel_l`` the fuel at
     hand beside the tank; ``noise_dba_7m`` the claimed level at 7 m.
+    ``battery_only_w`` is what a hybrid gives without sun; ``battery_a`` where
+    the battery's own protection lets go, ``battery_low_v`` its lowest volts.
     """
 
     cont_w: float
@@ -77,31 +78,62 @@ class Claims:
     usable_pct: float | None = None
     idle_w: float | None = None
     transfer_ms: float | None = None
+    battery_only_w: float | None = None
+    battery_a: float | None = None
+    battery_low_v: float | None = None
+    conversion_pct: float | None = None
 
     def __post_init__(self) -> None:
         require_above(self.cont_w, 0, "cont_w")
         if self.surge_w is not None:
             require_between(self.surge_w, self.cont_w, 10 * self.cont_w, "surge_w")
         for name in (
-            "surge_s", "per_leg_w", "breaker_a", "tank_l", "half_load_lph", "full_load_lph", "battery_wh",
+            "surge_s", "per_leg_w", "breaker_a", "tank_l", "half_load_lph", "full_load_lph", "battery_wh", "battery_only_w",
+            "battery_a", "battery_low_v", "conversion_pct",
         ):  # fmt: skip
             value = getattr(self, name)
             if value is not None:
                 require_above(value, 0, name)
-        for name, high in (("thd_pct", 100), ("usable_pct", 100), ("noise_dba_7m", 130)):
+        for name, high in (("thd_pct", 100), ("usable_pct", 100), ("conversion_pct", 100), ("noise_dba_7m", 130)):
             value = getattr(self, name)
             if value is not None:
                 require_between(value, 0, high, name)
 
 
 @dataclass(frozen=True)
+class Wires:
+    """What stands between source, battery and home; None or empty where nobody said.
+
+    A lead is a table and a size (``cord_mm2:2.5``) as ``trade.leads`` knows
+    them; lengths are one way.
+    """
+
+    inlet_a: float | None = None
+    lead: str = ""
+    lead_m: float | None = None
+    dc_lead: str = ""
+    dc_lead_m: float | None = None
+    dc_fuse_a: float | None = None
+
+    def __post_init__(self) -> None:
+        for name in ("inlet_a", "lead_m", "dc_lead_m", "dc_fuse_a"):
+            value = getattr(self, name)
+            if value is not None:
+                require_above(value, 0, name)
+        for name in ("lead", "dc_lead"):
+            if getattr(self, name):
+                lead_named(getattr(self, name), name)
+
+
+@dataclass(frozen=True)
 class Source:
-    """A source as described: its kind and its claims."""
+    """A source as described: its kind, its claims, and how it is wired."""
 
     name: str
     kind: SourceKind
     claims: Claims
     note: str = ""
+    wires: Wires = field(default_factory=Wires)
 
 
 @dataclass(frozen=True)
@@ -114,23 +146,6 @@ class Site:
     def __post_init__(self) -> None:
         require_between(self.altitude_m, -400, 6000, "altitude_m")
         require_between(self.temp_c, -50, 60, "temp_c")
-
-
-@dataclass(frozen=True)
-class Limit:
-    """A limit that binds: watts, on one leg or (leg None) on the whole source.
-
-    ``hold_s`` is how long it may be drawn (None: indefinitely); ``basis`` says
-    what it rests on, in words.
-    """
-
-    key: str
-    name: str
-    w: float
-    leg: Leg | None
-    basis: str
-    grade: Grade
-    hold_s: float | None = None
 
 
 @dataclass(frozen=True)
@@ -190,60 +205,6 @@ def derate(kind: SourceKind, fuel: str, site: Site) -> Derating:
         f"{share * 100:.1f} % of the claim is left",
     )
     return Derating(share, (*workings, product))
-
-
-def limits_of(source: Source, system: System, site: Site) -> tuple[Limit, ...]:
-    """Every limit the plate gives, derated to the site, for the whole source and each leg.
-
-    A claim in watts is taken as volt-amperes at unity power factor. Without a
-    claim per leg, a two-leg source gives each leg half.
-    """
-    claims = source.claims
-    share = derate(source.kind, claims.fuel, site).share
-    left = "" if share > 0.9995 else f", {number(share * 100)}{THIN}% left here"
-    surge = plain(claims.surge_s, "s") if claims.surge_s else "time not said"
-    found = [Limit("continuous", "continuous", claims.cont_w * share, None, "plate" + left, Grade.C)]
-    if claims.surge_w is not None:
-        found.append(
-            Limit(
-                "surge", "surge", claims.surge_w * share, None, f"plate, {surge}{left}", Grade.C, claims.surge_s or 0.0
-            )
-        )
-    if system.legs == 2:
-        found += _leg_limits(claims, system, share, left, surge)
-    elif claims.breaker_a is not None:
-        w = claims.breaker_a * system.v_nominal
-        found.append(Limit("breaker", "breaker", w, Leg.ONE, f"{claims.breaker_a:g} A breaker", Grade.C))
-    return tuple(found)
-
-
-def _leg_limits(claims: Claims, system: System, share: float, left: str, surge: str) -> list[Limit]:
-    """Limits of each leg of a split-phase source."""
-    basis = "plate, each leg" if claims.per_leg_w else "half the plate"
-    per_leg = (claims.per_leg_w or claims.cont_w / 2) * share
-    found = []
-    for leg in system.leg_names:
-        found.append(Limit("continuous", "continuous", per_leg, leg, basis + left, Grade.C))
-        if claims.surge_w is not None:
-            surge_w = per_leg * claims.surge_w / claims.cont_w
-            found.append(
-                Limit("surge", "surge", surge_w, leg, f"plate share, {surge}{left}", Grade.C, claims.surge_s or 0.0)
-            )
-        if claims.breaker_a is not None:
-            w = claims.breaker_a * system.v_nominal
-            found.append(Limit("breaker", "breaker", w, leg, f"{claims.breaker_a:g} A breaker", Grade.C))
-    return found
-
-
-def binding(limits: tuple[Limit, ...], leg: Leg | None, *, surge: bool = False) -> Limit | None:
-    """The lowest limit that binds on a leg (None: the whole source), for a steady load or a start.
-
-    A limit held for a time binds starts alone; a breaker's rating binds steady loads alone.
-    """
-    held = [limit for limit in limits if limit.leg == leg and (limit.hold_s is not None) == surge]
-    if surge and not held:
-        held = [limit for limit in limits if limit.leg == leg and limit.key == "continuous"]
-    return min(held, key=lambda limit: limit.w, default=None)
 
 
 @dataclass(frozen=True)

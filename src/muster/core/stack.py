@@ -6,10 +6,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from .findings.holds import Held, best_held, lowest_trip
+from .limits import Limit, binding
 from .loads import Load, short_name, start_order
 from .quantities import Grade, duration, plain
 from .sessions import Place
-from .sources import Limit, binding
 from .supply import Leg, System, neutral_a
 
 

@@ -16,9 +16,9 @@ from muster.core.bench import RungSeen
 from muster.core.day import DayDemand
 from muster.core.findings import Finding
 from muster.core.findings.lines import LoadLine
+from muster.core.limits import Limit
 from muster.core.loads import Load
 from muster.core.sessions import Step
-from muster.core.sources import Limit
 from muster.core.verdict import Verdict
 
 Cell = str | float | int | bool | None

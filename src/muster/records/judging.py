@@ -27,7 +27,7 @@ from .models import ResultRow, SessionRow, SourceRow, TraceRow
 
 METHOD = 2
 """Raised when the simulation changes, so that kept results are made anew."""
-TRACE_METHOD = 2
+TRACE_METHOD = 3
 """Raised when what is read off a trace changes."""
 T = TypeVar("T")
 

@@ -85,11 +85,13 @@ def duty(trace: Trace, watts: Floats) -> DutySeen | None:
         return None
     stood = trace.durations_s()
     span = slice(int(ups[0]), int(ups[-1]))
-    on_s = float(stood[span][on[span]].sum())
-    off_s = float(stood[span][~on[span]].sum())
+    read = ~np.isnan(watts[span])
+    ran, rested = on[span] & read, ~on[span] & read
+    if not (ran.any() and rested.any()):
+        return None
+    on_s, off_s = float(stood[span][ran].sum()), float(stood[span][rested].sum())
     cycles = int(ups.size - 1)
-    on_w = float(np.nanmean(watts[span][on[span]]))
-    off_w = float(np.nanmean(watts[span][~on[span]]))
+    on_w, off_w = float(watts[span][ran].mean()), float(watts[span][rested].mean())
     share = on_s / (on_s + off_s)
     return DutySeen(
         share, cycles, on_s / cycles, off_s / cycles, on_w, off_w, float(trace.t_s[ups[0]]), float(trace.t_s[ups[-1]])

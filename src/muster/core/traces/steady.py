@@ -33,11 +33,24 @@ class Stretch:
 
 
 def smoothed(trace: Trace, watts: Floats) -> Floats:
-    """Power with single spikes taken out: the median of neighbours over about 3 s (never under 3 samples)."""
+    """Power with single spikes taken out: the median of neighbours over about 3 s (never under 3 samples).
+
+    Where nothing was read the last reading stands on: a cell that is missing is not a load that went off.
+    """
     width = max(3, round(3.0 / trace.step_s) | 1) if trace.step_s > 0 else 3
-    filled = np.where(np.isnan(watts), 0.0, watts)
+    filled = _last_standing(watts)
     out: Floats = median_filter(filled, size=min(width, 301), mode="nearest")
     return out
+
+
+def _last_standing(watts: Floats) -> Floats:
+    """Each figure, or the last one read before it; the first one read where there is none before."""
+    read = ~np.isnan(watts)
+    if not read.any():
+        return np.zeros(watts.size)
+    at = np.maximum.accumulate(np.where(read, np.arange(watts.size), -1))
+    filled: Floats = watts[np.where(at < 0, int(np.argmax(read)), at)]
+    return filled
 
 
 def least_step_w(watts: Floats) -> float:
@@ -115,7 +128,7 @@ def held_level(trace: Trace, watts: Floats) -> HeldLevel | None:
     width = round(HELD_S / trace.step_s)
     if width < 2 or trace.t_s.size <= width:
         return None
-    level = smoothed(trace, watts)
+    level = np.where(np.isnan(watts), 0.0, smoothed(trace, watts))
     lows = minimum_filter1d(level, width + 1, mode="nearest", origin=-((width + 1) // 2))[: trace.t_s.size - width]
     spans = trace.t_s[width:] - trace.t_s[:-width]
     broken = np.concatenate([[0], np.cumsum(np.diff(trace.t_s) > trace.gap_s)])

@@ -100,6 +100,23 @@ def area_mm2(size: str, laid: Laid) -> float:
     return awg_mm2(size) if laid.is_awg else float(size)
 
 
+def lead_named(name: str, where: str = "lead") -> tuple[Laid, str]:
+    """The table and size of a lead such as ``cord_mm2:2.5``.
+
+    Raises
+    ------
+    UnknownChoice
+        If there is no such table or size.
+    """
+    table, _, size = name.partition(":")
+    try:
+        laid = Laid(table)
+    except ValueError:
+        raise UnknownChoice(f"got “{name}”", where=where, want="such as cord_mm2:2.5 or cord_awg:10") from None
+    area_mm2(size, laid)
+    return laid, size
+
+
 def ampacity_a(size: str, laid: Laid) -> float:
     """Amps a size may carry by its table.
 

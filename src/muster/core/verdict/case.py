@@ -13,8 +13,9 @@ from ..findings.holds import Held
 from ..findings.lines import LoadLine
 from ..findings.noise_walk import NoiseSeen
 from ..findings.starts import StartSeen
+from ..limits import Limit, limits_of
 from ..loads import Load
-from ..sources import Limit, Source, limits_of
+from ..sources import Source
 from ..supply import Leg
 
 T = TypeVar("T")

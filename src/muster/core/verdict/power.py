@@ -9,10 +9,11 @@ from ..brief import BringUp
 from ..day import StartDemand
 from ..findings.holds import Held, best_held, lowest_trip
 from ..findings.starts import StartSeen
+from ..limits import Limit, binding
 from ..loads import Load, short_name
 from ..quantities import Bound, Grade, Value, duration, number, plain, worst_grade
 from ..sessions import Place
-from ..sources import Limit, binding, fuel_use
+from ..sources import fuel_use
 from ..supply import Leg
 from ..working import Working
 from .case import Case

@@ -15,10 +15,11 @@ from django.utils import timezone
 
 from muster.core import checks
 from muster.core.errors import MusterError, Refused
+from muster.core.limits import limits_of
 from muster.core.logline import Jotting, When, read_line
 from muster.core.plan import endurance_steps, idle_steps, ladder_steps, noise_steps, start_steps
 from muster.core.sessions import PROTOCOLS, RUNNABLE, Conditions, Entry, Event, Item, Session, Step
-from muster.core.sources import SourceKind, limits_of
+from muster.core.sources import SourceKind
 from muster.formats.codec import canonical, dump, dump_told
 from muster.records import bridge
 from muster.records.models import EntryRow, SessionRow, SourceRow

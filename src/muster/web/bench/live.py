@@ -11,10 +11,10 @@ from muster.core.brief import Home
 from muster.core.checks import Check
 from muster.core.findings import SessionFindings
 from muster.core.kit import Kit
+from muster.core.limits import Limit, drawn, limits_of
 from muster.core.loads import Load, short_name
 from muster.core.logline import tell
 from muster.core.sessions import PROTOCOLS, Place, Protocol, Session, Step
-from muster.core.sources import Limit, limits_of
 from muster.core.stack import WhatIf, measured_limits, next_to_start, what_if, whole_source
 from muster.core.supply import System
 from muster.records import bridge
@@ -195,7 +195,7 @@ def live_of(row: SessionRow, wanted: str = "") -> Live:
         session=session,
         record=record,
         findings=findings[row.pk],
-        stack=draw_stack(on, chosen, (*plate, *measured), system),
+        stack=draw_stack(on, chosen, drawn((*plate, *measured)), system),
         limits=(*plate, *measured),
         calls=calls,
         next_answer=answers.get(chosen.key) if chosen else None,

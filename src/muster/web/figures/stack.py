@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from muster.core.limits import Limit
 from muster.core.loads import Load, short_name
 from muster.core.quantities import plain
-from muster.core.sources import Limit
 from muster.core.stack import stack_va
 from muster.core.supply import Leg, System
 

@@ -11,8 +11,8 @@ from muster.core.bench import rungs_seen
 from muster.core.findings import Finding, SessionFindings
 from muster.core.findings.collect import TOPICS
 from muster.core.findings.lines import LoadLine
+from muster.core.limits import limits_of
 from muster.core.sessions import PROTOCOLS
-from muster.core.sources import limits_of
 from muster.core.verdict.quality import STEADY_HZ_PCT, STEADY_V_PCT
 from muster.formats.tables import findings_table, ladder_table, line_table
 from muster.records import bridge

@@ -7,11 +7,25 @@ from typing import Any
 from django import forms
 
 from muster.core.loads import Wave
-from muster.core.sources import FUEL_LOSS_PCT, Claims, Source, SourceKind
+from muster.core.sources import FUEL_LOSS_PCT, Claims, Source, SourceKind, Wires
+from muster.core.trade.leads import AMPACITY, Laid
 from muster.web.ui.forms import CoreForm, number_field
 
 ENGINE_ONLY = ("fuel", "tank_l", "stored_fuel_l", "half_load_lph", "full_load_lph")
-BATTERY_ONLY = ("battery_wh", "usable_pct", "idle_w", "transfer_ms")
+BATTERY_ONLY = (
+    "battery_wh", "usable_pct", "idle_w", "transfer_ms", "battery_only_w", "battery_a", "battery_low_v", "conversion_pct",
+    "dc_fuse_a", "dc_lead", "dc_lead_m",
+)  # fmt: skip
+HYBRID_ONLY = ("battery_only_w",)
+NOT_IN_A_STATION = ("dc_fuse_a", "dc_lead", "dc_lead_m")
+LEADS = [
+    ("", "not said"),
+    *(
+        (f"{laid.value}:{size}", f"{size} {'AWG' if laid.is_awg else 'mm²'}, {laid.words}")
+        for laid in Laid
+        for size in AMPACITY[laid]
+    ),
+]
 WAVES = [(wave.value, wave.value) for wave in Wave]
 
 
@@ -36,24 +50,41 @@ class SourceForm(CoreForm):
     usable_pct = number_field("Usable share", "%")
     idle_w = number_field("Idle draw", "W")
     transfer_ms = number_field("Transfer gap", "ms")
+    battery_only_w = number_field("Continuous without sun", "W", help_text="from the battery alone")
+    battery_a = number_field("Battery protection lets go at", "A", help_text="the battery's own, by its booklet")
+    battery_low_v = number_field("Lowest battery volts", "V", help_text="amps are highest there")
+    conversion_pct = number_field("Conversion at the rating", "%")
+    inlet_a = number_field("Inlet or socket", "A")
+    lead = forms.ChoiceField(label="Lead to the home", choices=LEADS, required=False)
+    lead_m = number_field("its length", "m")
+    dc_fuse_a = number_field("DC fuse", "A")
+    dc_lead = forms.ChoiceField(label="DC lead", choices=LEADS, required=False)
+    dc_lead_m = number_field("its length, one way", "m")
 
-    def __init__(self, *args: Any, kind: SourceKind, legs: int, **kwargs: Any) -> None:
+    def __init__(self, *args: Any, kind: SourceKind, legs: int, note: str = "", **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        self.kind = kind
+        self.kind, self.note = kind, note
         for name in BATTERY_ONLY if kind.has_engine else ENGINE_ONLY:
             del self.fields[name]
         if legs == 1:
             del self.fields["per_leg_w"]
+        dropped = (HYBRID_ONLY if kind is not SourceKind.HYBRID else ()) + (
+            NOT_IN_A_STATION if kind is SourceKind.STATION else ()
+        )
+        for name in dropped:
+            self.fields.pop(name, None)
 
     def source(self) -> Source | None:
         """The source, or None with the errors set beside their fields."""
         data: dict[str, Any] = dict(self.cleaned_data)
         name = data.pop("name")
         data["wave"] = Wave(data["wave"])
-        return self.build(lambda: Source(name, self.kind, Claims(**data)))
+        wires = {name: data.pop(name) for name in Wires.__dataclass_fields__ if name in data}
+        return self.build(lambda: Source(name, self.kind, Claims(**data), self.note, Wires(**wires)))
 
 
 def initial_of(source: Source) -> dict[str, Any]:
     """What the form shows for a source."""
     claims = source.claims
-    return {"name": source.name, **{f: getattr(claims, f) for f in Claims.__dataclass_fields__}}
+    wires = {f: getattr(source.wires, f) for f in Wires.__dataclass_fields__}
+    return {"name": source.name, **{f: getattr(claims, f) for f in Claims.__dataclass_fields__}, **wires}

@@ -11,7 +11,8 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from muster.core.brief import Brief
-from muster.core.sources import Derating, Limit, Source, SourceKind, derate, limits_of
+from muster.core.limits import Limit, binding_words, limits_of
+from muster.core.sources import Derating, Source, SourceKind, derate
 from muster.core.verdict import Verdict
 from muster.records import bridge
 from muster.records.actions import sources as actions
@@ -32,6 +33,8 @@ class SourceCard:
     source: Source
     derating: Derating
     limits: tuple[Limit, ...]
+    binds: tuple[str, ...]
+    with_sun: tuple[str, ...]
     verdict: Verdict | None
     tally: tuple[TallyRow, ...]
     tested: int
@@ -40,11 +43,14 @@ class SourceCard:
 def _card(row: SourceRow, brief: Brief, *, judged: bool) -> SourceCard:
     source = bridge.source_of(row)
     verdict = verdict_on(row) if judged else None
+    limits, sunny = (limits_of(source, brief.system, brief.site, sun=sun) for sun in (False, True))
     return SourceCard(
         row,
         source,
         derate(source.kind, source.claims.fuel, brief.site),
-        limits_of(source, brief.system, brief.site),
+        limits,
+        binding_words(limits, brief.system),
+        binding_words(sunny, brief.system) if sunny != limits else (),
         verdict,
         draw_tally(verdict.requirements) if verdict else (),
         live_sessions(row).count(),
@@ -98,7 +104,7 @@ def edit(request: HttpRequest, job_id: int, source_id: int) -> HttpResponse:
     row = _row(job, source_id)
     was = bridge.source_of(row)
     legs = bridge.brief_of(job).system.legs
-    form = SourceForm(request.POST or None, initial=initial_of(was), kind=was.kind, legs=legs)
+    form = SourceForm(request.POST or None, initial=initial_of(was), kind=was.kind, legs=legs, note=was.note)
     if request.method == "POST" and form.is_valid():
         source = form.source()
         if source is not None:
