@@ -13,6 +13,7 @@ from django.test import Client
 from hypothesis import settings
 
 from muster.core.brief import Brief
+from muster.core.gates import KNOWN
 from muster.core.sessions import Conditions
 from muster.core.sources import Claims, Source, SourceKind
 from muster.core.supply import SYSTEMS
@@ -61,7 +62,7 @@ def source(job: Job, who: AbstractUser) -> SourceRow:
 @pytest.fixture
 def ladder(source: SourceRow, who: AbstractUser) -> SessionRow:
     """A ladder being run."""
-    return session_actions.start_session(source, "ladder", Conditions(), who, cautions_read=True)
+    return session_actions.start_session(source, "ladder", Conditions(), who, seen_to=KNOWN)
 
 
 @pytest.fixture

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import copy
+from datetime import UTC, datetime
 from typing import Any
 
 import numpy as np
@@ -72,7 +74,7 @@ sessions = st.builds(
     Session, st.sampled_from(["ladder", "starts", "noise_walk"]),
     st.lists(st.builds(Step, names), max_size=3).map(tuple), entries,
 )  # fmt: skip
-times = st.datetimes().map(lambda at: at.replace(microsecond=0).isoformat() + "+00:00")
+times = st.integers(0, 7_000_000_000).map(lambda s: datetime.fromtimestamp(s, UTC).isoformat())
 channels = st.sampled_from(
     [Channel("v", Place.LEG1), Channel("w", Place.TOTAL), Channel("a", Place.DC), Channel("hz"), Channel("dba")]
 )
@@ -130,9 +132,9 @@ def spoil(data: Any, path: tuple[Any, ...], how: str, odd: Any) -> None:
         if how == "drop":
             del data[path[-1]]
         elif how == "double" and isinstance(data, list):
-            data.append(data[path[-1]])
+            data.append(copy.deepcopy(data[path[-1]]))
         else:
-            data[path[-1]] = odd
+            data[path[-1]] = copy.deepcopy(odd)
     except (KeyError, IndexError, TypeError):
         return
 

@@ -33,6 +33,8 @@ VIEWS = (
     ("verdict-night", "/jobs/3/verdict/", "night"),
     ("shelf", "/shelf/", "paper"),
     ("kit", "/kit/", "paper"),
+    ("gates", "/jobs/2/gates/?source=3", "paper"),
+    ("sum", "/sums/droop-set-point/?job=1", "paper"),
     ("strip", "/jobs/3/bench/17/strip/", "paper"),
     ("checks", "/jobs/2/bench/5/checks/", "paper"),
 )
@@ -71,7 +73,8 @@ def _shoot(page: Page, name: str) -> None:
 def _run_a_ladder(page: Page) -> str:
     """Start a ladder and log a little; gives its address."""
     page.goto("/jobs/3/bench/?protocol=ladder")
-    page.locator("#id_cautions").check()
+    for box in page.locator("[name=seen_to]").all():
+        box.check()
     page.get_by_role("button", name="Start the ladder").click()
     page.wait_for_load_state("networkidle")
     for line in LINES:

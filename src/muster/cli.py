@@ -226,7 +226,8 @@ def _judged(args: argparse.Namespace, package: JobPackage, beside: ProcessPoolEx
             session_findings(home, record.source, kept.session, _logs(package, kept, record.source))
             for kept in record.sessions
         ]
-        case = build_case(home, record.source, seen, scope, lambda loads, _: asked[loads].result())
+        passed = [gate.slug for gate in record.gates]
+        case = build_case(home, record.source, seen, scope, lambda loads, _: asked[loads].result(), passed)
         found.append((record.source, judge(case)))
     if args.json:
         sources = [{"source": source.name, **verdict_report(verdict)} for source, verdict in found]

@@ -69,7 +69,8 @@ def test_findings_of_any_record_are_told_with_a_unit_and_a_working(session: Sess
 @given(st.permutations(["+1", "+2", "+3"]))
 def test_the_order_in_which_loads_are_switched_on_changes_not_what_is_on(order: list[str]) -> None:
     found_entries = tuple(
-        Entry(i, float(i), read_line(line, {"1": "a", "2": "b", "3": "c"}, SPLIT).items) for i, line in enumerate(order)
+        Entry(i, float(i), read_line(line, {"1": "a", "2": "b", "3": "c"}, SPLIT).items)
+        for i, line in enumerate(order, 1)
     )
     assert set(replay(Session("ladder", (), found_entries), 2).on) == {"1", "2", "3"}
 

@@ -6,7 +6,6 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from muster.core.brief import Brief, Wiring, cautions
 from muster.core.errors import NotEnoughReadings, OutOfRange
 from muster.core.fits import fit_line
 from muster.core.limits import binding, limits_of
@@ -118,20 +117,6 @@ def test_the_band_of_four_points_by_hand() -> None:
 def test_a_line_needs_two_loads() -> None:
     with pytest.raises(NotEnoughReadings, match="two loads"):
         fit_line([100, 100], [118, 119])
-
-
-# Cautions, said where the work can hurt someone
-
-
-@pytest.mark.parametrize("kind", list(SourceKind))
-@pytest.mark.parametrize("wiring", list(Wiring))
-def test_every_wiring_and_source_has_its_cautions(kind: SourceKind, wiring: Wiring) -> None:
-    said = " ".join(cautions(Brief(wiring=wiring), Source("x", kind, Claims(cont_w=1000))).lines)
-    assert ("carbon monoxide" in said) == kind.has_engine
-    assert ("thousands of amps" in said) == kind.has_battery
-    assert ("backfeed" in said) == (wiring is not Wiring.CORDS)
-    assert "Medical equipment is never tested" in said
-    assert "Do not defeat an earth" in said
 
 
 def test_a_claim_says_what_it_rests_on_and_what_is_left_of_it() -> None:

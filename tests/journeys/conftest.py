@@ -17,6 +17,14 @@ FLAGS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
     "--disable-component-update", "--disable-sync", "--disable-dev-shm-usage",
 ]  # fmt: skip
+
+
+def see_to_gates(page: Page) -> None:
+    """Tick every gate that waits for it."""
+    for box in page.locator("[name=seen_to]").all():
+        box.check()
+
+
 HERE = {"127.0.0.1", "localhost", ""}
 
 

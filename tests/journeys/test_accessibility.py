@@ -8,6 +8,8 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page
 
+from muster.core.gates import KNOWN
+from muster.core.sessions import Conditions
 from muster.records.actions.imports import receive
 from muster.records.actions.sessions import log_line, start_session
 from muster.records.models import ImportRow, Job, SessionRow
@@ -45,10 +47,8 @@ def complaints(page: Page) -> list[str]:
 
 
 def _open_session(demo: Job) -> SessionRow:
-    from muster.core.sessions import Conditions
-
     source = demo.source_rows.get()
-    row = start_session(source, "ladder", Conditions(9, 40), demo.created_by, cautions_read=True)
+    row = start_session(source, "ladder", Conditions(9, 40), demo.created_by, seen_to=KNOWN)
     for line in ("l1 123v 0w l2 123v 0w 62hz", "+5 +6", "!hold", "l1 12v", "!trip", "@plug 19a", "odd smell"):
         log_line(row, line, demo.created_by)
     return row

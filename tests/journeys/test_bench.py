@@ -8,13 +8,15 @@ from playwright.sync_api import Page, expect
 from muster.records import bridge
 from muster.records.models import EntryRow, Job, SessionRow
 
+from .conftest import see_to_gates
+
 pytestmark = pytest.mark.browser
 
 
 def start(page: Page, job: Job, protocol: str) -> None:
     """Start a session of a protocol."""
     page.goto(f"/jobs/{job.pk}/bench/?protocol={protocol}")
-    page.locator("#id_cautions").check()
+    see_to_gates(page)
     page.get_by_role("button", name="Start the").click()
     page.wait_for_load_state("load")
     expect(page.locator("h1.step")).to_contain_text("step 1 of")

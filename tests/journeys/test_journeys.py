@@ -9,6 +9,8 @@ from playwright.sync_api import Page, expect
 
 from muster.records.models import EntryRow, Job, SessionRow
 
+from .conftest import see_to_gates
+
 pytestmark = pytest.mark.browser
 
 LADDER = ("230.4v 0w 50.9hz", "+1", "228.1v 998w 50.5hz", "!hold", "+2", "225.9v 1950w 50.1hz")
@@ -93,8 +95,10 @@ def _describe_a_source(desk: Page) -> None:
 def _run_a_ladder(desk: Page) -> None:
     """Run a ladder and a start, slips and a trip included."""
     go_to(desk, "6", "Bench")
-    tab_to(desk, "#id_cautions")
-    desk.keyboard.press("Space")
+    tab_to(desk, "[name=seen_to]")
+    for _ in range(desk.locator("[name=seen_to]").count()):
+        desk.keyboard.press("Space")
+        desk.keyboard.press("Tab")
     desk.keyboard.press("Enter")
     expect(desk.locator("h1.step")).to_contain_text("Ladder, step 1 of 5")
 
@@ -159,7 +163,8 @@ def test_from_an_empty_database_to_a_printed_verdict_by_keyboard_alone(desk: Pag
 
 def test_a_session_on_a_phone_with_one_thumb(phone: Page, demo: Job) -> None:
     phone.goto(f"/jobs/{demo.pk}/bench/?protocol=starts")
-    phone.locator("#id_cautions").tap()
+    for box in phone.locator("[name=seen_to]").all():
+        box.tap()
     phone.get_by_role("button", name="Start the starts").tap()
     expect(phone.locator("h1.step")).to_contain_text("Starts, step 1")
     for selector in (".call", ".big-acts .btn", ".logbar .btn", ".look"):
@@ -222,7 +227,7 @@ def test_the_list_of_keys_opens_and_single_keys_can_be_switched_off(desk: Page, 
 
 def test_a_line_is_not_lost_when_muster_does_not_answer(cut_off: Page, demo: Job) -> None:
     cut_off.goto(f"/jobs/{demo.pk}/bench/")
-    cut_off.locator("#id_cautions").check()
+    see_to_gates(cut_off)
     cut_off.get_by_role("button", name="Start the ladder").click()
     cut_off.wait_for_load_state("load")
     expect(cut_off.locator("#line")).to_be_visible()

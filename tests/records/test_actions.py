@@ -112,9 +112,9 @@ def test_a_source_put_away_keeps_its_sessions(ladder: SessionRow, who: AbstractU
 # Sessions
 
 
-def test_a_session_does_not_start_before_the_cautions_are_seen_to(source: SourceRow, who: AbstractUser) -> None:
-    with pytest.raises(Refused, match="cautions"):
-        sessions.start_session(source, "ladder", Conditions(), who, cautions_read=False)
+def test_a_session_does_not_start_while_a_gate_is_shut(source: SourceRow, who: AbstractUser) -> None:
+    with pytest.raises(Refused, match=r"gates are shut. mains isolated: not confirmed today, opened by"):
+        sessions.start_session(source, "ladder", Conditions(), who, seen_to=())
 
 
 def test_a_protocol_still_to_come_says_which_are_here(source: SourceRow) -> None:
@@ -129,7 +129,7 @@ def test_an_undone_entry_stays_in_the_record_and_no_longer_counts(ladder: Sessio
     assert len(bridge.session_of(ladder).standing) == 1
 
 
-def test_undo_goes_back_entry_by_entry_and_stops_at_the_cautions(ladder: SessionRow, who: AbstractUser) -> None:
+def test_undo_goes_back_entry_by_entry_and_stops_at_the_gates(ladder: SessionRow, who: AbstractUser) -> None:
     for line in ("1v", "2v"):
         sessions.log_line(ladder, line, who)
     assert sessions.undo(ladder, who).voids.raw == "2v"  # type: ignore[union-attr]

@@ -8,6 +8,7 @@ import pytest
 from django.contrib.auth.models import AbstractUser
 
 from muster.core.errors import MusterError
+from muster.core.gates import KNOWN
 from muster.core.kit import USUAL_KIT, Instrument, Measure
 from muster.core.sessions import Conditions, Reading
 from muster.records import bridge
@@ -25,7 +26,7 @@ def test_a_reading_falls_to_the_first_that_reads_it(source: SourceRow, who: Abst
     row = kit.add_instrument(LOGGER, who)
     for _ in USUAL_KIT:
         kit.move_up(InstrumentRow.objects.get(pk=row.pk), who)
-    session = sessions.start_session(source, "ladder", Conditions(), who, cautions_read=True)
+    session = sessions.start_session(source, "ladder", Conditions(), who, seen_to=KNOWN)
     reading = sessions.understand(session, "230v").items[0]
     assert isinstance(reading, Reading)
     assert reading.instrument == "logger"

@@ -8,6 +8,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 from django.urls import reverse
 
+from muster.core.gates import KNOWN
 from muster.records import bridge
 from muster.records.actions.demo import load_demo
 from muster.records.models import Job, LoadRow, SessionRow, SourceRow
@@ -96,7 +97,7 @@ def test_a_protocol_nobody_knows_is_answered_in_words(client: Client, source: So
 
 def test_a_conditions_slip_keeps_the_form(client: Client, source: SourceRow) -> None:
     url = reverse("bench", args=[source.job.pk])
-    data = {"protocol": "ladder", "source": source.pk, "cautions": "on", "temp_c": "cold"}
+    data = {"protocol": "ladder", "source": source.pk, "seen_to": list(KNOWN), "temp_c": "cold"}
     page = client.post(url, data)
     assert page.status_code == 422
     assert b'value="cold"' in page.content
@@ -105,7 +106,14 @@ def test_a_conditions_slip_keeps_the_form(client: Client, source: SourceRow) -> 
 
 def test_conditions_stand_beside_the_record(client: Client, source: SourceRow) -> None:
     url = reverse("bench", args=[source.job.pk])
-    data = {"protocol": "ladder", "source": source.pk, "cautions": "on", "temp_c": "9", "fuel": "petrol", "eco": "on"}
+    data = {
+        "protocol": "ladder",
+        "source": source.pk,
+        "seen_to": list(KNOWN),
+        "temp_c": "9",
+        "fuel": "petrol",
+        "eco": "on",
+    }
     page = client.post(url, data, follow=True).content.decode().replace("\u202f", " ")
     assert "9 °C" in page
     assert "cold at the start" in page

@@ -10,6 +10,7 @@ from django.test import Client
 from django.urls import reverse
 from pytest_django import DjangoAssertNumQueries
 
+from muster.core.gates import KNOWN
 from muster.core.sessions import Event
 from muster.records import bridge
 from muster.records.actions import sessions
@@ -154,12 +155,14 @@ def test_a_source_with_a_slip_is_answered_beside_the_field(client: Client, job: 
     assert b"On paper" in client.get(reverse("source", args=[job.pk])).content
 
 
-def test_a_session_wants_its_cautions(client: Client, source: SourceRow) -> None:
+def test_a_shut_gate_lets_no_session_start_and_says_why(client: Client, source: SourceRow) -> None:
     url = reverse("bench", args=[source.job.pk])
-    refused = client.post(url, {"protocol": "ladder", "source": source.pk})
+    refused = client.post(url, {"protocol": "ladder", "source": source.pk, "seen_to": "exhaust"})
     assert refused.status_code == 422
-    assert b"see to each of them" in refused.content
-    assert client.post(url, {"protocol": "ladder", "source": source.pk, "cautions": "on"}).status_code == 302
+    assert b"gates are shut" in refused.content
+    assert b'value="exhaust" id="gate-exhaust" checked' in refused.content
+    assert source.gate_rows.count() == 0
+    assert client.post(url, {"protocol": "ladder", "source": source.pk, "seen_to": list(KNOWN)}).status_code == 302
 
 
 def _url(row: SessionRow, name: str, *more: int) -> str:
@@ -215,7 +218,7 @@ def test_each_protocol_has_a_form_of_its_own(
 ) -> None:
     from muster.core.sessions import Conditions
 
-    row = sessions.start_session(source, protocol, Conditions(), who, cautions_read=True)
+    row = sessions.start_session(source, protocol, Conditions(), who, seen_to=KNOWN)
     before = row.entry_rows.count()
     client.post(_url(row, "form"), data)
     assert row.entry_rows.count() - before == count
@@ -257,7 +260,7 @@ def test_no_record_however_odd_brings_a_page_down(
     from muster.core.sessions import Conditions
 
     rng = random.Random(protocol)
-    row = sessions.start_session(source, protocol, Conditions(), who, cautions_read=True)
+    row = sessions.start_session(source, protocol, Conditions(), who, seen_to=KNOWN)
     pages = [
         reverse("session", args=[source.job.pk, row.pk]),
         reverse("findings", args=[source.job.pk]),
@@ -299,10 +302,21 @@ def test_stages_still_to_come_lead_on(client: Client, demo: Job, stage: str) -> 
     assert f"/jobs/{demo.pk}/" in page.split("What you can do now")[1]
 
 
-def test_the_gates_show_the_cautions_of_the_wiring(client: Client, demo: Job) -> None:
-    page = client.get(reverse("gates", args=[demo.pk])).content.decode()
-    assert "backfeed kills line workers" in page
+def test_the_gates_show_what_the_wiring_wants_and_are_confirmed_and_reopened(client: Client, demo: Job) -> None:
+    url = reverse("gates", args=[demo.pk])
+    source = demo.source_rows.get()
+    source.gate_rows.all().delete()
+    page = client.get(url).content.decode()
+    assert "Backfeed through a service transformer kills line workers" in page
     assert "licensed electrician" in page
+    data = {"source": source.pk, "protocol": "ladder", "gate": "interlock"}
+    client.post(url, {**data, "do": "confirm", "note": "seen by the parish electrician"})
+    page = client.get(url).content.decode()
+    assert "seen by the parish electrician" in page
+    client.post(url, {**data, "do": "reopen"})
+    assert source.gate_rows.get().reopened_at is not None
+    page = client.post(url, {**data, "gate": "meter", "do": "confirm"}, follow=True).content.decode()
+    assert "a gate that is confirmed by name" in page
 
 
 def test_the_name_beside_the_records_can_be_changed(client: Client, ladder: SessionRow) -> None:

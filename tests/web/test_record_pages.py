@@ -9,6 +9,7 @@ from django.contrib.auth.models import AbstractUser
 from django.test import Client
 from django.urls import reverse
 
+from muster.core.gates import KNOWN
 from muster.core.sessions import Reading
 from muster.records import bridge
 from muster.records.actions import kit, sessions
@@ -59,7 +60,7 @@ def test_a_sealed_session_is_not_confirmed_into(client: Client, ladder: SessionR
 def test_a_session_is_written_up_at_the_hour_it_was_run(client: Client, source: SourceRow) -> None:
     job = source.job
     url = reverse("bench", args=[job.pk])
-    data = {"source": source.pk, "protocol": "ladder", "cautions": "on", "began": "2026-01-05T09:30"}
+    data = {"source": source.pk, "protocol": "ladder", "seen_to": list(KNOWN), "began": "2026-01-05T09:30"}
     client.post(url, data)
     row = SessionRow.objects.get()
     assert row.started_at == datetime(2026, 1, 5, 9, 30, tzinfo=UTC)

@@ -9,14 +9,14 @@ from muster.core.brief import Brief, Wiring
 from muster.core.loads import Caller, Duty, Load, Tier
 from muster.core.quantities import Grade
 from muster.core.sessions import Conditions
-from muster.core.sources import Claims, Site, Source, SourceKind
+from muster.core.sources import Claims, Site, Source, SourceKind, Wires
 from muster.core.supply import SYSTEMS, Leg
 from muster.formats.jobfile import JobFile, SourceRecord
 from muster.formats.jobzip import JobPackage
 
 from . import scripts
 from .models import Model
-from .pen import Pen, closed
+from .pen import Pen, closed, confirmed
 from .recorder import listed, record
 
 HAND = Caller.HAND
@@ -60,6 +60,7 @@ OPEN_FRAME = Source(
         cont_w=5000, surge_w=6250, surge_s=10, per_leg_w=2500, breaker_a=25, noise_dba_7m=74, fuel="petrol",
         tank_l=25, stored_fuel_l=40, half_load_lph=1.9, full_load_lph=3.2,
     ),
+    wires=Wires(inlet_a=30, lead="cord_awg:10", lead_m=12),
 )  # fmt: skip
 INVERTER_SET = Source(
     "the inverter set",
@@ -83,9 +84,11 @@ HYBRID = Source(
     SourceKind.HYBRID,
     Claims(
         cont_w=6000, surge_w=12000, surge_s=5, per_leg_w=3000, breaker_a=32, thd_pct=3, noise_dba_7m=38,
-        battery_wh=10240, usable_pct=90, idle_w=60, transfer_ms=12,
+        battery_wh=10240, usable_pct=90, idle_w=60, transfer_ms=12, battery_a=150, battery_low_v=47.5,
+        conversion_pct=92,
     ),
     note="A 10 kWh battery under the stairs, twelve panels on the boathouse roof.",
+    wires=Wires(dc_lead="wall_75:2/0", dc_lead_m=1.2, dc_fuse_a=175),
 )  # fmt: skip
 WARM = Conditions(temp_c=9, altitude_m=40, fuel="petrol", warm=True)
 COLD = replace(WARM, warm=False)
@@ -110,10 +113,12 @@ def ferry_house() -> JobPackage:
         closed(third, "2026-10-13T08:20:00+00:00"),
     )
     sources = (
-        SourceRecord(OPEN_FRAME, open_frame),
-        SourceRecord(INVERTER_SET, _inverter_set(rng)),
-        SourceRecord(PAIR, _pair(rng)),
-        SourceRecord(HYBRID, _hybrid(rng, traces)),
+        SourceRecord(OPEN_FRAME, open_frame, confirmed("2026-10-12", "isolation", "interlock", "bonding", "exhaust")),
+        SourceRecord(INVERTER_SET, _inverter_set(rng), confirmed("2026-10-14", "isolation", "interlock", "exhaust")),
+        SourceRecord(PAIR, _pair(rng), confirmed("2026-10-15", "isolation", "interlock", "exhaust")),
+        SourceRecord(
+            HYBRID, _hybrid(rng, traces), confirmed("2026-10-19", "isolation", "interlock", "bonding", "battery")
+        ),
     )
     return JobPackage(JobFile("The Ferry House", BRIEF, LOADS, sources), traces)
 

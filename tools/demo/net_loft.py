@@ -15,7 +15,7 @@ from muster.formats.jobzip import JobPackage
 
 from . import scripts
 from .models import Model
-from .pen import Pen, closed
+from .pen import Pen, closed, confirmed
 from .recorder import listed, record
 
 HAND = Caller.HAND
@@ -74,4 +74,12 @@ def net_loft() -> JobPackage:
         closed(second, "2026-10-26T11:05:00+00:00", (listed(log_fast, fast),)),
         closed(third, "2026-10-27T13:40:00+00:00"),
     )
-    return JobPackage(JobFile("The Net Loft", BRIEF, LOADS, (SourceRecord(SET, sessions),)), traces)
+    return JobPackage(
+        JobFile(
+            "The Net Loft",
+            BRIEF,
+            LOADS,
+            (SourceRecord(SET, sessions, confirmed("2026-10-26", "isolation", "interlock", "exhaust")),),
+        ),
+        traces,
+    )

@@ -9,7 +9,7 @@ from muster.core.loads import Load
 from muster.core.logline import read_line
 from muster.core.sessions import Conditions, Entry, Session, Step, Switch
 from muster.core.supply import Leg, System
-from muster.formats.jobfile import SessionRecord, TraceRecord
+from muster.formats.jobfile import GateRecord, SessionRecord, TraceRecord
 
 from .models import Model, leg_watts
 
@@ -86,6 +86,11 @@ class Pen:
     def session(self, protocol: str, steps: tuple[Step, ...], conditions: Conditions) -> Session:
         """The session as it was jotted."""
         return Session(protocol, steps, tuple(self.entries), conditions)
+
+
+def confirmed(on: str, *slugs: str) -> tuple[GateRecord, ...]:
+    """Gates that Ishbel saw to one morning."""
+    return tuple(GateRecord(slug, f"{on}T08:{20 + at:02d}:00+00:00", "Ishbel") for at, slug in enumerate(slugs))
 
 
 def closed(session: Session, started_at: str, traces: tuple[TraceRecord, ...] = ()) -> SessionRecord:

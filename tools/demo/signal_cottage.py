@@ -10,14 +10,14 @@ from muster.core.kit import USUAL_KIT
 from muster.core.loads import Caller, Duty, Load, Tier, Wave
 from muster.core.quantities import Grade
 from muster.core.sessions import Conditions
-from muster.core.sources import Claims, Site, Source, SourceKind
+from muster.core.sources import Claims, Site, Source, SourceKind, Wires
 from muster.core.supply import SYSTEMS, Leg
 from muster.formats.jobfile import JobFile, SourceRecord
 from muster.formats.jobzip import JobPackage
 
 from . import scripts
 from .models import Model
-from .pen import Pen, closed
+from .pen import Pen, closed, confirmed
 from .recorder import listed, record
 
 HAND = Caller.HAND
@@ -44,8 +44,19 @@ STATION = Source(
 STEPPED = Source(
     "the 12 V inverter on the bank",
     SourceKind.INVERTER,
-    Claims(cont_w=1500, surge_w=3000, surge_s=1, wave=Wave.STEPPED, battery_wh=2400, usable_pct=50, idle_w=12),
+    Claims(
+        cont_w=1500,
+        surge_w=3000,
+        surge_s=1,
+        wave=Wave.STEPPED,
+        battery_wh=2400,
+        usable_pct=50,
+        idle_w=12,
+        battery_low_v=11.0,
+        conversion_pct=86,
+    ),
     note="Two old lead-acid batteries in parallel, 200 Ah in all.",
+    wires=Wires(dc_lead="wall_75:1/0", dc_lead_m=1.5, dc_fuse_a=200),
 )
 ROOM = Conditions(temp_c=14, altitude_m=25)
 CHEAP = tuple(
@@ -59,7 +70,10 @@ def signal_cottage() -> JobPackage:
     """The whole job."""
     rng = random.Random(1881)
     traces: dict = {}
-    sources = (SourceRecord(STATION, _station(rng, traces)), SourceRecord(STEPPED, _stepped(rng, traces)))
+    sources = (
+        SourceRecord(STATION, _station(rng, traces), confirmed("2026-10-21", "bonding", "cords")),
+        SourceRecord(STEPPED, _stepped(rng, traces), confirmed("2026-10-23", "cords", "battery")),
+    )
     return JobPackage(JobFile("Signal Cottage", BRIEF, LOADS, sources), traces)
 
 

@@ -8,7 +8,7 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from .errors import UnknownChoice, require_above, require_between
 from .loads import TIERS, Load, Tier
-from .sources import Site, Source
+from .sources import Site
 from .supply import SYSTEMS, System
 
 
@@ -114,40 +114,3 @@ class Home:
         """The loads of a tier and of those above it."""
         wanted = TIERS[: TIERS.index(scope) + 1]
         return tuple(load for load in self.loads if load.tier in wanted)
-
-
-@dataclass(frozen=True)
-class Cautions:
-    """What to see to before a source feeds anything, in words a person would say."""
-
-    lines: tuple[str, ...]
-
-
-ALWAYS = (
-    "Engine outdoors, exhaust away from doors, windows and vents; a carbon monoxide alarm indoors.",
-    "Refuel only with the engine stopped and cooled.",
-    "Stop at smell, smoke, heat you cannot keep a hand on, or a lead that is warm at its plug.",
-    "Medical equipment is never tested on the person who needs it.",
-    "Do not defeat an earth, an interlock or a protective device for a test.",
-)
-WIRED = (
-    "Mains isolated and locked before the source is connected: backfeed kills line workers.",
-    "Transfer switch or interlock fitted, and seen to work, by a licensed electrician.",
-    "Neutral-earth bonding as the local code asks; with a floating neutral, meters and RCDs may mislead.",
-)
-CORDED = (
-    "Cords heavy enough for the load, fully unrolled, dry, and not through a closed door.",
-    "No lead with a plug at both ends, ever.",
-)
-
-
-def cautions(brief: Brief, source: Source) -> Cautions:
-    """The usual cautions for a wiring approach and a kind of source.
-
-    Local codes and a licensed electrician decide; these are reminders.
-    """
-    lines = list(ALWAYS if source.kind.has_engine else ALWAYS[2:])
-    lines = list(CORDED if brief.wiring is Wiring.CORDS else WIRED) + lines
-    if source.kind.has_battery:
-        lines.append("Battery leads can deliver thousands of amps: fuse close to the battery, tools insulated.")
-    return Cautions(tuple(lines))

@@ -154,12 +154,17 @@ def binding_words(limits: tuple[Limit, ...], system: System) -> tuple[str, ...]:
         steady, start = binding(here, place), binding(here, place, surge=True)
         where = "" if system.legs == 1 else "Whole source: " if place is None else f"{place.words.capitalize()}: "
         parts = [
-            f"{word} {plain(limit.w, 'w')}, by the {limit.name}"
+            f"{word} {plain(limit.w, 'w')}, by the {_called(limit)}"
             for word, limit in (("steady", steady), ("a start", start))
             if limit
         ]
         said.append(where + "; ".join(parts) + ".")
     return tuple(text[0].upper() + text[1:] for text in said)
+
+
+def _called(limit: Limit) -> str:
+    """What binds, as it is called in a sentence."""
+    return f"{limit.name} claim" if limit.key in ("continuous", "surge", "battery_only") else limit.name
 
 
 def _as_whole(limit: Limit) -> Limit:

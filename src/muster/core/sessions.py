@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Literal
 
-from .errors import UnknownChoice
+from .errors import UnknownChoice, require_between
 from .kit import USUAL_KIT, Instrument, Kit
 from .loads import Wave
 
@@ -110,6 +110,11 @@ class Note:
 Item = Reading | Switch | Start | Event | Note
 
 
+LONGEST_S = 366 * 24 * 3600.0
+"""No session is a year long."""
+MOST_ENTRIES = 1_000_000
+
+
 @dataclass(frozen=True)
 class Entry:
     """One line of the running record, ``t_s`` seconds after the session began.
@@ -124,6 +129,10 @@ class Entry:
     raw: str = ""
     voids: int | None = None
     who: str = ""
+
+    def __post_init__(self) -> None:
+        require_between(self.t_s, -LONGEST_S, LONGEST_S, "t_s")
+        require_between(self.seq, 1, MOST_ENTRIES, "seq")
 
 
 @dataclass(frozen=True)

@@ -12,7 +12,8 @@ from datetime import datetime
 from typing import Any
 
 from muster.core.brief import Brief
-from muster.core.errors import MusterError
+from muster.core.errors import MusterError, UnknownChoice
+from muster.core.gates import KNOWN
 from muster.core.loads import Load
 from muster.core.sessions import Session
 from muster.core.sources import Source
@@ -20,6 +21,7 @@ from muster.core.sources import Source
 from .codec import dump, json_schema, load
 
 VERSION = 1
+FIRST_YEAR, LAST_YEAR = 1970, 2200
 
 
 @dataclass(frozen=True)
@@ -63,19 +65,36 @@ def _checked_time(text: str | None, where: str) -> None:
     if text is None:
         return
     try:
-        zone = datetime.fromisoformat(text).tzinfo
+        at = datetime.fromisoformat(text)
+        sensible = at.tzinfo is not None and FIRST_YEAR <= at.year <= LAST_YEAR
     except ValueError:
-        zone = None
-    if zone is None:
+        sensible = False
+    if not sensible:
         raise MusterError(f"got {text!r}", where=where, want="must be a time such as 2026-10-12T09:05:00+00:00")
 
 
 @dataclass(frozen=True)
+class GateRecord:
+    """A gate confirmed for a source: by whom, and when (ISO 8601, UTC)."""
+
+    slug: str
+    at: str
+    who: str = ""
+    note: str = ""
+
+    def __post_init__(self) -> None:
+        if self.slug not in KNOWN:
+            raise UnknownChoice(f"got “{self.slug}”", where="slug", want=", ".join(KNOWN))
+        _checked_time(self.at, "at")
+
+
+@dataclass(frozen=True)
 class SourceRecord:
-    """A source with the sessions run on it."""
+    """A source with the sessions run on it, and the gates that were confirmed."""
 
     source: Source
     sessions: tuple[SessionRecord, ...] = ()
+    gates: tuple[GateRecord, ...] = ()
 
 
 @dataclass(frozen=True)

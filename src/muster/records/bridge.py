@@ -12,9 +12,9 @@ from muster.core.loads import Load
 from muster.core.sessions import Entry, Item, Session
 from muster.core.sources import Source
 from muster.formats.codec import dump, load
-from muster.formats.jobfile import SessionRecord, TraceRecord
+from muster.formats.jobfile import GateRecord, SessionRecord, TraceRecord
 
-from .models import EntryRow, Job, LoadRow, SessionRow, SourceRow, TraceRow
+from .models import EntryRow, GateRow, Job, LoadRow, SessionRow, SourceRow, TraceRow
 
 
 def shown_name(account: AbstractUser) -> str:
@@ -75,6 +75,11 @@ def entry_of(row: EntryRow, started_at: datetime) -> Entry:
 def trace_record(row: TraceRow) -> TraceRecord:
     """A trace as a job file lists it; its file is named when the job is written."""
     return TraceRecord(row.name, row.instrument, f"trace {row.pk}", row.rows, row.sha256, tuple(row.notes))
+
+
+def gate_record(row: GateRow) -> GateRecord:
+    """A confirmed gate as a job file holds it."""
+    return GateRecord(row.slug, row.at.isoformat(), row.by, row.note)
 
 
 def record_of(row: SessionRow) -> SessionRecord:

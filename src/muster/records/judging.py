@@ -21,6 +21,7 @@ from muster.core.verdict.case import Case
 from muster.formats.codec import canonical, dump, load
 
 from . import bridge
+from .actions.gates import passed
 from .actions.sessions import live_sessions
 from .actions.traces import live_traces, read_trace
 from .models import ResultRow, SessionRow, SourceRow, TraceRow
@@ -79,7 +80,7 @@ def case_of(source: SourceRow, scope: Tier = Tier.MUST) -> Case:
     """All that the verdict on a source is judged on."""
     home, value = bridge.home_of(source.job), bridge.source_of(source)
     found = [_found(row, home, value) for row in live_sessions(source)]
-    return whole.build_case(home, value, found, scope, demand_of)
+    return whole.build_case(home, value, found, scope, demand_of, passed(source))
 
 
 def verdict_on(source: SourceRow, scope: Tier = Tier.MUST) -> Verdict:

@@ -162,11 +162,16 @@ class SumRow(Kept):
 
 
 class GateRow(Kept):
-    """A gate confirmed for a source: that it was seen to, by whom and when; ``reopened_at`` once it no longer holds."""
+    """A gate confirmed for a source: that it was seen to, ``by`` whom and ``at`` what time.
+
+    ``reopened_at`` once it no longer holds.
+    """
 
     source = models.ForeignKey(SourceRow, models.CASCADE, related_name="gate_rows")
     slug = models.CharField(max_length=40)
     note = models.CharField(max_length=200, blank=True)
+    at = models.DateTimeField()
+    by = models.CharField(max_length=60, blank=True)
     reopened_at = models.DateTimeField(null=True, blank=True)
 
     class Meta:

@@ -23,13 +23,14 @@ T = TypeVar("T")
 
 @dataclass(frozen=True)
 class Case:
-    """All that a verdict needs; ``demand`` at upper figures, ``planned`` as planned."""
+    """All that a verdict needs; ``demand`` at upper figures, ``planned`` as planned; ``passed`` the gates confirmed."""
 
     home: Home
     source: Source
     demand: DayDemand
     planned: DayDemand
     sessions: tuple[SessionFindings, ...] = ()
+    passed: frozenset[str] = frozenset()
 
     @property
     def loads(self) -> dict[str, Load]:

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from ..brief import Wiring
 from ..findings.noise_walk import LOADED
+from ..gates import connection_gates
 from ..loads import THD_LIMIT_PCT, Wave, short_name
 from ..noise import at_distance
 from ..quantities import THIN, Bound, Grade, Value, number, plain
@@ -239,12 +240,27 @@ def _noise(case: Case, when: str, limit: float | None) -> Requirement:
 
 
 def connection(case: Case) -> Requirement:
-    """Safe connection: the gates of the wiring approach; not confirmed in this version."""
-    return unproven(
-        "connection",
-        "Safe connection",
-        case.home.brief.wiring.words,
-        "Gates are not yet recorded here; local code and a licensed electrician decide.",
-        "gates",
-        "not confirmed",
-    )
+    """Safe connection: the gates of the wiring approach, each confirmed by name or not."""
+    wiring, asked = case.home.brief.wiring.words, connection_gates(case.home, case.source)
+    left = [one.title.lower() for one in asked if one.slug not in case.passed]
+    working = Working(
+        "every gate of the connection confirmed", "; ".join(f"{one.title.lower()}: {'no' if one.title.lower() in left else 'yes'}" for one in asked),
+        f"{len(asked) - len(left)} of {len(asked)}", "local codes and a licensed electrician decide",
+    )  # fmt: skip
+    if left:
+        sentence = f"Not yet confirmed: {', '.join(left)}. Local code and a licensed electrician decide."
+        return replace(
+            unproven(
+                "connection",
+                "Safe connection",
+                wiring,
+                sentence,
+                "gates",
+                f"{len(asked) - len(left)} of {len(asked)} gates",
+            ),
+            workings=(working,),
+        )
+    return Requirement(
+        "connection", "Safe connection", wiring, f"{len(asked)} of {len(asked)} gates", None, Grade.B, Status.CARRIES,
+        "Its gates were confirmed by name; local code and a licensed electrician decide.", workings=(working,),
+    )  # fmt: skip

@@ -19,10 +19,18 @@ def session_findings(home: Home, source: Source, session: Session, logs: Sequenc
     return findings_of(session, home.by_key, home.brief.system, home.brief.ear_m, source.claims.wave, logs)
 
 
-def build_case(home: Home, source: Source, found: Iterable[SessionFindings], scope: Tier, demand_of: Simulate) -> Case:
+def build_case(
+    home: Home,
+    source: Source,
+    found: Iterable[SessionFindings],
+    scope: Tier,
+    demand_of: Simulate,
+    passed: Iterable[str] = (),
+) -> Case:
     """All that a verdict is judged on, for the loads of a tier and above.
 
-    ``demand_of`` simulates, or finds what was simulated before.
+    ``demand_of`` simulates, or finds what was simulated before; ``passed`` are
+    the gates that were confirmed.
     """
     loads = home.within(scope)
     return Case(
@@ -31,4 +39,5 @@ def build_case(home: Home, source: Source, found: Iterable[SessionFindings], sco
         demand=demand_of(upper(loads), home.brief),
         planned=demand_of(loads, home.brief),
         sessions=tuple(found),
+        passed=frozenset(passed),
     )

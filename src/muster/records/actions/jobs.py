@@ -17,7 +17,7 @@ from muster.formats.codec import dump
 from muster.formats.jobfile import JobFile, SessionRecord, SourceRecord, SumRecord
 from muster.formats.jobzip import JobPackage
 from muster.records import bridge
-from muster.records.models import EntryRow, Job, LoadRow, SessionRow, SourceRow, SumRow, TraceRow
+from muster.records.models import EntryRow, GateRow, Job, LoadRow, SessionRow, SourceRow, SumRow, TraceRow
 
 from .history import changing
 from .sessions import live_sessions, seal
@@ -110,6 +110,10 @@ def read_in(package: JobPackage, who: AbstractUser, demo: str = "") -> Job:
         row.save()
         for session in record.sessions:
             _read_session(row, session, package, who)
+        GateRow.objects.bulk_create(
+            GateRow(source=row, slug=g.slug, at=datetime.fromisoformat(g.at), by=g.who, note=g.note, created_by=who)
+            for g in record.gates
+        )
     return job
 
 
@@ -144,7 +148,11 @@ def _read_session(source: SourceRow, record: SessionRecord, package: JobPackage,
 def write_out(job: Job) -> JobPackage:
     """The whole job with its traces: what was undone included, what was put away left out, nothing of this database."""
     sources = tuple(
-        SourceRecord(bridge.source_of(row), tuple(bridge.record_of(session) for session in live_sessions(row)))
+        SourceRecord(
+            bridge.source_of(row),
+            tuple(bridge.record_of(session) for session in live_sessions(row)),
+            tuple(bridge.gate_record(gate) for gate in row.gate_rows.filter(reopened_at=None).order_by("pk")),
+        )
         for row in job.source_rows.filter(archived_at=None)
     )
     rows = TraceRow.objects.filter(session__source__job=job, session__archived_at=None, staged=False, removed_at=None)

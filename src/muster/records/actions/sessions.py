@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import replace
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
@@ -24,6 +24,7 @@ from muster.formats.codec import canonical, dump, dump_told
 from muster.records import bridge
 from muster.records.models import EntryRow, SessionRow, SourceRow
 
+from .gates import pass_gates
 from .history import changing
 from .kit import kit_at_hand
 
@@ -81,7 +82,7 @@ def start_session(
     conditions: Conditions,
     who: AbstractUser,
     *,
-    cautions_read: bool,
+    seen_to: Collection[str],
     began: datetime | None = None,
 ) -> SessionRow:
     """Start a session with its planned steps and the kit at hand; ``began`` writes one up afterwards.
@@ -89,20 +90,20 @@ def start_session(
     Raises
     ------
     Refused
-        If the cautions were not confirmed as seen to.
+        If a gate is shut: ``seen_to`` are those confirmed at this start.
     MusterError
         As ``plan_steps``.
     """
-    if not cautions_read:
-        raise Refused("the cautions are not confirmed", where="cautions", want="see to each of them, then tick the box")
     now = timezone.now()
     if began is not None and began > now:
         raise MusterError("that is still to come", where="began", want="when it was run, or nothing for now")
-    session = Session(protocol, plan_steps(source, protocol), (), conditions, kit_at_hand(who))
+    steps = plan_steps(source, protocol)
+    pass_gates(source, protocol, steps, seen_to, who)
+    session = Session(protocol, steps, (), conditions, kit_at_hand(who))
     row = SessionRow(source=source, protocol=protocol, started_at=began or now, data=dump(session), created_by=who)
     with changing(row, f"{PROTOCOLS[protocol].name} begun on {source.name}", who):
         row.save()
-    _append(row, [Event("cautions")], row.started_at, "cautions seen to", who)
+    _append(row, [Event("cautions")], row.started_at, "gates passed", who)
     return row
 
 

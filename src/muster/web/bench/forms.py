@@ -21,7 +21,7 @@ NOT_SAID = [("", "not said")]
 
 
 class StartForm(CoreForm):
-    """The conditions of a session, and the cautions seen to."""
+    """The conditions of a session."""
 
     protocol = forms.ChoiceField(label="Test", choices=[(slug, PROTOCOLS[slug].name) for slug in RUNNABLE])
     temp_c = number_field("Air temperature", "°C")
@@ -32,7 +32,6 @@ class StartForm(CoreForm):
     )  # fmt: skip
     warm = forms.BooleanField(label="The source is warm", required=False)
     eco = forms.BooleanField(label="Eco idle is on", required=False)
-    cautions = forms.BooleanField(label="Each of these has been seen to", required=False)
 
     def began_at(self, zone: str) -> datetime | None:
         """When the session began by the site's clock, None for now."""

@@ -12,12 +12,12 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from muster.core.brief import cautions
 from muster.core.errors import MusterError
 from muster.core.sessions import PROTOCOLS, RUNNABLE, Event, Step, Switch
 from muster.formats.tables import stack_table
 from muster.records import bridge
 from muster.records.actions import sessions as actions
+from muster.records.actions.gates import gates_of
 from muster.records.models import EntryRow, Job, SessionRow, SourceRow
 from muster.web.ui.answers import csv_file
 from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
@@ -45,12 +45,13 @@ def bench(request: HttpRequest, job_id: int) -> HttpResponse:
     brief = bridge.brief_of(job)
     initial = {"protocol": protocol, "temp_c": brief.site.temp_c}
     form = StartForm(request.POST or None, initial=initial)
+    seen_to = request.POST.getlist("seen_to")
     if request.method == "POST" and source is not None and form.is_valid():
         conditions = form.conditions(brief.site.altitude_m)
         started = form.build(
             lambda: actions.start_session(
                 source, form.cleaned_data["protocol"], conditions, request.user,
-                cautions_read=form.cleaned_data["cautions"], began=form.began_at(brief.zone),
+                seen_to=seen_to, began=form.began_at(brief.zone),
             )
         )  # fmt: skip
         if started is not None:
@@ -64,7 +65,8 @@ def bench(request: HttpRequest, job_id: int) -> HttpResponse:
         "protocols": [PROTOCOLS[slug] for slug in RUNNABLE],
         "steps": _told_steps(job, steps),
         "why_not": why_not,
-        "cautions": cautions(brief, bridge.source_of(source)) if source else None,
+        "gates": gates_of(source, protocol, steps, request.user) if source else (),
+        "seen_to": seen_to,
         "sessions": _sessions(job).filter(archived_at=None),
         "away": _sessions(job).exclude(archived_at=None),
     }

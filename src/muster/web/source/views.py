@@ -44,13 +44,14 @@ def _card(row: SourceRow, brief: Brief, *, judged: bool) -> SourceCard:
     source = bridge.source_of(row)
     verdict = verdict_on(row) if judged else None
     limits, sunny = (limits_of(source, brief.system, brief.site, sun=sun) for sun in (False, True))
+    words, sunny_words = (binding_words(found, brief.system) for found in (limits, sunny))
     return SourceCard(
         row,
         source,
         derate(source.kind, source.claims.fuel, brief.site),
         limits,
-        binding_words(limits, brief.system),
-        binding_words(sunny, brief.system) if sunny != limits else (),
+        words,
+        sunny_words if sunny_words != words else (),
         verdict,
         draw_tally(verdict.requirements) if verdict else (),
         live_sessions(row).count(),

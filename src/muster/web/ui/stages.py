@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from django.urls import reverse
 
-from muster.records.models import Job, SessionRow
+from muster.records.models import GateRow, Job, SessionRow
 
 UNTOUCHED, BEGUN, SETTLED = "untouched", "begun", "settled"
 
@@ -46,6 +46,7 @@ class Progress:
     sources: int
     sessions: int
     closed: int
+    gates: int = 0
 
     def state(self, slug: str) -> str:
         """Untouched, begun or settled."""
@@ -53,6 +54,7 @@ class Progress:
             "brief": SETTLED,
             "roll": SETTLED if self.loads >= 1 else UNTOUCHED,
             "source": SETTLED if self.sources else UNTOUCHED,
+            "gates": SETTLED if self.sessions else BEGUN if self.gates else UNTOUCHED,
             "bench": SETTLED if self.closed else BEGUN if self.sessions else UNTOUCHED,
             "findings": SETTLED if self.closed else BEGUN if self.sessions else UNTOUCHED,
             "day": BEGUN if self.loads else UNTOUCHED,
@@ -73,6 +75,7 @@ def progress_of(job: Job) -> Progress:
         job.source_rows.filter(archived_at=None).count(),
         len(sessions),
         sum(1 for closed in sessions if closed is not None),
+        GateRow.objects.filter(source__job=job, reopened_at=None).count(),
     )
 
 
