@@ -295,7 +295,7 @@ def test_what_is_still_to_come_says_so_and_what_can_be_done_now(
     assert "What you can do now" in page
 
 
-@pytest.mark.parametrize("stage", ["sheet", "compare"])
+@pytest.mark.parametrize("stage", ["compare"])
 def test_stages_still_to_come_lead_on(client: Client, demo: Job, stage: str) -> None:
     page = client.get(reverse(stage, args=[demo.pk])).content.decode()
     assert "Not here yet" in page
@@ -333,7 +333,7 @@ def test_the_rail_marks_how_far_a_job_has_come(client: Client, ladder: SessionRo
         return {mark.stage.slug: mark.state for mark in rail}
 
     assert states()["bench"] == "begun"
-    assert states()["sheet"] == "untouched"
+    assert states()["compare"] == "untouched"
     sessions.close_session(ladder)
     assert states()["bench"] == "settled"
 

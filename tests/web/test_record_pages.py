@@ -9,10 +9,12 @@ from django.contrib.auth.models import AbstractUser
 from django.test import Client
 from django.urls import reverse
 
+from muster.core.errors import MusterError
 from muster.core.gates import KNOWN
-from muster.core.sessions import Reading
+from muster.core.sessions import Conditions, Reading
 from muster.records import bridge
-from muster.records.actions import kit, sessions
+from muster.records.actions import kit, roll, sessions
+from muster.records.judging import session_findings
 from muster.records.models import InstrumentRow, Job, SessionRow, SourceRow
 
 
@@ -171,3 +173,28 @@ def test_the_kit_is_put_in_order_taken_out_and_put_back(client: Client, who: Abs
     data = {name: form[name].value() if form[name].value() is not None else "" for name in form.fields}
     assert client.post(url, {**data, "safe_a": "13"}).status_code == 302
     assert kit.instrument_of(InstrumentRow.objects.get(pk=rows[1].pk)).safe_a == 13
+
+
+# Sheet
+
+
+@pytest.mark.parametrize("protocol", ["ladder", "baseline", "overload", "legs", "waveform", "heating_check"])
+def test_a_sheet_stands_for_each_protocol_or_says_why_not(client: Client, demo: Job, protocol: str) -> None:
+    page = client.get(reverse("sheet", args=[demo.pk]), {"protocol": protocol}).content.decode()
+    assert "Stop at" in page
+    assert "smell, smoke" in page
+
+
+def test_a_sheet_says_what_the_roll_lacks(client: Client, source: SourceRow) -> None:
+    page = client.get(reverse("sheet", args=[source.job_id]), {"protocol": "legs"}).content.decode()
+    assert "This home has one leg" in page
+
+
+def test_an_overload_is_run_and_its_trip_found(client: Client, source: SourceRow, who: AbstractUser) -> None:
+    roll.add_line(source.job, "kettle 1800w", who)
+    row = sessions.start_session(source, "overload", Conditions(), who, seen_to=KNOWN)
+    for line in ("+1 +4", "228v 2790w", "!trip overload lamp"):
+        sessions.log_line(row, line, who)
+    assert any(finding.topic == "trips" for finding in session_findings(row).findings)
+    with pytest.raises(MusterError, match="cannot be run yet"):
+        sessions.start_session(source, "recharge", Conditions(), who, seen_to=KNOWN)

@@ -15,9 +15,8 @@ from django.utils import timezone
 
 from muster.core import checks
 from muster.core.errors import MusterError, Refused
-from muster.core.limits import limits_of
 from muster.core.logline import Jotting, When, read_line
-from muster.core.plan import endurance_steps, idle_steps, ladder_steps, noise_steps, start_steps
+from muster.core.plan import steps_of
 from muster.core.sessions import PROTOCOLS, RUNNABLE, Conditions, Entry, Event, Item, Session, Step
 from muster.core.sources import SourceKind
 from muster.formats.codec import canonical, dump, dump_told
@@ -60,19 +59,10 @@ def plan_steps(source: SourceRow, protocol: str) -> tuple[Step, ...]:
     MusterError
         If this version cannot run the protocol.
     """
-    home = bridge.home_of(source.job)
-    if protocol == "ladder":
-        value = bridge.source_of(source)
-        claim = limits_of(value, home.brief.system, home.brief.site)[0]
-        return ladder_steps(home.loads, claim.w, home.brief.system.legs)
-    if protocol == "starts":
-        return start_steps(home.loads, home.brief.system.hz)
-    if protocol == "noise_walk":
-        return noise_steps(home.brief.ear_m)
-    if protocol in ("idle", "endurance"):
-        return idle_steps() if protocol == "idle" else endurance_steps()
-    names = ", ".join(PROTOCOLS[slug].name for slug in RUNNABLE)
-    raise MusterError(f"“{protocol}” cannot be run yet", where="protocol", want=names)
+    if protocol not in RUNNABLE:
+        names = ", ".join(PROTOCOLS[slug].name for slug in RUNNABLE)
+        raise MusterError(f"“{protocol}” cannot be run yet", where="protocol", want=names)
+    return steps_of(protocol, bridge.home_of(source.job), bridge.source_of(source))
 
 
 @transaction.atomic

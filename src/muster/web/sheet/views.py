@@ -1,30 +1,54 @@
-"""Stage 4: the sheet; still to come."""
+"""Stage 4: the sheet of each protocol, planned for this house; printed as a clipboard page."""
 
 from __future__ import annotations
 
 from django.http import HttpRequest, HttpResponse
-from django.urls import reverse
 
-from muster.web.ui.coming import Coming, Link
-from muster.web.ui.frame import get_job, stage_page
+from muster.core.errors import MusterError
+from muster.core.findings.lines import LoadLine
+from muster.core.kit import Kit
+from muster.core.plan import steps_of
+from muster.core.sessions import PROTOCOLS, RUNNABLE
+from muster.core.sheets import Sheet, build_sheet
+from muster.core.supply import Leg
+from muster.records import bridge
+from muster.records.actions.kit import kit_at_hand
+from muster.records.actions.sessions import live_sessions
+from muster.records.judging import session_findings
+from muster.records.models import SourceRow
+from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
+from muster.web.ui.words import told
+
+
+def _measured(source: SourceRow) -> tuple[dict[Leg, LoadLine], LoadLine | None]:
+    """The lines of earlier sessions with the widest span of load."""
+    found = [session_findings(row) for row in live_sessions(source)]
+    lines = sorted((line for one in found for line in one.regulation), key=lambda line: line.line.x_high)
+    regulation = {Leg(line.place.value): line for line in lines if line.place.value in ("1", "2")}
+    droops = [one.droop for one in found if one.droop is not None]
+    return regulation, max(droops, key=lambda line: line.line.x_high, default=None)
+
+
+def _sheet(request: HttpRequest, source: SourceRow, protocol: str) -> tuple[Sheet | None, str]:
+    """The sheet, or the reason why there is none."""
+    home, value = bridge.home_of(source.job), bridge.source_of(source)
+    try:
+        steps = steps_of(protocol, home, value)
+    except MusterError as error:
+        return None, told(error)
+    kit = Kit(kit_at_hand(request.user), value.claims.wave)
+    return build_sheet(protocol, home, value, steps, kit, *_measured(source)), ""
 
 
 def sheet(request: HttpRequest, job_id: int) -> HttpResponse:
-    """Say what the sheet will hold, and what can be planned now."""
+    """A protocol planned: what for, what with, step by step with what it should read, when to stop."""
     job = get_job(job_id)
-    bench = reverse("bench", args=[job.pk])
-    coming = Coming(
-        "Sheet",
-        "Not here yet. This stage will plan every protocol before an engine runs: which tests, in which order, with "
-        "which of the house's loads, the reading each step should give, the time it takes, and a clipboard page to fill by hand.",
-        (
-            Link(
-                "Plan and run a ladder", f"{bench}?protocol=ladder", "rungs at 25 to 100 % from the house's own loads"
-            ),
-            Link(
-                "Plan and run the starts", f"{bench}?protocol=starts", "each motor alone, on base load, and hot again"
-            ),
-            Link("Plan and run a noise walk", f"{bench}?protocol=noise_walk", "background, then four distances"),
-        ),
-    )
-    return stage_page(request, job, "sheet", "ui/coming.html", {"coming": coming, "frame": "ui/frame.html"})
+    source = chosen_source(request, job)
+    protocol = PROTOCOLS.get(request.GET.get("protocol", ""), PROTOCOLS["ladder"])
+    found, why_not = _sheet(request, source, protocol.slug) if source else (None, "")
+    context = {
+        "source": source, "sources": live_sources(job), "protocol": protocol, "protocols": PROTOCOLS.values(), "sheet": found,
+        "why_not": why_not, "runnable": protocol.slug in RUNNABLE,
+        "quantities": [p.words for p in found.steps[-1].predicted] if found and found.steps else [],
+    }  # fmt: skip
+    return stage_page(request, job, "sheet", "sheet/sheet.html", context)

@@ -54,6 +54,7 @@ class Progress:
             "brief": SETTLED,
             "roll": SETTLED if self.loads >= 1 else UNTOUCHED,
             "source": SETTLED if self.sources else UNTOUCHED,
+            "sheet": SETTLED if self.sessions else BEGUN if self.loads and self.sources else UNTOUCHED,
             "gates": SETTLED if self.sessions else BEGUN if self.gates else UNTOUCHED,
             "bench": SETTLED if self.closed else BEGUN if self.sessions else UNTOUCHED,
             "findings": SETTLED if self.closed else BEGUN if self.sessions else UNTOUCHED,
