@@ -26,6 +26,7 @@ VIEWS = (
     ("brief", "/jobs/3/brief/", "paper"),
     ("roll", "/jobs/3/roll/", "paper"),
     ("source", "/jobs/3/source/", "paper"),
+    ("sheet", "/jobs/3/sheet/", "paper"),
     ("bench-start", "/jobs/3/bench/?protocol=starts", "paper"),
     ("findings", "/jobs/3/findings/", "paper"),
     ("day", "/jobs/3/day/", "paper"),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..quantities import duration, plain
+from ..quantities import duration, plain, signed
 from ..sources import FUEL_LOSS_PCT, Site, SourceKind, derate
 from ..trade import motors
 from ..working import Working
@@ -69,7 +69,7 @@ def _droop(g: Figures) -> Worked:
         Working("within nominal ± 5 %", f"{g['hz'] * 0.95:g} to {g['hz'] * 1.05:g} Hz", "yes" if found.fits else "no"),
     )  # fmt: skip
     sentence = (
-        f"Set {found.no_load_hz:.1f} Hz with nothing on ({turn:+.1f} Hz from now); it is {g['hz']:g} Hz at {plain(right_at, 'w')} and {found.full_load_hz:.1f} Hz at full load."
+        f"Set {found.no_load_hz:.1f} Hz with nothing on ({signed(turn, 'hz')} from now); it is {g['hz']:g} Hz at {plain(right_at, 'w')} and {found.full_load_hz:.1f} Hz at full load."
         if found.fits
         else f"No set-point of this school stays within 5 %: it would be {found.no_load_hz:.1f} Hz with nothing on and {found.full_load_hz:.1f} Hz at full load. The droop is too steep: have the governor seen to."
     )

@@ -35,6 +35,12 @@ def figure(value: float | None, suffix: str) -> SafeString | str:
 
 
 @register.filter
+def to_s(minutes: float) -> float:
+    """Minutes as seconds, for ``spell``; whole minutes."""
+    return round(minutes) * 60.0
+
+
+@register.filter
 def spell(seconds: float | None) -> str:
     """A length of time in words."""
     return "–" if seconds is None else duration(seconds)
