@@ -131,6 +131,20 @@ def test_after_a_kill_in_the_middle_nothing_half_brought_in_is_left(
     assert (row.state, "nothing of it was kept" in row.message) == ("failed", True)
 
 
+def test_a_kill_once_the_log_is_whole_loses_nothing(ladder: SessionRow, who: AbstractUser) -> None:
+    row = received(ladder, who, GOOD)
+    imports.begin(row, "meter", chosen(row))
+
+    def killed(_: SessionRow) -> None:
+        raise KeyboardInterrupt
+
+    with pytest.raises(KeyboardInterrupt):
+        imports.run(row, whole=killed)
+    assert imports.forget_unfinished() == 0
+    row.refresh_from_db()
+    assert (row.state, len(traces.live_traces(ladder))) == ("done", 1)
+
+
 def test_the_mapping_is_remembered_for_the_instrument_and_its_headings(ladder: SessionRow, who: AbstractUser) -> None:
     first = received(ladder, who, "t_s,left,right\n0,230,5\n1,231,6\n")
     layout = imports.layout_of(first)

@@ -167,8 +167,16 @@ class Stopped(Exception):
     """The reader was asked to stop."""
 
 
-def run(row: ImportRow, seen: Callable[[ImportRow], None] = lambda row: None) -> ImportRow:
-    """Read the file to its end; on any fault nothing of it stays. ``seen`` is told after every chunk."""
+def run(
+    row: ImportRow,
+    seen: Callable[[ImportRow], None] = lambda row: None,
+    whole: Callable[[SessionRow], object] = lambda session: None,
+) -> ImportRow:
+    """Read the file to its end; on any fault nothing of it stays.
+
+    ``seen`` is told after every chunk; ``whole`` once the log is there, before
+    it is called done: what the pages would otherwise wait for.
+    """
     trace = row.trace
     if trace is None:
         raise Refused("nothing is staged", where="import")
@@ -184,7 +192,11 @@ def run(row: ImportRow, seen: Callable[[ImportRow], None] = lambda row: None) ->
     except Exception:
         _undo(row, trace, ImportRow.State.FAILED, "Muster failed on this file; nothing of it was kept.")
         raise
-    row.save()
+    try:
+        if row.state == ImportRow.State.DONE:
+            whole(row.session)
+    finally:
+        row.save()
     return row
 
 
@@ -235,7 +247,9 @@ def give_up(row: ImportRow) -> None:
 
 def forget_unfinished() -> int:
     """After a stop in the middle: nothing half brought in stays. Returns how many readings were broken off."""
-    broken = list(ImportRow.objects.filter(state=ImportRow.State.READING))
+    reading = ImportRow.objects.filter(state=ImportRow.State.READING)
+    reading.filter(trace__staged=False).update(state=ImportRow.State.DONE)
+    broken = list(reading.all())
     for row in broken:
         row.state, row.message = (
             ImportRow.State.FAILED,

@@ -137,8 +137,7 @@ def _read_rows(row: ImportRow, seen: imports.Preview, channels: list[Channel]) -
 
 def _bring_in(row: ImportRow) -> None:
     """Read the file, and what it shows: the pages find it kept."""
-    if imports.run(row).state == ImportRow.State.DONE:
-        session_findings(row.session)
+    imports.run(row, whole=session_findings)
 
 
 def _far(rows: list[dict[str, Any]]) -> str:
