@@ -78,6 +78,14 @@ def test_an_overload_goes_past_the_claim_as_far_as_the_loads_go() -> None:
         steps_of("overload", home(), replace(SET, claims=Claims(50_000)))
 
 
+def test_no_test_that_may_take_the_source_down_is_planned_with_a_medical_load() -> None:
+    concentrator = load("7", "concentrator", "medical", 350, leg=Leg.TWO)
+    at = home(loads=(*LOADS, concentrator))
+    for protocol in RUNNABLE:
+        assert "7" not in {key for step in steps_of(protocol, at, SET) for key in step.loads}, protocol
+    assert "7" in {key for step in steps_of("baseline", at, SET) for key in step.loads}
+
+
 def test_legs_want_two_and_load_each_by_itself() -> None:
     steps = steps_of("legs", home(), SET)
     assert steps[1].loads == ("1", "5", "6")

@@ -110,7 +110,7 @@ def load_step_steps(home: Home, source: Source) -> tuple[Step, ...]:
 
 def overload_steps(home: Home, source: Source) -> tuple[Step, ...]:
     """Past the claim in fine steps, as far as the loads of the house go."""
-    claim_w, most_w = _claim_w(home, source), sum(load.run_w for load in home.loads)
+    claim_w, most_w = _claim_w(home, source), sum(load.run_w for load in _tested(home))
     if most_w <= claim_w:
         raise NotEnoughReadings(
             f"the whole roll is {plain(most_w, 'w')}",
@@ -119,7 +119,7 @@ def overload_steps(home: Home, source: Source) -> tuple[Step, ...]:
         )
     ask = "Start the hold clock; say what let go and after how long, or that it held. Then let it cool."
     targets = [(f"{p} %", claim_w * p / 100, HOLD_RUNG_S) for p in OVER_PCT if claim_w * p / 100 <= most_w * 1.03]
-    return rung_steps(home.loads, targets, claim_w, home.brief.system.legs, ask)
+    return rung_steps(_tested(home), targets, claim_w, home.brief.system.legs, ask)
 
 
 def leg_steps(home: Home, source: Source) -> tuple[Step, ...]:
@@ -129,13 +129,13 @@ def leg_steps(home: Home, source: Source) -> tuple[Step, ...]:
     ask = "Read volts, amps and watts of each leg, and the neutral."
     steps = [no_load()]
     for leg in (Leg.ONE, Leg.TWO):
-        keys = tuple(load.key for load in home.loads if load.leg is leg)
-        watts = sum(load.run_w for load in home.loads if load.leg is leg)
+        keys = tuple(load.key for load in _tested(home) if load.leg is leg)
+        watts = sum(load.run_w for load in _tested(home) if load.leg is leg)
         if keys:
             steps.append(Step(f"all of {leg.words}, nothing on the other", keys, None, watts, HOLD_RUNG_S, ask))
-    whole = tuple(load.key for load in home.loads)
+    whole = tuple(load.key for load in _tested(home))
     balanced = rung_steps(
-        home.loads,
+        _tested(home),
         [("balance, half the claim", _claim_w(home, source) / 2, HOLD_RATING_S)],
         _claim_w(home, source),
         2,
@@ -144,7 +144,7 @@ def leg_steps(home: Home, source: Source) -> tuple[Step, ...]:
     return (
         *steps,
         *balanced,
-        Step("all of it, as it is wired", whole, None, sum(load.run_w for load in home.loads), HOLD_RUNG_S, ask),
+        Step("all of it, as it is wired", whole, None, sum(load.run_w for load in _tested(home)), HOLD_RUNG_S, ask),
     )
 
 
@@ -178,16 +178,16 @@ def set_point_steps(home: Home, source: Source) -> tuple[Step, ...]:
 
 def waveform_steps(home: Home, source: Source) -> tuple[Step, ...]:
     """Scope at no load, rated, dirty load, and while shutting down."""
-    dirty = tuple(load.key for load in home.loads if load.kind not in PLAIN_HEAT)
+    dirty = tuple(load.key for load in _tested(home) if load.kind not in PLAIN_HEAT)
     claim_w = _claim_w(home, source)
     rated = rung_steps(
-        home.loads,
+        _tested(home),
         [("rated load", claim_w, SHORT_HOLD_S)],
         claim_w,
         home.brief.system.legs,
         "Capture ten cycles or more.",
     )
-    dirty_w = sum(load.run_w for load in home.loads if load.key in dirty)
+    dirty_w = sum(load.run_w for load in _tested(home) if load.key in dirty)
     return (
         Step("no load", (), 0.0, 0.0, SHORT_HOLD_S, "Capture ten cycles or more, unclipped."), *rated,
         *([Step("electronic and motor loads", dirty, None, dirty_w, SHORT_HOLD_S, "Capture ten cycles or more.")] if dirty else []),
@@ -197,7 +197,7 @@ def waveform_steps(home: Home, source: Source) -> tuple[Step, ...]:
 
 def transfer_steps(home: Home, source: Source) -> tuple[Step, ...]:
     """Mains off, the source takes over; and back."""
-    on = tuple(load.key for load in home.loads if not load.duty.cycles)
+    on = tuple(load.key for load in _tested(home) if not load.duty.cycles)
     ask = "Say the gap in milliseconds if an instrument saw it, and what noticed."
     return (
         Step("on the mains, as the house lives", on, ask="Read volts; note what is on."),
@@ -253,14 +253,19 @@ def dedicated_steps(home: Home, source: Source) -> tuple[Step, ...]:
     )
 
 
+def _tested(home: Home) -> list[Load]:
+    """The loads that a test may take down: what somebody's breath or medicine hangs on is not among them."""
+    return [load for load in home.loads if load.kind != "medical"]
+
+
 def _claim_w(home: Home, source: Source) -> float:
     return limits_of(source, home.brief.system, home.brief.site)[0].w
 
 
 STEPS: dict[str, Callable[[Home, Source], tuple[Step, ...]]] = {
     "baseline": baseline_steps, "idle": lambda home, source: idle_steps(),
-    "ladder": lambda home, source: ladder_steps(home.loads, _claim_w(home, source), home.brief.system.legs),
-    "starts": lambda home, source: start_steps(home.loads, home.brief.system.hz), "load_steps": load_step_steps,
+    "ladder": lambda home, source: ladder_steps(_tested(home), _claim_w(home, source), home.brief.system.legs),
+    "starts": lambda home, source: start_steps(_tested(home), home.brief.system.hz), "load_steps": load_step_steps,
     "overload": overload_steps, "legs": leg_steps, "parallel": parallel_steps, "set_point": set_point_steps,
     "waveform": waveform_steps, "transfer": transfer_steps, "noise_walk": lambda home, source: noise_steps(home.brief.ear_m),
     "endurance": lambda home, source: endurance_steps(), "recharge": recharge_steps, "solar_input": solar_steps,

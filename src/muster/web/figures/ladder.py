@@ -40,6 +40,7 @@ class Ladder:
     claim_x: float
     claim: str
     description: str
+    seen: bool
 
 
 def draw_ladder(steps: tuple[Step, ...], record: BenchRecord, claim_w: float, legs: int) -> Ladder:
@@ -65,4 +66,14 @@ def draw_ladder(steps: tuple[Step, ...], record: BenchRecord, claim_w: float, le
         )
     height = TOP + len(steps) * RUNG + 34
     words = "; ".join(f"{rung.label}: planned {rung.planned}, measured {rung.measured} {rung.held}" for rung in rungs)
-    return Ladder(WIDTH, height, LEFT, tuple(rungs), ticks(scale, 6, 1000), scale(claim_w), plain(claim_w, "w"), words)
+    return Ladder(
+        WIDTH,
+        height,
+        LEFT,
+        tuple(rungs),
+        ticks(scale, 6, 1000),
+        scale(claim_w),
+        plain(claim_w, "w"),
+        words,
+        any(r.w is not None for r in seen),
+    )

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from django.http import HttpRequest, HttpResponse
 
+from muster.core.bench import replay
 from muster.core.errors import MusterError
 from muster.core.findings.lines import LoadLine
 from muster.core.kit import Kit
+from muster.core.limits import limits_of
 from muster.core.plan import steps_of
-from muster.core.sessions import PROTOCOLS, RUNNABLE
+from muster.core.sessions import PROTOCOLS, RUNNABLE, Session
 from muster.core.sheets import Sheet, build_sheet
 from muster.core.supply import Leg
 from muster.records import bridge
@@ -16,6 +18,7 @@ from muster.records.actions.kit import kit_at_hand
 from muster.records.actions.sessions import live_sessions
 from muster.records.judging import session_findings
 from muster.records.models import SourceRow
+from muster.web.figures.ladder import Ladder, draw_ladder
 from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
 from muster.web.ui.words import told
 
@@ -40,6 +43,19 @@ def _sheet(request: HttpRequest, source: SourceRow, protocol: str) -> tuple[Shee
     return build_sheet(protocol, home, value, steps, kit, *_measured(source)), ""
 
 
+def _ladder(source: SourceRow, found: Sheet) -> Ladder | None:
+    """The rungs drawn, with what the latest session of like steps read inked over; None where nothing is climbed."""
+    steps = tuple(one.step for one in found.steps)
+    if not any(step.target_w for step in steps):
+        return None
+    brief = bridge.brief_of(source.job)
+    rows = live_sessions(source).filter(protocol=found.protocol.slug).order_by("-started_at")
+    alike = next((row for row in rows if bridge.session_data(row).steps == steps), None)
+    record = session_findings(alike).record if alike else replay(Session(found.protocol.slug), brief.system.legs)
+    claim = limits_of(bridge.source_of(source), brief.system, brief.site)[0]
+    return draw_ladder(steps, record, claim.w, brief.system.legs)
+
+
 def sheet(request: HttpRequest, job_id: int) -> HttpResponse:
     """A protocol planned: what for, what with, step by step with what it should read, when to stop."""
     job = get_job(job_id)
@@ -48,7 +64,7 @@ def sheet(request: HttpRequest, job_id: int) -> HttpResponse:
     found, why_not = _sheet(request, source, protocol.slug) if source else (None, "")
     context = {
         "source": source, "sources": live_sources(job), "protocol": protocol, "protocols": PROTOCOLS.values(), "sheet": found,
-        "why_not": why_not, "runnable": protocol.slug in RUNNABLE,
+        "ladder": _ladder(source, found) if source and found else None, "why_not": why_not, "runnable": protocol.slug in RUNNABLE,
         "quantities": [p.words for p in found.steps[-1].predicted] if found and found.steps else [],
     }  # fmt: skip
     return stage_page(request, job, "sheet", "sheet/sheet.html", context)
