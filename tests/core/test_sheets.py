@@ -81,7 +81,7 @@ def test_an_overload_goes_past_the_claim_as_far_as_the_loads_go() -> None:
 def test_no_test_that_may_take_the_source_down_is_planned_with_a_medical_load() -> None:
     concentrator = load("7", "concentrator", "medical", 350, leg=Leg.TWO)
     at = home(loads=(*LOADS, concentrator))
-    for protocol in RUNNABLE:
+    for protocol in (*RUNNABLE, "parallel", "waveform", "transfer"):
         assert "7" not in {key for step in steps_of(protocol, at, SET) for key in step.loads}, protocol
     assert "7" in {key for step in steps_of("baseline", at, SET) for key in step.loads}
 

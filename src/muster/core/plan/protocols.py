@@ -155,7 +155,7 @@ def parallel_steps(home: Home, source: Source) -> tuple[Step, ...]:
     return (
         no_load(),
         *rung_steps(
-            home.loads,
+            _tested(home),
             [(f"{r} %", claim_w * r / 100, HOLD_RUNG_S) for r in RUNGS_PCT],
             claim_w,
             home.brief.system.legs,
