@@ -140,7 +140,7 @@ def test_a_refusal_without_script_is_said_on_the_next_page(client: Client, ladde
 def test_findings_lead_to_the_entries_they_came_from(client: Client, demo: Job) -> None:
     page = client.get(reverse("findings", args=[demo.pk])).content.decode()
     ladder = SessionRow.objects.get(protocol="ladder")
-    assert f"/bench/{ladder.pk}/#entry-" in page
+    assert f"/bench/{ladder.pk}/?all=1#entry-" in page
     record = client.get(reverse("session", args=[demo.pk, ladder.pk])).content.decode()
     assert 'id="entry-3"' in record
 

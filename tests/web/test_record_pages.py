@@ -16,6 +16,7 @@ from muster.records import bridge
 from muster.records.actions import kit, roll, sessions
 from muster.records.judging import session_findings
 from muster.records.models import InstrumentRow, Job, SessionRow, SourceRow
+from muster.web.bench.live import MOST_LINES
 
 
 def understood(client: Client, row: SessionRow, line: str) -> str:
@@ -198,3 +199,17 @@ def test_an_overload_is_run_and_its_trip_found(client: Client, source: SourceRow
     assert any(finding.topic == "trips" for finding in session_findings(row).findings)
     with pytest.raises(MusterError, match="cannot be run yet"):
         sessions.start_session(source, "recharge", Conditions(), who, seen_to=KNOWN)
+
+
+def test_a_long_running_session_shows_its_latest_entries_and_all_of_them_a_link_away(
+    client: Client, ladder: SessionRow, who: AbstractUser
+) -> None:
+    for i in range(MOST_LINES + 5):
+        sessions.log_line(ladder, f"note: {i} of many", who)
+    url = reverse("session", args=[ladder.source.job_id, ladder.pk])
+    page = client.get(url).content.decode()
+    assert ">note: 3 of many<" not in page
+    assert f"All {MOST_LINES + 6} entries" in page
+    assert ">note: 3 of many<" in client.get(url, {"all": "1"}).content.decode()
+    sessions.close_session(ladder)
+    assert ">note: 3 of many<" in client.get(url).content.decode()

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Callable
 from dataclasses import replace
+from functools import lru_cache
 from typing import Any, TypeVar
 
 from muster.core.brief import Brief, Home
@@ -67,8 +68,21 @@ def logs_of(row: SessionRow, system: System, wave: Wave) -> tuple[TraceFacts, ..
 
 
 def _found(row: SessionRow, home: Home, source: Source) -> SessionFindings:
+    """The findings of a session; those of a sealed one are kept in memory, for its record no longer changes."""
+    if row.sha256:
+        return _sealed(row.pk, row.sha256, home, source)
+    return _read_now(row, home, source)
+
+
+def _read_now(row: SessionRow, home: Home, source: Source) -> SessionFindings:
     logs = logs_of(row, home.brief.system, source.claims.wave)
     return whole.session_findings(home, source, bridge.session_of(row), logs)
+
+
+@lru_cache(maxsize=256)
+def _sealed(key: int, seal: str, home: Home, source: Source) -> SessionFindings:
+    """What a sealed session found; the seal in the key names what was read."""
+    return _read_now(SessionRow.objects.get(pk=key, sha256=seal), home, source)
 
 
 def session_findings(row: SessionRow) -> SessionFindings:

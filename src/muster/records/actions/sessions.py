@@ -130,9 +130,9 @@ def checks_bench(row: SessionRow) -> checks.Bench:
     return checks.Bench(bridge.brief_of(job).system, loads, kit, can_charge)
 
 
-def checks_on(row: SessionRow) -> tuple[checks.Check, ...]:
-    """Every check of a session."""
-    return checks.check_session(bridge.session_of(row), checks_bench(row))
+def checks_on(row: SessionRow, session: Session | None = None) -> tuple[checks.Check, ...]:
+    """Every check of a session, which is read anew unless it is given."""
+    return checks.check_session(session or bridge.session_of(row), checks_bench(row))
 
 
 def checks_of_line(row: SessionRow, jotting: Jotting, line: str) -> tuple[checks.Check, ...]:

@@ -10,7 +10,6 @@ from muster.core.bench import BenchRecord, replay
 from muster.core.brief import Home
 from muster.core.checks import Check
 from muster.core.findings import SessionFindings
-from muster.core.kit import Kit
 from muster.core.limits import Limit, drawn, limits_of
 from muster.core.loads import Load, short_name
 from muster.core.logline import tell
@@ -22,6 +21,9 @@ from muster.records.actions.sessions import checks_on, live_sessions
 from muster.records.judging import session_findings
 from muster.records.models import EntryRow, SessionRow
 from muster.web.figures.stack import Stack, draw_stack
+
+MOST_LINES = 60
+"""Of a running session so many entries are shown; all of them a link away, and once it is sealed."""
 
 
 @dataclass(frozen=True)
@@ -78,6 +80,7 @@ class Live:
     hold_from: datetime | None
     open: bool
     log_count: int
+    entry_count: int
 
     @property
     def on_count(self) -> int:
@@ -91,7 +94,7 @@ class Live:
 
     @property
     def doubts(self) -> int:
-        """How many checks nobody has answered."""
+        """How many checks nobody has answered, among the entries shown."""
         return sum(1 for line in self.lines for check in line.checks if not check.confirmed)
 
 
@@ -139,22 +142,24 @@ def _readouts(record: BenchRecord, system: System) -> tuple[Readout, ...]:
     return tuple(found)
 
 
-def record_lines(row: SessionRow, home: Home, kit: Kit) -> tuple[RecordLine, ...]:
-    """Every entry of a session, the latest first, with what the checks say of it."""
-    names, system = _all_names(row), home.brief.system
-    checks = checks_on(row)
+def record_lines(row: SessionRow, home: Home, session: Session, most: int | None = None) -> tuple[RecordLine, ...]:
+    """The entries of a session, the latest first, with what the checks say of each; the latest so many, or all."""
+    names, system, kit = _all_names(row), home.brief.system, session.kit_on()
+    flags: dict[int, list[Check]] = {}
+    for check in checks_on(row, session):
+        flags.setdefault(check.seq, []).append(check)
+    kept = {entry.seq: entry for entry in session.entries}
     lines = []
-    for entry in row.entry_rows.select_related("voided_by", "who", "voids").order_by("-seq"):
-        kept = bridge.entry_of(entry, row.started_at)
-        items = kept.items
+    for entry in row.entry_rows.select_related("voided_by", "who", "voids").order_by("-seq")[:most]:
+        items = kept[entry.seq].items
         told = " · ".join(tell(item, names, system, kit) for item in items)
         if entry.voids_id and not items:
             told = f"undid no. {entry.voids.seq}"
         elif entry.voids_id:
             told = f"{told} (corrects no. {entry.voids.seq})"
         void = bridge.is_void(entry)
-        flags = tuple(check for check in checks if check.seq == entry.seq)
-        lines.append(RecordLine(entry, told, kept.who, void, not void and bool(items) and entry.seq > 1, flags))
+        checks = tuple(flags.get(entry.seq, ()))
+        lines.append(RecordLine(entry, told, entry.by, void, not void and bool(items) and entry.seq > 1, checks))
     return tuple(lines)
 
 
@@ -163,8 +168,8 @@ def _all_names(row: SessionRow) -> dict[str, str]:
     return dict(row.source.job.load_rows.values_list("key", "name"))
 
 
-def live_of(row: SessionRow, wanted: str = "") -> Live:
-    """Gather the bench page of a session."""
+def live_of(row: SessionRow, wanted: str = "", *, everything: bool = False) -> Live:
+    """Gather the bench page of a session; of a running one the latest entries, unless ``everything`` is wanted."""
     home = bridge.home_of(row.source.job)
     system = home.brief.system
     session = bridge.session_of(row)
@@ -204,7 +209,8 @@ def live_of(row: SessionRow, wanted: str = "") -> Live:
         step=step,
         step_number=record.step + 1,
         switch_words=_switch_words(step, record.on, home),
-        lines=record_lines(row, home, session.kit_on()),
+        lines=record_lines(row, home, session, None if everything or row.closed_at else MOST_LINES),
+        entry_count=len(session.entries),
         hold_from=_hold_from(row, record),
         open=row.closed_at is None,
         log_count=row.trace_rows.filter(staged=False, removed_at=None).count(),

@@ -145,7 +145,7 @@ def _flags(row: SessionRow, view: View) -> list[Flag]:
         if items and view.t0_s <= entry.t_s <= view.t1_s:
             words = " · ".join(tell(item, names, system) for item in items)
             trip = any(isinstance(item, Event) and item.name == "trip" for item in items)
-            found.append(Flag(entry.t_s, words, f"{page}#entry-{entry.seq}", "trip" if trip else ""))
+            found.append(Flag(entry.t_s, words, f"{page}?all=1#entry-{entry.seq}", "trip" if trip else ""))
     return found
 
 

@@ -87,10 +87,10 @@ def find_session(job_id: int, session_id: int) -> SessionRow:
     return get_object_or_404(SessionRow.objects.select_related("source__job"), pk=session_id, source__job=job_id)
 
 
-def _context(row: SessionRow, wanted: str = "", data: Any = None) -> dict[str, Any]:
+def _context(row: SessionRow, wanted: str = "", data: Any = None, *, everything: bool = False) -> dict[str, Any]:
     home = bridge.home_of(row.source.job)
     return {
-        "live": live_of(row, wanted),
+        "live": live_of(row, wanted, everything=everything),
         "form": entry_form(row.protocol, data, home.brief.system, home.loads, bridge.session_data(row).kit_on()),
         "source": row.source,
         "brief": home.brief,
@@ -101,7 +101,7 @@ def _context(row: SessionRow, wanted: str = "", data: Any = None) -> dict[str, A
 def session(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     """A session being run, or read back."""
     row = find_session(job_id, session_id)
-    context = _context(row, request.GET.get("next", ""))
+    context = _context(row, request.GET.get("next", ""), everything="all" in request.GET)
     if request.htmx:
         return render(request, "bench/live.html", context)
     return stage_page(request, row.source.job, "bench", "bench/session.html", context)
@@ -199,7 +199,7 @@ def checks(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     """Everything the checks flag in a session, and what was corrected, in one place."""
     row = find_session(job_id, session_id)
     home = bridge.home_of(row.source.job)
-    lines = record_lines(row, home, bridge.session_data(row).kit_on())[::-1]
+    lines = record_lines(row, home, bridge.session_of(row))[::-1]
     corrected = {line.row.voids_id: line for line in lines if line.row.voids_id}
     context = {
         "session": row, "source": row.source, "open": row.closed_at is None,
