@@ -43,6 +43,7 @@ def main() -> None:
 
 def _rows(folder: Path) -> str:
     from muster.core.brief import Brief
+    from muster.core.gates import KNOWN
     from muster.core.sessions import Conditions
     from muster.core.sources import Claims, Source, SourceKind
     from muster.records.actions import jobs, sessions, sources
@@ -54,7 +55,7 @@ def _rows(folder: Path) -> str:
     who = local_account()
     job = jobs.create_job("Bench", Brief(), who)
     source = sources.add_source(job, Source("the set", SourceKind.HYBRID, Claims(5000)), who)
-    session = sessions.start_session(source, "endurance", Conditions(), who, cautions_read=True)
+    session = sessions.start_session(source, "endurance", Conditions(), who, seen_to=KNOWN)
     other = jobs.create_job("Long roll", Brief(), who)
     found = day.rows()
     found += logs.rows(session, folder)
