@@ -10,7 +10,7 @@ import socket
 import sqlite3
 import sys
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -20,12 +20,12 @@ from .core.errors import MusterError
 
 if TYPE_CHECKING:
     from .core.brief import Brief
-    from .core.day import DayDemand
+    from .core.day import DayDemand, Simulate
     from .core.loads import Load
     from .core.sources import Source
     from .core.supply import System
     from .core.traces.facts import TraceFacts
-    from .formats.jobfile import SessionRecord
+    from .formats.jobfile import JobFile, SessionRecord
     from .formats.jobzip import JobPackage
     from .formats.reports import JobFindings, LogFindings
 
@@ -199,27 +199,54 @@ def _get_ready() -> None:
 def _judge(args: argparse.Namespace) -> int:
     if args.draws is not None and args.draws < 1:
         raise MusterError(f"got {args.draws}", where="--draws", want="must be 1 or more")
-    # The demand is simulated in a process of its own, which loads its compiled kernel while the file is read here.
-    with ProcessPoolExecutor(1) as beside:
-        beside.submit(_get_ready)
-        return _judged(args, _read(args.file), beside)
+    package = _read(args.file)
+    with _demand_of(package.job, args.scope, args.draws, args.seed) as demand_of:
+        return _judged(args, package, demand_of)
 
 
-def _judged(args: argparse.Namespace, package: JobPackage, beside: ProcessPoolExecutor) -> int:
+@contextlib.contextmanager
+def _demand_of(job: JobFile, scope: str, draws: int | None, seed: int | None) -> Iterator[Simulate]:
+    """The demand of a job: from the keep where the same was asked before, else simulated beside.
+
+    The simulation runs in a process of its own, which loads its compiled
+    kernel while the sessions are read here.
+    """
     from .core.brief import Home
-    from .core.day import DRAWS, SEED, upper
+    from .core.day import DRAWS, SEED, DayDemand, asked_of, upper
     from .core.loads import Tier
+    from .formats.codec import dump
+    from .formats.keep import keep, kept
 
-    job = package.job
-    home, scope = Home(job.brief, job.loads), Tier(args.scope)
-    draws, seed = args.draws or DRAWS, SEED if args.seed is None else args.seed
-    rolls = (upper(home.within(scope)), home.within(scope))
-    asked = {loads: beside.submit(_simulate, loads, home.brief, draws, seed) for loads in rolls}
+    loads = Home(job.brief, job.loads).within(Tier(scope))
+    how = (draws or DRAWS, SEED if seed is None else seed)
+    asked = {rolled: asked_of([dump(one) for one in rolled], dump(job.brief), *how) for rolled in (upper(loads), loads)}
+    found = {rolled: kept(DayDemand, question) for rolled, question in asked.items()}
+    missing = [rolled for rolled, demand in found.items() if demand is None]
+    if not missing:
+        yield lambda rolled, _: _known(found[rolled])
+        return
+    with ProcessPoolExecutor(1) as beside:
+        coming = {rolled: beside.submit(_simulate, rolled, job.brief, *how) for rolled in missing}
+        yield lambda rolled, _: coming[rolled].result() if rolled in coming else _known(found[rolled])
+        for rolled, demand in coming.items():
+            keep(asked[rolled], demand.result())
 
+
+def _known(demand: DayDemand | None) -> DayDemand:
+    if demand is None:
+        raise MusterError("the demand is not known", where="judge")
+    return demand
+
+
+def _judged(args: argparse.Namespace, package: JobPackage, demand_of: Simulate) -> int:
+    from .core.brief import Home
+    from .core.loads import Tier
     from .core.verdict import judge
     from .core.verdict.whole import build_case, session_findings
     from .formats.reports import verdict_report
 
+    job = package.job
+    home, scope = Home(job.brief, job.loads), Tier(args.scope)
     found = []
     for record in job.sources:
         seen = [
@@ -227,7 +254,7 @@ def _judged(args: argparse.Namespace, package: JobPackage, beside: ProcessPoolEx
             for kept in record.sessions
         ]
         passed = [gate.slug for gate in record.gates]
-        case = build_case(home, record.source, seen, scope, lambda loads, _: asked[loads].result(), passed)
+        case = build_case(home, record.source, seen, scope, demand_of, passed)
         found.append((record.source, judge(case)))
     if args.json:
         sources = [{"source": source.name, **verdict_report(verdict)} for source, verdict in found]
@@ -410,7 +437,15 @@ def _backup(args: argparse.Namespace) -> int:
 
 
 def _ready(args: argparse.Namespace) -> int:
+    """Compile the kernel, and work out what the demo homes ask: they are judged at once then."""
+    from .demo import files
+    from .formats.jobzip import read_package
+
     _get_ready()
+    for path in files():
+        job = read_package(path.read_bytes()).job
+        with _demand_of(job, "must", None, None) as demand_of:
+            del demand_of
     return DONE
 
 

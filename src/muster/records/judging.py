@@ -4,12 +4,11 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable
-from dataclasses import replace
 from functools import lru_cache
 from typing import Any, TypeVar
 
 from muster.core.brief import Brief, Home
-from muster.core.day import DRAWS, SEED, DayDemand
+from muster.core.day import DRAWS, SEED, DayDemand, asked_of
 from muster.core.day.simulate import simulate
 from muster.core.findings import SessionFindings
 from muster.core.kit import Kit
@@ -27,8 +26,6 @@ from .actions.sessions import live_sessions
 from .actions.traces import live_traces, read_trace
 from .models import ResultRow, SessionRow, SourceRow, TraceRow
 
-METHOD = 2
-"""Raised when the simulation changes, so that kept results are made anew."""
 TRACE_METHOD = 3
 """Raised when what is read off a trace changes."""
 T = TypeVar("T")
@@ -36,8 +33,7 @@ T = TypeVar("T")
 
 def demand_of(loads: tuple[Load, ...], brief: Brief) -> DayDemand:
     """The simulated demand, from the keep if the same was asked before."""
-    relevant = replace(brief, question="", reserve_pct=0, noise_day_dba=None, noise_night_dba=None, ear_m=1)
-    asked = {"loads": [dump(x) for x in loads], "brief": dump(relevant), "of": [METHOD, DRAWS, SEED]}
+    asked = asked_of([dump(load) for load in loads], dump(brief), DRAWS, SEED)
     return _kept(DayDemand, asked, lambda: simulate(loads, brief))
 
 

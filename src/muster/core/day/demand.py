@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 from ..brief import Brief
 from ..loads import Load
 from ..quantities import Grade
 
+METHOD = 3
+"""Raised when the simulation changes, so that kept results are made anew."""
 DRAWS = 400
 SEED = 1911
 UPPER_X = 1.25
@@ -69,6 +72,16 @@ class DayDemand:
 
 Simulate = Callable[[tuple[Load, ...], Brief], DayDemand]
 """Whatever simulates, or finds what was simulated before."""
+
+
+NOT_ASKED = ("question", "reserve_pct", "noise_day_dba", "noise_night_dba", "ear_m")
+"""What of a brief the demand does not hang on."""
+
+
+def asked_of(loads: Sequence[Any], brief: Mapping[str, Any], draws: int, seed: int) -> dict[str, Any]:
+    """All that a demand hangs on, as plain values: the same question has the same answer."""
+    relevant = {name: value for name, value in brief.items() if name not in NOT_ASKED}
+    return {"loads": list(loads), "brief": relevant, "of": [METHOD, draws, seed]}
 
 
 def upper(loads: Sequence[Load]) -> tuple[Load, ...]:
