@@ -5,8 +5,10 @@ from __future__ import annotations
 import math
 
 import pytest
+from scipy.special import stdtrit
 
 from muster.core.findings.holds import COUNTS_AS_HELD_S
+from muster.core.fits import student_t
 from muster.core.kit import sure_held_s
 from muster.core.loads import COLD_PICKUP_X, KINDS, MICROWAVE_INPUT_PER_COOKING_W, THD_LIMIT_PCT, Wave
 from muster.core.noise import at_distance, less_background, sum_of_levels
@@ -112,3 +114,8 @@ def test_trade_constants_are_those_of_the_design() -> None:
 def test_supply_systems(slug: str, v_nominal: float, hz: float, legs: int) -> None:
     system = SYSTEMS[slug]
     assert (system.v_nominal, system.hz, system.legs, len(system.leg_names)) == (v_nominal, hz, legs, legs)
+
+
+@pytest.mark.parametrize("freedom", [*range(1, 60), 100, 1000, 10**6])
+def test_students_t_is_the_librarys_to_four_decimals(freedom: int) -> None:
+    assert student_t(freedom) == pytest.approx(stdtrit(freedom, 0.975), abs=1e-4)
