@@ -7,7 +7,18 @@ from dataclasses import replace
 import pytest
 
 from muster.core.brief import Brief, Home, Wiring
-from muster.core.gates import ASKED, CONNECTION, KNOWN, Confirmed, Gate, connection_gates, gates_for, planned, shut
+from muster.core.gates import (
+    ASKED,
+    CONNECTION,
+    HEATED,
+    KNOWN,
+    Confirmed,
+    Gate,
+    connection_gates,
+    gates_for,
+    planned,
+    shut,
+)
 from muster.core.kit import USUAL_KIT, Kit
 from muster.core.sessions import PROTOCOLS, Step
 from muster.core.sources import Claims, Site, Source, SourceKind, Wires
@@ -56,7 +67,7 @@ def test_every_protocol_has_gates_and_the_scope_and_the_water_theirs(protocol: s
     found = slugs(home(), source(), protocol)
     assert found
     assert ("probe" in found) == (protocol in ("waveform", "load_steps", "transfer"))
-    assert ("water" in found) == (protocol in ("heating_check", "ladder", "overload"))
+    assert ("water" in found) == (protocol in HEATED)
 
 
 def test_a_medical_load_in_the_roll_asks_for_its_gate() -> None:

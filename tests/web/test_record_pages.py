@@ -204,11 +204,13 @@ def test_an_overload_is_run_and_its_trip_found(client: Client, source: SourceRow
 def test_a_long_running_session_shows_its_latest_entries_and_all_of_them_a_link_away(
     client: Client, ladder: SessionRow, who: AbstractUser
 ) -> None:
-    for i in range(MOST_LINES + 5):
+    sessions.log_line(ladder, "@plug 19a", who)
+    for i in range(MOST_LINES + 4):
         sessions.log_line(ladder, f"note: {i} of many", who)
     url = reverse("session", args=[ladder.source.job_id, ladder.pk])
     page = client.get(url).content.decode()
     assert ">note: 3 of many<" not in page
+    assert "2 to look at" in page
     assert f"All {MOST_LINES + 6} entries" in page
     assert ">note: 3 of many<" in client.get(url, {"all": "1"}).content.decode()
     sessions.close_session(ladder)

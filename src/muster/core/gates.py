@@ -27,6 +27,10 @@ FREEZING_C = 0.0
 """Lithium iron phosphate is not charged below it (physics.md section 6)."""
 CHARGING = ("recharge", "solar_input")
 SCOPED = ("waveform", "load_steps", "transfer")
+HEATED = (
+    "baseline", "ladder", "load_steps", "overload", "legs", "parallel", "set_point", "waveform", "endurance", "heating_check",
+)  # fmt: skip
+"""Protocols whose steps may switch on a kettle, a heater or an oven."""
 HOLDS_H = 12.0
 """What must be seen to on the day is asked again after so many hours."""
 
@@ -92,7 +96,7 @@ ASKED = (
     Asks("probe", "Scope", "The scope's probe is isolated, or the scope runs on its own battery with no earth of its own.",
          "An earthed probe clip on a live or floating conductor is a short circuit through the scope.", _of(*SCOPED)),
     Asks("water", "Water in it", "There is water in every heater, kettle and microwave before it is switched on.",
-         "A dry element burns out in seconds; an empty microwave feeds its own magnetron.", _of("heating_check", "ladder", "overload")),
+         "A dry element burns out in seconds; an empty microwave feeds its own magnetron.", _of(*HEATED)),
     Asks("covers", "Covers", "No cover is off while anything is live; what must be read inside is read by those licensed to.",
          "Live parts behind a cover are within reach of a dropped probe.", _always),
     Asks("medical", "Medical loads", "Nobody depends on a medical load while it is tested, and another supply for it is at hand.",

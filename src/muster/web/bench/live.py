@@ -81,6 +81,7 @@ class Live:
     open: bool
     log_count: int
     entry_count: int
+    doubts: int
 
     @property
     def on_count(self) -> int:
@@ -91,11 +92,6 @@ class Live:
     def chosen_key(self) -> str:
         """The key of the load shown as next, empty if none is."""
         return next((call.load.key for call in self.calls if call.chosen), "")
-
-    @property
-    def doubts(self) -> int:
-        """How many checks nobody has answered, among the entries shown."""
-        return sum(1 for line in self.lines for check in line.checks if not check.confirmed)
 
 
 def _chosen(home: Home, record: BenchRecord, step: Step | None, wanted: str) -> Load | None:
@@ -142,11 +138,13 @@ def _readouts(record: BenchRecord, system: System) -> tuple[Readout, ...]:
     return tuple(found)
 
 
-def record_lines(row: SessionRow, home: Home, session: Session, most: int | None = None) -> tuple[RecordLine, ...]:
+def record_lines(
+    row: SessionRow, home: Home, session: Session, checks: Sequence[Check], most: int | None = None
+) -> tuple[RecordLine, ...]:
     """The entries of a session, the latest first, with what the checks say of each; the latest so many, or all."""
     names, system, kit = _all_names(row), home.brief.system, session.kit_on()
     flags: dict[int, list[Check]] = {}
-    for check in checks_on(row, session):
+    for check in checks:
         flags.setdefault(check.seq, []).append(check)
     kept = {entry.seq: entry for entry in session.entries}
     lines = []
@@ -158,8 +156,11 @@ def record_lines(row: SessionRow, home: Home, session: Session, most: int | None
         elif entry.voids_id:
             told = f"{told} (corrects no. {entry.voids.seq})"
         void = bridge.is_void(entry)
-        checks = tuple(flags.get(entry.seq, ()))
-        lines.append(RecordLine(entry, told, entry.by, void, not void and bool(items) and entry.seq > 1, checks))
+        lines.append(
+            RecordLine(
+                entry, told, entry.by, void, not void and bool(items) and entry.seq > 1, tuple(flags.get(entry.seq, ()))
+            )
+        )
     return tuple(lines)
 
 
@@ -194,6 +195,7 @@ def live_of(row: SessionRow, wanted: str = "", *, everything: bool = False) -> L
         for load in home.loads
     )
     most = next(limit for limit in plate if limit.leg is None)
+    checks = checks_on(row, session)
     return Live(
         row=row,
         protocol=PROTOCOLS[session.protocol],
@@ -209,8 +211,9 @@ def live_of(row: SessionRow, wanted: str = "", *, everything: bool = False) -> L
         step=step,
         step_number=record.step + 1,
         switch_words=_switch_words(step, record.on, home),
-        lines=record_lines(row, home, session, None if everything or row.closed_at else MOST_LINES),
+        lines=record_lines(row, home, session, checks, None if everything or row.closed_at else MOST_LINES),
         entry_count=len(session.entries),
+        doubts=sum(1 for check in checks if not check.confirmed),
         hold_from=_hold_from(row, record),
         open=row.closed_at is None,
         log_count=row.trace_rows.filter(staged=False, removed_at=None).count(),

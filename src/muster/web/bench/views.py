@@ -199,7 +199,8 @@ def checks(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     """Everything the checks flag in a session, and what was corrected, in one place."""
     row = find_session(job_id, session_id)
     home = bridge.home_of(row.source.job)
-    lines = record_lines(row, home, bridge.session_of(row))[::-1]
+    session = bridge.session_of(row)
+    lines = record_lines(row, home, session, actions.checks_on(row, session))[::-1]
     corrected = {line.row.voids_id: line for line in lines if line.row.voids_id}
     context = {
         "session": row, "source": row.source, "open": row.closed_at is None,
