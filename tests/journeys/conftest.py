@@ -9,7 +9,7 @@ from typing import Any
 from urllib.parse import urlsplit
 
 import pytest
-from playwright.sync_api import Browser, BrowserContext, Page, Playwright, Request, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, Playwright, Request, Response, expect, sync_playwright
 
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
 CHROMIUM = shutil.which("chromium") or shutil.which("chromium-browser")
@@ -26,6 +26,9 @@ def see_to_gates(page: Page) -> None:
 
 
 HERE = {"127.0.0.1", "localhost", ""}
+PATIENCE_MS = 30_000
+"""How long a page may take before it counts as not coming: a shared machine can stall for many seconds."""
+expect.set_options(timeout=PATIENCE_MS)
 
 
 @pytest.fixture(scope="session")
@@ -53,6 +56,7 @@ class Watch:
     def attach(self, context: BrowserContext) -> None:
         """Watch every page of a context."""
         context.on("request", self.request)
+        context.on("response", self.response)
         context.on("weberror", lambda error: self.wrong.append(f"script: {error.error}"))
         context.on("console", lambda line: self.wrong.append(line.text) if line.type == "error" else None)
 
@@ -61,15 +65,20 @@ class Watch:
         if urlsplit(request.url).hostname not in HERE and not request.url.startswith(("data:", "blob:")):
             self.wrong.append(f"request to elsewhere: {request.url}")
 
+    def response(self, response: Response) -> None:
+        """An error page is wrong, whatever the test does to the network."""
+        if response.status >= 500:
+            self.wrong.append(f"error page: {response.status} at {response.url}")
+
 
 def _page(browser: Browser, live_server: Any, *, may_fail: bool = False, **options: Any) -> Iterator[Page]:
     watch = Watch()
     context = browser.new_context(base_url=live_server.url, **options)
-    context.set_default_timeout(15_000)
+    context.set_default_timeout(PATIENCE_MS)
     watch.attach(context)
     yield context.new_page()
     context.close()
-    wrong = [line for line in watch.wrong if line.startswith("request")] if may_fail else watch.wrong
+    wrong = [line for line in watch.wrong if line.startswith(("request", "error page"))] if may_fail else watch.wrong
     assert wrong == []
 
 
