@@ -40,7 +40,7 @@ def test_systems_are_written_as_the_trade_writes_them() -> None:
     [
         ("heater", 1.0, 0.0, 1.0), ("filament", 10, 0.05, 1.0), ("motor", 6, 0.4, 0.5),
         ("motor_loaded", 6, 0.8, 0.5), ("compressor", 5.5, 0.4, 0.5), ("compressor_soft", 2.2, 1.0, 0.6),
-        ("compressor_inverter", 1.1, 60, 0.95), ("universal", 2.5, 0.4, 0.8), ("fan", 4, 2, 0.5),
+        ("compressor_inverter", 1.1, 30, 0.95), ("universal", 2.5, 0.4, 0.8), ("fan", 4, 2, 0.5),
         ("microwave", 1.8, 0.1, 0.6),
     ],
 )  # fmt: skip
@@ -76,8 +76,8 @@ def test_an_unknown_kind_names_those_there_are() -> None:
         load(kind="perpetuum")
 
 
-def test_average_is_run_times_duty() -> None:
-    assert load(run_w=120, duty=Duty(15, 30)).average_w == pytest.approx(40)
+def test_a_days_energy_is_run_times_duty_times_hours() -> None:
+    assert load(run_w=120, duty=Duty(15, 30)).day_wh == pytest.approx(40 * 24)
 
 
 loads_strategy = st.lists(

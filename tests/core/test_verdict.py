@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from muster.core.brief import Brief, BringUp, Wiring
-from muster.core.loads import Duty, Tier
+from muster.core.loads import Duty, Stands, Tier
 from muster.core.quantities import Grade
 from muster.core.verdict import Margin, Requirement, Status, Verdict, judge
 from muster.core.verdict.requirement import Evidence, ratio, room, status_of
@@ -18,6 +18,7 @@ from .build import SINGLE, case, found, load, set_of
 
 BRIEF = Brief(system=SINGLE, outage_h=4, outage_from_hour=12, bring_up=BringUp.AT_ONCE)
 HEATER = load("1", "heater", run_w=2000)
+FUSSY = replace(HEATER, stands=Stands(v_low_pct=10, v_high_pct=10, hz_pct=5, gap_ms=20))
 PUMP = load("2", "pump", "motor_loaded", 800, pf=0.8, duty=Duty(3, 27))
 A, B, C = Evidence(Grade.A), Evidence(Grade.B), Evidence(Grade.C)
 
@@ -200,7 +201,7 @@ def test_a_start_on_a_lighter_base_leaves_the_worst_one_open() -> None:
 
 def test_voltage_and_frequency_are_judged_from_no_load_to_the_peak() -> None:
     lines = [(0, "243v 51.5hz"), (5, "+1"), (10, "236v 1000w 50.5hz"), (20, "+2"), (30, "229v 2000w 49.5hz")]
-    verdict = judge(case((HEATER,), set_of(3000), BRIEF, found(lines, (HEATER, PUMP), SINGLE)))
+    verdict = judge(case((FUSSY,), set_of(3000), BRIEF, found(lines, (HEATER, PUMP), SINGLE)))
     volts, hertz = row(verdict, "voltage"), row(verdict, "frequency")
     assert volts.margin is not None
     assert volts.margin.value == pytest.approx(253 - 243, abs=0.01)
@@ -211,7 +212,7 @@ def test_voltage_and_frequency_are_judged_from_no_load_to_the_peak() -> None:
 
 def test_a_line_drawn_on_past_its_readings_is_grade_b() -> None:
     lines = [(0, "243v 51.5hz"), (5, "+1"), (10, "240v 500w 51hz"), (20, "+2"), (30, "237v 1000w 50.5hz")]
-    verdict = judge(case((HEATER,), set_of(3000), BRIEF, found(lines, (HEATER, PUMP), SINGLE)))
+    verdict = judge(case((FUSSY,), set_of(3000), BRIEF, found(lines, (HEATER, PUMP), SINGLE)))
     assert row(verdict, "voltage").grade in (Grade.A, Grade.B)
     assert row(verdict, "frequency").grade is Grade.B
 
@@ -224,10 +225,31 @@ def test_a_stepped_wave_falls_short_for_a_load_that_wants_a_sine() -> None:
     assert row(verdict, "waveform").status is Status.FALLS_SHORT
 
 
+def test_what_nothing_in_the_roll_minds_is_not_asked() -> None:
+    verdict = judge(case((HEATER,), set_of(), replace(BRIEF, wiring=Wiring.AUTOMATIC)))
+    assert row(verdict, "frequency").status is Status.NOT_ASKED
+    assert row(verdict, "transfer").status is Status.NOT_ASKED
+
+
+def test_the_fussiest_load_sets_the_limit() -> None:
+    lines = [(0, "243v 51.5hz"), (5, "+1"), (10, "236v 1000w 50.5hz"), (20, "+2"), (30, "229v 2000w 49.5hz")]
+    strict = replace(PUMP, stands=Stands(v_high_pct=3, hz_pct=2))
+    verdict = judge(case((HEATER, strict), set_of(3000), BRIEF, found(lines, (HEATER, PUMP), SINGLE)))
+    assert row(verdict, "voltage").status is Status.FALLS_SHORT
+    assert row(verdict, "frequency").demand.startswith("49–51")
+
+
+def test_a_booklets_gap_can_be_too_long_but_never_prove_itself() -> None:
+    automatic = replace(BRIEF, wiring=Wiring.AUTOMATIC)
+    slow, quick = (judge(case((FUSSY,), set_of(transfer_ms=ms), automatic)) for ms in (60, 10))
+    assert row(slow, "transfer").status is Status.FALLS_SHORT
+    assert row(quick, "transfer").status is Status.NOT_PROVEN
+
+
 def test_nobody_asks_about_the_gap_of_a_source_connected_by_hand() -> None:
     assert row(judge(case((HEATER,), set_of(), BRIEF)), "transfer").status is Status.NOT_ASKED
     automatic = replace(BRIEF, wiring=Wiring.AUTOMATIC)
-    assert row(judge(case((HEATER,), set_of(), automatic)), "transfer").status is Status.NOT_PROVEN
+    assert row(judge(case((FUSSY,), set_of(), automatic)), "transfer").status is Status.NOT_PROVEN
 
 
 def test_the_night_limit_is_asked_only_when_the_outage_reaches_the_night() -> None:

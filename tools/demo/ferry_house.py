@@ -6,9 +6,11 @@ import random
 from dataclasses import replace
 
 from muster.core.brief import Brief, Wiring
-from muster.core.loads import Caller, Duty, Load, Tier
+from muster.core.loads import Basis, Caller, Duty, Load, LoadFigure, Tier, Weather, with_figures
+from muster.core.loads.evidence import from_code_letter, from_locked_rotor
 from muster.core.quantities import Grade
 from muster.core.sessions import Conditions
+from muster.core.shelf import BOILER_PARTS
 from muster.core.sources import Claims, Site, Source, SourceKind, Wires
 from muster.core.supply import SYSTEMS, Leg
 from muster.formats.jobfile import JobFile, SourceRecord
@@ -22,10 +24,17 @@ from .recorder import listed, record
 HAND = Caller.HAND
 DAYTIME = tuple(range(6, 22))
 SYSTEM = SYSTEMS["split-120-240-60"]
+PUMP = with_figures(
+    Load("1", "borehole pump", "motor_loaded", 1150, 0.80, Leg.BOTH, Tier.MUST, Duty(3, 27)),
+    LoadFigure("run_w", 1150, Basis.MEASURED), from_code_letter("G", 1.0), from_locked_rotor(240, 50),
+)  # fmt: skip
+BOILER = Load(
+    "2", "oil boiler", "furnace", 320, 0.80, Leg.ONE, Tier.MUST, Duty(12, 18), run_grade=Grade.A, parts=BOILER_PARTS,
+    weather=Weather(9, 19),
+)  # fmt: skip
 LOADS = (
-    Load("1", "borehole pump", "motor_loaded", 1150, 0.80, Leg.BOTH, Tier.MUST, Duty(3, 27),
-         run_grade=Grade.A, start_va=12000, start_grade=Grade.C),
-    Load("2", "oil boiler", "furnace", 320, 0.80, Leg.ONE, Tier.MUST, Duty(12, 18), run_grade=Grade.A),
+    PUMP,
+    BOILER,
     Load("3", "chest freezer", "motor", 130, 0.70, Leg.ONE, Tier.MUST, Duty(15, 30), run_grade=Grade.A),
     Load("4", "sump pump", "motor", 380, 0.70, Leg.TWO, Tier.MUST, Duty(2, 18), run_grade=Grade.A, start_va=2350,
          start_grade=Grade.A),

@@ -6,14 +6,19 @@ import re
 from dataclasses import dataclass
 
 from .errors import MusterError
-from .loads import ALL_DAY, KINDS, Duty, Load, Tier, kind_of
-from .quantities import Grade, plain
+from .loads import ALL_DAY, KINDS, Basis, Caller, Duty, Load, LoadFigure, Tier, kind_of, with_figures
+from .loads.evidence import from_code_letter, from_locked_rotor, from_plate_amps
+from .quantities import plain
 from .shelf import ShelfLoad, find_on_shelf
 from .supply import Leg
 
 WATTS = re.compile(r"^(\d+(?:[.,]\d+)?)(kw|w)$")
 POWER_FACTOR = re.compile(r"^pf(\d*[.,]?\d+)$|^(0?[.,]\d+)pf$")
 START = re.compile(r"^start(\d+(?:[.,]\d+)?)(kva|va)$")
+CODE = re.compile(r"^code([a-z])$")
+HORSEPOWER = re.compile(r"^(\d+(?:[.,]\d+)?)hp$")
+PLATE_AMPS = re.compile(r"^(\d+(?:[.,]\d+)?)a$")
+PROGRAM = re.compile(r"^once(\d+(?:[.,]\d+)?)min$")
 LRA = re.compile(r"^lra(\d+(?:[.,]\d+)?)a?$")
 DUTY = re.compile(r"^(\d+(?:[.,]\d+)?)/(\d+(?:[.,]\d+)?)(?:min)?$")
 HOURS = re.compile(r"^\d{1,2}-\d{1,2}(?:,\d{1,2}-\d{1,2})*$")
@@ -69,9 +74,11 @@ def parse_roll_line(line: str, key: str, v_nominal: float) -> RollLine:
     """Read a line into a load; what is not said comes from the shelf, else from its kind.
 
     Words in any order: watts (``130w``, ``1.2kw``), leg (``l1 l2 both``), tier
-    (``must should could``), hours (``6-22``), on/off minutes (``15/30``),
-    power factor (``pf0.9``), start (``start900va`` or ``lra22a`` from the
-    plate: ``S = V_nominal · LRA``, twice that across both legs); the rest is the name.
+    (``must should could``), hours (``6-22``), on/off minutes (``15/30``), a
+    program (``once45min``), power factor (``pf0.9``), and from the plate
+    amps (``8.5a``), start (``start900va``), locked-rotor amps (``lra22a``),
+    code letter and horsepower (``codeg 1.5hp``), at nominal volts, twice that
+    across both legs; the rest is the name.
 
     Raises
     ------
@@ -90,6 +97,14 @@ def parse_roll_line(line: str, key: str, v_nominal: float) -> RollLine:
             found["start_va"] = _float(match[1]) * (1000 if match[2] == "kva" else 1)
         elif match := LRA.match(low):
             found["lra_a"] = _float(match[1])
+        elif match := CODE.match(low):
+            found["code"] = match[1].upper()
+        elif match := HORSEPOWER.match(low):
+            found["hp"] = _float(match[1])
+        elif match := PLATE_AMPS.match(low):
+            found["plate_a"] = _float(match[1])
+        elif match := PROGRAM.match(low):
+            found["duty"] = Duty(_float(match[1]), 0.0, Caller.HAND, once=True)
         elif match := DUTY.match(low):
             found["duty"] = Duty(_float(match[1]), _float(match[2]))
         elif HOURS.match(low):
@@ -104,42 +119,63 @@ def parse_roll_line(line: str, key: str, v_nominal: float) -> RollLine:
     if not words:
         raise MusterError("no name in this line", where="line", want="such as “chest freezer 130w l2”")
     shelf = find_on_shelf(words)
-    if shelf is None and "run_w" not in found:
+    if shelf is None and not {"run_w", "plate_a"} & set(found):
         raise MusterError(f"“{words}” is not on the shelf", where="line", want=f"say its watts too: “{words} 300w”")
     load = _load_from(words, key, v_nominal, found, shelf)
     return RollLine(load, _told_back(load, shelf), shelf)
 
 
 def _load_from(words: str, key: str, v_nominal: float, found: dict[str, object], shelf: ShelfLoad | None) -> Load:
+    """The load: planned from the shelf or its kind, then settled on the best of what the line says."""
     kind = shelf.kind if shelf else _kind_for(words.lower())
     leg = Leg(str(found.get("leg", Leg.ONE)))
-    start_va = found.get("start_va")
-    if start_va is None and "lra_a" in found:
-        volts = v_nominal * (2 if leg is Leg.BOTH else 1)
-        start_va = volts * float(str(found["lra_a"]))
-    run_w, pf = found.get("run_w"), found.get("pf")
     duty, hours = found.get("duty"), found.get("hours")
-    return Load(
+    pf = float(str(found["pf"])) if "pf" in found else shelf.planning_pf if shelf else kind_of(kind).pf
+    figures = _figures(found, pf, v_nominal * (2 if leg is Leg.BOTH else 1))
+    if shelf:
+        figures.insert(0, LoadFigure("run_w", shelf.run_w, Basis.SHELF, shelf.name))
+    first_w = next(figure.value for figure in figures if figure.quantity == "run_w")
+    load = Load(
         key=key,
         name=words,
         kind=kind,
-        run_w=float(str(run_w)) if run_w is not None else shelf.run_w if shelf else 0.0,
-        pf=float(str(pf)) if pf is not None else shelf.planning_pf if shelf else kind_of(kind).pf,
+        run_w=first_w,
+        pf=pf,
         leg=leg,
         tier=Tier(str(found.get("tier", Tier.MUST))),
         duty=duty if isinstance(duty, Duty) else shelf.duty if shelf else Duty(),
         hours=hours if isinstance(hours, tuple) else shelf.hours if shelf else ALL_DAY,
-        start_va=float(str(start_va)) if start_va is not None else None,
-        run_grade=Grade.C if run_w is not None else Grade.D,
-        start_grade=Grade.C if start_va is not None else Grade.D,
+        parts=shelf.parts if shelf else (),
+        figures=tuple(figures[:1]),
     )
+    return with_figures(load, LoadFigure("pf", pf, Basis.PLATE if "pf" in found else Basis.TOLD), *figures[1:])
+
+
+def _figures(found: dict[str, object], pf: float, volts: float) -> list[LoadFigure]:
+    """What the line itself says of the load's plate."""
+    said = {name: float(str(found[name])) for name in ("run_w", "start_va", "lra_a", "hp", "plate_a") if name in found}
+    figures = []
+    if "run_w" in said:
+        figures.append(LoadFigure("run_w", said["run_w"], Basis.PLATE))
+    elif "plate_a" in said:
+        figures.append(from_plate_amps(volts, said["plate_a"], pf))
+    if "start_va" in said:
+        figures.append(LoadFigure("start_va", said["start_va"], Basis.PLATE))
+    if "lra_a" in said:
+        figures.append(from_locked_rotor(volts, said["lra_a"]))
+    if "code" in found:
+        if "hp" not in said:
+            raise MusterError(
+                "a code letter without horsepower", where="line", want=f"such as “code{found['code']} 1.5hp”"
+            )
+        figures.append(from_code_letter(str(found["code"]), said["hp"]))
+    return figures
 
 
 def _told_back(load: Load, shelf: ShelfLoad | None) -> str:
     origin = "from the shelf" if shelf else f"taken as {load.kind_figures.words}"
-    rhythm = f"{load.duty.on_min:g} min on, {load.duty.off_min:g} off" if load.duty.cycles else "runs throughout"
     return (
         f"{load.name}, {origin} · {plain(load.run_w, 'w')} at PF {load.pf:.2f} · "
-        f"start {plain(load.start_total_va, 'va')} · {load.leg.words} · {load.tier} · {rhythm} · "
+        f"start {plain(load.start_total_va, 'va')} · {load.leg.words} · {load.tier} · {load.duty.words} · "
         f"{len(load.hours)} h of the day"
     )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from .loads import ALL_DAY, MICROWAVE_INPUT_PER_COOKING_W, Caller, Duty, Kind, kind_of
+from .loads import ALL_DAY, MICROWAVE_INPUT_PER_COOKING_W, Caller, Duty, Kind, Part, kind_of
 
 
 @dataclass(frozen=True)
@@ -19,6 +19,7 @@ class ShelfLoad:
     hours: tuple[int, ...] = ALL_DAY
     pf: float | None = None
     also: tuple[str, ...] = ()
+    parts: tuple[Part, ...] = ()
 
     @property
     def kind_figures(self) -> Kind:
@@ -36,6 +37,25 @@ MEALS = (6, 7, 11, 12, 16, 17, 18)
 EVENING = (6, 7, 16, 17, 18, 19, 20, 21, 22)
 WORK = tuple(range(8, 18))
 
+BOILER_PARTS = (
+    Part("ignition", 90, 0.9, 0.0, 20.0),
+    Part("burner", 160, 0.7, start_x=5.0, start_s=0.5),
+    Part("circulator", 60, 0.7, 60.0, start_x=3.0, start_s=0.4),
+)
+"""An oil boiler's call: ignition spark while the burner lights, burner motor throughout, then the circulator."""
+STOVE_PARTS = (
+    Part("exhaust fan", 40, 0.7, start_x=3.0, start_s=1.0),
+    Part("igniter", 130, 1.0, 30.0, 240.0),
+    Part("auger and blower", 60, 0.7, 300.0, start_x=3.0, start_s=1.0),
+)
+WASH_PARTS = (Part("tumbles", 250, 0.7, 0.0, 1800.0, 2.5, 0.4), Part("spins", 450, 0.7, 2100.0, 480.0, 2.5, 3.0))
+DISH_PARTS = (
+    Part("washes", 120, 0.7, 0.0, 4200.0, 3.0, 0.4),
+    Part("heats water", 1700, 1.0, 300.0, 900.0),
+    Part("heats the rinse", 1700, 1.0, 3000.0, 600.0),
+)
+"""Programs of an ordinary cold-fill washer and of a dishwasher: watts and times rounded from common booklets."""
+
 SHELF = (
     ShelfLoad("fridge", "fridge, 250 L", "motor", 110, Duty(15, 30), also=("refrigerator", "fridge")),
     ShelfLoad("chest-freezer", "chest freezer, 200 L", "motor", 120, Duty(15, 30), also=("chest freezer", "freezer")),
@@ -44,7 +64,7 @@ SHELF = (
     ShelfLoad("borehole-pump", "borehole pump, one horse", "motor_loaded", 1150, Duty(3, 27), also=("borehole pump", "well pump")),
     ShelfLoad("booster-pump", "booster pump, small", "motor", 370, Duty(2, 28), EVENING, also=("booster pump",)),
     ShelfLoad("circulator", "heating circulator", "motor", 60, Duty(20, 10), also=("circulator",)),
-    ShelfLoad("oil-boiler", "oil boiler with pump", "furnace", 320, Duty(12, 18), also=("oil boiler", "boiler")),
+    ShelfLoad("oil-boiler", "oil boiler with pump", "furnace", 320, Duty(12, 18), also=("oil boiler", "boiler"), parts=BOILER_PARTS),
     ShelfLoad("furnace-blower", "warm-air furnace", "furnace", 650, Duty(10, 15), also=("furnace",)),
     ShelfLoad("heat-pump", "heat pump, fixed speed", "compressor", 2100, Duty(15, 15), also=("heat pump", "heat-pump")),
     ShelfLoad("heat-pump-inverter", "heat pump, inverter-driven", "compressor_inverter", 1200, Duty(40, 20)),
@@ -57,7 +77,7 @@ SHELF = (
     ShelfLoad("toaster", "toaster", "heater", 900, Duty(3, 57, HAND), (6, 7, 8), also=("toaster",)),
     ShelfLoad("microwave", "microwave, 800 W cooking", "microwave", 800 * MICROWAVE_INPUT_PER_COOKING_W, Duty(4, 56, HAND), MEALS, also=("microwave",)),
     ShelfLoad("coffee", "coffee maker", "heater", 950, Duty(8, 52, HAND), (6, 7, 15), also=("coffee",)),
-    ShelfLoad("washer", "washing machine", "universal", 450, Duty(10, 5, HAND), (9, 10), also=("washer", "washing machine")),
+    ShelfLoad("washer", "washing machine", "universal", 450, Duty(45, 0, HAND, once=True), (9, 10), also=("washer", "washing machine"), parts=WASH_PARTS),
     ShelfLoad("dryer-heatpump", "clothes dryer, heat pump", "compressor", 800, Duty(40, 5, HAND), (10, 11)),
     ShelfLoad("water-heater", "water heater, 3 kW", "heater", 3000, Duty(15, 45), also=("water heater", "immersion")),
     ShelfLoad("room-heater", "room heater, 1 kW", "heater", 1000, Duty(10, 10), EVENING, also=("room heater", "heater")),
@@ -91,7 +111,7 @@ SHELF = (
     ShelfLoad("mini-split", "split air conditioner, inverter-driven", "compressor_inverter", 850, Duty(40, 20), also=("mini-split", "split air conditioner")),
     ShelfLoad("central-cooler", "central air conditioner, three tons", "compressor", 3500, Duty(15, 15), also=("central air", "central air conditioner")),
     ShelfLoad("soft-cooler", "central air conditioner with soft starter", "compressor_soft", 3500, Duty(15, 15), also=("soft starter",)),
-    ShelfLoad("pellet-stove", "pellet stove", "furnace", 180, Duty(30, 15), also=("pellet stove",)),
+    ShelfLoad("pellet-stove", "pellet stove", "furnace", 180, Duty(30, 15), also=("pellet stove",), parts=STOVE_PARTS),
     ShelfLoad("underfloor", "electric floor heating, bathroom", "heater", 450, Duty(15, 30), EVENING, also=("floor heating",)),
     ShelfLoad("towel-rail", "towel rail", "heater", 300, Duty(), (6, 7, 19, 20), also=("towel rail",)),
     ShelfLoad("fan-heater", "fan heater, 2 kW", "heater", 2000, Duty(15, 15, HAND), EVENING, also=("fan heater",)),
@@ -99,7 +119,7 @@ SHELF = (
     ShelfLoad("slow-cooker", "slow cooker", "heater", 220, Duty(20, 10), tuple(range(9, 18)), also=("slow cooker",)),
     ShelfLoad("rice-cooker", "rice cooker", "heater", 600, Duty(20, 100, HAND), (11, 17), also=("rice cooker",)),
     ShelfLoad("blender", "blender", "universal", 500, Duty(1, 59, HAND), MEALS, also=("blender", "mixer")),
-    ShelfLoad("dishwasher", "dishwasher", "heater", 1800, Duty(20, 20, HAND), (19, 20), 0.97, ("dishwasher",)),
+    ShelfLoad("dishwasher", "dishwasher", "motor", 1820, Duty(75, 0, HAND, once=True), (19, 20), 0.97, ("dishwasher",), parts=DISH_PARTS),
     ShelfLoad("dryer-vented", "clothes dryer, vented", "heater", 2700, Duty(8, 3, HAND), (10, 11), 0.98, ("dryer", "clothes dryer")),
     ShelfLoad("iron", "clothes iron", "heater", 1600, Duty(2, 4, HAND), (10,), also=("iron",)),
     ShelfLoad("hair-dryer", "hair dryer", "universal", 1500, Duty(5, 55, HAND), (7, 8), 0.98, ("hair dryer",)),

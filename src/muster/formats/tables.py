@@ -68,6 +68,14 @@ def roll_table(loads: Sequence[Load]) -> Table:
     )  # fmt: skip
 
 
+def call_table(load: Load) -> Table:
+    """One call of a load, part by part: when, running, and what its start adds."""
+    return Table(
+        ("part", "from_s", "for_s", "run_w", "run_va", "start_adds_va", "start_s"),
+        tuple((p.name, p.from_s, p.for_s, p.run_w, p.run_va, p.start_extra_va, p.start_s) for p in load.running_parts),
+    )
+
+
 def stack_table(on: Sequence[Load], starting: Load | None, limits: Sequence[Limit]) -> Table:
     """The Stack: what is on, what would start next, and the limits."""
     rows: list[tuple[Cell, ...]] = [("on", load.name, load.leg.value, load.run_w, load.run_va, None, "") for load in on]

@@ -79,9 +79,13 @@ def runs_of(
     """Stretches in which one load runs, into ``out`` (n, 2): its cycles cut to its hours; how many.
 
     ``at_once_x`` above 0: it calls at once at ``first_s`` and its first
-    on-time is so many times its usual one. ``dice`` (m, 2) in −1 to 1 vary
-    each on and off time; ``phase`` in 0 to 1 is where in its cycle it begins.
+    on-time is so many times its usual one. ``off_s`` 0: it runs throughout
+    its hours; below 0: a program, begun once in each stretch of them.
+    ``dice`` (m, 2) in −1 to 1 vary each on and off time; ``phase`` in 0 to 1
+    is where in its cycle it begins.
     """
+    if off_s < 0:
+        return programs_of(on_s, jitter, dice, opens, closes, horizon_s, out)
     wanted = at_once_x > 0
     earliest = first_s if wanted else 0.0
     at = first_s if wanted else -phase * (on_s + off_s)
@@ -107,36 +111,149 @@ def runs_of(
 
 
 @njit(cache=True, nogil=True)
+def programs_of(
+    on_s: float, jitter: float, dice: Floats, opens: Floats, closes: Floats, horizon_s: float, out: Floats
+) -> int:
+    """One run in each window, begun anywhere that lets it end in time, else at the window's beginning."""
+    found = 0
+    for w in range(min(opens.size, dice.shape[0], out.shape[0])):
+        last = on_s * (1 + jitter * dice[w, 0])
+        room = max(0.0, closes[w] - opens[w] - last)
+        begin = opens[w] + room * (dice[w, 1] + 1) / 2
+        end = min(begin + last, horizon_s)
+        if end > begin:
+            out[found, 0], out[found, 1] = begin, end
+            found += 1
+    return found
+
+
+@njit(cache=True, nogil=True)
+def changes_of(
+    runs: Floats, first: int, last: int, powers: Floats, times_s: Floats, horizon_s: float, stood: Floats,
+    at: Floats, who: NDArray[np.int64], kind: NDArray[np.int64], m: int,
+) -> int:  # fmt: skip
+    """Add to the list of changes what one load's parts do in its runs; how many there are now.
+
+    Parts ``first`` to ``last`` are its own: ``times_s`` (p, 3) from, for and
+    start length; a part reaches no further than its run. ``stood`` gathers
+    the on-time of each part.
+    """
+    for r in range(runs.shape[0]):
+        for p in range(first, last):
+            low = runs[r, 0] + times_s[p, 0]
+            high = min(low + times_s[p, 1], runs[r, 1])
+            if high <= low:
+                continue
+            stood[p] += high - low
+            at[m], who[m], kind[m] = low, p, ON
+            at[m + 1], who[m + 1], kind[m + 1] = high, p, OFF
+            m += 2
+            if powers[p, 2] > 0:
+                at[m], who[m], kind[m] = low, p, START
+                at[m + 1], who[m + 1], kind[m + 1] = min(low + times_s[p, 2], high), p, STARTED
+                m += 2
+    return m
+
+
+@njit(cache=True, nogil=True)
+def levels_of(
+    m: int, at: Floats, who: NDArray[np.int64], kind: NDArray[np.int64], order: NDArray[np.int64], powers: Floats,
+    shares: Floats, times: Floats, level: Floats,
+) -> int:  # fmt: skip
+    """Watts, volt-amperes and what starts add, at each place from each change on; how many times there are."""
+    places = shares.shape[1]
+    now = np.zeros((3, places))
+    count = 1
+    for k in range(m):
+        e = order[k]
+        if at[e] > times[count - 1]:
+            times[count] = at[e]
+            count += 1
+        i = who[e]
+        sign = 1.0 if kind[e] == ON or kind[e] == START else -1.0
+        for p in range(places):
+            if kind[e] == ON or kind[e] == OFF:
+                now[0, p] += sign * powers[i, 0] * shares[i, p]
+                now[1, p] += sign * powers[i, 1] * shares[i, p]
+            else:
+                now[2, p] += sign * powers[i, 2] * shares[i, p]
+            for row in range(3):
+                level[row, p, count - 1] = now[row, p]
+    return count
+
+
+@njit(cache=True, nogil=True)
+def hours_of(span: Floats, level: Floats, energy: Floats, edges_s: Floats, out: Floats) -> None:
+    """Energy of each hour, into ``out``."""
+    before = 0.0
+    j = 0
+    for h in range(out.size):
+        while j < span.size - 2 and span[j + 1] <= edges_s[h + 1]:
+            j += 1
+        after = energy[j] + level[j] * (edges_s[h + 1] - span[j])
+        out[h] = after - before
+        before = after
+
+
+@njit(cache=True, nogil=True)
+def worst_starts(
+    m: int, at: Floats, who: NDArray[np.int64], kind: NDArray[np.int64], span: Floats, level: Floats, powers: Floats,
+    shares: Floats, load_of: NDArray[np.int64], worst: Floats,
+) -> None:  # fmt: skip
+    """Each load's worst start, into ``worst`` (n, 4): W and VA beneath it, the moment's VA on the whole and its worst leg."""
+    places = shares.shape[1]
+    for e in range(m):
+        if kind[e] != START:
+            continue
+        i = who[e]
+        j = np.searchsorted(span, at[e], side="right") - 1
+        leg_va = 0.0
+        for p in range(places):
+            if places == 1 or (p > 0 and shares[i, p] > 0):
+                leg_va = max(leg_va, level[1, p, j] + level[2, p, j])
+        mine = worst[load_of[i]]
+        mine[0] = max(mine[0], level[0, 0, j] - powers[i, 0])
+        mine[1] = max(mine[1], level[1, 0, j] - powers[i, 1])
+        mine[2] = max(mine[2], level[1, 0, j] + level[2, 0, j])
+        mine[3] = max(mine[3], leg_va)
+
+
+@njit(cache=True, nogil=True)
 def outages(
-    watts: Floats, on_s: Floats, off_s: Floats, at_once_x: Floats, first_s: Floats, start_s: Floats, shares: Floats,
-    opens: Floats, closes: Floats, window_of: NDArray[np.int64], phase: Floats, dice: Floats,
-    dice_of: NDArray[np.int64], jitter: float, edges_s: Floats, spans_s: Floats, spell_share: float,
+    powers: Floats, times_s: Floats, shares: Floats, part_of: NDArray[np.int64], on_s: Floats, off_s: Floats,
+    at_once_x: Floats, first_s: Floats, opens: Floats, closes: Floats, window_of: NDArray[np.int64], phase: Floats,
+    dice: Floats, dice_of: NDArray[np.int64], jitter: float, edges_s: Floats, spans_s: Floats, spell_share: float,
 ) -> tuple[Floats, Floats, Floats, Floats, Floats, Floats]:  # fmt: skip
     """Step through each drawn outage and gather what it asks.
 
-    ``watts`` (n, 3): running W, running VA, what a start adds [VA] (0: none).
-    ``window_of`` and ``dice_of`` (n + 1) say which windows and dice are a
-    load's; ``phase`` is (draws, n), ``dice`` (draws, all, 2). Gives peaks
-    (draws, places, spans and VA over the first span), neutral difference [VA],
-    longest spell [s], energy by hour (draws, places, hours) [Ws], on-time
-    (draws, n) [s], and each load's worst start (draws, n, 4): W and VA
-    beneath it, the moment's VA on the whole and on its worst leg (−1: none).
+    ``powers`` (parts, 3): running W, running VA, what a start adds [VA] (0:
+    none); ``times_s`` (parts, 3): from, for, start length; ``shares`` (parts,
+    places). ``part_of``, ``window_of`` and ``dice_of`` (n + 1) say which
+    parts, windows and dice are a load's; ``phase`` is (draws, n), ``dice``
+    (draws, all, 2). Gives peaks (draws, places, spans and VA over the first
+    span), neutral difference [VA], longest spell [s], energy by hour (draws,
+    places, hours) [Ws], on-time (draws, parts) [s], and each load's worst
+    start (draws, n, 4; −1: none).
     """
     draws, n = phase.shape
     places = shares.shape[1]
     horizon_s = edges_s[-1]
-    hours = edges_s.size - 1
     peaks = np.zeros((draws, places, spans_s.size + 1))
     apart = np.zeros(draws)
     spell = np.zeros(draws)
-    by_hour = np.zeros((draws, places, hours))
-    stood = np.zeros((draws, n))
+    by_hour = np.zeros((draws, places, edges_s.size - 1))
+    stood = np.zeros((draws, shares.shape[0]))
     worst = np.full((draws, n, 4), -1.0)
+    load_of = np.zeros(shares.shape[0], dtype=np.int64)
+    most_parts = 1
+    for i in range(n):
+        load_of[part_of[i] : part_of[i + 1]] = i
+        most_parts = max(most_parts, part_of[i + 1] - part_of[i])
     room = dice.shape[1] * 3 + n * 30
     out = np.zeros((room, 2))
-    at = np.zeros(room * 4 + 2)
-    who = np.zeros(room * 4 + 2, dtype=np.int64)
-    kind = np.zeros(room * 4 + 2, dtype=np.int64)
+    at = np.zeros(room * 4 * most_parts + 2)
+    who = np.zeros(at.size, dtype=np.int64)
+    kind = np.zeros(at.size, dtype=np.int64)
     for d in range(draws):
         m = 0
         for i in range(n):
@@ -145,74 +262,26 @@ def outages(
                 on_s[i], off_s[i], jitter, at_once_x[i], first_s[i], phase[d, i], dice[d, d0:d1],
                 opens[w0:w1], closes[w0:w1], horizon_s, out,
             )  # fmt: skip
-            for r in range(found):
-                low, high = out[r, 0], out[r, 1]
-                stood[d, i] += high - low
-                at[m], who[m], kind[m] = low, i, ON
-                at[m + 1], who[m + 1], kind[m + 1] = high, i, OFF
-                m += 2
-                if watts[i, 2] > 0:
-                    at[m], who[m], kind[m] = low, i, START
-                    at[m + 1], who[m + 1], kind[m + 1] = min(low + start_s[i], horizon_s), i, STARTED
-                    m += 2
+            m = changes_of(
+                out[:found], part_of[i], part_of[i + 1], powers, times_s, horizon_s, stood[d], at, who, kind, m
+            )
         order = np.argsort(at[:m], kind="mergesort")
         times = np.zeros(m + 2)
         level = np.zeros((3, places, m + 2))
-        now = np.zeros((3, places))
-        count = 1
-        for k in range(m):
-            e = order[k]
-            if at[e] > times[count - 1]:
-                times[count] = at[e]
-                count += 1
-            i = who[e]
-            for p in range(places):
-                if kind[e] == ON:
-                    now[0, p] += watts[i, 0] * shares[i, p]
-                    now[1, p] += watts[i, 1] * shares[i, p]
-                elif kind[e] == OFF:
-                    now[0, p] -= watts[i, 0] * shares[i, p]
-                    now[1, p] -= watts[i, 1] * shares[i, p]
-                elif kind[e] == START:
-                    now[2, p] += watts[i, 2] * shares[i, p]
-                else:
-                    now[2, p] -= watts[i, 2] * shares[i, p]
-                for row in range(3):
-                    level[row, p, count - 1] = now[row, p]
+        count = levels_of(m, at, who, kind, order, powers, shares, times, level)
         if times[count - 1] < horizon_s:
             times[count] = horizon_s
             count += 1
         span = times[:count]
         for p in range(places):
-            energy = energies(span, level[0, p, :count])
+            w, va = level[0, p, :count], level[1, p, :count]
+            energy = energies(span, w)
             for s in range(spans_s.size):
-                peaks[d, p, s] = highest_mean(span, level[0, p, :count], energy, spans_s[s])
-            va = level[1, p, :count]
+                peaks[d, p, s] = highest_mean(span, w, energy, spans_s[s])
             peaks[d, p, spans_s.size] = highest_mean(span, va, energies(span, va), spans_s[0])
-            before = 0.0
-            j = 0
-            for h in range(hours):
-                while j < count - 2 and span[j + 1] <= edges_s[h + 1]:
-                    j += 1
-                after = energy[j] + level[0, p, j] * (edges_s[h + 1] - span[j])
-                by_hour[d, p, h] = after - before
-                before = after
+            hours_of(span, w, energy, edges_s, by_hour[d, p])
         spell[d] = longest_spell(span, level[0, 0, :count], spell_share * peaks[d, 0, 0])
         if places == 3:
-            for k in range(count):
-                apart[d] = max(apart[d], abs(level[1, 1, k] - level[1, 2, k]))
-        for k in range(m):
-            e = order[k]
-            if kind[e] != START:
-                continue
-            i = who[e]
-            j = np.searchsorted(span, at[e], side="right") - 1
-            leg_va = 0.0
-            for p in range(places):
-                if places == 1 or (p > 0 and shares[i, p] > 0):
-                    leg_va = max(leg_va, level[1, p, j] + level[2, p, j])
-            worst[d, i, 0] = max(worst[d, i, 0], level[0, 0, j] - watts[i, 0])
-            worst[d, i, 1] = max(worst[d, i, 1], level[1, 0, j] - watts[i, 1])
-            worst[d, i, 2] = max(worst[d, i, 2], level[1, 0, j] + level[2, 0, j])
-            worst[d, i, 3] = max(worst[d, i, 3], leg_va)
+            apart[d] = np.abs(level[1, 1, :count] - level[1, 2, :count]).max()
+        worst_starts(m, at, who, kind, span, level, powers, shares, load_of, worst[d])
     return peaks, apart, spell, by_hour, stood, worst

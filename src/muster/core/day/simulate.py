@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..brief import Brief, BringUp
-from ..loads import COLD_PICKUP_X, Load, start_order
+from ..loads import COLD_PICKUP_X, Load, Part, in_weather, start_order
 from ..quantities import Grade, worst_grade
 from .demand import DRAWS, SEED, DayDemand, Simulate, StartDemand
 from .kernel import outages
@@ -42,6 +42,8 @@ def _windows(load: Load, brief: Brief, horizon_s: float) -> tuple[Floats, Floats
 
 def _most_cycles(load: Load, horizon_s: float) -> int:
     """How many cycles of a load an outage can hold at most."""
+    if load.duty.once:
+        return int(np.ceil(horizon_s / 3600)) + 1
     if not load.duty.cycles:
         return 1
     shortest_s = (load.duty.on_min + load.duty.off_min) * 60 * (1 - JITTER)
@@ -75,7 +77,8 @@ def simulate(loads: Sequence[Load], brief: Brief, draws: int = DRAWS, seed: int 
     """Simulate an outage ``draws`` times and say what the home asks of a source.
 
     Each load runs by its duty (random phase, ±20 % a cycle) within its hours;
-    loads that run by themselves call at once at the beginning, the thermostatic
+    a load with its weather set, as its duty is at the site's temperature; loads
+    that run by themselves call at once at the beginning, the thermostatic
     ones for three times their usual first on-time. Between changes nothing moves, so sums are
     exact. Apparent powers are added as plain numbers, never less than their
     phasor sum. The same seed gives the same result, whatever the order of the
@@ -85,7 +88,8 @@ def simulate(loads: Sequence[Load], brief: Brief, draws: int = DRAWS, seed: int 
     ----------
     docs/method.md; cold pick-up and jitter are trade figures.
     """
-    loads = sorted(loads, key=lambda load: load.key)
+    sited = (in_weather(load, brief.site.temp_c) for load in loads)
+    loads = sorted((load for load in sited if load is not None), key=lambda load: load.key)
     if not loads:
         return _gathered(loads, brief, _nothing(brief), draws, seed)
     parts = [
@@ -120,28 +124,34 @@ def _outages(loads: Sequence[Load], brief: Brief, draws: int, rngs: Sequence[np.
     rolled = [rng.uniform(-1, 1, (draws, 2 * count + 1)) for rng, count in zip(rngs, counts, strict=True)]
     dice = np.concatenate([part[:, 1:].reshape(draws, -1, 2) for part in rolled], axis=1)
     phase = np.stack([(part[:, 0] + 1) / 2 for part in rolled], axis=1)
-    starts = [load.has_start(brief.system.hz) for load in loads]
-    extra = [load.start_total_va - load.run_va if start else 0.0 for load, start in zip(loads, starts, strict=True)]
     called = [
         load.calls_at_once and opens.size > 0 and opens[0] == 0 for load, (opens, _) in zip(loads, windows, strict=True)
     ]
     once_x = [
         (COLD_PICKUP_X if load.duty.cycles else 1.0) if call else 0.0 for load, call in zip(loads, called, strict=True)
     ]
+    parts = [load.running_parts for load in loads]
+    flat = [(load, part) for load, own in zip(loads, parts, strict=True) for part in own]
     gathered: Gathered = outages(
-        np.array([[load.run_w, load.run_va, va] for load, va in zip(loads, extra, strict=True)]),
+        np.array([[part.run_w, part.run_va, _start_extra_va(load, part, brief)] for load, part in flat]),
+        np.array([[part.from_s, np.inf if part.for_s is None else part.for_s, part.start_s] for _, part in flat]),
+        np.array([_shares(load, brief) for load, _ in flat]),
+        np.cumsum([0, *(len(own) for own in parts)]),
         np.array([load.duty.on_min * 60.0 for load in loads]),
-        np.array([load.duty.off_min * 60.0 for load in loads]),
+        np.array([-1.0 if load.duty.once else load.duty.off_min * 60.0 for load in loads]),
         np.array(once_x),
         np.array(_first_times(loads, brief.bring_up)),
-        np.array([load.start_s for load in loads]),
-        np.array([_shares(load, brief) for load in loads]),
         np.concatenate([opens for opens, _ in windows]),
         np.concatenate([closes for _, closes in windows]),
         np.cumsum([0, *(opens.size for opens, _ in windows)]),
         phase, dice, np.cumsum([0, *counts]), JITTER, _edges_s(brief), np.array([PEAK_MEAN_S, HOUR_S]), SPELL_SHARE,
     )  # fmt: skip
     return gathered
+
+
+def _start_extra_va(load: Load, part: Part, brief: Brief) -> float:
+    """What a part's start adds [VA]; 0 where it lasts less than a cycle or the load has none."""
+    return part.start_extra_va if load.has_start(brief.system.hz) and part.start_s * brief.system.hz >= 1 else 0.0
 
 
 def _nothing(brief: Brief) -> Gathered:
@@ -179,11 +189,20 @@ def _gathered(loads: Sequence[Load], brief: Brief, gathered: Gathered, draws: in
         hour_p50_wh=tuple(np.percentile(whole, 50, axis=0).tolist()),
         hour_p90_wh=tuple(np.percentile(whole, 90, axis=0).tolist()),
         leg_hour_wh=tuple(tuple(hours[:, leg].mean(axis=0).tolist()) for leg in legs),
-        load_wh={load.key: load.run_w * float(s) / 3600 for load, s in zip(loads, on_s, strict=True)},
+        load_wh=_wh_by_load(loads, on_s),
         starts=tuple(_start_demand(load, worst[:, i]) for i, load in enumerate(loads) if (worst[:, i, 2] >= 0).any()),
         all_at_once_va=sum(load.start_total_va for load in loads if first in load.hours and load.calls_at_once),
         grade=worst_grade(*(load.run_grade for load in loads)) if loads else Grade.D,
     )
+
+
+def _wh_by_load(loads: Sequence[Load], on_s: Floats) -> dict[str, float]:
+    """Mean energy by load: each part's watts for the time it stood."""
+    owners = [(load.key, part.run_w) for load in loads for part in load.running_parts]
+    found = dict.fromkeys((load.key for load in loads), 0.0)
+    for (key, run_w), seconds in zip(owners, on_s, strict=True):
+        found[key] += run_w * float(seconds) / 3600
+    return found
 
 
 def _start_demand(load: Load, worst: Floats) -> StartDemand:

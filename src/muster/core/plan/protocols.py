@@ -39,7 +39,7 @@ def start_steps(loads: Sequence[Load], hz: float) -> tuple[Step, ...]:
     for motor in motors:
         name = short_name(motor)
         steps.append(Step(f"{name}, alone", (motor.key,), None, motor.run_w, ask=ask))
-    base = tuple(load.key for load in loads if not load.duty.cycles and load not in motors)
+    base = tuple(load.key for load in loads if load.duty.throughout and load not in motors)
     for motor in motors:
         name = short_name(motor)
         steps.append(Step(f"{name}, on base load", (*base, motor.key), None, None, ask=ask))
@@ -197,7 +197,7 @@ def waveform_steps(home: Home, source: Source) -> tuple[Step, ...]:
 
 def transfer_steps(home: Home, source: Source) -> tuple[Step, ...]:
     """Mains off, the source takes over; and back."""
-    on = tuple(load.key for load in _tested(home) if not load.duty.cycles)
+    on = tuple(load.key for load in _tested(home) if load.duty.throughout)
     ask = "Say the gap in milliseconds if an instrument saw it, and what noticed."
     return (
         Step("on the mains, as the house lives", on, ask="Read volts; note what is on."),

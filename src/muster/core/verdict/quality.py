@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from ..brief import Wiring
 from ..findings.noise_walk import LOADED
 from ..gates import connection_gates
-from ..loads import THD_LIMIT_PCT, Wave, short_name
+from ..loads import THD_LIMIT_PCT, Load, Wave, short_name
 from ..noise import at_distance
 from ..quantities import THIN, Bound, Grade, Value, number, plain
 from ..supply import Leg
@@ -17,9 +17,7 @@ from .case import Case
 from .requirement import Evidence, Margin, Requirement, Status, not_asked, room, status_of, unproven
 
 STEADY_V_PCT = 10.0
-"""Motors stand ±10 % of nominal voltage (NEMA MG 1-12.44)."""
-STEADY_HZ_PCT = 5.0
-"""Motors stand ±5 % of nominal frequency (NEMA MG 1-12.44)."""
+"""Below this much under nominal, electronics call it a dip (ITIC envelope)."""
 ITIC_DIP = ((0.02, 0.0), (0.5, 70.0), (10.0, 80.0))
 """Dips that electronics stand: up to s seconds, not below pct of nominal (ITIC envelope)."""
 CLAIMED_NOISE_AT_M = 7.0
@@ -36,25 +34,48 @@ def _peak_on(case: Case, leg: Leg) -> float:
     return case.demand.leg_w[int(leg.value) - 1]
 
 
+@dataclass(frozen=True)
+class Fussiest:
+    """The tightest figure among the loads, and whose it is."""
+
+    pct: float
+    load: Load
+
+    @property
+    def words(self) -> str:
+        """Whose it is, in words."""
+        return f"the {short_name(self.load)} stands {number(self.pct)}{THIN}%"
+
+
+def fussiest(case: Case, name: str) -> Fussiest | None:
+    """The load that stands least of ``v_low_pct``, ``v_high_pct``, ``hz_pct`` or ``gap_ms``; None if none minds."""
+    found = [Fussiest(value, load) for load in case.home.loads if (value := getattr(load, name)) is not None]
+    return min(found, key=lambda one: one.pct, default=None)
+
+
 def voltage(case: Case) -> Requirement:
-    """Steady voltage: from no load to the home's peak, against ±10 % of nominal."""
+    """Steady voltage: from no load to the home's peak, against what the loads stand either way."""
     system = case.home.brief.system
-    low, high = (system.v_nominal * (1 + sign * STEADY_V_PCT / 100) for sign in (-1, 1))
-    demand = f"{low:g}–{high:g}{THIN}V"
+    under, over = fussiest(case, "v_low_pct"), fussiest(case, "v_high_pct")
+    limits = [
+        (system.v_nominal * (1 + sign * who.pct / 100), sign < 0, who) for sign, who in ((-1, under), (1, over)) if who
+    ]
+    if not limits:
+        return not_asked("voltage", "Voltage, steady", "Nothing in the roll minds the volts.")
+    low, high = (next((v for v, is_low, _ in limits if is_low == wanted), None) for wanted in (True, False))
+    demand = _window(low, high, "V")
     rows = []
     for leg in system.leg_names:
         fit = case.regulation(leg)
         if fit is None:
             continue
-        peak_w = _peak_on(case, leg)
-        ends = [
-            (room(low, fit.line.at(w), fit.u_at(w), "v", below=False), fit.line.at(w), w) for w in (0.0, peak_w)
-        ] + [(room(high, fit.line.at(w), fit.u_at(w), "v", below=True), fit.line.at(w), w) for w in (0.0, peak_w)]
-        margin, volts, w = min(ends, key=lambda end: end[0].value)
-        rows.append((margin, volts, w, fit, leg))
+        for w in (0.0, _peak_on(case, leg)):
+            for limit, is_low, who in limits:
+                margin = room(limit, fit.line.at(w), fit.u_at(w), "v", below=not is_low)
+                rows.append((margin, fit.line.at(w), w, fit, leg, who))
     if not rows:
         return unproven("voltage", "Voltage, steady", demand, "No volts read against load yet.", "ladder")
-    margin, volts, w, fit, leg = min(rows, key=lambda row: row[0].value)
+    margin, volts, w, fit, leg, who = min(rows, key=lambda row: row[0].value)
     grade = Grade.A if fit.line.reaches(w) else Grade.B
     beyond = "" if grade is Grade.A else f" (read only to {plain(fit.line.x_high, 'w')}, the line drawn on)"
     where = f" on {leg.words}" if system.legs == 2 else ""
@@ -71,12 +92,18 @@ def voltage(case: Case) -> Requirement:
         (
             *fit.finding.workings,
             Working(
-                "margin = distance to the nearer of ±10 %", f"{number(low)} and {number(high)} V", str(margin),
-                "NEMA MG 1",
+                "margin = distance to the nearer limit", f"{demand}; {who.words}", str(margin),
+                "what its kind stands, or what was said of it; NEMA MG 1",
             ),
         ),
         fit.finding.seqs,
     )  # fmt: skip
+
+
+def _window(low: float | None, high: float | None, unit: str) -> str:
+    if low is None or high is None:
+        return f"≥ {low:g}{THIN}{unit}" if low is not None else f"≤ {high:g}{THIN}{unit}"
+    return f"{low:g}–{high:g}{THIN}{unit}"
 
 
 def dips(case: Case) -> Requirement:
@@ -121,10 +148,12 @@ def dips(case: Case) -> Requirement:
 
 
 def frequency(case: Case) -> Requirement:
-    """Frequency from no load to the home's peak, against ±5 % of nominal."""
-    hz = case.home.brief.system.hz
-    low, high = hz * (1 - STEADY_HZ_PCT / 100), hz * (1 + STEADY_HZ_PCT / 100)
-    demand = f"{low:g}–{high:g}{THIN}Hz"
+    """Frequency from no load to the home's peak, against what the fussiest load stands."""
+    hz, who = case.home.brief.system.hz, fussiest(case, "hz_pct")
+    if who is None:
+        return not_asked("frequency", "Frequency", "Nothing in the roll minds the hertz.")
+    low, high = hz * (1 - who.pct / 100), hz * (1 + who.pct / 100)
+    demand = _window(low, high, "Hz")
     fit = case.droop
     if fit is None:
         return unproven("frequency", "Frequency", demand, "No hertz read against load yet.", "ladder")
@@ -157,13 +186,13 @@ def waveform(case: Case) -> Requirement:
     order = (Wave.SINE, Wave.ROUGH, Wave.STEPPED)
     if not case.home.loads:
         return not_asked("waveform", "Waveform", "No loads in the roll.")
-    fussiest = min(case.home.loads, key=lambda load: order.index(load.kind_figures.wave))
-    need, claims = fussiest.kind_figures.wave, case.source.claims
+    pickiest = min(case.home.loads, key=lambda load: order.index(load.wave))
+    need, claims = pickiest.wave, case.source.claims
     if need is Wave.STEPPED:
         return not_asked("waveform", "Waveform", "Nothing in the roll minds the waveform.")
     limit = THD_LIMIT_PCT[need]
     demand = f"{need}, THD ≤ {limit:g}{THIN}%"
-    who = f"the {short_name(fussiest)} wants it"
+    who = f"the {short_name(pickiest)} wants it"
     if claims.wave is Wave.STEPPED:
         gap = Margin(-1.0, -1.0, -1.0, "pt")
         return Requirement(
@@ -181,10 +210,23 @@ def waveform(case: Case) -> Requirement:
 
 
 def transfer(case: Case) -> Requirement:
-    """Transfer: the gap when the source takes over; by hand nobody asks."""
+    """Transfer: the gap when the source takes over, against the shortest break that a load notices."""
+    label = "Transfer"
     if case.home.brief.wiring is not Wiring.AUTOMATIC:
-        return not_asked("transfer", "Transfer", "Connected by hand, so the house is dark until then.")
-    return unproven("transfer", "Transfer", "gap in ms", "The gap has not been measured.", "transfer")
+        return not_asked("transfer", label, "Connected by hand, so the house is dark until then.")
+    who = fussiest(case, "gap_ms")
+    if who is None:
+        return not_asked("transfer", label, "Nothing in the roll minds a break.")
+    demand, claimed = f"gap ≤ {plain(who.pct, 'ms')}", case.source.claims.transfer_ms
+    whose = f"the {short_name(who.load)} notices more"
+    if claimed is None:
+        return unproven("transfer", label, demand, f"The gap has not been measured; {whose}.", "transfer")
+    margin = room(who.pct, claimed, None, "ms", below=True)
+    status = status_of(margin, Evidence(Grade.C))
+    return Requirement(
+        "transfer", label, demand, plain(claimed, "ms"), margin, Grade.C, status, f"By the booklet; {whose}.",
+        "transfer" if status is Status.NOT_PROVEN else "",
+    )  # fmt: skip
 
 
 def noise(case: Case) -> list[Requirement]:

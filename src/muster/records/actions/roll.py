@@ -10,7 +10,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from muster.core.errors import MusterError
-from muster.core.loads import Load
+from muster.core.loads import Load, LoadFigure, with_figures, without_figure
 from muster.core.rollline import RollLine, parse_roll_line
 from muster.core.supply import Leg
 from muster.records import bridge
@@ -86,6 +86,33 @@ def edit_load(row: LoadRow, load: Load, who: AbstractUser) -> LoadRow:
         )  # fmt: skip
     with changing(row, f"{row.name} changed", who):
         bridge.fill_load(row, replace(load, key=row.key)).save()
+    row.job.save(update_fields=["changed_at"])
+    return row
+
+
+def add_known(row: LoadRow, figures: Iterable[LoadFigure], who: AbstractUser) -> LoadRow:
+    """Add what is known of a load; the plans go by the best of it from now on."""
+    load = with_figures(bridge.load_of(row), *figures)
+    with changing(row, f"more known of {row.name}", who):
+        bridge.fill_load(row, load).save()
+    row.job.save(update_fields=["changed_at"])
+    return row
+
+
+def strike_known(row: LoadRow, index: int, who: AbstractUser) -> LoadRow:
+    """Strike one figure of a load.
+
+    Raises
+    ------
+    MusterError
+        If there is no such figure, or it is the only one of its quantity.
+    """
+    load = bridge.load_of(row)
+    struck = without_figure(load, index)
+    if struck == load:
+        raise MusterError("this one stays", where="figure", want="another figure to go by first")
+    with changing(row, f"a figure of {row.name} struck", who):
+        bridge.fill_load(row, struck).save()
     row.job.save(update_fields=["changed_at"])
     return row
 

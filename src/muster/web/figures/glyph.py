@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from muster.core.loads import Load
+from muster.core.loads.parts import level_at, start_moment
 from muster.core.quantities import plain
 
 WIDTH, HEIGHT = 96, 24
@@ -27,21 +28,33 @@ def draw_glyph(load: Load, highest_va: float) -> Glyph:
     """Draw a load's shape; ``highest_va`` is the highest start in the job, which fills the height.
 
     Heights go by the square root, so that a router can be seen beside a
-    pump; widths show the share of time on over two cycles.
+    pump; widths show the share of time on over two cycles. A load in parts
+    rises and falls by them, each with its own spike.
     """
-    run_y = _y(load.run_va, highest_va)
-    start_y = _y(load.start_total_va, highest_va)
-    spikes = load.start_s > 0 and load.start_total_va > 1.05 * load.run_va
     on = max(SPIKE + 2, CYCLE * load.duty.share)
-    parts = [f"M0 {FLOOR}"]
+    path = [f"M0 {FLOOR}"]
     for x in (2.0, 2.0 + CYCLE) if load.duty.cycles else (2.0,):
-        end = round(x + (on if load.duty.cycles else WIDTH - 4), 1)
-        parts.append(f"H{x}")
-        if spikes:
-            parts.append(f"V{start_y}H{round(x + SPIKE, 1)}")
-        parts.append(f"V{run_y}H{end}V{FLOOR}")
-    parts.append(f"H{WIDTH}")
-    return Glyph("".join(parts), _words(load))
+        path.append(f"H{x}")
+        path += _one_call(load, highest_va, x, on if load.duty.cycles else WIDTH - 4)
+    path.append(f"H{WIDTH}")
+    return Glyph("".join(path), _words(load))
+
+
+def _one_call(load: Load, highest_va: float, x: float, wide: float) -> list[str]:
+    """A call's levels from ``x`` on, squeezed into its width, and down again."""
+    parts = load.running_parts
+    edges = sorted({0.0, *(p.from_s for p in parts), *(p.end_s for p in parts if p.for_s is not None)})
+    call_s = max(load.duty.on_min * 60, edges[-1] + 1) if load.duty.cycles else max(60.0, edges[-1] * 1.3)
+    drawn = []
+    for edge in edges:
+        at = round(x + wide * edge / call_s, 1)
+        level = level_at(parts, edge, "run_va")
+        spike = max((start_moment(parts, p) for p in parts if p.from_s == edge and p.start_extra_va > 0), default=0.0)
+        drawn.append(f"H{at}")
+        if spike > 1.05 * level and any(p.start_s > 0 for p in parts if p.from_s == edge):
+            drawn.append(f"V{_y(spike, highest_va)}H{round(min(at + SPIKE, x + wide), 1)}")
+        drawn.append(f"V{_y(level, highest_va)}")
+    return [*drawn, f"H{round(x + wide, 1)}V{FLOOR}"]
 
 
 def _y(va: float, highest_va: float) -> float:
@@ -50,5 +63,4 @@ def _y(va: float, highest_va: float) -> float:
 
 
 def _words(load: Load) -> str:
-    rhythm = f"{load.duty.on_min:g} min on, {load.duty.off_min:g} min off" if load.duty.cycles else "throughout"
-    return f"starts at {plain(load.start_total_va, 'va')}, runs at {plain(load.run_va, 'va')}, {rhythm}"
+    return f"starts at {plain(load.start_total_va, 'va')}, runs at {plain(load.run_va, 'va')}, {load.duty.words}"

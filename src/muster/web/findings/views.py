@@ -12,8 +12,8 @@ from muster.core.findings import Finding, SessionFindings
 from muster.core.findings.collect import TOPICS
 from muster.core.findings.lines import LoadLine
 from muster.core.limits import limits_of
+from muster.core.loads.kinds import MOTOR_HZ_PCT, MOTOR_V_PCT
 from muster.core.sessions import PROTOCOLS
-from muster.core.verdict.quality import STEADY_HZ_PCT, STEADY_V_PCT
 from muster.formats.tables import findings_table, ladder_table, line_table
 from muster.records import bridge
 from muster.records.actions.sessions import checks_on, live_sessions
@@ -38,7 +38,7 @@ class Chapter:
 
 
 def _figure(fit: LoadLine) -> LineFigure:
-    return draw_line(fit, STEADY_HZ_PCT if fit.unit == "hz" else STEADY_V_PCT)
+    return draw_line(fit, MOTOR_HZ_PCT if fit.unit == "hz" else MOTOR_V_PCT)
 
 
 def _topics(found: SessionFindings) -> list[tuple[str, list[Finding]]]:

@@ -13,17 +13,22 @@ from django.views.decorators.http import require_POST
 from django_htmx.http import HttpResponseClientRefresh
 
 from muster.core.errors import MusterError
-from muster.core.loads import TIERS, Load
+from muster.core.kit import Kit
+from muster.core.limits import limits_of
+from muster.core.loads import TIERS, Load, Stood, in_weather, known_figures, stood_on
 from muster.core.shelf import SHELF
-from muster.formats.tables import roll_table
+from muster.core.softstart import compare_soft, told_by_source
+from muster.formats.tables import call_table, roll_table
 from muster.records import bridge
 from muster.records.actions import roll as actions
+from muster.records.actions.kit import kit_at_hand
 from muster.records.models import Job, LoadRow
+from muster.web.figures.call import draw_call
 from muster.web.figures.glyph import Glyph, draw_glyph
 from muster.web.ui.answers import csv_file
-from muster.web.ui.frame import get_job, stage_page
+from muster.web.ui.frame import get_job, live_sources, stage_page
 
-from .forms import LoadForm, initial_of
+from .forms import KnownForm, LoadForm, WholeLoadForm, initial_of, known_initial
 
 
 @dataclass(frozen=True)
@@ -96,21 +101,87 @@ def _row(job: Job, load_id: int) -> LoadRow:
 
 
 def edit(request: HttpRequest, job_id: int, load_id: int) -> HttpResponse:
-    """A load's form, inside its row for htmx, else a page of its own."""
+    """A load's short form inside its row for htmx; in full on a page of its own."""
     job = get_job(job_id)
     row = _row(job, load_id)
     load = bridge.load_of(row)
-    form = LoadForm(request.POST or None, initial=initial_of(load), system=bridge.brief_of(job).system)
+    kind = LoadForm if request.htmx else WholeLoadForm
+    form = kind(request.POST or None, initial=initial_of(load), system=bridge.brief_of(job).system)
     if request.method == "POST" and form.is_valid():
         value = form.load(load)
         saved = form.build(lambda: actions.edit_load(row, value, request.user)) if value is not None else None
         if saved is not None:
             url = f"{reverse('roll', args=[job.pk])}?added={row.pk}#load-{row.pk}"
             return HttpResponseClientRefresh() if request.htmx else redirect(url)
-    context = {"form": form, "row": row, "load": load, "job": job}
     if request.htmx:
+        context = {"form": form, "row": row, "load": load, "job": job}
         return render(request, "roll/edit_row.html", context, status=422 if form.errors else 200)
-    return stage_page(request, job, "roll", "roll/edit.html", context, 422 if form.errors else 200)
+    return _load_page(request, job, row, form=form)
+
+
+def _load_page(request: HttpRequest, job: Job, row: LoadRow, **more: Any) -> HttpResponse:
+    """The load in full: its call, what it rests on, a soft starter, and its forms."""
+    load, brief = bridge.load_of(row), bridge.brief_of(job)
+    sources = [bridge.source_of(one) for one in live_sources(job)]
+    limits = [limits_of(source, brief.system, brief.site) for source in sources]
+    ways = compare_soft(load, limits, brief.system)
+    context = {
+        "row": row,
+        "load": load,
+        "call": draw_call(load),
+        "stood": _stood(load),
+        "sited": in_weather(load, brief.site.temp_c),
+        "outside_c": brief.site.temp_c,
+        "ways": ways,
+        "soft_told": told_by_source(ways, [source.name for source in sources]),
+        "form": WholeLoadForm(initial=initial_of(load), system=brief.system),
+        "known": KnownForm(initial=known_initial(load, brief.system), kit=_kit(request)),
+        **more,
+    }
+    wrong = context["form"].errors or context["known"].errors
+    return stage_page(request, job, "roll", "roll/edit.html", context, 422 if wrong else 200)
+
+
+def _stood(load: Load) -> list[tuple[int | None, Stood]]:
+    """Every figure with the place by which it can be struck; the computed one has none."""
+    kept = known_figures(load)
+    return [(None if one.computed else kept.index(one.figure), one) for one in stood_on(load)]
+
+
+def call_csv(request: HttpRequest, job_id: int, load_id: int) -> HttpResponse:
+    """A load's call, part by part."""
+    load = bridge.load_of(_row(get_job(job_id), load_id))
+    return csv_file(call_table(load), f"{load.name} call")
+
+
+def _kit(request: HttpRequest) -> Kit:
+    return Kit(kit_at_hand(request.user))
+
+
+@require_POST
+def known(request: HttpRequest, job_id: int, load_id: int) -> HttpResponse:
+    """Add what was read off a plate or a meter."""
+    job = get_job(job_id)
+    row = _row(job, load_id)
+    form = KnownForm(request.POST, kit=_kit(request))
+    figures = form.figures(bridge.load_of(row)) if form.is_valid() else None
+    if figures is None:
+        return _load_page(request, job, row, known=form)
+    actions.add_known(row, figures, request.user)
+    return redirect(f"{reverse('roll-edit', args=[job.pk, row.pk])}#rests")
+
+
+@require_POST
+def strike(request: HttpRequest, job_id: int, load_id: int) -> HttpResponse:
+    """Strike one figure of a load."""
+    job = get_job(job_id)
+    row = _row(job, load_id)
+    index = request.POST.get("index", "")
+    try:
+        actions.strike_known(row, int(index) if index.isdigit() else -1, request.user)
+    except MusterError as error:
+        messages.error(request, _plain_words(error))
+    return redirect(f"{reverse('roll-edit', args=[job.pk, row.pk])}#rests")
 
 
 @require_POST

@@ -1,0 +1,34 @@
+"""Duty on another day than the one it was seen on."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from ..trade.heat import duty_at
+from .load import Load
+
+LEAST_SHARE = 0.001
+"""Below this share a thermostatic load does not call at all."""
+DAY_MIN = 24.0 * 60
+
+
+def in_weather(load: Load, outside_c: float) -> Load | None:
+    """The load as it runs with ``outside_c`` outdoors; None if it would not call at all.
+
+    On-times stay and the pauses change, until it runs throughout:
+    ``duty₂ = min(1, duty₁ · ΔT₂ / ΔT₁)``. A load with no weather set, or no
+    rhythm, is as it was.
+
+    References
+    ----------
+    Heat flow in proportion to the difference of temperature; physics.md section 1.
+    """
+    if load.weather is None or not load.duty.cycles:
+        return load
+    share = duty_at(load.duty.share, load.weather.kept_c, load.weather.seen_c, outside_c)
+    if share < LEAST_SHARE:
+        return None
+    off_min = load.duty.on_min * (1 / share - 1)
+    if off_min > DAY_MIN:
+        return None
+    return replace(load, duty=replace(load.duty, off_min=off_min))
