@@ -11,7 +11,7 @@ from muster.core.loads.evidence import from_code_letter, from_locked_rotor
 from muster.core.quantities import Grade
 from muster.core.sessions import Conditions
 from muster.core.shelf import BOILER_PARTS
-from muster.core.sources import Claims, Site, Source, SourceKind, Wires
+from muster.core.sources import Claims, PairSchool, Share, Site, Source, SourceKind, Unit, Wires
 from muster.core.supply import SYSTEMS, Leg
 from muster.formats.jobfile import JobFile, SourceRecord
 from muster.formats.jobzip import JobPackage
@@ -25,8 +25,8 @@ HAND = Caller.HAND
 DAYTIME = tuple(range(6, 22))
 SYSTEM = SYSTEMS["split-120-240-60"]
 PUMP = with_figures(
-    Load("1", "borehole pump", "motor_loaded", 1150, 0.80, Leg.BOTH, Tier.MUST, Duty(3, 27)),
-    LoadFigure("run_w", 1150, Basis.MEASURED), from_code_letter("G", 1.0), from_locked_rotor(240, 50),
+    Load("1", "borehole pump", "motor_loaded", 1150, 0.80, Leg.BOTH, Tier.MUST, Duty(3, 27), run_grade=Grade.A),
+    LoadFigure("run_w", 1150, Basis.SHELF, "borehole pump, one horse"), from_code_letter("G", 1.0), from_locked_rotor(240, 50),
 )  # fmt: skip
 BOILER = Load(
     "2", "oil boiler", "furnace", 320, 0.80, Leg.ONE, Tier.MUST, Duty(12, 18), run_grade=Grade.A, parts=BOILER_PARTS,
@@ -87,6 +87,8 @@ PAIR = Source(
         tank_l=9, stored_fuel_l=40, half_load_lph=1.3, full_load_lph=2.4,
     ),
     note="A 2.2 kW and a 3.0 kW unit of unlike age on one parallel kit.",
+    units=(Unit("the elder unit", 2200, 2500), Unit("the younger unit", 3000, 3600)), school=PairSchool.MEASURED,
+    shares=(Share(4.4, 2.0, 2.4), Share(8.7, 3.7, 5.0), Share(14.2, 5.8, 8.4)),
 )  # fmt: skip
 HYBRID = Source(
     "the hybrid inverter",

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+from .pairs import chosen
 from .quantities import THIN, Grade, number, plain
-from .sources import Claims, Site, Source, SourceKind, derate
+from .sources import PairSchool, Site, Source, SourceKind, derate
 from .supply import Leg, System
 from .trade.leads import ampacity_a, lead_named
 
@@ -43,18 +44,17 @@ def limits_of(source: Source, system: System, site: Site, *, sun: bool = False) 
     share = derate(source.kind, claims.fuel, site).share
     left = "" if share > 0.9995 else f", {number(share * 100)}{THIN}% left here"
     surge = plain(claims.surge_s, "s") if claims.surge_s else "time not said"
-    found = [Limit("continuous", "continuous", claims.cont_w * share, None, "plate" + left, Grade.C)]
+    by, grade = source.basis, source.claim_grade
+    found = [Limit("continuous", "continuous", claims.cont_w * share, None, by + left, grade)]
     if claims.surge_w is not None:
-        found.append(
-            Limit(
-                "surge", "surge", claims.surge_w * share, None, f"plate, {surge}{left}", Grade.C, claims.surge_s or 0.0
-            )
-        )
+        basis = f"{by}, {surge}{left}"
+        found.append(Limit("surge", "surge", claims.surge_w * share, None, basis, grade, claims.surge_s or 0.0))
+    found += _pair(source, system, share)
     if not sun:
         found += _battery_only(source)
     found += _dc_limits(source)
     if system.legs == 2:
-        found += _leg_limits(claims, system, share, left, surge)
+        found += _leg_limits(source, system, share, left, surge)
     return (*found, *_wired_limits(source, system))
 
 
@@ -63,7 +63,7 @@ def _battery_only(source: Source) -> list[Limit]:
     w = source.claims.battery_only_w
     if w is None or source.kind is not SourceKind.HYBRID:
         return []
-    return [Limit("battery_only", "battery alone", w, None, "plate, without sun", Grade.C)]
+    return [Limit("battery_only", "battery alone", w, None, f"{source.basis}, without sun", source.claim_grade)]
 
 
 def _dc_limits(source: Source) -> list[Limit]:
@@ -90,18 +90,33 @@ def _dc_limits(source: Source) -> list[Limit]:
     return found
 
 
-def _leg_limits(claims: Claims, system: System, share: float, left: str, surge: str) -> list[Limit]:
+def _pair(source: Source, system: System, share: float) -> list[Limit]:
+    """What two units carry together, by the school chosen."""
+    pair = chosen(source, system)
+    if pair is None or pair.w is None:
+        return []
+    basis = f"{pair.school.words}: {pair.basis}"
+    found = [Limit("pair", "the pair", pair.w * share, None, basis, pair.grade)]
+    if pair.surge_w is not None:
+        seconds = source.claims.surge_s or 0.0
+        found.append(
+            Limit("pair_surge", "the pair's surge", pair.surge_w * share, None, basis, source.claim_grade, seconds)
+        )
+    return found
+
+
+def _leg_limits(source: Source, system: System, share: float, left: str, surge: str) -> list[Limit]:
     """Limits of each leg of a split-phase source."""
-    basis = "plate, each leg" if claims.per_leg_w else "half the plate"
+    claims, by = source.claims, source.basis
+    basis = f"{by}, each leg" if claims.per_leg_w else f"half the {by}"
     per_leg = (claims.per_leg_w or claims.cont_w / 2) * share
     found = []
     for leg in system.leg_names:
-        found.append(Limit("continuous", "continuous", per_leg, leg, basis + left, Grade.C))
+        found.append(Limit("continuous", "continuous", per_leg, leg, basis + left, source.claim_grade))
         if claims.surge_w is not None:
             surge_w = per_leg * claims.surge_w / claims.cont_w
-            found.append(
-                Limit("surge", "surge", surge_w, leg, f"plate share, {surge}{left}", Grade.C, claims.surge_s or 0.0)
-            )
+            shared = f"{by} share, {surge}{left}"
+            found.append(Limit("surge", "surge", surge_w, leg, shared, source.claim_grade, claims.surge_s or 0.0))
     return found
 
 

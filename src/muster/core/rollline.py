@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from .errors import MusterError
@@ -70,7 +71,7 @@ def _kind_for(words: str) -> str:
     return next((kind for hint, kind in KIND_HINTS if hint in words), DEFAULT_KIND)
 
 
-def parse_roll_line(line: str, key: str, v_nominal: float) -> RollLine:
+def parse_roll_line(line: str, key: str, v_nominal: float, own: Iterable[ShelfLoad] = ()) -> RollLine:
     """Read a line into a load; what is not said comes from the shelf, else from its kind.
 
     Words in any order: watts (``130w``, ``1.2kw``), leg (``l1 l2 both``), tier
@@ -79,6 +80,8 @@ def parse_roll_line(line: str, key: str, v_nominal: float) -> RollLine:
     amps (``8.5a``), start (``start900va``), locked-rotor amps (``lra22a``),
     code letter and horsepower (``codeg 1.5hp``), at nominal volts, twice that
     across both legs; the rest is the name.
+
+    ``own`` are shelf entries of the assessor's, asked first.
 
     Raises
     ------
@@ -118,7 +121,7 @@ def parse_roll_line(line: str, key: str, v_nominal: float) -> RollLine:
     words = " ".join(name).strip(" ,;")
     if not words:
         raise MusterError("no name in this line", where="line", want="such as “chest freezer 130w l2”")
-    shelf = find_on_shelf(words)
+    shelf = find_on_shelf(words, own)
     if shelf is None and not {"run_w", "plate_a"} & set(found):
         raise MusterError(f"“{words}” is not on the shelf", where="line", want=f"say its watts too: “{words} 300w”")
     load = _load_from(words, key, v_nominal, found, shelf)

@@ -6,8 +6,9 @@ import math
 from dataclasses import dataclass, field
 from enum import StrEnum
 
-from .errors import require_above, require_between
+from .errors import OutOfRange, require_above, require_between
 from .loads import Wave
+from .quantities import Grade
 from .trade.leads import lead_named
 from .working import Working
 
@@ -125,15 +126,92 @@ class Wires:
                 lead_named(getattr(self, name), name)
 
 
+class PairSchool(StrEnum):
+    """How the capacity of two unlike units is taken."""
+
+    TWICE_SMALLER = "twice_smaller"
+    SUM = "sum"
+    MEASURED = "measured"
+
+    @property
+    def words(self) -> str:
+        """The school as it is written on screen."""
+        return {
+            "twice_smaller": "twice the smaller",
+            "sum": "sum of the ratings",
+            "measured": "where a measured share line meets a limit",
+        }[self.value]
+
+    @property
+    def follows(self) -> str:
+        """What follows from it."""
+        return {
+            "twice_smaller": "safe whatever the sharing, and gives away what the larger could do more",
+            "sum": "true only if each takes its share: the weaker may be over first",
+            "measured": "right for these two as they stood; read the shares again after any change",
+        }[self.value]
+
+
+@dataclass(frozen=True)
+class Share:
+    """How a pair shared one total: amps of the whole, of the first unit and of the second."""
+
+    total_a: float
+    one_a: float
+    other_a: float
+
+    def __post_init__(self) -> None:
+        require_above(self.total_a, 0, "shares")
+        for value in (self.one_a, self.other_a):
+            require_between(value, 0, 10_000, "shares")
+
+
+@dataclass(frozen=True)
+class Unit:
+    """One of two units in parallel: its continuous and surge watts."""
+
+    name: str
+    cont_w: float
+    surge_w: float | None = None
+
+    def __post_init__(self) -> None:
+        require_above(self.cont_w, 0, "cont_w")
+        if self.surge_w is not None:
+            require_between(self.surge_w, self.cont_w, 10 * self.cont_w, "surge_w")
+
+
 @dataclass(frozen=True)
 class Source:
-    """A source as described: its kind, its claims, and how it is wired."""
+    """A source as described: its kind, its claims, and how it is wired.
+
+    ``planned``: claims off the shelf, not off a plate. ``units`` are the two of
+    a parallel pair, whose capacity is taken by ``school``; ``shares`` is how
+    they were seen to share.
+    """
 
     name: str
     kind: SourceKind
     claims: Claims
     note: str = ""
     wires: Wires = field(default_factory=Wires)
+    planned: bool = False
+    units: tuple[Unit, ...] = ()
+    school: PairSchool = PairSchool.TWICE_SMALLER
+    shares: tuple[Share, ...] = ()
+
+    def __post_init__(self) -> None:
+        if len(self.units) not in (0, 2):
+            raise OutOfRange(f"got {len(self.units)} units", where="units", want="none, or two in parallel")
+
+    @property
+    def claim_grade(self) -> Grade:
+        """The grade of its claims."""
+        return Grade.D if self.planned else Grade.C
+
+    @property
+    def basis(self) -> str:
+        """What its claims rest on."""
+        return "shelf" if self.planned else "plate"
 
 
 @dataclass(frozen=True)

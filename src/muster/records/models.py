@@ -52,6 +52,20 @@ class LoadRow(Kept):
         return self.name
 
 
+class ShelfRow(Kept):
+    """An appliance on the assessor's own shelf; it serves every job. Removed ones are kept so that they can be put back."""
+
+    slug = models.CharField(max_length=40, unique=True)
+    data = models.JSONField()
+    removed_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["slug"]
+
+    def __str__(self) -> str:
+        return self.slug
+
+
 class SourceRow(Kept):
     """A source being judged for a job."""
 

@@ -17,6 +17,7 @@ from muster.records import bridge
 from muster.records.models import Job, LoadRow
 
 from .history import changing
+from .shelf import own_shelf
 
 KEYS = "123456789abcefijklmopqrsuvwxy"
 """One key a load on the bench; d, g, h, n, t and z are taken by Muster's own shortcuts."""
@@ -37,7 +38,7 @@ def read_roll_line(job: Job, line: str) -> RollLine:
     MusterError
         If the line names nothing, or gives no watts where the shelf has none.
     """
-    return parse_roll_line(line, next_key(job), bridge.brief_of(job).system.v_nominal)
+    return parse_roll_line(line, next_key(job), bridge.brief_of(job).system.v_nominal, own_shelf())
 
 
 @transaction.atomic

@@ -22,6 +22,7 @@ from muster.formats.tables import call_table, roll_table
 from muster.records import bridge
 from muster.records.actions import roll as actions
 from muster.records.actions.kit import kit_at_hand
+from muster.records.actions.shelf import own_shelf
 from muster.records.models import Job, LoadRow
 from muster.web.figures.call import draw_call
 from muster.web.figures.glyph import Glyph, draw_glyph
@@ -55,7 +56,7 @@ def _context(job: Job, **more: Any) -> dict[str, Any]:
         "run_w": sum(row.load.run_w for row in rows),
         "day_wh": sum(row.load.day_wh for row in rows),
         "two_legs": bridge.brief_of(job).system.legs == 2,
-        "shelf": SHELF,
+        "shelf": (*own_shelf(), *SHELF),
         **more,
     }
 

@@ -1,14 +1,120 @@
-"""The shelf of planning figures."""
+"""The shelf of planning figures: Muster's own, and the assessor's."""
 
 from __future__ import annotations
 
+from typing import Any
+
+from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import render
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
 
+from muster.core.errors import MusterError
 from muster.core.loads import KINDS
-from muster.core.shelf import SHELF
+from muster.core.shelf import SHELF, SOURCE_SHELF
+from muster.formats.shelfcsv import shelf_table
+from muster.records import bridge
+from muster.records.actions import shelf as actions
+from muster.records.models import LoadRow, ShelfRow
+from muster.web.ui.answers import csv_file
+
+from .forms import ShelfForm, initial_of
+
+MOST_BYTES = 2_000_000
 
 
-def shelf(request: HttpRequest) -> HttpResponse:
-    """Kinds and appliances, with what each is planned at."""
-    return render(request, "shelf/shelf.html", {"kinds": KINDS.values(), "entries": SHELF})
+def shelf(request: HttpRequest, error: str = "") -> HttpResponse:
+    """Kinds, appliances and sources, with what each is planned at."""
+    context = {
+        "kinds": KINDS.values(),
+        "entries": SHELF,
+        "sources": SOURCE_SHELF,
+        "own": [(row, actions.entry_of(row)) for row in actions.own_rows()],
+        "away": ShelfRow.objects.exclude(removed_at=None),
+        "error": error,
+    }
+    return render(request, "shelf/shelf.html", context, status=422 if error else 200)
+
+
+def as_csv(request: HttpRequest) -> HttpResponse:
+    """The whole shelf as a table that can be changed and brought in again."""
+    return csv_file(shelf_table((*actions.own_shelf(), *SHELF)), "shelf")
+
+
+@require_POST
+def bring_in(request: HttpRequest) -> HttpResponse:
+    """Bring in a table of entries, all or none."""
+    sent = request.FILES.get("table")
+    try:
+        count = actions.bring_in(_text(sent), request.user)
+    except MusterError as error:
+        return shelf(request, f"{sent.name if sent else 'No file'}: {error}. Nothing was taken.")
+    messages.info(request, f"{count} entr{'y' if count == 1 else 'ies'} brought in.")
+    return redirect("shelf")
+
+
+def _text(sent: Any) -> str:
+    if sent is None:
+        raise MusterError("no file chosen", where="file", want="a CSV such as the one saved here")
+    if sent.size > MOST_BYTES:
+        raise MusterError("this file is very large", where="file", want="under 2 MB")
+    try:
+        text: str = sent.read().decode("utf-8-sig")
+        return text
+    except UnicodeDecodeError:
+        raise MusterError("not text", where="file", want="CSV in UTF-8") from None
+
+
+def _edit(request: HttpRequest, form: ShelfForm, title: str) -> HttpResponse:
+    return render(request, "shelf/edit.html", {"form": form, "title": title}, status=422 if form.errors else 200)
+
+
+def new(request: HttpRequest) -> HttpResponse:
+    """Add an entry."""
+    form = ShelfForm(request.POST or None, initial=initial_of(None))
+    if request.method == "POST" and form.is_valid():
+        entry = form.entry()
+        if entry is not None and form.build(lambda: actions.add_entry(entry, request.user)) is not None:
+            messages.info(request, f"{entry.name} is on your shelf.")
+            return redirect("shelf")
+    return _edit(request, form, "New entry")
+
+
+def edit(request: HttpRequest, entry_id: int) -> HttpResponse:
+    """Change an entry."""
+    row = get_object_or_404(ShelfRow, pk=entry_id)
+    was = actions.entry_of(row)
+    form = ShelfForm(request.POST or None, initial=initial_of(was))
+    if request.method == "POST" and form.is_valid():
+        entry = form.entry(row.slug)
+        if entry is not None:
+            actions.edit_entry(row, entry)
+            messages.info(request, f"{entry.name} is kept. Loads taken from it before keep their figures.")
+            return redirect("shelf")
+    return _edit(request, form, was.name)
+
+
+@require_POST
+def take_off(request: HttpRequest, entry_id: int) -> HttpResponse:
+    """Take an entry off the shelf."""
+    row = actions.take_off(get_object_or_404(ShelfRow, pk=entry_id))
+    name = actions.entry_of(row).name
+    messages.info(request, f"{name} is off your shelf.", extra_tags=reverse("shelf-put-back", args=[row.pk]))
+    return redirect("shelf")
+
+
+@require_POST
+def put_back(request: HttpRequest, entry_id: int) -> HttpResponse:
+    """Put an entry back."""
+    actions.put_back(get_object_or_404(ShelfRow, pk=entry_id))
+    return redirect("shelf")
+
+
+@require_POST
+def shelve(request: HttpRequest, load_id: int) -> HttpResponse:
+    """Put a load of a roll on one's shelf."""
+    row = get_object_or_404(LoadRow, pk=load_id)
+    actions.shelve_load(bridge.load_of(row), request.user)
+    messages.info(request, f"{row.name} is on your shelf, for the next home.")
+    return redirect("roll-edit", row.job_id, row.pk)

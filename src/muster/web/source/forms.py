@@ -6,8 +6,10 @@ from typing import Any
 
 from django import forms
 
+from muster.core.errors import MusterError
 from muster.core.loads import Wave
-from muster.core.sources import FUEL_LOSS_PCT, Claims, Source, SourceKind, Wires
+from muster.core.shelf import ShelfSource
+from muster.core.sources import FUEL_LOSS_PCT, Claims, PairSchool, Share, Source, SourceKind, Unit, Wires
 from muster.core.trade.leads import AMPACITY, Laid
 from muster.web.ui.forms import CoreForm, number_field
 
@@ -61,6 +63,21 @@ class SourceForm(CoreForm):
     dc_lead = forms.ChoiceField(label="DC lead", choices=LEADS, required=False)
     dc_lead_m = number_field("its length, one way", "m")
 
+    planned = forms.BooleanField(label="Planning figures off the shelf, no plate read yet", required=False)
+    unit_a = forms.CharField(label="In parallel: first unit", required=False, max_length=60)
+    unit_a_w = number_field("its continuous", "W")
+    unit_a_surge_w = number_field("its surge", "W")
+    unit_b = forms.CharField(label="second unit", required=False, max_length=60)
+    unit_b_w = number_field("its continuous", "W")
+    unit_b_surge_w = number_field("its surge", "W")
+    school = forms.ChoiceField(
+        label="Capacity of the pair", required=False, choices=[(s.value, s.words) for s in PairSchool]
+    )
+    shares = forms.CharField(
+        label="How they shared, one total a line", required=False, widget=forms.Textarea(attrs={"rows": 3}),
+        help_text="Amps: the whole, the first, the second, such as “17 7.2 9.8”.",
+    )  # fmt: skip
+
     def __init__(self, *args: Any, kind: SourceKind, legs: int, note: str = "", **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.kind, self.note = kind, note
@@ -76,15 +93,59 @@ class SourceForm(CoreForm):
 
     def source(self) -> Source | None:
         """The source, or None with the errors set beside their fields."""
+        return self.build(self._source)
+
+    def _source(self) -> Source:
         data: dict[str, Any] = dict(self.cleaned_data)
-        name = data.pop("name")
-        data["wave"] = Wave(data["wave"])
-        wires = {name: data.pop(name) for name in Wires.__dataclass_fields__ if name in data}
-        return self.build(lambda: Source(name, self.kind, Claims(**data), self.note, Wires(**wires)))
+        units, shares = self._units(data), _shares(data["shares"])
+        claims = {name: data[name] for name in Claims.__dataclass_fields__ if name in data}
+        claims["wave"] = Wave(data["wave"])
+        wires = {name: data[name] for name in Wires.__dataclass_fields__ if name in data}
+        school = PairSchool(data["school"] or PairSchool.TWICE_SMALLER)
+        return Source(
+            data["name"], self.kind, Claims(**claims), self.note, Wires(**wires), data["planned"], units, school, shares
+        )
+
+    def _units(self, data: dict[str, Any]) -> tuple[Unit, ...]:
+        """Two units where both are described, none where neither is."""
+        said = [data[f"unit_{u}_w"] is not None for u in "ab"]
+        if not any(said):
+            return ()
+        if not all(said):
+            missing = "unit_a_w" if not said[0] else "unit_b_w"
+            raise MusterError("a pair has two units", where=missing, want="the watts of both, or of neither")
+        return tuple(
+            Unit(data[f"unit_{u}"].strip() or f"unit {u.upper()}", data[f"unit_{u}_w"], data[f"unit_{u}_surge_w"])
+            for u in "ab"
+        )
+
+
+def _shares(text: str) -> tuple[Share, ...]:
+    """Shares from lines of three numbers."""
+    found = []
+    for line in (line for line in text.splitlines() if line.strip()):
+        try:
+            total_a, one_a, other_a = (float(part.replace(",", ".")) for part in line.split())
+        except ValueError:
+            raise MusterError(f"“{line.strip()}”", where="shares", want="three numbers, such as 17 7.2 9.8") from None
+        found.append(Share(total_a, one_a, other_a))
+    return tuple(found)
 
 
 def initial_of(source: Source) -> dict[str, Any]:
     """What the form shows for a source."""
     claims = source.claims
     wires = {f: getattr(source.wires, f) for f in Wires.__dataclass_fields__}
-    return {"name": source.name, **{f: getattr(claims, f) for f in Claims.__dataclass_fields__}, **wires}
+    units = {}
+    for letter, unit in zip("ab", source.units, strict=False):
+        units |= {f"unit_{letter}": unit.name, f"unit_{letter}_w": unit.cont_w, f"unit_{letter}_surge_w": unit.surge_w}
+    return {
+        "name": source.name, **{f: getattr(claims, f) for f in Claims.__dataclass_fields__}, **wires, **units,
+        "planned": source.planned, "school": source.school.value,
+        "shares": "\n".join(f"{s.total_a:g} {s.one_a:g} {s.other_a:g}" for s in source.shares),
+    }  # fmt: skip
+
+
+def initial_from_shelf(entry: ShelfSource) -> dict[str, Any]:
+    """What the form shows for a new source off the shelf."""
+    return initial_of(Source(entry.name, entry.kind, entry.claims, planned=True))

@@ -12,6 +12,8 @@ from django.views.decorators.http import require_POST
 
 from muster.core.brief import Brief
 from muster.core.limits import Limit, binding_words, limits_of
+from muster.core.pairs import BySchool, by_schools, chosen
+from muster.core.shelf import SOURCE_BY_SLUG, SOURCE_SHELF
 from muster.core.sources import Derating, Source, SourceKind, derate
 from muster.core.verdict import Verdict
 from muster.records import bridge
@@ -22,7 +24,7 @@ from muster.records.models import Job, SourceRow
 from muster.web.figures.tally import TallyRow, draw_tally
 from muster.web.ui.frame import get_job, live_sources, stage_page
 
-from .forms import SourceForm, initial_of
+from .forms import SourceForm, initial_from_shelf, initial_of
 
 
 @dataclass(frozen=True)
@@ -35,6 +37,8 @@ class SourceCard:
     limits: tuple[Limit, ...]
     binds: tuple[str, ...]
     with_sun: tuple[str, ...]
+    schools: tuple[BySchool, ...]
+    chosen: BySchool | None
     verdict: Verdict | None
     tally: tuple[TallyRow, ...]
     tested: int
@@ -52,6 +56,8 @@ def _card(row: SourceRow, brief: Brief, *, judged: bool) -> SourceCard:
         limits,
         words,
         sunny_words if sunny_words != words else (),
+        by_schools(source, brief.system),
+        chosen(source, brief.system),
         verdict,
         draw_tally(verdict.requirements) if verdict else (),
         live_sessions(row).count(),
@@ -66,32 +72,29 @@ def sources(request: HttpRequest, job_id: int) -> HttpResponse:
     context = {
         "cards": [_card(row, brief, judged=judged) for row in live_sources(job)],
         "kinds": list(SourceKind),
+        "shelf": SOURCE_SHELF,
         "archived": list(job.source_rows.exclude(archived_at=None)),
         "has_loads": judged,
     }
     return stage_page(request, job, "source", "source/sources.html", context)
 
 
-def _kind(request: HttpRequest) -> SourceKind | None:
-    try:
-        return SourceKind(request.GET.get("kind", ""))
-    except ValueError:
-        return None
-
-
 def new(request: HttpRequest, job_id: int) -> HttpResponse:
-    """Add a source of the kind in the address."""
+    """Add a source of the kind in the address, or as the shelf has it."""
     job = get_job(job_id)
-    kind = _kind(request)
-    if kind is None:
+    entry = SOURCE_BY_SLUG.get(request.GET.get("shelf", ""))
+    wanted = request.GET.get("kind", "")
+    if entry is None and wanted not in set(SourceKind):
         return redirect("source", job.pk)
-    form = SourceForm(request.POST or None, kind=kind, legs=bridge.brief_of(job).system.legs)
+    kind = entry.kind if entry else SourceKind(wanted)
+    initial = initial_from_shelf(entry) if entry else None
+    form = SourceForm(request.POST or None, initial=initial, kind=kind, legs=bridge.brief_of(job).system.legs)
     if request.method == "POST" and form.is_valid():
         source = form.source()
         if source is not None:
             actions.add_source(job, source, request.user)
             return redirect("source", job.pk)
-    context = {"form": form, "kind": kind, "title": "New source"}
+    context = {"form": form, "kind": kind, "title": "New source", "entry": entry}
     return stage_page(request, job, "source", "source/edit.html", context, 422 if form.errors else 200)
 
 

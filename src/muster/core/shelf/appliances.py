@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Iterable
 from dataclasses import dataclass
 
-from .loads import ALL_DAY, MICROWAVE_INPUT_PER_COOKING_W, Caller, Duty, Kind, Part, kind_of
+from ..errors import MusterError, OutOfRange, require_above, require_between
+from ..loads import ALL_DAY, MICROWAVE_INPUT_PER_COOKING_W, Caller, Duty, Kind, Load, Part, kind_of, short_name
 
 
 @dataclass(frozen=True)
@@ -21,10 +24,31 @@ class ShelfLoad:
     also: tuple[str, ...] = ()
     parts: tuple[Part, ...] = ()
 
+    def __post_init__(self) -> None:
+        if not re.fullmatch(r"[a-z0-9][a-z0-9-]{0,39}", self.slug):
+            raise MusterError(
+                f"got “{self.slug}”", where="slug", want="letters, digits and dashes, such as chest-freezer"
+            )
+        if not self.name.strip():
+            raise MusterError("an entry needs a name", where="name", want="such as chest freezer, 200 L")
+        kind_of(self.kind)
+        require_above(self.run_w, 0, "run_w")
+        require_between(self.run_w, 0, 100_000, "run_w")
+        if self.pf is not None:
+            require_above(self.pf, 0, "pf")
+            require_between(self.pf, 0, 1, "pf")
+        if any(not 0 <= hour <= 23 for hour in self.hours):
+            raise OutOfRange("an hour lies outside the day", where="hours", want="0 to 23")
+
     @property
     def kind_figures(self) -> Kind:
         """Planning figures of its kind."""
         return kind_of(self.kind)
+
+    @property
+    def in_parts(self) -> bool:
+        """Whether its run is more than one level."""
+        return bool(self.parts or self.kind_figures.parts)
 
     @property
     def planning_pf(self) -> float:
@@ -90,7 +114,7 @@ SHELF = (
     ShelfLoad("phone-chargers", "phone chargers", "electronic", 20, Duty(60, 60, HAND), pf=0.60, also=("phone",)),
     ShelfLoad("radio", "radio link", "electronic", 45, pf=0.70, also=("radio",)),
     ShelfLoad("oxygen", "oxygen concentrator", "medical", 350, also=("oxygen concentrator", "oxygen")),
-    ShelfLoad("cpap", "breathing support at night", "electronic", 40, Duty(), (22, 23, 0, 1, 2, 3, 4, 5), 0.65),
+    ShelfLoad("cpap", "breathing support at night", "electronic", 40, Duty(), (0, 1, 2, 3, 4, 5, 22, 23), 0.65),
     ShelfLoad("incubator", "egg incubator", "heater", 120, Duty(10, 20), also=("incubator",)),
     ShelfLoad("extractor", "extractor fan", "fan", 60, Duty(10, 20, HAND), MEALS, also=("extractor",)),
     ShelfLoad("vacuum", "vacuum cleaner", "universal", 900, Duty(10, 50, HAND), (10,), also=("vacuum",)),
@@ -130,7 +154,7 @@ SHELF = (
     ShelfLoad("hospital-bed", "adjustable bed and mattress pump", "medical", 120, also=("hospital bed", "mattress pump")),
     ShelfLoad("medicine-fridge", "medicine fridge", "motor", 70, Duty(12, 28), also=("medicine fridge",)),
     ShelfLoad("aquarium", "aquarium, pump and heater", "heater", 180, Duty(20, 20), also=("aquarium",)),
-    ShelfLoad("car-charger", "car charging from a socket", "electronic", 2300, Duty(), (22, 23, 0, 1, 2, 3, 4, 5), 0.98, ("car charger", "car charging")),
+    ShelfLoad("car-charger", "car charging from a socket", "electronic", 2300, Duty(), (0, 1, 2, 3, 4, 5, 22, 23), 0.98, ("car charger", "car charging")),
     ShelfLoad("well-soft", "borehole pump with drive", "compressor_inverter", 1100, Duty(5, 25), also=("pump with drive",)),
     ShelfLoad("milking", "milking pump", "motor_loaded", 1500, Duty(60, 60, HAND), (5, 6, 17, 18), also=("milking pump",)),
     ShelfLoad("grinder", "bench grinder", "universal", 600, Duty(2, 28, HAND), WORK, also=("grinder",)),
@@ -141,18 +165,32 @@ SHELF = (
 BY_SLUG = {entry.slug: entry for entry in SHELF}
 
 
-def find_on_shelf(words: str) -> ShelfLoad | None:
-    """The shelf entry that these words name, or None: exact name first, then the longest alias."""
+def find_on_shelf(words: str, own: Iterable[ShelfLoad] = ()) -> ShelfLoad | None:
+    """The shelf entry that these words name, or None: exact name first, then the longest alias; one's ``own`` come first."""
     text = " ".join(words.lower().split())
     if not text:
         return None
-    for entry in SHELF:
+    entries = (*own, *SHELF)
+    for entry in entries:
         if text in (entry.slug, entry.name.lower()):
             return entry
     hits = [
         (len(alias), entry)
-        for entry in SHELF
+        for entry in entries
         for alias in (entry.name.lower(), *entry.also)
         if f" {alias} " in f" {text} "
     ]
     return max(hits, key=lambda hit: hit[0])[1] if hits else None
+
+
+def slug_of(name: str) -> str:
+    """A slug for a name: lower case, dashes between words."""
+    return re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40].strip("-") or "entry"
+
+
+def from_load(load: Load) -> ShelfLoad:
+    """A load of a roll as a shelf entry of one's own: its figures, its rhythm, its parts."""
+    return ShelfLoad(
+        slug_of(load.name), load.name, load.kind, load.run_w, load.duty, load.hours, load.pf,
+        (short_name(load).lower(),), load.parts,
+    )  # fmt: skip
