@@ -98,10 +98,9 @@ def _pair(source: Source, system: System, share: float) -> list[Limit]:
     basis = f"{pair.school.words}: {pair.basis}"
     found = [Limit("pair", "the pair", pair.w * share, None, basis, pair.grade)]
     if pair.surge_w is not None:
-        seconds = source.claims.surge_s or 0.0
-        found.append(
-            Limit("pair_surge", "the pair's surge", pair.surge_w * share, None, basis, source.claim_grade, seconds)
-        )
+        by = "2 × the smaller surge" if pair.school is PairSchool.TWICE_SMALLER else "sum of the surge claims"
+        seconds, surge_w = source.claims.surge_s or 0.0, pair.surge_w * share
+        found.append(Limit("pair_surge", "the pair's surge", surge_w, None, by, source.claim_grade, seconds))
     return found
 
 
