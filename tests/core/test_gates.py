@@ -8,9 +8,9 @@ import pytest
 
 from muster.core.brief import Brief, Home, Wiring
 from muster.core.gates import (
+    ANY_LOADS,
     ASKED,
     CONNECTION,
-    HEATED,
     KNOWN,
     Confirmed,
     Gate,
@@ -20,6 +20,7 @@ from muster.core.gates import (
     shut,
 )
 from muster.core.kit import USUAL_KIT, Kit
+from muster.core.plan import steps_of
 from muster.core.sessions import PROTOCOLS, Step
 from muster.core.sources import Claims, Site, Source, SourceKind, Wires
 from muster.core.supply import Leg, System
@@ -63,11 +64,25 @@ def test_every_wiring_and_source_has_its_own(kind: SourceKind, wiring: Wiring) -
 
 
 @pytest.mark.parametrize("protocol", list(PROTOCOLS))
-def test_every_protocol_has_gates_and_the_scope_and_the_water_theirs(protocol: str) -> None:
+def test_every_protocol_has_gates_and_the_scope_its_own(protocol: str) -> None:
     found = slugs(home(), source(), protocol)
     assert found
     assert ("probe" in found) == (protocol in ("waveform", "load_steps", "transfer"))
-    assert ("water" in found) == (protocol in HEATED)
+
+
+@pytest.mark.parametrize("protocol", list(PROTOCOLS))
+def test_water_is_asked_for_where_the_plan_itself_switches_on_a_heater(protocol: str) -> None:
+    """Against each plan's own steps, for a roll that fits every protocol."""
+    loads = (
+        load("1", "kettle", run_w=1500), load("2", "oven", run_w=2400, leg=Leg.BOTH), load("3", "heater", run_w=1400, leg=Leg.TWO),
+        load("4", "pump", "motor", 900, pf=0.8, leg=Leg.TWO), load("5", "boiler", "furnace", 320, pf=0.8),
+    )  # fmt: skip
+    at = Home(Brief(system=SPLIT), loads)
+    small = Source("the set", SourceKind.OPEN_FRAME, Claims(5000, surge_w=6000))
+    steps = steps_of(protocol, at, small)
+    hot = any({"1", "2", "3"} & set(step.loads) for step in steps) or protocol in ANY_LOADS
+    found = {gate.slug for gate in gates_for(protocol, at, small, steps, Kit(), {})}
+    assert ("water" in found) == hot
 
 
 def test_a_medical_load_in_the_roll_asks_for_its_gate() -> None:

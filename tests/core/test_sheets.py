@@ -12,7 +12,7 @@ from muster.core.brief import Brief, Home
 from muster.core.errors import NotEnoughReadings
 from muster.core.kit import USUAL_KIT, Kit
 from muster.core.loads import Load
-from muster.core.plan import STEPS, names_of, rung_steps, steps_of
+from muster.core.plan import STEPS, Wanted, names_of, rung_steps, steps_of
 from muster.core.quantities import Grade
 from muster.core.sessions import PROTOCOLS, RUNNABLE, Step
 from muster.core.sheets import NEEDS, STOP_ALWAYS, Predicted, build_sheet
@@ -154,7 +154,7 @@ def test_a_rung_is_the_nearest_sum_there_is_but_for_what_switching_and_leaning_c
     watts: list[int], target: float
 ) -> None:
     loads = tuple(load(str(i), f"heater {i}", run_w=w) for i, w in enumerate(watts, 1))
-    (step,) = rung_steps(loads, [("rung", target, 60.0)], 5000, 1)
+    (step,) = rung_steps(loads, [("rung", target, 60.0)], Wanted(5000))
     sums = [sum(w for i, w in enumerate(watts) if pick >> i & 1) for pick in range(2 ** len(watts))]
     nearest = min(abs(s - target) for s in sums)
     assert abs((step.planned_w or 0) - target) <= nearest + 0.002 * 5000 * len(watts) + 1e-6

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from muster.core.errors import NotEnoughReadings
 from muster.core.limits import limits_of
-from muster.core.plan import ladder_steps, noise_steps, start_steps
+from muster.core.plan import Wanted, ladder_steps, noise_steps, start_steps
 from muster.core.sources import Site
 from muster.core.stack import next_to_start, stack_va, what_if, whole_source
 from muster.core.supply import Leg
@@ -83,7 +83,7 @@ def test_no_combination_comes_nearer_to_a_single_phase_rung_by_more_than_the_pri
 ) -> None:
     loads = [load(str(i), f"l{i}", run_w=w) for i, w in enumerate(run_w)]
     sums = [sum(c) for n in range(len(run_w) + 1) for c in itertools.combinations(run_w, n)]
-    for step in ladder_steps(loads, claim_w, 1)[1:]:
+    for step in ladder_steps(loads, Wanted(claim_w))[1:]:
         assert step.target_w is not None
         assert step.planned_w is not None
         nearest = min(abs(total - step.target_w) for total in sums)
@@ -92,12 +92,12 @@ def test_no_combination_comes_nearer_to_a_single_phase_rung_by_more_than_the_pri
 
 
 def test_the_rung_at_the_rating_is_held_ten_minutes() -> None:
-    assert ladder_steps([OVEN], 2000, 1)[-1].hold_s >= 600
+    assert ladder_steps([OVEN], Wanted(2000))[-1].hold_s >= 600
 
 
 def test_an_empty_roll_plans_nothing() -> None:
     with pytest.raises(NotEnoughReadings, match="roll"):
-        ladder_steps([], 2000, 1)
+        ladder_steps([], Wanted(2000))
     with pytest.raises(NotEnoughReadings, match="start"):
         start_steps([OVEN], 50)
 

@@ -12,7 +12,7 @@ from muster.core.brief import Brief
 from muster.core.day.simulate import simulate
 from muster.core.findings.lines import droop
 from muster.core.limits import limits_of
-from muster.core.plan import ladder_steps
+from muster.core.plan import Wanted, ladder_steps
 from muster.core.quantities import Grade
 from muster.core.sources import Site
 from muster.core.verdict.requirement import Margin, Requirement, Status
@@ -89,7 +89,7 @@ def test_a_bar_stands_on_its_own_side_of_the_line(value: float) -> None:
 
 def test_the_ladder_inks_the_measured_over_the_planned() -> None:
     loads = (OVEN, BOILER)
-    steps = ladder_steps(loads, 2000, 2)
+    steps = ladder_steps(loads, Wanted(2000, 2))
     result = found([(0, "!step"), (5, "+1"), (9, "l1 1000w l2 990w"), (700, "-1")], loads)
     ladder = draw_ladder(steps, result.record, 2000, 2)
     assert ladder.rungs[1].measured_x == pytest.approx(ladder.claim_x, abs=4)

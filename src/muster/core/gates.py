@@ -27,12 +27,22 @@ FREEZING_C = 0.0
 """Lithium iron phosphate is not charged below it (physics.md section 6)."""
 CHARGING = ("recharge", "solar_input")
 SCOPED = ("waveform", "load_steps", "transfer")
-HEATED = (
-    "baseline", "ladder", "load_steps", "overload", "legs", "parallel", "set_point", "waveform", "endurance", "heating_check",
-)  # fmt: skip
-"""Protocols whose steps may switch on a kettle, a heater or an oven."""
+HOT = ("heater", "microwave")
+"""Kinds that must not be switched on dry or empty."""
+ANY_LOADS = ("endurance", "heating_check")
+"""Protocols whose steps leave it to the assessor which loads are on."""
 HOLDS_H = 12.0
 """What must be seen to on the day is asked again after so many hours."""
+
+
+@dataclass(frozen=True)
+class About:
+    """What a gate is asked about: a protocol (empty: the connection alone) with its steps."""
+
+    protocol: str
+    home: Home
+    source: Source
+    steps: tuple[Step, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -46,35 +56,43 @@ class Asks:
     title: str
     what: str
     why: str
-    applies: Callable[[str, Home, Source], bool]
+    applies: Callable[[About], bool]
     lasts: bool = False
 
 
-def _wired(_: str, home: Home, source: Source) -> bool:
-    return home.brief.wiring is not Wiring.CORDS
+def _wired(of: About) -> bool:
+    return of.home.brief.wiring is not Wiring.CORDS
 
 
-def _corded(_: str, home: Home, source: Source) -> bool:
-    return home.brief.wiring is Wiring.CORDS
+def _corded(of: About) -> bool:
+    return of.home.brief.wiring is Wiring.CORDS
 
 
-def _engine(_: str, home: Home, source: Source) -> bool:
-    return source.kind.has_engine
+def _engine(of: About) -> bool:
+    return of.source.kind.has_engine
 
 
-def _bank(_: str, home: Home, source: Source) -> bool:
-    return source.kind in (SourceKind.INVERTER, SourceKind.HYBRID)
+def _bank(of: About) -> bool:
+    return of.source.kind in (SourceKind.INVERTER, SourceKind.HYBRID)
 
 
-def _of(*protocols: str) -> Callable[[str, Home, Source], bool]:
-    return lambda protocol, home, source: protocol in protocols
+def _of(*protocols: str) -> Callable[[About], bool]:
+    return lambda of: of.protocol in protocols
 
 
-def _medical(_: str, home: Home, source: Source) -> bool:
-    return any(load.kind == "medical" for load in home.loads)
+def _medical(of: About) -> bool:
+    return any(load.kind == "medical" for load in of.home.loads)
 
 
-def _always(_: str, home: Home, source: Source) -> bool:
+def _heats(of: About) -> bool:
+    """Whether the plan switches on what must not be dry, or leaves it open and the home has such a load."""
+    hot = {load.key for load in of.home.loads if load.kind in HOT}
+    if of.protocol in ANY_LOADS:
+        return of.protocol == "heating_check" or bool(hot)
+    return any(hot & set(step.loads) for step in of.steps)
+
+
+def _always(of: About) -> bool:
     return True
 
 
@@ -96,7 +114,7 @@ ASKED = (
     Asks("probe", "Scope", "The scope's probe is isolated, or the scope runs on its own battery with no earth of its own.",
          "An earthed probe clip on a live or floating conductor is a short circuit through the scope.", _of(*SCOPED)),
     Asks("water", "Water in it", "There is water in every heater, kettle and microwave before it is switched on.",
-         "A dry element burns out in seconds; an empty microwave feeds its own magnetron.", _of(*HEATED)),
+         "A dry element burns out in seconds; an empty microwave feeds its own magnetron.", _heats),
     Asks("covers", "Covers", "No cover is off while anything is live; what must be read inside is read by those licensed to.",
          "Live parts behind a cover are within reach of a dropped probe.", _always),
     Asks("medical", "Medical loads", "Nobody depends on a medical load while it is tested, and another supply for it is at hand.",
@@ -114,7 +132,7 @@ CONNECTION = ("isolation", "interlock", "bonding", "cords")
 
 def connection_gates(home: Home, source: Source) -> tuple[Asks, ...]:
     """The gates of the connection that apply to a home and a source."""
-    return tuple(KNOWN[slug] for slug in CONNECTION if KNOWN[slug].applies("", home, source))
+    return tuple(KNOWN[slug] for slug in CONNECTION if KNOWN[slug].applies(About("", home, source)))
 
 
 @dataclass(frozen=True)
@@ -182,13 +200,13 @@ def gates_for(
     protocol: str, home: Home, source: Source, steps: tuple[Step, ...], kit: Kit, confirmed: Mapping[str, Confirmed]
 ) -> tuple[Gate, ...]:
     """Every gate of a protocol on a source: the computed ones by the plan, the others by who confirmed them."""
-    most = planned(home, source, steps)
+    most, about = planned(home, source, steps), About(protocol, home, source, steps)
     computed = [
         gate
         for gate in (_meter(most, kit), _lead(most, home, source), _dc(most, source), _cold(protocol, home, source))
         if gate is not None
     ]
-    asked = [_confirmable(one, confirmed.get(one.slug)) for one in ASKED if one.applies(protocol, home, source)]
+    asked = [_confirmable(one, confirmed.get(one.slug)) for one in ASKED if one.applies(about)]
     return (*computed, *asked)
 
 

@@ -9,7 +9,8 @@ from .brief import Home
 from .findings.lines import LoadLine
 from .kit import QUANTITIES, Kit
 from .loads import Load
-from .plan import names_of
+from .plan import Estimate, estimate, names_of
+from .plan.changes import BETWEEN_S, SWITCH_S, switched
 from .quantities import Grade, number, plain
 from .sessions import PROTOCOLS, Protocol, Step
 from .sources import Source, SourceKind
@@ -22,8 +23,6 @@ STEADY_V_PCT = {True: 5.0, False: 3.0}
 ENGINE_HZ_PCT = (-4.0, 4.0)
 """Frequency of a mechanical governor set right at half load: droop 8 % (ISO 8528-5, class G1)."""
 INVERTER_HZ_PCT = (-0.5, 0.5)
-BETWEEN_S = 45.0
-"""Switching, settling and reading, beside what a step is held."""
 NEEDS: Mapping[str, tuple[str, ...]] = {
     "baseline": ("w", "pf"), "idle": ("dc_a", "dc_v", "dba"), "ladder": ("v", "w", "hz", "a", "dba", "temp_c"),
     "starts": ("v", "a"), "load_steps": ("v", "hz", "w"), "overload": ("v", "w", "temp_c"), "legs": ("v", "a", "w"),
@@ -108,10 +107,13 @@ class Sheet:
     people: int
     stop: tuple[str, ...]
     schools: tuple[School, ...]
+    estimate: Estimate | None = None
 
     @property
     def minutes(self) -> float:
         """How long it takes by its steps, or as the protocol usually does where they do not say."""
+        if self.estimate is not None:
+            return self.estimate.seconds / 60
         return max(
             sum(one.minutes for one in self.steps),
             self.protocol.minutes if not any(s.step.hold_s for s in self.steps) else 0.0,
@@ -130,12 +132,16 @@ def build_sheet(
     able = {quantity: next((i.name for i in kit.instruments if i.measure(quantity)), None) for quantity in wanted}
     return Sheet(
         PROTOCOLS[protocol],
-        tuple(_planned(protocol, step, home, source, regulation or {}, droop) for step in steps),
+        tuple(
+            _planned(protocol, step, count, home, source, regulation or {}, droop)
+            for step, count in zip(steps, switched(steps), strict=True)
+        ),
         tuple(dict.fromkeys(f"{name} for {_all_of(able, name)}" for name in able.values() if name)),
         tuple(QUANTITIES[quantity][0] for quantity, name in able.items() if name is None),
         2 if protocol in TWO_PEOPLE else 1,
         (*STOP_AT.get(protocol, ()), *STOP_ALWAYS),
         SCHOOLS.get(protocol, ()),
+        estimate(protocol, home, source),
     )
 
 
@@ -144,10 +150,11 @@ def _all_of(able: Mapping[str, str | None], name: str) -> str:
 
 
 def _planned(
-    protocol: str, step: Step, home: Home, source: Source, regulation: Mapping[Leg, LoadLine], droop: LoadLine | None
-) -> SheetStep:
+    protocol: str, step: Step, switchings: int, home: Home, source: Source, regulation: Mapping[Leg, LoadLine],
+    droop: LoadLine | None,
+) -> SheetStep:  # fmt: skip
     on = [home.by_key[key] for key in step.loads if key in home.by_key]
-    minutes = (step.hold_s + BETWEEN_S) / 60
+    minutes = (step.hold_s + BETWEEN_S + SWITCH_S * switchings) / 60
     known = bool(on) or step.target_w == 0
     predicted = _predict(protocol, on, home, source, regulation, droop) if known else ()
     return SheetStep(step, names_of(step, home.loads), minutes, predicted)

@@ -59,7 +59,8 @@ class Claims:
     ``per_leg_w`` is the most one leg may carry; ``stored_fuel_l`` the fuel at
     hand beside the tank; ``noise_dba_7m`` the claimed level at 7 m.
     ``battery_only_w`` is what a hybrid gives without sun; ``battery_a`` where
-    the battery's own protection lets go, ``battery_low_v`` its lowest volts.
+    the battery's own protection lets go, ``battery_low_v`` its lowest volts,
+    ``charge_w`` what the charger draws from the mains.
     """
 
     cont_w: float
@@ -83,6 +84,7 @@ class Claims:
     battery_a: float | None = None
     battery_low_v: float | None = None
     conversion_pct: float | None = None
+    charge_w: float | None = None
 
     def __post_init__(self) -> None:
         require_above(self.cont_w, 0, "cont_w")
@@ -90,7 +92,7 @@ class Claims:
             require_between(self.surge_w, self.cont_w, 10 * self.cont_w, "surge_w")
         for name in (
             "surge_s", "per_leg_w", "breaker_a", "tank_l", "half_load_lph", "full_load_lph", "battery_wh", "battery_only_w",
-            "battery_a", "battery_low_v", "conversion_pct",
+            "battery_a", "battery_low_v", "conversion_pct", "charge_w",
         ):  # fmt: skip
             value = getattr(self, name)
             if value is not None:

@@ -1,8 +1,11 @@
-"""The plan: which loads make which rung, and the steps of every protocol."""
+"""The plan: which loads make which rung, the steps of every protocol, and what a change of the plan costs."""
 
-from .protocols import STEPS, endurance_steps, idle_steps, names_of, noise_steps, start_steps, steps_of
-from .rungs import ladder_steps, rung_steps
+from .changes import Changes, compared, misses, moved, plan_cost, toggled
+from .estimates import Estimate, estimate
+from .protocols import STEPS, Planning, names_of, noise_steps, start_steps, steps_of
+from .rungs import Wanted, ladder_steps, rung_steps
 
 __all__ = [
-    "STEPS", "endurance_steps", "idle_steps", "ladder_steps", "names_of", "noise_steps", "rung_steps", "start_steps", "steps_of",
+    "STEPS", "Changes", "Estimate", "Planning", "Wanted", "compared", "estimate", "ladder_steps", "misses", "moved", "names_of",
+    "noise_steps", "plan_cost", "rung_steps", "start_steps", "steps_of", "toggled",
 ]  # fmt: skip

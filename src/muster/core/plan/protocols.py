@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
+from dataclasses import dataclass
 
 from ..brief import Home
 from ..errors import MusterError, NotEnoughReadings
-from ..limits import limits_of
+from ..kit import Kit
+from ..limits import Limit, limits_of
 from ..loads import Load, short_name, start_order
 from ..quantities import plain
 from ..sessions import PROTOCOLS, Step
 from ..sources import Source
 from ..supply import Leg
-from .rungs import HOLD_RATING_S, HOLD_RUNG_S, RUNGS_PCT, ladder_steps, no_load, rung_steps
+from .changes import Changes, arranged
+from .rungs import HOLD_RATING_S, HOLD_RUNG_S, RUNGS_PCT, Wanted, ladder_steps, no_load, rung_steps
 
 PLAIN_HEAT = ("heater", "filament")
 """Kinds whose watts follow the volts and that start softly: for steps and set-points."""
@@ -21,8 +24,62 @@ OVER_PCT = (100, 105, 110, 115, 120, 130, 140, 150)
 """Rungs past the claim; an overload test goes on until protection acts, the house runs out of loads, or the limit set."""
 
 
-def start_steps(loads: Sequence[Load], hz: float) -> tuple[Step, ...]:
+@dataclass(frozen=True)
+class Planning:
+    """What a protocol is planned for: the home, the source, the kit at hand, and what somebody changed."""
+
+    protocol: str
+    home: Home
+    source: Source
+    kit: Kit | None = None
+    changes: Changes = Changes()
+
+    @property
+    def loads(self) -> list[Load]:
+        """The roll without what was dropped."""
+        return [load for load in self.home.loads if load.key not in self.changes.dropped]
+
+    @property
+    def tested(self) -> list[Load]:
+        """The loads that a test may take down: what somebody's breath or medicine hangs on is not among them."""
+        return [load for load in self.loads if load.kind != "medical"]
+
+    @property
+    def claim_w(self) -> float:
+        """What the source is claimed to give here."""
+        return self._limits[0].w
+
+    @property
+    def _limits(self) -> tuple[Limit, ...]:
+        return limits_of(self.source, self.home.brief.system, self.home.brief.site)
+
+    @property
+    def leg_w(self) -> float | None:
+        """The most that a plan may put on a leg: inlet, lead and meter, and the breaker unless it is to be tripped."""
+        circuit = ("inlet", "lead") if self.protocol == "overload" else ("breaker", "inlet", "lead")
+        found = [limit.w for limit in self._limits if limit.key in circuit]
+        meter_a = safest_a(self.kit)
+        if meter_a is not None:
+            found.append(meter_a * self.home.brief.system.v_nominal)
+        return min(found, default=None)
+
+    @property
+    def wanted(self) -> Wanted:
+        """What rungs are planned within."""
+        locked = [key for key in self.changes.locked if any(load.key == key for load in self.tested)]
+        return Wanted(self.claim_w, self.home.brief.system.legs, self.leg_w, locked)
+
+
+def safest_a(kit: Kit | None) -> float | None:
+    """The most amps that the hardiest meter of amps in a kit may be put through; None where one has no limit."""
+    able = [i.safe_a for i in kit.instruments if i.measure("a")] if kit else []
+    return None if not able or any(amps is None for amps in able) else max(a for a in able if a is not None)
+
+
+def start_steps(loads: Sequence[Load], hz: float, locked: Collection[str] = ()) -> tuple[Step, ...]:
     """Each motor alone, then the same on top of the loads that run throughout, then hot again.
+
+    Loads ``locked`` are in the base too, whatever their rhythm.
 
     Raises
     ------
@@ -39,7 +96,7 @@ def start_steps(loads: Sequence[Load], hz: float) -> tuple[Step, ...]:
     for motor in motors:
         name = short_name(motor)
         steps.append(Step(f"{name}, alone", (motor.key,), None, motor.run_w, ask=ask))
-    base = tuple(load.key for load in loads if load.duty.throughout and load not in motors)
+    base = tuple(load.key for load in loads if load not in motors and (load.duty.throughout or load.key in locked))
     for motor in motors:
         name = short_name(motor)
         steps.append(Step(f"{name}, on base load", (*base, motor.key), None, None, ask=ask))
@@ -58,7 +115,7 @@ def noise_steps(ear_m: float) -> tuple[Step, ...]:
     return tuple(steps)
 
 
-def idle_steps() -> tuple[Step, ...]:
+def idle_steps(of: Planning) -> tuple[Step, ...]:
     """Nothing connected: the output on, in eco mode, and off."""
     ask = "Read the DC side, or the wall side, for a quarter of an hour: such as “dc 25.6v 0.8a”."
     return (
@@ -68,7 +125,7 @@ def idle_steps() -> tuple[Step, ...]:
     )
 
 
-def endurance_steps() -> tuple[Step, ...]:
+def endurance_steps(of: Planning) -> tuple[Step, ...]:
     """From full to empty, with a check-in each hour."""
     return (
         Step("full, before anything is on", ask="Read the charge or the tank: such as “100%” or “fuel 25l”."),
@@ -77,8 +134,8 @@ def endurance_steps() -> tuple[Step, ...]:
     )
 
 
-def _heaters(home: Home) -> list[Load]:
-    found = [load for load in home.loads if load.kind in PLAIN_HEAT]
+def _heaters(of: Planning) -> list[Load]:
+    found = [load for load in of.tested if load.kind in PLAIN_HEAT]
     if not found:
         raise NotEnoughReadings(
             "no plain heater in the roll",
@@ -88,29 +145,29 @@ def _heaters(home: Home) -> list[Load]:
     return found
 
 
-def baseline_steps(home: Home, source: Source) -> tuple[Step, ...]:
+def baseline_steps(of: Planning) -> tuple[Step, ...]:
     """Every load of the roll on the mains, alone."""
-    if not home.loads:
+    if not of.loads:
         raise NotEnoughReadings("no loads in the roll", where="roll", want="add a load first")
     ask = "On the mains: read watts and power factor when settled, its start where the meter can, its own noise."
-    return tuple(Step(short_name(load), (load.key,), None, load.run_w, 120.0, ask) for load in home.loads)
+    return tuple(Step(short_name(load), (load.key,), None, load.run_w, 120.0, ask) for load in of.loads)
 
 
-def load_step_steps(home: Home, source: Source) -> tuple[Step, ...]:
+def load_step_steps(of: Planning) -> tuple[Step, ...]:
     """Resistive steps on and off, and all off at once."""
-    heaters, claim_w = _heaters(home), _claim_w(home, source)
+    heaters, claim_w = _heaters(of), of.claim_w
     ask = "Read lowest and settled volts and hertz as it goes on; then the highest as it goes off."
     targets = [(f"{r} % on, then off", claim_w * r / 100, SHORT_HOLD_S) for r in RUNGS_PCT]
     return (
         no_load(),
-        *rung_steps(heaters, targets, claim_w, home.brief.system.legs, ask),
+        *rung_steps(heaters, targets, of.wanted, ask),
         Step("all off at once", (), 0.0, 0.0, SHORT_HOLD_S, "Read the highest volts and hertz."),
     )
 
 
-def overload_steps(home: Home, source: Source) -> tuple[Step, ...]:
+def overload_steps(of: Planning) -> tuple[Step, ...]:
     """Past the claim in fine steps, as far as the loads of the house go."""
-    claim_w, most_w = _claim_w(home, source), sum(load.run_w for load in _tested(home))
+    claim_w, most_w = of.claim_w, sum(load.run_w for load in of.tested)
     if most_w <= claim_w:
         raise NotEnoughReadings(
             f"the whole roll is {plain(most_w, 'w')}",
@@ -119,75 +176,52 @@ def overload_steps(home: Home, source: Source) -> tuple[Step, ...]:
         )
     ask = "Start the hold clock; say what let go and after how long, or that it held. Then let it cool."
     targets = [(f"{p} %", claim_w * p / 100, HOLD_RUNG_S) for p in OVER_PCT if claim_w * p / 100 <= most_w * 1.03]
-    return rung_steps(_tested(home), targets, claim_w, home.brief.system.legs, ask)
+    return rung_steps(of.tested, targets, of.wanted, ask)
 
 
-def leg_steps(home: Home, source: Source) -> tuple[Step, ...]:
+def leg_steps(of: Planning) -> tuple[Step, ...]:
     """Everything on one leg, both motors on one leg, balance, imbalance."""
-    if home.brief.system.legs == 1:
+    if of.home.brief.system.legs == 1:
         raise NotEnoughReadings("this home has one leg", where="system", want="a split-phase supply")
     ask = "Read volts, amps and watts of each leg, and the neutral."
     steps = [no_load()]
     for leg in (Leg.ONE, Leg.TWO):
-        keys = tuple(load.key for load in _tested(home) if load.leg is leg)
-        watts = sum(load.run_w for load in _tested(home) if load.leg is leg)
+        keys = tuple(load.key for load in of.tested if load.leg is leg)
+        watts = sum(load.run_w for load in of.tested if load.leg is leg)
         if keys:
             steps.append(Step(f"all of {leg.words}, nothing on the other", keys, None, watts, HOLD_RUNG_S, ask))
-    whole = tuple(load.key for load in _tested(home))
-    balanced = rung_steps(
-        _tested(home),
-        [("balance, half the claim", _claim_w(home, source) / 2, HOLD_RATING_S)],
-        _claim_w(home, source),
-        2,
-        ask,
-    )
+    whole = tuple(load.key for load in of.tested)
+    balanced = rung_steps(of.tested, [("balance, half the claim", of.claim_w / 2, HOLD_RATING_S)], of.wanted, ask)
     return (
         *steps,
         *balanced,
-        Step("all of it, as it is wired", whole, None, sum(load.run_w for load in _tested(home)), HOLD_RUNG_S, ask),
+        Step("all of it, as it is wired", whole, None, sum(load.run_w for load in of.tested), HOLD_RUNG_S, ask),
     )
 
 
-def parallel_steps(home: Home, source: Source) -> tuple[Step, ...]:
+def parallel_steps(of: Planning) -> tuple[Step, ...]:
     """The amps of each unit at each total."""
     ask = "Read the amps of each unit as a note (unit A 4.1 A, unit B 4.9 A), and the total."
-    claim_w = _claim_w(home, source)
+    claim_w = of.claim_w
     return (
         no_load(),
-        *rung_steps(
-            _tested(home),
-            [(f"{r} %", claim_w * r / 100, HOLD_RUNG_S) for r in RUNGS_PCT],
-            claim_w,
-            home.brief.system.legs,
-            ask,
-        ),
+        *rung_steps(of.tested, [(f"{r} %", claim_w * r / 100, HOLD_RUNG_S) for r in RUNGS_PCT], of.wanted, ask),
     )
 
 
-def set_point_steps(home: Home, source: Source) -> tuple[Step, ...]:
+def set_point_steps(of: Planning) -> tuple[Step, ...]:
     """No load, half, full, on plain heat: a motor would pull the frequency about."""
-    claim_w = _claim_w(home, source)
+    claim_w = of.claim_w
     targets = [(words, claim_w * share, SHORT_HOLD_S) for words, share in (("half load", 0.5), ("full load", 1.0))]
-    return (
-        no_load(),
-        *rung_steps(
-            _heaters(home), targets, claim_w, home.brief.system.legs, "Read hertz and volts when they stand still."
-        ),
-    )
+    return (no_load(), *rung_steps(_heaters(of), targets, of.wanted, "Read hertz and volts when they stand still."))
 
 
-def waveform_steps(home: Home, source: Source) -> tuple[Step, ...]:
+def waveform_steps(of: Planning) -> tuple[Step, ...]:
     """Scope at no load, rated, dirty load, and while shutting down."""
-    dirty = tuple(load.key for load in _tested(home) if load.kind not in PLAIN_HEAT)
-    claim_w = _claim_w(home, source)
-    rated = rung_steps(
-        _tested(home),
-        [("rated load", claim_w, SHORT_HOLD_S)],
-        claim_w,
-        home.brief.system.legs,
-        "Capture ten cycles or more.",
-    )
-    dirty_w = sum(load.run_w for load in _tested(home) if load.key in dirty)
+    dirty = tuple(load.key for load in of.tested if load.kind not in PLAIN_HEAT)
+    claim_w = of.claim_w
+    rated = rung_steps(of.tested, [("rated load", claim_w, SHORT_HOLD_S)], of.wanted, "Capture ten cycles or more.")
+    dirty_w = sum(load.run_w for load in of.tested if load.key in dirty)
     return (
         Step("no load", (), 0.0, 0.0, SHORT_HOLD_S, "Capture ten cycles or more, unclipped."), *rated,
         *([Step("electronic and motor loads", dirty, None, dirty_w, SHORT_HOLD_S, "Capture ten cycles or more.")] if dirty else []),
@@ -195,9 +229,9 @@ def waveform_steps(home: Home, source: Source) -> tuple[Step, ...]:
     )  # fmt: skip
 
 
-def transfer_steps(home: Home, source: Source) -> tuple[Step, ...]:
+def transfer_steps(of: Planning) -> tuple[Step, ...]:
     """Mains off, the source takes over; and back."""
-    on = tuple(load.key for load in _tested(home) if load.duty.throughout)
+    on = tuple(load.key for load in of.tested if load.duty.throughout)
     ask = "Say the gap in milliseconds if an instrument saw it, and what noticed."
     return (
         Step("on the mains, as the house lives", on, ask="Read volts; note what is on."),
@@ -206,7 +240,7 @@ def transfer_steps(home: Home, source: Source) -> tuple[Step, ...]:
     )  # fmt: skip
 
 
-def recharge_steps(home: Home, source: Source) -> tuple[Step, ...]:
+def recharge_steps(of: Planning) -> tuple[Step, ...]:
     """From empty to full, with check-ins."""
     return (
         Step("empty, before charging", ask="Read the charge shown, the temperature, and the wall meter's count."),
@@ -215,7 +249,7 @@ def recharge_steps(home: Home, source: Source) -> tuple[Step, ...]:
     )  # fmt: skip
 
 
-def solar_steps(home: Home, source: Source) -> tuple[Step, ...]:
+def solar_steps(of: Planning) -> tuple[Step, ...]:
     """Strings against the input's window, then live input against load."""
     return (
         Step("strings as connected", ask="Note panels in series and strings; read open volts if those licensed to have measured them."),
@@ -225,7 +259,7 @@ def solar_steps(home: Home, source: Source) -> tuple[Step, ...]:
     )  # fmt: skip
 
 
-def cut_off_steps(home: Home, source: Source) -> tuple[Step, ...]:
+def cut_off_steps(of: Planning) -> tuple[Step, ...]:
     """The DC supply walked down and up, on a bench supply or a battery emptied slowly."""
     ask = "Walk slowly; read DC volts as the output goes, and as it comes back."
     return (
@@ -234,15 +268,15 @@ def cut_off_steps(home: Home, source: Source) -> tuple[Step, ...]:
     )  # fmt: skip
 
 
-def heating_steps(home: Home, source: Source) -> tuple[Step, ...]:
+def heating_steps(of: Planning) -> tuple[Step, ...]:
     """Weighed water on the mains and on the source, the same vessel."""
     ask = "Weigh the water, read its degrees, heat for two minutes and a half, stir, read again; read the watts drawn."
     return tuple(Step(f"{where}, run {n}", ask=ask) for where in ("on the mains", "on the source") for n in (1, 2))
 
 
-def dedicated_steps(home: Home, source: Source) -> tuple[Step, ...]:
+def dedicated_steps(of: Planning) -> tuple[Step, ...]:
     """A furnace or boiler alone: inducer, igniter, burner, blower in turn, three calls of heat."""
-    furnaces = [load for load in home.loads if load.kind == "furnace"]
+    furnaces = [load for load in of.loads if load.kind == "furnace"]
     if not furnaces:
         raise NotEnoughReadings("no furnace or boiler in the roll", where="roll", want="add the one to be run by cord")
     ask = "Log each part as it comes: inducer, igniter, burner, blower; watts at each, and when it stopped."
@@ -253,28 +287,23 @@ def dedicated_steps(home: Home, source: Source) -> tuple[Step, ...]:
     )
 
 
-def _tested(home: Home) -> list[Load]:
-    """The loads that a test may take down: what somebody's breath or medicine hangs on is not among them."""
-    return [load for load in home.loads if load.kind != "medical"]
-
-
-def _claim_w(home: Home, source: Source) -> float:
-    return limits_of(source, home.brief.system, home.brief.site)[0].w
-
-
-STEPS: dict[str, Callable[[Home, Source], tuple[Step, ...]]] = {
-    "baseline": baseline_steps, "idle": lambda home, source: idle_steps(),
-    "ladder": lambda home, source: ladder_steps(_tested(home), _claim_w(home, source), home.brief.system.legs),
-    "starts": lambda home, source: start_steps(_tested(home), home.brief.system.hz), "load_steps": load_step_steps,
+STEPS: dict[str, Callable[[Planning], tuple[Step, ...]]] = {
+    "baseline": baseline_steps, "idle": idle_steps, "ladder": lambda of: ladder_steps(of.tested, of.wanted),
+    "starts": lambda of: start_steps(of.tested, of.home.brief.system.hz, of.changes.locked), "load_steps": load_step_steps,
     "overload": overload_steps, "legs": leg_steps, "parallel": parallel_steps, "set_point": set_point_steps,
-    "waveform": waveform_steps, "transfer": transfer_steps, "noise_walk": lambda home, source: noise_steps(home.brief.ear_m),
-    "endurance": lambda home, source: endurance_steps(), "recharge": recharge_steps, "solar_input": solar_steps,
+    "waveform": waveform_steps, "transfer": transfer_steps, "noise_walk": lambda of: noise_steps(of.home.brief.ear_m),
+    "endurance": endurance_steps, "recharge": recharge_steps, "solar_input": solar_steps,
     "cut_offs": cut_off_steps, "heating_check": heating_steps, "dedicated": dedicated_steps,
 }  # fmt: skip
 
 
-def steps_of(protocol: str, home: Home, source: Source) -> tuple[Step, ...]:
-    """The steps of a protocol for a source in a home.
+def steps_of(
+    protocol: str, home: Home, source: Source, kit: Kit | None = None, changes: Changes | None = None
+) -> tuple[Step, ...]:
+    """The steps of a protocol for a source in a home, with what somebody changed in the plan.
+
+    Every rung keeps within the circuit and within what the best meter of the
+    kit may be put through.
 
     Raises
     ------
@@ -285,7 +314,8 @@ def steps_of(protocol: str, home: Home, source: Source) -> tuple[Step, ...]:
         raise MusterError(
             f"there is no “{protocol}”", where="protocol", want=", ".join(p.name for p in PROTOCOLS.values())
         )
-    return STEPS[protocol](home, source)
+    planning = Planning(protocol, home, source, kit, changes or Changes())
+    return arranged(STEPS[protocol](planning), planning.changes)
 
 
 def names_of(step: Step, loads: Sequence[Load]) -> str:

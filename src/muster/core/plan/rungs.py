@@ -2,58 +2,208 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import math
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..errors import NotEnoughReadings
 from ..loads import Load
 from ..sessions import Step
+from ..supply import Leg
+
+Floats = NDArray[np.float64]
 
 RUNGS_PCT = (25, 50, 75, 100)
 HOLD_RUNG_S = 120.0
 HOLD_RATING_S = 600.0
 """Hold at the rating: at least 10 min (product.md, Ladder)."""
-MOST_LOADS = 14
-"""Loads whose combinations are all tried; from a longer roll the largest are taken."""
+ALL_TRIED = 14
+"""Loads whose combinations are all tried; longer rolls are searched by sums in steps, then mended load by load."""
 READ_ALL = "Read volts, watts and hertz on each leg."
 IMBALANCE_WEIGHT = 0.15
 """How much a watt between the legs counts against a watt off the rung."""
+SWITCH_SHARE = 0.002
+"""What one switching costs, as a share of the claim: so that a rung keeps on what is on."""
+SUM_BINS, TILT_BINS = 400, 21
+"""How finely sums and leanings are told apart in a long roll."""
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """What a set of rungs is planned within.
+
+    ``claim_w`` scales the cost of a switching; ``leg_w`` is the most that may
+    stand on one leg (a circuit, a meter; None: no limit); ``locked`` loads are
+    on in every rung, ``dropped`` ones in none.
+    """
+
+    claim_w: float
+    legs: int = 1
+    leg_w: float | None = None
+    locked: Collection[str] = ()
+    dropped: Collection[str] = ()
+
+
+@dataclass(frozen=True)
+class _Loads:
+    """The loads to choose from, as arrays: watts, watts leaning to leg 1, and which must be on."""
+
+    loads: tuple[Load, ...]
+    watts: Floats
+    tilt: Floats
+    locked: NDArray[np.bool_]
 
 
 def rung_steps(
-    loads: Sequence[Load], targets: Sequence[tuple[str, float, float]], claim_w: float, legs: int, ask: str = READ_ALL
+    loads: Sequence[Load], targets: Sequence[tuple[str, float, float]], wanted: Wanted, ask: str = READ_ALL
 ) -> tuple[Step, ...]:
     """A step for each target (label, watts, seconds to hold), each the nearest sum of loads.
 
-    All combinations are tried; a rung minimises watts off target plus a
-    share of the imbalance between legs, and prefers keeping on what is on.
+    A rung minimises watts off target plus a share of the imbalance between
+    legs, prefers keeping on what is on, and keeps every leg within its limit.
+    All combinations are tried of up to ``ALL_TRIED`` loads; of more, sums in
+    steps find a combination that is then mended load by load.
 
     Raises
     ------
     NotEnoughReadings
-        If the roll is empty.
+        If no load is left to plan with, or those locked are over a leg's limit by themselves.
     """
-    if not loads:
-        raise NotEnoughReadings("no loads in the roll", where="roll", want="add a load first")
-    chosen = sorted(loads, key=lambda load: -load.run_w)[:MOST_LOADS]
-    watts = np.array([load.run_w for load in chosen])
-    tilt = np.array([_tilt(load) for load in chosen]) if legs == 2 else np.zeros(len(chosen))
-    picks = ((np.arange(2 ** len(chosen))[:, None] >> np.arange(len(chosen))) & 1).astype(float)
-    sums, leans = picks @ watts, np.abs(picks @ tilt)
-    on = np.zeros(len(chosen))
+    chosen = _chosen(loads, wanted)
+    on = np.zeros(len(chosen.loads), dtype=bool)
     steps = []
     for label, target, hold_s in targets:
-        switched = np.abs(picks - on).sum(axis=1)
-        cost = np.abs(sums - target) + IMBALANCE_WEIGHT * leans + 0.002 * claim_w * switched
-        best = int(np.argmin(cost))
-        on = picks[best]
-        keys = tuple(load.key for load, pick in zip(chosen, on, strict=True) if pick)
-        steps.append(Step(label, keys, target, float(sums[best]), hold_s, ask))
+        on = nearest(chosen, target, on, wanted)
+        keys = tuple(load.key for load, pick in zip(chosen.loads, on, strict=True) if pick)
+        steps.append(Step(label, keys, target, float(chosen.watts[on].sum()), hold_s, ask))
     return tuple(steps)
 
 
-def ladder_steps(loads: Sequence[Load], claim_w: float, legs: int) -> tuple[Step, ...]:
+def _chosen(loads: Sequence[Load], wanted: Wanted) -> _Loads:
+    kept = tuple(sorted((x for x in loads if x.key not in wanted.dropped), key=lambda load: (-load.run_w, load.key)))
+    if not kept:
+        raise NotEnoughReadings("no loads in the roll", where="roll", want="add a load first")
+    watts = np.array([load.run_w for load in kept])
+    tilt = np.array([_tilt(load) for load in kept]) if wanted.legs == 2 else np.zeros(len(kept))
+    found = _Loads(kept, watts, tilt, np.array([load.key in wanted.locked for load in kept]))
+    if over_leg(found, found.locked, wanted) > 0:
+        raise NotEnoughReadings("what is locked on is over a leg's limit by itself", where="roll", want="unlock a load")
+    return found
+
+
+def over_leg(of: _Loads, on: NDArray[np.bool_], wanted: Wanted) -> float:
+    """Watts by which the fuller leg is over its limit."""
+    if wanted.leg_w is None:
+        return 0.0
+    sums, leans = float(of.watts[on].sum()), abs(float(of.tilt[on].sum()))
+    fullest = sums if wanted.legs == 1 else (sums + leans) / 2
+    return max(0.0, fullest - wanted.leg_w)
+
+
+def cost(of: _Loads, on: NDArray[np.bool_], target: float, was: NDArray[np.bool_], wanted: Wanted) -> float:
+    """What a rung costs: watts off its target, leaning, switchings; infinite over a leg's limit."""
+    if over_leg(of, on, wanted) > 0 or bool((of.locked & ~on).any()):
+        return math.inf
+    off = abs(float(of.watts[on].sum()) - target)
+    leaning = IMBALANCE_WEIGHT * abs(float(of.tilt[on].sum()))
+    return off + leaning + SWITCH_SHARE * wanted.claim_w * int((on != was).sum())
+
+
+def nearest(of: _Loads, target: float, was: NDArray[np.bool_], wanted: Wanted) -> NDArray[np.bool_]:
+    """The combination of least cost for a target, ``was`` being what is on now."""
+    if len(of.loads) <= ALL_TRIED:
+        return _of_all(of, target, was, wanted)
+    return mended(of, by_sums(of, target, was, wanted), target, was, wanted)
+
+
+def _of_all(of: _Loads, target: float, was: NDArray[np.bool_], wanted: Wanted) -> NDArray[np.bool_]:
+    picks = ((np.arange(2 ** len(of.loads))[:, None] >> np.arange(len(of.loads))) & 1).astype(bool)
+    sums, leans = picks @ of.watts, np.abs(picks @ of.tilt)
+    costs = np.abs(sums - target) + IMBALANCE_WEIGHT * leans
+    costs += SWITCH_SHARE * wanted.claim_w * (picks != was).sum(axis=1)
+    costs[(of.locked & ~picks).any(axis=1)] = np.inf
+    if wanted.leg_w is not None:
+        costs[(sums if wanted.legs == 1 else (sums + leans) / 2) > wanted.leg_w] = np.inf
+    found: NDArray[np.bool_] = picks[int(np.argmin(costs))]
+    return found
+
+
+def by_sums(of: _Loads, target: float, was: NDArray[np.bool_], wanted: Wanted) -> NDArray[np.bool_]:
+    """A good combination of a long roll: the fewest switchings to each sum and leaning, told apart in steps.
+
+    Loads are taken one after another; for each sum (in steps) and leaning the
+    cheapest way there is kept, and the decisions are read back from the best end.
+    """
+    step = max(target * 1.1, float(of.watts[of.locked].sum()), 1.0) / (SUM_BINS - 1)
+    lean_step = max(float(np.abs(of.tilt).sum()), 1.0) / (TILT_BINS // 2)
+    best = np.full((SUM_BINS, TILT_BINS), np.inf)
+    best[0, TILT_BINS // 2] = 0.0
+    taken = np.zeros((len(of.loads), SUM_BINS, TILT_BINS), dtype=bool)
+    moves = [(round(w / step), round(t / lean_step)) for w, t in zip(of.watts, of.tilt, strict=True)]
+    for i, (up, lean) in enumerate(moves):
+        without = np.full_like(best, np.inf) if of.locked[i] else best + (1.0 if was[i] else 0.0)
+        with_it = _shifted(best, up, lean) + (0.0 if was[i] else 1.0)
+        taken[i] = with_it < without
+        best = np.minimum(with_it, without)
+    sums = np.arange(SUM_BINS)[:, None] * step
+    leans = np.abs(np.arange(TILT_BINS) - TILT_BINS // 2)[None, :] * lean_step
+    costs = np.abs(sums - target) + IMBALANCE_WEIGHT * leans + SWITCH_SHARE * wanted.claim_w * best
+    if wanted.leg_w is not None:
+        costs[(sums + leans) / wanted.legs > wanted.leg_w] = np.inf
+    at, lean_at = (int(x) for x in np.unravel_index(int(np.argmin(costs)), costs.shape))
+    on = np.zeros(len(of.loads), dtype=bool)
+    for i in range(len(of.loads) - 1, -1, -1):
+        if taken[i, at, lean_at]:
+            on[i] = True
+            at, lean_at = at - moves[i][0], lean_at - moves[i][1]
+    return on | of.locked
+
+
+def _shifted(best: Floats, up: int, lean: int) -> Floats:
+    """What is reached by taking a load: moved up by its sum, aside by its leaning; off the edge is lost."""
+    moved = np.full_like(best, np.inf)
+    if up >= SUM_BINS:
+        return moved
+    low, high = max(0, lean), min(TILT_BINS, TILT_BINS + lean)
+    moved[up:, low:high] = best[: SUM_BINS - up, low - lean : high - lean]
+    return moved
+
+
+def mended(
+    of: _Loads, on: NDArray[np.bool_], target: float, was: NDArray[np.bool_], wanted: Wanted
+) -> NDArray[np.bool_]:
+    """A combination made better load by load: the best single switch or exchange, until none helps.
+
+    One that is over a limit is first emptied from the largest load down.
+    """
+    on = on.copy()
+    for i in np.argsort(-of.watts):
+        if over_leg(of, on, wanted) > 0 and not of.locked[i]:
+            on[i] = False
+    here = cost(of, on, target, was, wanted)
+    for _ in range(4 * len(on)):
+        taken, free = np.flatnonzero(on).tolist(), np.flatnonzero(~on).tolist()
+        tries = [_flipped(on, i) for i in range(len(on))]
+        tries += [_flipped(on, i, j) for i in taken for j in free]
+        costs = [cost(of, other, target, was, wanted) for other in tries]
+        best = int(np.argmin(costs))
+        if costs[best] >= here - 1e-9:
+            break
+        on, here = tries[best], costs[best]
+    return on
+
+
+def _flipped(on: NDArray[np.bool_], *places: int) -> NDArray[np.bool_]:
+    other = on.copy()
+    for place in places:
+        other[place] = not other[place]
+    return other
+
+
+def ladder_steps(loads: Sequence[Load], wanted: Wanted) -> tuple[Step, ...]:
     """Rungs at no load, 25, 50, 75 and 100 % of a claim, the last held 10 min.
 
     Raises
@@ -61,8 +211,10 @@ def ladder_steps(loads: Sequence[Load], claim_w: float, legs: int) -> tuple[Step
     NotEnoughReadings
         If the roll is empty.
     """
-    targets = [(f"{r} %", claim_w * r / 100, HOLD_RATING_S if r == RUNGS_PCT[-1] else HOLD_RUNG_S) for r in RUNGS_PCT]
-    return (no_load(), *rung_steps(loads, targets, claim_w, legs))
+    targets = [
+        (f"{r} %", wanted.claim_w * r / 100, HOLD_RATING_S if r == RUNGS_PCT[-1] else HOLD_RUNG_S) for r in RUNGS_PCT
+    ]
+    return (no_load(), *rung_steps(loads, targets, wanted))
 
 
 def no_load() -> Step:
@@ -71,4 +223,4 @@ def no_load() -> Step:
 
 
 def _tilt(load: Load) -> float:
-    return {"1": 1.0, "2": -1.0, "both": 0.0}[load.leg.value] * load.run_w
+    return {Leg.ONE: 1.0, Leg.TWO: -1.0, Leg.BOTH: 0.0}[load.leg] * load.run_w

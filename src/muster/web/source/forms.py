@@ -16,7 +16,7 @@ from muster.web.ui.forms import CoreForm, number_field
 ENGINE_ONLY = ("fuel", "tank_l", "stored_fuel_l", "half_load_lph", "full_load_lph")
 BATTERY_ONLY = (
     "battery_wh", "usable_pct", "idle_w", "transfer_ms", "battery_only_w", "battery_a", "battery_low_v", "conversion_pct",
-    "dc_fuse_a", "dc_lead", "dc_lead_m",
+    "charge_w", "dc_fuse_a", "dc_lead", "dc_lead_m",
 )  # fmt: skip
 HYBRID_ONLY = ("battery_only_w",)
 NOT_IN_A_STATION = ("dc_fuse_a", "dc_lead", "dc_lead_m")
@@ -56,6 +56,7 @@ class SourceForm(CoreForm):
     battery_a = number_field("Battery protection lets go at", "A", help_text="the battery's own, by its booklet")
     battery_low_v = number_field("Lowest battery volts", "V", help_text="amps are highest there")
     conversion_pct = number_field("Conversion at the rating", "%")
+    charge_w = number_field("Charges from the mains at", "W")
     inlet_a = number_field("Inlet or socket", "A")
     lead = forms.ChoiceField(label="Lead to the home", choices=LEADS, required=False)
     lead_m = number_field("its length", "m")
