@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from muster.core.brief import Brief, Home
 from muster.core.errors import NotEnoughReadings
+from muster.core.gates import gates_for
 from muster.core.kit import USUAL_KIT, Kit
 from muster.core.limits import Limit, limits_of
 from muster.core.loads import Duty, Load, Tier, best_order, start_order
@@ -74,9 +75,9 @@ def limits(cont_w: float, surge_w: float, legs: int) -> tuple[Limit, ...]:
 @settings(max_examples=40)
 @given(rolls(), st.integers(500, 6000), st.sampled_from([None, 1500, 3000]))
 def test_a_rung_of_a_short_roll_is_the_cheapest_of_all_combinations(
-    roll: tuple[Load, ...], target: int, leg_w: float | None
+    roll: tuple[Load, ...], target: int, leg_va: float | None
 ) -> None:
-    wanted = Wanted(5000, 2, leg_w)
+    wanted = Wanted(5000, 2, leg_va)
     chosen = _chosen(roll, wanted)
     was = np.zeros(len(roll), dtype=bool)
     found = _of_all(chosen, target, was, wanted)
@@ -88,10 +89,10 @@ def test_a_rung_of_a_short_roll_is_the_cheapest_of_all_combinations(
 @settings(max_examples=40)
 @given(rolls(10), st.integers(500, 9000), st.sampled_from([None, 2500]))
 def test_the_search_of_long_rolls_comes_near_the_best_of_all(
-    roll: tuple[Load, ...], target: int, leg_w: float | None
+    roll: tuple[Load, ...], target: int, leg_va: float | None
 ) -> None:
     """The same search that a roll of forty gets, held against every combination of a short one."""
-    wanted = Wanted(5000, 2, leg_w)
+    wanted = Wanted(5000, 2, leg_va)
     chosen = _chosen(roll, wanted)
     was = np.zeros(len(roll), dtype=bool)
     searched = mended(chosen, by_sums(chosen, target, was, wanted), target, was, wanted)
@@ -112,11 +113,11 @@ def test_forty_loads_meet_every_rung_within_three_percent_of_the_claim() -> None
 
 
 @given(rolls(), st.sampled_from([800, 1500, 2600]))
-def test_no_rung_puts_more_on_a_leg_than_its_circuit(roll: tuple[Load, ...], leg_w: float) -> None:
-    for step in rung_steps(roll, [("a", 3000, 60), ("b", 6000, 60)], Wanted(6000, 2, leg_w)):
+def test_no_rung_puts_more_on_a_leg_than_its_circuit(roll: tuple[Load, ...], leg_va: float) -> None:
+    for step in rung_steps(roll, [("a", 3000, 60), ("b", 6000, 60)], Wanted(6000, 2, leg_va)):
         on = [one for one in roll if one.key in step.loads]
         for leg in (Leg.ONE, Leg.TWO):
-            assert sum(one.run_w * one.share_on(leg) for one in on) <= leg_w + 1e-6
+            assert sum(one.run_va * one.share_on(leg) for one in on) <= leg_va + 1e-6
 
 
 def test_locked_loads_are_on_in_every_rung_and_dropped_ones_in_none() -> None:
@@ -137,6 +138,18 @@ def test_a_plan_keeps_within_lead_and_meter_but_an_overload_may_find_the_breaker
     assert 5000 < past <= 32 * 230
     slight = Kit(tuple(replace(i, safe_a=10.0) for i in USUAL_KIT))
     assert max(step.planned_w or 0 for step in steps_of("ladder", home, source, slight)) <= 2300
+
+
+@pytest.mark.parametrize("protocol", ["ladder", "load_steps", "legs", "parallel", "waveform", "transfer", "noise_walk"])
+def test_no_step_of_any_plan_is_more_than_its_lead_and_breaker_carry(protocol: str) -> None:
+    loads = (
+        load("1", "kettle", run_w=1500), load("2", "oven", run_w=2400, leg=Leg.BOTH), load("3", "heater", run_w=1400, leg=Leg.TWO),
+        load("4", "pump", "motor", 1900, pf=0.8, leg=Leg.TWO), load("5", "motor", "motor", 820, pf=0.6),
+    )  # fmt: skip
+    home = Home(Brief(system=SPLIT), loads)
+    source = Source("it", SourceKind.OPEN_FRAME, Claims(8000, breaker_a=20), wires=Wires(30, "cord_awg:10", 10))
+    found = gates_for(protocol, home, source, steps_of(protocol, home, source, Kit()), Kit(), {})
+    assert next(gate for gate in found if gate.slug == "lead").open
 
 
 # changes

@@ -14,7 +14,7 @@ from muster.core.kit import USUAL_KIT, Kit
 from muster.core.loads import Load
 from muster.core.plan import STEPS, Wanted, names_of, rung_steps, steps_of
 from muster.core.quantities import Grade
-from muster.core.sessions import PROTOCOLS, RUNNABLE, Step
+from muster.core.sessions import PROTOCOLS, Step
 from muster.core.sheets import NEEDS, STOP_ALWAYS, Predicted, build_sheet
 from muster.core.sources import Claims, Source, SourceKind
 from muster.core.supply import Leg, System
@@ -50,12 +50,6 @@ def test_every_protocol_has_a_sheet_with_steps_stops_and_what_it_reads(protocol:
     assert protocol in STEPS
 
 
-def test_only_protocols_whose_readings_are_of_the_source_can_be_run() -> None:
-    assert not {"baseline", "recharge", "transfer", "parallel", "heating_check", "waveform", "solar_input"} & set(
-        RUNNABLE
-    )
-
-
 def test_the_baseline_is_every_load_alone_and_predicts_watts_and_nothing_of_the_source() -> None:
     made = sheet("baseline")
     assert [one.loads for one in made.steps] == ["heater", "oven", "kettle", "pump", "boiler", "lights"]
@@ -81,7 +75,9 @@ def test_an_overload_goes_past_the_claim_as_far_as_the_loads_go() -> None:
 def test_no_test_that_may_take_the_source_down_is_planned_with_a_medical_load() -> None:
     concentrator = load("7", "concentrator", "medical", 350, leg=Leg.TWO)
     at = home(loads=(*LOADS, concentrator))
-    for protocol in (*RUNNABLE, "parallel", "waveform", "transfer"):
+    for protocol in PROTOCOLS:
+        if protocol in ("baseline", "dedicated"):
+            continue
         assert "7" not in {key for step in steps_of(protocol, at, SET) for key in step.loads}, protocol
     assert "7" in {key for step in steps_of("baseline", at, SET) for key in step.loads}
 

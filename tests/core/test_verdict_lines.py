@@ -9,11 +9,12 @@ import pytest
 from muster.core.brief import Brief, BringUp
 from muster.core.loads import Duty, Load
 from muster.core.quantities import Grade
-from muster.core.sessions import PROTOCOLS, RUNNABLE
+from muster.core.sessions import PROTOCOLS
 from muster.core.sources import Claims, Source, SourceKind
 from muster.core.supply import Leg
-from muster.core.verdict import Requirement, Status, judge
+from muster.core.verdict import Margin, Requirement, Status, judge
 from muster.core.verdict.judge import _headline
+from muster.core.verdict.next_test import bits_of, chance_short, next_tests
 from muster.core.verdict.power import start_rows
 from muster.core.verdict.requirement import not_asked, unproven
 
@@ -182,10 +183,53 @@ def test_the_headline_says_it_as_a_person_would(status: Status, rows: list[Requi
     assert says in _headline(status, rows)
 
 
-def test_the_next_test_named_is_one_that_can_be_run_where_there_is_one() -> None:
+def test_the_next_test_named_is_the_first_of_those_worth_their_minutes() -> None:
     verdict = judge(case((HEATER, PUMP), set_of(5000, surge_w=9000), BRIEF, draws=3))
-    assert verdict.next_protocol in RUNNABLE
+    assert verdict.next_protocol == verdict.tests[0].protocol
     assert PROTOCOLS[verdict.next_protocol].name in verdict.detail
+    rates = [test.per_hour for test in verdict.tests]
+    assert rates == sorted(rates, reverse=True)
+
+
+def open_row(key: str, value: float | None, status: Status = Status.NOT_PROVEN) -> Requirement:
+    margin = None if value is None else Margin(value, value, value)
+    return Requirement(key, key, "d", "c", margin, Grade.C, status, "why", "")
+
+
+def test_a_line_near_the_edge_decides_more_than_one_far_from_it() -> None:
+    assert chance_short(open_row("steady", 0.0)) == pytest.approx(0.5)
+    assert chance_short(open_row("steady", None)) == 0.5
+    near, far = (bits_of(chance_short(open_row("steady", x))) for x in (0.05, 1.0))
+    assert near > 0.95
+    assert far < 0.01
+    assert bits_of(0.0) == bits_of(1.0) == 0.0
+
+
+def test_the_order_of_tests_is_by_what_they_decide_a_minute() -> None:
+    rows = [open_row("steady-total", 1.0), open_row("starting", 0.02), open_row("noise-night", None)]
+    tests = next_tests(rows, lambda protocol: 25.0 if protocol == "noise_walk" else 60.0)
+    assert [test.protocol for test in tests][:2] == ["noise_walk", "starts"]
+    assert "could go either way" in tests[1].why
+    slower = next_tests(rows, lambda protocol: 600.0 if protocol == "noise_walk" else 60.0)
+    assert slower[0].protocol == "starts"
+
+
+def test_what_is_settled_already_asks_for_no_test() -> None:
+    done = [
+        open_row("steady-total", 0.3, Status.CARRIES),
+        replace(open_row("voltage", -1.0, Status.FALLS_SHORT), grade=Grade.A),
+    ]
+    assert next_tests(done, lambda protocol: 30.0) == ()
+    on_paper = next_tests([open_row("waveform", -0.05, Status.FALLS_SHORT)], lambda protocol: 30.0)
+    assert [test.protocol for test in on_paper] == ["waveform"]
+    assert "short on paper" in on_paper[0].why
+
+
+def test_a_baseline_is_worth_it_where_unmeasured_loads_make_the_difference() -> None:
+    rows, planned = [open_row("steady-total", -0.1)], [open_row("steady-total", 0.1, Status.TIGHT)]
+    tests = next_tests(rows, lambda protocol: 60.0, planned)
+    assert "baseline" in [test.protocol for test in tests]
+    assert "baseline" not in [test.protocol for test in next_tests(rows, lambda protocol: 60.0, rows)]
 
 
 def test_a_line_nobody_asked_for_counts_for_nothing() -> None:

@@ -13,8 +13,10 @@ from django.utils import timezone
 
 from muster.core.brief import Brief
 from muster.core.errors import MusterError, Refused
+from muster.core.gates import KNOWN
 from muster.core.loads import Tier
 from muster.core.logline import When
+from muster.core.plan import Changes
 from muster.core.sessions import Conditions, Switch
 from muster.core.supply import SYSTEMS, Leg
 from muster.formats.codec import dump, load
@@ -22,7 +24,7 @@ from muster.formats.jobfile import JobFile, read_job, write_job
 from muster.formats.jobzip import read_package
 from muster.formats.jobzip_out import write_package
 from muster.records import bridge, judging
-from muster.records.actions import jobs, people, roll, sessions, sources
+from muster.records.actions import history, jobs, people, roll, sessions, sources
 from muster.records.models import Job, LoadRow, ResultRow, SessionRow, SourceRow
 
 
@@ -117,9 +119,25 @@ def test_a_session_does_not_start_while_a_gate_is_shut(source: SourceRow, who: A
         sessions.start_session(source, "ladder", Conditions(), who, seen_to=())
 
 
-def test_a_protocol_still_to_come_says_which_are_here(source: SourceRow) -> None:
+def test_a_protocol_that_is_not_one_says_which_are(source: SourceRow, who: AbstractUser) -> None:
     with pytest.raises(MusterError, match="Ladder"):
-        sessions.plan_steps(source, "parallel")
+        sessions.plan_steps(source, "seance", who)
+
+
+def test_a_changed_plan_is_what_a_session_runs_and_is_undone(source: SourceRow, who: AbstractUser) -> None:
+    own = sessions.plan_steps(source, "ladder", who)
+    sources.change_plan(source, "ladder", Changes(left_out=(own[1].label,)), who)
+    source.refresh_from_db()
+    row = sessions.start_session(source, "ladder", Conditions(), who, seen_to=KNOWN)
+    assert [step.label for step in bridge.session_data(row).steps] == [own[0].label, *(s.label for s in own[2:])]
+    job_copy = jobs.read_in(jobs.write_out(source.job), who)
+    assert bridge.changes_of(job_copy.source_rows.get(), "ladder").left_out == (own[1].label,)
+    change = next(c for c in source.job.change_rows.all() if c.words.startswith("plan of"))
+    history.undo_change(change)
+    source.refresh_from_db()
+    assert sessions.plan_steps(source, "ladder", who) == own
+    with pytest.raises(MusterError):
+        sources.change_plan(source, "seance", Changes(), who)
 
 
 def test_an_undone_entry_stays_in_the_record_and_no_longer_counts(ladder: SessionRow, who: AbstractUser) -> None:

@@ -203,7 +203,12 @@ def gates_for(
     most, about = planned(home, source, steps), About(protocol, home, source, steps)
     computed = [
         gate
-        for gate in (_meter(most, kit), _lead(most, home, source), _dc(most, source), _cold(protocol, home, source))
+        for gate in (
+            _meter(most, kit),
+            _lead(protocol, most, home, source),
+            _dc(most, source),
+            _cold(protocol, home, source),
+        )
         if gate is not None
     ]
     asked = [_confirmable(one, confirmed.get(one.slug)) for one in ASKED if one.applies(about)]
@@ -251,8 +256,8 @@ def _meter(most: Planned, kit: Kit) -> Gate:
     )  # fmt: skip
 
 
-def _lead(most: Planned, home: Home, source: Source) -> Gate | None:
-    """The lead to the home carries the plan, and does not lose too much; the inlet too."""
+def _lead(protocol: str, most: Planned, home: Home, source: Source) -> Gate | None:
+    """The lead to the home carries the plan, and does not lose too much; the inlet too, and the breaker unless it is tested."""
     wires = source.wires
     what, why = (
         "The lead, its inlet and its breaker carry the plan.",
@@ -273,7 +278,8 @@ def _lead(most: Planned, home: Home, source: Source) -> Gate | None:
     wrong = [f"{plain(most.leg_a, 'a')} planned, the lead carries {plain(amps, 'a')}"] if most.leg_a > amps else []
     if wires.inlet_a is not None and most.leg_a > wires.inlet_a:
         wrong.append(f"the inlet is for {wires.inlet_a:g} A")
-    if source.claims.breaker_a is not None and most.leg_a > source.claims.breaker_a:
+    tripping = protocol == "overload"
+    if source.claims.breaker_a is not None and most.leg_a > source.claims.breaker_a and not tripping:
         wrong.append(f"the breaker is for {source.claims.breaker_a:g} A")
     if wires.lead_m is not None:
         drop = lead_ohm(wires.lead_m, area_mm2(size, laid)) * most.leg_a

@@ -225,9 +225,3 @@ PROTOCOLS = {
         Protocol("dedicated", "Dedicated circuit", "A furnace or boiler run by cord: inducer, igniter, blower in turn.", "start sequence, duty, hours", 60),
     )
 }  # fmt: skip
-RUNNABLE = (
-    "ladder", "starts", "noise_walk", "idle", "endurance", "load_steps", "overload", "legs", "set_point",
-    "cut_offs", "dedicated",
-)  # fmt: skip
-"""The protocols whose typed sessions this version can run. The others hold readings that are not of the source's output
-(the mains, the wall, a unit of a pair, a capture, a panel): until those are read apart they would be taken for it."""

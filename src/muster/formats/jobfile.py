@@ -15,7 +15,8 @@ from muster.core.brief import Brief
 from muster.core.errors import MusterError, UnknownChoice
 from muster.core.gates import KNOWN
 from muster.core.loads import Load
-from muster.core.sessions import Session
+from muster.core.plan import Changes
+from muster.core.sessions import PROTOCOLS, Session
 from muster.core.sources import Source
 
 from .codec import dump, json_schema, load
@@ -90,11 +91,17 @@ class GateRecord:
 
 @dataclass(frozen=True)
 class SourceRecord:
-    """A source with the sessions run on it, and the gates that were confirmed."""
+    """A source with the sessions run on it, the gates that were confirmed, and what was changed in plans, by protocol."""
 
     source: Source
     sessions: tuple[SessionRecord, ...] = ()
     gates: tuple[GateRecord, ...] = ()
+    plans: dict[str, Changes] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        for protocol in self.plans:
+            if protocol not in PROTOCOLS:
+                raise UnknownChoice(f"got “{protocol}”", where="plans", want=", ".join(PROTOCOLS))
 
 
 @dataclass(frozen=True)

@@ -17,8 +17,9 @@ from muster.core.day import DayDemand
 from muster.core.findings import Finding
 from muster.core.findings.lines import LoadLine
 from muster.core.limits import Limit
-from muster.core.loads import Load
+from muster.core.loads import Load, Order
 from muster.core.sessions import Step
+from muster.core.stacking import Stacks
 from muster.core.verdict import Verdict
 
 Cell = str | float | int | bool | None
@@ -86,6 +87,27 @@ def stack_table(on: Sequence[Load], starting: Load | None, limits: Sequence[Limi
         leg = limit.leg.value if limit.leg else "whole"
         rows.append(("limit", limit.name, leg, limit.w, limit.w, limit.hold_s, limit.basis))
     return Table(("what", "name", "leg", "w", "va", "for_s", "rests_on"), tuple(rows))
+
+
+def stacks_table(stacks: Stacks) -> Table:
+    """The best sets of loads that hold together: how many of each tier, what they draw, what must be off."""
+    legs = ["leg1_va", "leg2_va"] if any(one.leg_va for one in stacks.sets) else []
+    rows: tuple[tuple[Cell, ...], ...] = tuple(
+        (
+            *one.tiers, one.va, *one.leg_va, "; ".join(load.name for load in one.loads),
+            "; ".join(load.name for load in one.out),
+        )
+        for one in stacks.sets
+    )  # fmt: skip
+    return Table(("must", "should", "could", "va", *legs, "together", "off"), rows)
+
+
+def order_table(order: Order) -> Table:
+    """An order of starts with what runs beneath each and what stands at its moment, by leg."""
+    legs = range(1, len(order.moments[0].moment_a) + 1) if order.moments else range(0)
+    headings = ("load", *(f"beneath_leg{i}_a" for i in legs), *(f"moment_leg{i}_a" for i in legs))
+    rows: list[tuple[Cell, ...]] = [(m.load.name, *m.beneath_a, *m.moment_a) for m in order.moments]
+    return Table(headings, tuple(rows))
 
 
 def ladder_table(steps: Sequence[Step], seen: Sequence[RungSeen]) -> Table:

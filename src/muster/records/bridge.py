@@ -9,6 +9,7 @@ from django.contrib.auth.models import AbstractUser
 
 from muster.core.brief import Brief, Home
 from muster.core.loads import Load
+from muster.core.plan import Changes
 from muster.core.sessions import Entry, Item, Session
 from muster.core.sources import Source
 from muster.formats.codec import dump, load
@@ -45,6 +46,11 @@ def home_of(job: Job) -> Home:
 def source_of(row: SourceRow) -> Source:
     """The row's source."""
     return load(Source, row.data)
+
+
+def changes_of(row: SourceRow, protocol: str) -> Changes:
+    """What was changed in the plan of a protocol for this source."""
+    return load(Changes, row.plans[protocol]) if protocol in row.plans else Changes()
 
 
 def fill_load(row: LoadRow, value: Load) -> LoadRow:

@@ -73,6 +73,7 @@ class SourceRow(Kept):
     name = models.CharField(max_length=120)
     kind = models.CharField(max_length=40)
     data = models.JSONField()
+    plans = models.JSONField(default=dict)
     archived_at = models.DateTimeField(null=True, blank=True)
 
     class Meta:

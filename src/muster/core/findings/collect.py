@@ -10,6 +10,7 @@ from ..loads import Load, Wave
 from ..sessions import Session
 from ..supply import System
 from ..traces.facts import TraceFacts
+from .baseline import BaselineSeen, baseline
 from .dips import DipSeen, dips
 from .finding import Finding
 from .from_logs import findings_logged, holds_logged, with_logs
@@ -18,7 +19,10 @@ from .lines import LoadLine, droop, droop_logged, regulation, regulation_logged
 from .noise_walk import NoiseSeen, noise
 from .starts import StartSeen, starts
 
+NOT_THE_SOURCE = ("baseline", "transfer", "recharge", "solar_input", "heating_check")
+"""Protocols whose readings are of the mains, the wall or the panels too: nothing of them is taken for the source's output."""
 TOPICS = {
+    "baseline": "What the loads draw on the mains",
     "held": "What it held",
     "trips": "Where it let go",
     "starts": "What it started",
@@ -45,6 +49,7 @@ class SessionFindings:
     holds: tuple[Held, ...]
     noise: tuple[NoiseSeen, ...]
     logged: tuple[Finding, ...] = ()
+    baseline: tuple[BaselineSeen, ...] = ()
 
     @property
     def droop(self) -> LoadLine | None:
@@ -54,7 +59,8 @@ class SessionFindings:
     @property
     def findings(self) -> tuple[Finding, ...]:
         """All findings, those of most consequence first."""
-        parts: list[Finding] = [held.finding for held in worth_saying(self.holds)]
+        parts: list[Finding] = [seen.finding for seen in self.baseline]
+        parts += [held.finding for held in worth_saying(self.holds)]
         parts += [start.finding for start in self.starts]
         parts += [dip.finding for dip in self.dips]
         parts += [line.finding for line in self.regulation]
@@ -75,8 +81,13 @@ def findings_of(
 ) -> SessionFindings:
     """Replay a session and draw every finding its readings and its recorded logs carry.
 
-    ``wave`` is what the meters had to read; ``logs`` is what was read off the session's traces.
+    A session of what is not the source's output alone (``NOT_THE_SOURCE``)
+    gives its baseline, or keeps its record and no finding. ``wave`` is what the meters had to read; ``logs`` is what was read off the session's traces.
     """
+    if session.protocol in NOT_THE_SOURCE:
+        kept = replay(session, system.legs, wave)
+        alone = baseline(kept, loads, system) if session.protocol == "baseline" else ()
+        return SessionFindings(kept, (), (), (), (), (), (), baseline=alone)
     record = with_logs(replay(session, system.legs, wave), logs, loads, system)
     typed = droop(record, system)
     droops = (typed, *(droop_logged(record, system, log) for log in logs))

@@ -15,11 +15,13 @@ from ..sessions import PROTOCOLS, Step
 from ..sources import Source
 from ..supply import Leg
 from .changes import Changes, arranged
-from .rungs import HOLD_RATING_S, HOLD_RUNG_S, RUNGS_PCT, Wanted, ladder_steps, no_load, rung_steps
+from .rungs import HOLD_RATING_S, HOLD_RUNG_S, RUNGS_PCT, Wanted, ladder_steps, no_load, rung_steps, within
 
 PLAIN_HEAT = ("heater", "filament")
 """Kinds whose watts follow the volts and that start softly: for steps and set-points."""
 SHORT_HOLD_S = 60.0
+LOADED_SHARE = 0.75
+"""Of the claim: what “loaded” means on a noise walk."""
 OVER_PCT = (100, 105, 110, 115, 120, 130, 140, 150)
 """Rungs past the claim; an overload test goes on until protection acts, the house runs out of loads, or the limit set."""
 
@@ -54,7 +56,7 @@ class Planning:
         return limits_of(self.source, self.home.brief.system, self.home.brief.site)
 
     @property
-    def leg_w(self) -> float | None:
+    def leg_va(self) -> float | None:
         """The most that a plan may put on a leg: inlet, lead and meter, and the breaker unless it is to be tripped."""
         circuit = ("inlet", "lead") if self.protocol == "overload" else ("breaker", "inlet", "lead")
         found = [limit.w for limit in self._limits if limit.key in circuit]
@@ -67,7 +69,11 @@ class Planning:
     def wanted(self) -> Wanted:
         """What rungs are planned within."""
         locked = [key for key in self.changes.locked if any(load.key == key for load in self.tested)]
-        return Wanted(self.claim_w, self.home.brief.system.legs, self.leg_w, locked)
+        return Wanted(self.claim_w, self.home.brief.system.legs, self.leg_va, locked, self.changes.dropped)
+
+    def together(self, loads: Sequence[Load]) -> tuple[Load, ...]:
+        """The loads that circuit and meters let be on together, the largest left off first."""
+        return within(loads, self.wanted)
 
 
 def safest_a(kit: Kit | None) -> float | None:
@@ -104,15 +110,24 @@ def start_steps(loads: Sequence[Load], hz: float, locked: Collection[str] = ()) 
     return tuple(steps)
 
 
-def noise_steps(ear_m: float) -> tuple[Step, ...]:
-    """Background first, then at the unit and three distances, unloaded and loaded."""
+def noise_steps(ear_m: float, loaded: Sequence[str] = ()) -> tuple[Step, ...]:
+    """Background first, then at the unit and three distances, unloaded and with the loads ``loaded`` on."""
     distances = sorted({1.0, 4.0, 7.0, round(min(max(ear_m, 10.0), 40.0))})
     steps = [Step("background, source off", ask="Log it such as “background 38db”.")]
-    for state in ("no load", "loaded"):
+    for state, on in (("no load", ()), ("loaded", tuple(loaded))):
         steps += [
-            Step(f"{plain(metres, 'm')}, {state}", ask=f"Log it such as “64db@{metres:g}m”.") for metres in distances
+            Step(f"{plain(metres, 'm')}, {state}", on, ask=f"Log it such as “64db@{metres:g}m”.")
+            for metres in distances
         ]
     return tuple(steps)
+
+
+def noise_walk_steps(of: Planning) -> tuple[Step, ...]:
+    """The noise walk, loaded with what comes nearest to three quarters of the claim."""
+    if not of.tested:
+        return noise_steps(of.home.brief.ear_m)
+    (loaded,) = rung_steps(of.tested, [("loaded", LOADED_SHARE * of.claim_w, 0.0)], of.wanted)
+    return noise_steps(of.home.brief.ear_m, loaded.loads)
 
 
 def idle_steps(of: Planning) -> tuple[Step, ...]:
@@ -186,17 +201,16 @@ def leg_steps(of: Planning) -> tuple[Step, ...]:
     ask = "Read volts, amps and watts of each leg, and the neutral."
     steps = [no_load()]
     for leg in (Leg.ONE, Leg.TWO):
-        keys = tuple(load.key for load in of.tested if load.leg is leg)
-        watts = sum(load.run_w for load in of.tested if load.leg is leg)
-        if keys:
-            steps.append(Step(f"all of {leg.words}, nothing on the other", keys, None, watts, HOLD_RUNG_S, ask))
-    whole = tuple(load.key for load in of.tested)
+        loads = of.together([load for load in of.tested if load.leg is leg])
+        if loads:
+            steps.append(_all_on(f"all of {leg.words}, nothing on the other", loads, ask))
     balanced = rung_steps(of.tested, [("balance, half the claim", of.claim_w / 2, HOLD_RATING_S)], of.wanted, ask)
-    return (
-        *steps,
-        *balanced,
-        Step("all of it, as it is wired", whole, None, sum(load.run_w for load in of.tested), HOLD_RUNG_S, ask),
-    )
+    return (*steps, *balanced, _all_on("all of it, as it is wired", of.together(of.tested), ask))
+
+
+def _all_on(label: str, loads: Sequence[Load], ask: str, hold_s: float = HOLD_RUNG_S) -> Step:
+    """A step with just these loads on."""
+    return Step(label, tuple(load.key for load in loads), None, sum(load.run_w for load in loads), hold_s, ask)
 
 
 def parallel_steps(of: Planning) -> tuple[Step, ...]:
@@ -218,20 +232,19 @@ def set_point_steps(of: Planning) -> tuple[Step, ...]:
 
 def waveform_steps(of: Planning) -> tuple[Step, ...]:
     """Scope at no load, rated, dirty load, and while shutting down."""
-    dirty = tuple(load.key for load in of.tested if load.kind not in PLAIN_HEAT)
+    dirty = of.together([load for load in of.tested if load.kind not in PLAIN_HEAT])
     claim_w = of.claim_w
     rated = rung_steps(of.tested, [("rated load", claim_w, SHORT_HOLD_S)], of.wanted, "Capture ten cycles or more.")
-    dirty_w = sum(load.run_w for load in of.tested if load.key in dirty)
     return (
         Step("no load", (), 0.0, 0.0, SHORT_HOLD_S, "Capture ten cycles or more, unclipped."), *rated,
-        *([Step("electronic and motor loads", dirty, None, dirty_w, SHORT_HOLD_S, "Capture ten cycles or more.")] if dirty else []),
+        *([_all_on("electronic and motor loads", dirty, "Capture ten cycles or more.", SHORT_HOLD_S)] if dirty else []),
         Step("shut down, and fuel run out", (), ask="Capture the end: is it clean or ragged? Nothing sensitive connected."),
     )  # fmt: skip
 
 
 def transfer_steps(of: Planning) -> tuple[Step, ...]:
     """Mains off, the source takes over; and back."""
-    on = tuple(load.key for load in of.tested if load.duty.throughout)
+    on = tuple(load.key for load in of.together([load for load in of.tested if load.duty.throughout]))
     ask = "Say the gap in milliseconds if an instrument saw it, and what noticed."
     return (
         Step("on the mains, as the house lives", on, ask="Read volts; note what is on."),
@@ -291,7 +304,7 @@ STEPS: dict[str, Callable[[Planning], tuple[Step, ...]]] = {
     "baseline": baseline_steps, "idle": idle_steps, "ladder": lambda of: ladder_steps(of.tested, of.wanted),
     "starts": lambda of: start_steps(of.tested, of.home.brief.system.hz, of.changes.locked), "load_steps": load_step_steps,
     "overload": overload_steps, "legs": leg_steps, "parallel": parallel_steps, "set_point": set_point_steps,
-    "waveform": waveform_steps, "transfer": transfer_steps, "noise_walk": lambda of: noise_steps(of.home.brief.ear_m),
+    "waveform": waveform_steps, "transfer": transfer_steps, "noise_walk": noise_walk_steps,
     "endurance": endurance_steps, "recharge": recharge_steps, "solar_input": solar_steps,
     "cut_offs": cut_off_steps, "heating_check": heating_steps, "dedicated": dedicated_steps,
 }  # fmt: skip

@@ -35,25 +35,30 @@ SUM_BINS, TILT_BINS = 400, 21
 class Wanted:
     """What a set of rungs is planned within.
 
-    ``claim_w`` scales the cost of a switching; ``leg_w`` is the most that may
+    ``claim_w`` scales the cost of a switching; ``leg_va`` is the most that may
     stand on one leg (a circuit, a meter; None: no limit); ``locked`` loads are
     on in every rung, ``dropped`` ones in none.
     """
 
     claim_w: float
     legs: int = 1
-    leg_w: float | None = None
+    leg_va: float | None = None
     locked: Collection[str] = ()
     dropped: Collection[str] = ()
 
 
+_LEAN = {Leg.ONE: 1.0, Leg.TWO: -1.0, Leg.BOTH: 0.0}
+
+
 @dataclass(frozen=True)
 class _Loads:
-    """The loads to choose from, as arrays: watts, watts leaning to leg 1, and which must be on."""
+    """The loads to choose from, as arrays: watts, watts leaning to leg 1, the same in VA, and which must be on."""
 
     loads: tuple[Load, ...]
     watts: Floats
     tilt: Floats
+    va: Floats
+    va_tilt: Floats
     locked: NDArray[np.bool_]
 
 
@@ -86,21 +91,26 @@ def _chosen(loads: Sequence[Load], wanted: Wanted) -> _Loads:
     kept = tuple(sorted((x for x in loads if x.key not in wanted.dropped), key=lambda load: (-load.run_w, load.key)))
     if not kept:
         raise NotEnoughReadings("no loads in the roll", where="roll", want="add a load first")
-    watts = np.array([load.run_w for load in kept])
-    tilt = np.array([_tilt(load) for load in kept]) if wanted.legs == 2 else np.zeros(len(kept))
-    found = _Loads(kept, watts, tilt, np.array([load.key in wanted.locked for load in kept]))
+    watts, va = np.array([load.run_w for load in kept]), np.array([load.run_va for load in kept])
+    lean = np.array([_LEAN[load.leg] for load in kept]) if wanted.legs == 2 else np.zeros(len(kept))
+    locked = np.array([load.key in wanted.locked for load in kept])
+    found = _Loads(kept, watts, lean * watts, va, lean * va, locked)
     if over_leg(found, found.locked, wanted) > 0:
         raise NotEnoughReadings("what is locked on is over a leg's limit by itself", where="roll", want="unlock a load")
     return found
 
 
 def over_leg(of: _Loads, on: NDArray[np.bool_], wanted: Wanted) -> float:
-    """Watts by which the fuller leg is over its limit."""
-    if wanted.leg_w is None:
+    """Volt-amperes by which the fuller leg is over its limit."""
+    if wanted.leg_va is None:
         return 0.0
-    sums, leans = float(of.watts[on].sum()), abs(float(of.tilt[on].sum()))
-    fullest = sums if wanted.legs == 1 else (sums + leans) / 2
-    return max(0.0, fullest - wanted.leg_w)
+    return max(0.0, float(_fullest(of, on[None, :], wanted.legs)[0]) - wanted.leg_va)
+
+
+def _fullest(of: _Loads, picks: NDArray[np.bool_], legs: int) -> Floats:
+    """Volt-amperes on the fuller leg of each combination."""
+    sums: Floats = picks @ of.va
+    return sums if legs == 1 else (sums + np.abs(picks @ of.va_tilt)) / 2
 
 
 def cost(of: _Loads, on: NDArray[np.bool_], target: float, was: NDArray[np.bool_], wanted: Wanted) -> float:
@@ -125,8 +135,8 @@ def _of_all(of: _Loads, target: float, was: NDArray[np.bool_], wanted: Wanted) -
     costs = np.abs(sums - target) + IMBALANCE_WEIGHT * leans
     costs += SWITCH_SHARE * wanted.claim_w * (picks != was).sum(axis=1)
     costs[(of.locked & ~picks).any(axis=1)] = np.inf
-    if wanted.leg_w is not None:
-        costs[(sums if wanted.legs == 1 else (sums + leans) / 2) > wanted.leg_w] = np.inf
+    if wanted.leg_va is not None:
+        costs[_fullest(of, picks, wanted.legs) > wanted.leg_va] = np.inf
     found: NDArray[np.bool_] = picks[int(np.argmin(costs))]
     return found
 
@@ -151,8 +161,8 @@ def by_sums(of: _Loads, target: float, was: NDArray[np.bool_], wanted: Wanted) -
     sums = np.arange(SUM_BINS)[:, None] * step
     leans = np.abs(np.arange(TILT_BINS) - TILT_BINS // 2)[None, :] * lean_step
     costs = np.abs(sums - target) + IMBALANCE_WEIGHT * leans + SWITCH_SHARE * wanted.claim_w * best
-    if wanted.leg_w is not None:
-        costs[(sums + leans) / wanted.legs > wanted.leg_w] = np.inf
+    if wanted.leg_va is not None:
+        costs[(sums + leans) / wanted.legs > wanted.leg_va] = np.inf
     at, lean_at = (int(x) for x in np.unravel_index(int(np.argmin(costs)), costs.shape))
     on = np.zeros(len(of.loads), dtype=bool)
     for i in range(len(of.loads) - 1, -1, -1):
@@ -222,5 +232,14 @@ def no_load() -> Step:
     return Step("no load", (), 0.0, 0.0, 60.0, "Read volts and hertz with everything off.")
 
 
-def _tilt(load: Load) -> float:
-    return {Leg.ONE: 1.0, Leg.TWO: -1.0, Leg.BOTH: 0.0}[load.leg] * load.run_w
+def within(loads: Sequence[Load], wanted: Wanted) -> tuple[Load, ...]:
+    """The loads that may be on together: the largest are left off until every leg is within its limit."""
+    if not loads:
+        return ()
+    of = _chosen(loads, wanted)
+    on = np.ones(len(of.loads), dtype=bool)
+    for i in range(len(of.loads)):
+        if over_leg(of, on, wanted) > 0 and not of.locked[i]:
+            on[i] = False
+    kept = {load.key for load, pick in zip(of.loads, on, strict=True) if pick}
+    return tuple(load for load in loads if load.key in kept)

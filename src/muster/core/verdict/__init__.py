@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from .judge import Verdict, judge
+from .judge import Verdict, judge, requirements, worth_testing
+from .next_test import NextTest
 from .requirement import Margin, Requirement, Status
 
-__all__ = ["Margin", "Requirement", "Status", "Verdict", "judge"]
+__all__ = ["Margin", "NextTest", "Requirement", "Status", "Verdict", "judge", "requirements", "worth_testing"]

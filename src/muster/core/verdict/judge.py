@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 
-from ..sessions import PROTOCOLS, RUNNABLE
+from ..sessions import PROTOCOLS
 from . import power, quality
 from .case import Case
+from .next_test import NextTest, next_tests
 from .requirement import ORDER, Requirement, Status
 
 
@@ -20,14 +22,12 @@ class Verdict:
     headline: str
     detail: str
     next_protocol: str
+    tests: tuple[NextTest, ...] = ()
 
 
-def judge(case: Case) -> Verdict:
-    """Judge a source: every requirement, and the worst of those asked.
-
-    In the order falls short, not proven, tight, carries with rules, carries.
-    """
-    rows = (
+def requirements(case: Case) -> tuple[Requirement, ...]:
+    """Every line of the verdict."""
+    return (
         *power.steady(case),
         power.starting(case),
         quality.voltage(case),
@@ -41,9 +41,18 @@ def judge(case: Case) -> Verdict:
         *quality.noise(case),
         quality.connection(case),
     )
+
+
+def judge(case: Case) -> Verdict:
+    """Judge a source: every requirement, and the worst of those asked.
+
+    In the order falls short, not proven, tight, carries with rules, carries.
+    """
+    rows = requirements(case)
     asked = [row for row in rows if row.must]
     status = min((row.status for row in asked), key=ORDER.index, default=Status.NOT_ASKED)
-    next_protocol = _cheapest(asked)
+    tests = worth_testing(case, rows)
+    next_protocol = tests[0].protocol if tests else ""
     return Verdict(
         rows,
         tuple(power.start_rows(case)),
@@ -51,16 +60,17 @@ def judge(case: Case) -> Verdict:
         _headline(status, asked),
         _detail(asked, next_protocol),
         next_protocol,
+        tests,
     )
 
 
-def _cheapest(rows: list[Requirement]) -> str:
-    """The protocol that settles most of the open lines for its minutes; one that can be run here comes first."""
-    weights: dict[str, int] = {}
-    for row in rows:
-        if row.status is Status.NOT_PROVEN and row.settle_by in PROTOCOLS:
-            weights[row.settle_by] = weights.get(row.settle_by, 0) + 1
-    return max(weights, key=lambda slug: (slug in RUNNABLE, weights[slug] / PROTOCOLS[slug].minutes), default="")
+def worth_testing(
+    case: Case, rows: tuple[Requirement, ...], minutes_of: Callable[[str], float] | None = None
+) -> tuple[NextTest, ...]:
+    """What to test next, with what would stand otherwise if every load had been measured."""
+    if_measured = requirements(replace(case, demand=case.planned)) if case.demand != case.planned else ()
+    usual = minutes_of or (lambda protocol: float(PROTOCOLS[protocol].minutes))
+    return next_tests(rows, usual, if_measured)
 
 
 SHORT_OF = {
@@ -110,5 +120,5 @@ def _detail(asked: list[Requirement], next_protocol: str) -> str:
     words = ", ".join(parts) + "."
     if next_protocol:
         protocol = PROTOCOLS[next_protocol]
-        words += f" The cheapest test next: {protocol.name}, about {protocol.minutes} min."
+        words += f" The test next: {protocol.name}, about {protocol.minutes} min."
     return words

@@ -22,7 +22,7 @@ Row = Job | LoadRow | SourceRow | SessionRow | TraceRow | SumRow | GateRow
 TABLES: dict[str, tuple[type[Row], tuple[str, ...]]] = {
     "job": (Job, ("name", "brief", "archived_at")),
     "load": (LoadRow, ("data", "removed_at")),
-    "source": (SourceRow, ("data", "archived_at")),
+    "source": (SourceRow, ("data", "plans", "archived_at")),
     "session": (SessionRow, ("archived_at",)),
     "trace": (TraceRow, ("removed_at",)),
     "sum": (SumRow, ("removed_at",)),

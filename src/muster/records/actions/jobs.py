@@ -107,6 +107,7 @@ def read_in(package: JobPackage, who: AbstractUser, demo: str = "") -> Job:
         SumRow.objects.create(job=job, slug=kept.slug, typed=kept.typed, sentence=kept.sentence, created_by=who)
     for record in file.sources:
         row = bridge.fill_source(SourceRow(job=job, created_by=who), record.source)
+        row.plans = {protocol: dump(changes) for protocol, changes in record.plans.items()}
         row.save()
         for session in record.sessions:
             _read_session(row, session, package, who)
@@ -152,6 +153,7 @@ def write_out(job: Job) -> JobPackage:
             bridge.source_of(row),
             tuple(bridge.record_of(session) for session in live_sessions(row)),
             tuple(bridge.gate_record(gate) for gate in row.gate_rows.filter(reopened_at=None).order_by("pk")),
+            {protocol: bridge.changes_of(row, protocol) for protocol in row.plans},
         )
         for row in job.source_rows.filter(archived_at=None)
     )

@@ -14,7 +14,8 @@ from muster.core.loads import Load, LoadFigure, with_figures, without_figure
 from muster.core.rollline import RollLine, parse_roll_line
 from muster.core.supply import Leg
 from muster.records import bridge
-from muster.records.models import Job, LoadRow
+from muster.records.judging import session_findings
+from muster.records.models import Job, LoadRow, SessionRow
 
 from .history import changing
 from .shelf import own_shelf
@@ -98,6 +99,23 @@ def add_known(row: LoadRow, figures: Iterable[LoadFigure], who: AbstractUser) ->
         bridge.fill_load(row, load).save()
     row.job.save(update_fields=["changed_at"])
     return row
+
+
+@transaction.atomic
+def take_baseline(session: SessionRow, who: AbstractUser) -> int:
+    """Let the roll go by what a baseline read of each load; how many loads took something.
+
+    Raises
+    ------
+    MusterError
+        If the session read no load alone.
+    """
+    seen = session_findings(session).baseline
+    if not seen:
+        raise MusterError("no load was read alone", where="session", want="one load on at a time, and its watts")
+    rows = {row.key: row for row in session.source.job.load_rows.filter(removed_at=None)}
+    taken = [add_known(rows[one.load.key], one.figures, who) for one in seen if one.load.key in rows]
+    return len(taken)
 
 
 def strike_known(row: LoadRow, index: int, who: AbstractUser) -> LoadRow:

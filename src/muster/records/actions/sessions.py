@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
@@ -14,10 +14,13 @@ from django.db.models import QuerySet
 from django.utils import timezone
 
 from muster.core import checks
+from muster.core.bench import replay
+from muster.core.clipboard import Row, boxes_of, typed_in
 from muster.core.errors import MusterError, Refused
+from muster.core.kit import Kit
 from muster.core.logline import Jotting, When, read_line
 from muster.core.plan import steps_of
-from muster.core.sessions import PROTOCOLS, RUNNABLE, Conditions, Entry, Event, Item, Session, Step
+from muster.core.sessions import PROTOCOLS, Conditions, Entry, Event, Item, Session, Step
 from muster.core.sources import SourceKind
 from muster.formats.codec import canonical, dump, dump_told
 from muster.records import bridge
@@ -49,20 +52,19 @@ def restore_session(row: SessionRow, who: AbstractUser) -> SessionRow:
     return row
 
 
-def plan_steps(source: SourceRow, protocol: str) -> tuple[Step, ...]:
-    """The steps of a protocol for this source's home.
+def plan_steps(source: SourceRow, protocol: str, who: AbstractUser) -> tuple[Step, ...]:
+    """The steps of a protocol for this source's home, with the kit at hand and what was changed in the plan.
 
     Raises
     ------
     NotEnoughReadings
         If the roll holds nothing to plan with.
     MusterError
-        If this version cannot run the protocol.
+        If there is no such protocol.
     """
-    if protocol not in RUNNABLE:
-        names = ", ".join(PROTOCOLS[slug].name for slug in RUNNABLE)
-        raise MusterError(f"“{protocol}” cannot be run yet", where="protocol", want=names)
-    return steps_of(protocol, bridge.home_of(source.job), bridge.source_of(source))
+    home, value = bridge.home_of(source.job), bridge.source_of(source)
+    kit = Kit(kit_at_hand(who), value.claims.wave)
+    return steps_of(protocol, home, value, kit, bridge.changes_of(source, protocol))
 
 
 @transaction.atomic
@@ -87,7 +89,7 @@ def start_session(
     now = timezone.now()
     if began is not None and began > now:
         raise MusterError("that is still to come", where="began", want="when it was run, or nothing for now")
-    steps = plan_steps(source, protocol)
+    steps = plan_steps(source, protocol, who)
     pass_gates(source, protocol, steps, seen_to, who)
     session = Session(protocol, steps, (), conditions, kit_at_hand(who))
     row = SessionRow(source=source, protocol=protocol, started_at=began or now, data=dump(session), created_by=who)
@@ -212,6 +214,29 @@ def log_items(row: SessionRow, items: Sequence[Item], raw: str, who: AbstractUse
     if not items:
         raise MusterError("nothing was filled in", where="form", want="at least one figure")
     return _append(row, items, reference(row, timezone.now()), raw, who)
+
+
+@transaction.atomic
+def type_in(row: SessionRow, rows: Sequence[Row], instruments: Mapping[str, str], who: AbstractUser) -> int:
+    """Type in a clipboard page filled by hand, from the step the session stands at; all of it or nothing. How many entries.
+
+    Raises
+    ------
+    MusterError
+        As ``clipboard.typed_in``.
+    Refused
+        If the session is closed.
+    """
+    _require_open(row)
+    session, system = bridge.session_of(row), bridge.brief_of(row.source.job).system
+    record = replay(session, system.legs)
+    last = row.entry_rows.order_by("-at").values_list("at", flat=True).first() or row.started_at
+    from_s = bridge.seconds_since(row.started_at, last)
+    boxes = boxes_of(row.protocol, system)
+    found = typed_in(row.protocol, session.steps[record.step :], rows, boxes, instruments, from_s)
+    for typed in found:
+        _append(row, typed.items, row.started_at + timedelta(seconds=typed.t_s), "typed in from the page", who)
+    return len(found)
 
 
 @transaction.atomic

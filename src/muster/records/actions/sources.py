@@ -5,8 +5,11 @@ from __future__ import annotations
 from django.contrib.auth.models import AbstractUser
 from django.utils import timezone
 
-from muster.core.errors import MusterError
+from muster.core.errors import MusterError, UnknownChoice
+from muster.core.plan import Changes
+from muster.core.sessions import PROTOCOLS
 from muster.core.sources import Source
+from muster.formats.codec import dump
 from muster.records import bridge
 from muster.records.models import Job, SourceRow
 
@@ -61,4 +64,21 @@ def restore_source(row: SourceRow, who: AbstractUser) -> SourceRow:
     with changing(row, f"{row.name} brought back", who):
         row.archived_at = None
         row.save(update_fields=["archived_at"])
+    return row
+
+
+def change_plan(row: SourceRow, protocol: str, changes: Changes, who: AbstractUser) -> SourceRow:
+    """Change the plan of a protocol for a source: loads locked or dropped, steps moved or left out.
+
+    Raises
+    ------
+    UnknownChoice
+        If there is no such protocol.
+    """
+    if protocol not in PROTOCOLS:
+        raise UnknownChoice(f"got “{protocol}”", where="protocol", want=", ".join(PROTOCOLS))
+    others = {slug: kept for slug, kept in row.plans.items() if slug != protocol}
+    with changing(row, f"plan of the {PROTOCOLS[protocol].name.lower()} on {row.name} changed", who):
+        row.plans = {**others, protocol: dump(changes)} if changes.any else others
+        row.save(update_fields=["plans"])
     return row

@@ -12,7 +12,7 @@ from django import forms
 from muster.core.errors import MusterError
 from muster.core.kit import Kit
 from muster.core.loads import Load
-from muster.core.sessions import PROTOCOLS, RUNNABLE, Conditions, Event, Item, Place, Reading, Start, Stat
+from muster.core.sessions import PROTOCOLS, Conditions, Event, Item, Place, Reading, Start, Stat
 from muster.core.sources import FUEL_LOSS_PCT
 from muster.core.supply import System
 from muster.web.ui.forms import CoreForm, number_field
@@ -23,7 +23,7 @@ NOT_SAID = [("", "not said")]
 class StartForm(CoreForm):
     """The conditions of a session."""
 
-    protocol = forms.ChoiceField(label="Test", choices=[(slug, PROTOCOLS[slug].name) for slug in RUNNABLE])
+    protocol = forms.ChoiceField(label="Test", choices=[(slug, PROTOCOLS[slug].name) for slug in PROTOCOLS])
     temp_c = number_field("Air temperature", "°C")
     fuel = forms.ChoiceField(label="Fuel", required=False, choices=[*NOT_SAID, *((f, f) for f in FUEL_LOSS_PCT)])
     began = forms.DateTimeField(

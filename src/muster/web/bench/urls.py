@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from . import logs, strip, views
+from . import clipboard, logs, strip, views
 
 urlpatterns = [
     path("", views.bench, name="bench"),
@@ -15,6 +15,7 @@ urlpatterns = [
     path("<int:session_id>/undo/", views.undo, name="session-undo"),
     path("<int:session_id>/correct/<int:entry_id>/", views.correct, name="session-correct"),
     path("<int:session_id>/confirm/<int:entry_id>/", views.confirm, name="session-confirm"),
+    path("<int:session_id>/clipboard/", clipboard.clipboard, name="clipboard"),
     path("<int:session_id>/checks/", views.checks, name="session-checks"),
     path("<int:session_id>/away/", views.away, name="session-away"),
     path("<int:session_id>/stack.csv", views.stack_csv, name="stack-csv"),

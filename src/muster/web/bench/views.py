@@ -13,7 +13,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from muster.core.errors import MusterError
-from muster.core.sessions import PROTOCOLS, RUNNABLE, Event, Step, Switch
+from muster.core.sessions import PROTOCOLS, Event, Step, Switch
 from muster.formats.tables import stack_table
 from muster.records import bridge
 from muster.records.actions import sessions as actions
@@ -26,13 +26,14 @@ from muster.web.ui.words import told
 from .forms import StartForm, entry_form
 from .live import live_of, record_lines
 
+FIRST = "ladder"
 EVENT_KEYS = ("step", "hold", "trip", "dip", "reset")
 
 
-def _steps(source: SourceRow, protocol: str) -> tuple[tuple[Step, ...], str]:
+def _steps(request: HttpRequest, source: SourceRow, protocol: str) -> tuple[tuple[Step, ...], str]:
     """The planned steps, or the reason why there are none."""
     try:
-        return actions.plan_steps(source, protocol), ""
+        return actions.plan_steps(source, protocol, request.user), ""
     except MusterError as error:
         return (), told(error)
 
@@ -41,7 +42,7 @@ def bench(request: HttpRequest, job_id: int) -> HttpResponse:
     """The sessions of a job, and the start of another."""
     job = get_job(job_id)
     source = chosen_source(request, job)
-    protocol = request.GET.get("protocol", request.POST.get("protocol", RUNNABLE[0]))
+    protocol = request.GET.get("protocol", request.POST.get("protocol", FIRST))
     brief = bridge.brief_of(job)
     initial = {"protocol": protocol, "temp_c": brief.site.temp_c}
     form = StartForm(request.POST or None, initial=initial)
@@ -56,13 +57,13 @@ def bench(request: HttpRequest, job_id: int) -> HttpResponse:
         )  # fmt: skip
         if started is not None:
             return redirect("session", job.pk, started.pk)
-    steps, why_not = _steps(source, protocol) if source else ((), "")
+    steps, why_not = _steps(request, source, protocol) if source else ((), "")
     context = {
         "form": form,
         "source": source,
         "sources": live_sources(job),
         "protocol": PROTOCOLS.get(protocol),
-        "protocols": [PROTOCOLS[slug] for slug in RUNNABLE],
+        "protocols": PROTOCOLS.values(),
         "steps": _told_steps(job, steps),
         "why_not": why_not,
         "gates": gates_of(source, protocol, steps, request.user) if source else (),

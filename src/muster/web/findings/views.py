@@ -4,18 +4,22 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404
+from django.shortcuts import get_object_or_404, redirect
+from django.views.decorators.http import require_POST
 
 from muster.core.bench import rungs_seen
+from muster.core.errors import MusterError
 from muster.core.findings import Finding, SessionFindings
-from muster.core.findings.collect import TOPICS
+from muster.core.findings.collect import NOT_THE_SOURCE, TOPICS
 from muster.core.findings.lines import LoadLine
 from muster.core.limits import limits_of
 from muster.core.loads.kinds import MOTOR_HZ_PCT, MOTOR_V_PCT
 from muster.core.sessions import PROTOCOLS
 from muster.formats.tables import findings_table, ladder_table, line_table
 from muster.records import bridge
+from muster.records.actions import roll as actions
 from muster.records.actions.sessions import checks_on, live_sessions
 from muster.records.judging import session_findings
 from muster.records.models import SessionRow, SourceRow
@@ -23,6 +27,7 @@ from muster.web.figures.ladder import Ladder, draw_ladder
 from muster.web.figures.line import LineFigure, draw_line
 from muster.web.ui.answers import csv_file
 from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
+from muster.web.ui.words import told
 
 
 @dataclass(frozen=True)
@@ -35,6 +40,8 @@ class Chapter:
     ladder: Ladder | None
     doubts: int
     lines: list[LineFigure]
+    baseline: int
+    apart: bool
 
 
 def _figure(fit: LoadLine) -> LineFigure:
@@ -60,7 +67,10 @@ def _chapter(source: SourceRow, row: SessionRow) -> Chapter:
     fits = [*found.regulation, *found.droops]
     name = PROTOCOLS[row.protocol].name
     doubts = sum(1 for check in checks_on(row) if not check.confirmed)
-    return Chapter(row, name, _topics(found), _ladder(source, row, found), doubts, [_figure(fit) for fit in fits])
+    return Chapter(
+        row, name, _topics(found), _ladder(source, row, found), doubts, [_figure(fit) for fit in fits], len(found.baseline),
+        row.protocol in NOT_THE_SOURCE,
+    )  # fmt: skip
 
 
 def findings(request: HttpRequest, job_id: int) -> HttpResponse:
@@ -105,6 +115,21 @@ def line_csv(request: HttpRequest, job_id: int, session_id: int, number: int) ->
     if number >= len(fits):
         raise Http404("no such line")
     return csv_file(line_table(fits[number]), f"{row.source.name} {fits[number].finding.title}")
+
+
+@require_POST
+def take_baseline(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
+    """Let the roll go by what a baseline read."""
+    row = _session(job_id, session_id)
+    try:
+        count = actions.take_baseline(row, request.user)
+        messages.info(
+            request,
+            f"The roll goes by it now for {count} load{'' if count == 1 else 's'}; what it went by stays beside it.",
+        )
+    except MusterError as error:
+        messages.error(request, told(error))
+    return redirect("roll", job_id)
 
 
 def _session(job_id: int, session_id: int) -> SessionRow:

@@ -9,7 +9,7 @@ from django.urls import reverse
 
 from muster.core.errors import MusterError
 from muster.core.gates import Gate
-from muster.core.sessions import PROTOCOLS, RUNNABLE, Step
+from muster.core.sessions import PROTOCOLS, Step
 from muster.records.actions import gates as actions
 from muster.records.actions.sessions import plan_steps
 from muster.records.models import GateRow, SourceRow
@@ -17,10 +17,10 @@ from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
 from muster.web.ui.words import told
 
 
-def _steps(source: SourceRow, protocol: str) -> tuple[Step, ...]:
-    """The planned steps; none where this version plans none, or the roll is empty."""
+def _steps(request: HttpRequest, source: SourceRow, protocol: str) -> tuple[Step, ...]:
+    """The planned steps; none where the roll lacks what they need."""
     try:
-        return plan_steps(source, protocol)
+        return plan_steps(source, protocol, request.user)
     except MusterError:
         return ()
 
@@ -35,12 +35,14 @@ def gates(request: HttpRequest, job_id: int) -> HttpResponse:
     job = get_job(job_id)
     source = chosen_source(request, job)
     wanted = request.GET.get("protocol", "") or request.POST.get("protocol", "")
-    protocol = PROTOCOLS.get(wanted, PROTOCOLS[RUNNABLE[0]])
+    protocol = PROTOCOLS.get(wanted, PROTOCOLS["ladder"])
     if request.method == "POST" and source is not None:
         return _change(request, source, protocol.slug)
-    found = actions.gates_of(source, protocol.slug, _steps(source, protocol.slug), request.user) if source else ()
+    found = (
+        actions.gates_of(source, protocol.slug, _steps(request, source, protocol.slug), request.user) if source else ()
+    )
     context = {
-        "source": source, "sources": live_sources(job), "protocol": protocol, "protocols": PROTOCOLS.values(), "runnable": RUNNABLE,
+        "source": source, "sources": live_sources(job), "protocol": protocol, "protocols": PROTOCOLS.values(),
         "gates": _rows(source, found) if source else [], "shut": [gate for gate in found if not gate.open],
     }  # fmt: skip
     return stage_page(request, job, "gates", "gates/gates.html", context)

@@ -9,7 +9,7 @@ from django.utils import timezone
 from django.utils.text import slugify
 
 from muster.core.loads import TIERS
-from muster.core.sessions import PROTOCOLS, RUNNABLE
+from muster.core.sessions import PROTOCOLS
 from muster.core.verdict import Verdict, judge
 from muster.formats.reports import verdict_report
 from muster.formats.tables import verdict_table
@@ -38,7 +38,6 @@ def verdict(request: HttpRequest, job_id: int) -> HttpResponse:
         "tally": draw_tally(found.requirements) if found else (),
         "start_tally": draw_tally(found.start_rows) if found else (),
         "next": PROTOCOLS.get(found.next_protocol) if found else None,
-        "runnable": RUNNABLE,
         "now": timezone.now(),
     }
     return stage_page(request, job, "verdict", "verdict/verdict.html", context)

@@ -1,0 +1,175 @@
+"""A clipboard page filled by hand, typed in afterwards: its rows become entries in the order of the sheet."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from .errors import MusterError, OutOfRange
+from .plan.changes import BETWEEN_S, SWITCH_S, switched
+from .sessions import Event, Item, Note, Place, Reading, Start, Stat, Step, Switch
+from .supply import System
+
+
+@dataclass(frozen=True)
+class Box:
+    """A box of the page: which quantity, where."""
+
+    quantity: str
+    place: Place
+    stat: Stat = Stat.STEADY
+
+    @property
+    def name(self) -> str:
+        """Its name in a form."""
+        tail = "" if self.stat is Stat.STEADY else f"_{self.stat.value}"
+        return f"{self.quantity}_{self.place.name.lower()}{tail}"
+
+    @property
+    def words(self) -> str:
+        """What stands above its column."""
+        place = f" {self.place.words}" if self.place in (Place.LEG1, Place.LEG2, Place.DC) else ""
+        return f"{WORDS[self.quantity]}{place}{'' if self.stat is Stat.STEADY else f', {self.stat.value}'}"
+
+
+WORDS = {
+    "v": "volts", "w": "watts", "a": "amps", "pf": "PF", "hz": "hertz", "dba": "dBA", "temp_c": "°C", "soc_pct": "%", "wh": "Wh",
+}  # fmt: skip
+EXTRA: Mapping[str, tuple[tuple[str, Place], ...]] = {
+    "baseline": (("pf", Place.NONE),), "idle": (("v", Place.DC), ("a", Place.DC)), "cut_offs": (("v", Place.DC),),
+    "solar_input": (("v", Place.DC), ("w", Place.DC), ("soc_pct", Place.NONE)), "noise_walk": (("dba", Place.NONE),),
+    "endurance": (("wh", Place.NONE), ("soc_pct", Place.NONE)), "recharge": (("wh", Place.NONE), ("soc_pct", Place.NONE)),
+    "heating_check": (("temp_c", Place.NONE),), "ladder": (("dba", Place.NONE),),
+}  # fmt: skip
+"""What a page has beside volts, watts and hertz, by protocol."""
+
+
+OUTCOMES = {"held": "started and held", "stall": "stalled", "trip": "took the source down"}
+START_BOXES = (("v", Stat.BEFORE), ("v", Stat.LOWEST), ("v", Stat.SETTLED), ("a", Stat.HIGHEST))
+WHOLE = ("baseline", "recharge")
+"""Protocols in which the mains is read: watts in all, no volts and no hertz of a source."""
+METRES = re.compile(r"^(\d+(?:[.,]\d+)?)[\s\u202f]*m\b")
+
+
+def boxes_of(protocol: str, system: System) -> tuple[Box, ...]:
+    """The boxes of a row, in the order of the printed page: by leg, then what the whole source shows."""
+    legs = [Place(leg.value) for leg in system.leg_names]
+    if protocol == "starts":
+        return tuple(Box(quantity, place, stat) for place in legs for quantity, stat in START_BOXES)
+    if protocol in WHOLE:
+        place = Place.TOTAL if system.legs == 2 else Place.LEG1
+        return (Box("w", place), *(Box(q, p) for q, p in EXTRA[protocol]))
+    if protocol == "noise_walk":
+        return tuple(Box(q, p) for q, p in EXTRA[protocol])
+    found = [Box(quantity, place) for place in legs for quantity in ("w", "v")]
+    if protocol in ("legs", "parallel"):
+        found += [Box("a", place) for place in legs]
+    return (*found, Box("hz", Place.NONE), *(Box(quantity, place) for quantity, place in EXTRA.get(protocol, ())))
+
+
+@dataclass(frozen=True)
+class Row:
+    """A step as it was filled in: figures by box, minutes held,
+    when it was read [min after the session began; None: as planned], words, and how a start ended."""
+
+    figures: Mapping[str, float]
+    held_min: float | None = None
+    minutes: float | None = None
+    words: str = ""
+    outcome: str = ""
+
+    @property
+    def empty(self) -> bool:
+        """Whether nothing was filled in."""
+        return not (self.figures or self.words.strip() or self.held_min is not None or self.outcome)
+
+
+@dataclass(frozen=True)
+class Typed:
+    """What a row comes to: items, and seconds after the session began."""
+
+    items: tuple[Item, ...]
+    t_s: float
+
+
+def typed_in(
+    protocol: str,
+    steps: Sequence[Step],
+    rows: Sequence[Row],
+    boxes: Sequence[Box],
+    instruments: Mapping[str, str],
+    from_s: float = 0.0,
+) -> tuple[Typed, ...]:
+    """The entries of a filled page: at each step its loads are switched, held, read, and the step is done.
+
+    A step left empty is done without an entry of its own, so that what
+    follows stands at its own rung. A row is read when it says, else as
+    planned; a hold that was filled in ends with its reading. ``instruments``
+    name what each box was read with, by the name of the box.
+
+    Raises
+    ------
+    MusterError
+        If nothing at all was filled in, or there are more rows than steps.
+    OutOfRange
+        If a time goes back.
+    """
+    if all(row.empty for row in rows):
+        raise MusterError("nothing was filled in", where="rows", want="at least one figure")
+    if len(rows) > len(steps):
+        raise MusterError(f"got {len(rows)} rows for {len(steps)} steps", where="rows", want="a row a step")
+    at = from_s
+    on: tuple[str, ...] = ()
+    found = []
+    for number, (step, row, count) in enumerate(zip(steps, rows, switched(steps), strict=False), 1):
+        if row.empty:
+            found.append(Typed((Event("step"),), at))
+            continue
+        held_s = (row.held_min or 0.0) * 60
+        switched_s = at + SWITCH_S * count
+        read_s = switched_s + max(BETWEEN_S, held_s) if row.minutes is None else from_s + row.minutes * 60
+        if read_s < at:
+            raise OutOfRange(
+                f"step {number} at {row.minutes:g} min", where=f"minutes_{number}", want="not before the step above it"
+            )
+        switched_s = max(at, min(switched_s, read_s - held_s))
+        starts = protocol == "starts" and bool(step.loads)
+        wanted = step.loads[:-1] if starts else step.loads
+        hold = (Event("hold"),) if held_s else ()
+        found.append(Typed((*_switches(on, wanted), *hold), switched_s))
+        read = _read(step, row, boxes, instruments)
+        found.append(Typed(_start(step, row, read) if starts else read, read_s))
+        found.append(Typed((Event("step"),), read_s))
+        at, on = read_s, wanted
+    return tuple(typed for typed in found if typed.items)
+
+
+def _switches(on: Sequence[str], wanted: Sequence[str]) -> tuple[Switch, ...]:
+    off = [Switch(key, on=False) for key in on if key not in wanted]
+    return (*off, *(Switch(key, on=True) for key in wanted if key not in on))
+
+
+def _start(step: Step, row: Row, read: Sequence[Item]) -> tuple[Item, ...]:
+    """A start of the step's last load with what was read of it; held unless it was said otherwise or nothing settled."""
+    settled = any(isinstance(item, Reading) and item.stat is Stat.SETTLED for item in read)
+    ended = row.outcome or ("held" if settled else "")
+    outcome = (Event(ended),) if ended else ()
+    return (Start(step.loads[-1], "hot" in step.label), *read, *outcome)
+
+
+def _read(step: Step, row: Row, boxes: Sequence[Box], instruments: Mapping[str, str]) -> tuple[Item, ...]:
+    found: list[Item] = []
+    metres = METRES.match(step.label)
+    for box in boxes:
+        value = row.figures.get(box.name)
+        if value is None:
+            continue
+        reading = Reading(box.quantity, value, box.place, box.stat)
+        if box.quantity == "dba" and step.label.startswith("background"):
+            reading = replace(reading, stat=Stat.BACKGROUND)
+        elif box.quantity == "dba" and metres:
+            reading = replace(reading, distance_m=float(metres[1].replace(",", ".")))
+        found.append(replace(reading, instrument=instruments.get(box.name, "")))
+    words = row.words.strip()
+    return (*found, Note(words)) if words else tuple(found)
