@@ -92,7 +92,7 @@ def test_a_session_of_a_home_without_motors_says_why_it_has_no_starts(client: Cl
 def test_a_protocol_nobody_knows_is_answered_in_words(client: Client, source: SourceRow) -> None:
     page = client.get(reverse("bench", args=[source.job.pk]), {"protocol": "dance"})
     assert page.status_code == 200
-    assert b"cannot be run yet" in page.content
+    assert "There is no “dance”" in page.content.decode()
 
 
 def test_a_conditions_slip_keeps_the_form(client: Client, source: SourceRow) -> None:

@@ -9,7 +9,6 @@ from django.contrib.auth.models import AbstractUser
 from django.test import Client
 from django.urls import reverse
 
-from muster.core.errors import MusterError
 from muster.core.gates import KNOWN
 from muster.core.sessions import Conditions, Reading
 from muster.records import bridge
@@ -197,8 +196,6 @@ def test_an_overload_is_run_and_its_trip_found(client: Client, source: SourceRow
     for line in ("+1 +4", "228v 2790w", "!trip overload lamp"):
         sessions.log_line(row, line, who)
     assert any(finding.topic == "trips" for finding in session_findings(row).findings)
-    with pytest.raises(MusterError, match="cannot be run yet"):
-        sessions.start_session(source, "recharge", Conditions(), who, seen_to=KNOWN)
 
 
 def test_a_long_running_session_shows_its_latest_entries_and_all_of_them_a_link_away(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from muster.core.plan import endurance_steps, idle_steps, ladder_steps, noise_steps, start_steps
+from muster.core.plan import Wanted, endurance_steps, idle_steps, ladder_steps, noise_steps, start_steps
 from muster.core.sessions import Conditions, Session
 
 from .pen import Pen
@@ -16,7 +16,7 @@ def ladder(
     pen: Pen, claim_w: float, conditions: Conditions, past: Iterable[str] = (), trip: str = "", more: str = ""
 ) -> Session:
     """A ladder to the claim, held 12 min; then past it with these loads until it lets go, if it does."""
-    steps = ladder_steps(pen.loads, claim_w, pen.system.legs)
+    steps = ladder_steps(pen.loads, Wanted(claim_w, pen.system.legs))
     pen.jot(SEEN_TO, 0)
     pen.read(60, more)
     pen.jot("!step")

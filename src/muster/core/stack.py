@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from .findings.holds import Held, best_held, lowest_trip
 from .limits import Limit, binding
-from .loads import Load, short_name, start_order
+from .loads import TIERS, Load, short_name, start_order
 from .quantities import Grade, duration, plain
 from .sessions import Place
 from .supply import Leg, System, neutral_a
@@ -72,7 +72,7 @@ def stack_va(loads: Sequence[Load], leg: Leg | None, system: System, starting: L
     """
     total = 0.0
     for load in loads:
-        va = load.start_total_va if load is starting else load.run_va
+        va = load.moment_va(system.hz) if load is starting else load.run_va
         total += va * (1.0 if leg is None or system.legs == 1 else load.share_on(leg))
     return total
 
@@ -94,6 +94,11 @@ def worst_crossing(
     return max(found, key=lambda crossing: crossing.over_va, default=None)
 
 
+def _spared(load: Load) -> tuple[bool, int, float]:
+    """How readily a load is asked to make room: what nobody's health hangs on, of the lowest tier, the smallest."""
+    return load.kind == "medical", -TIERS.index(load.tier), load.run_va
+
+
 def what_if(load: Load, on: Sequence[Load], limits: tuple[Limit, ...], system: System) -> WhatIf:
     """Whether a load that is off could be switched on now, and if not, after what."""
     crossing = worst_crossing([*on, load], limits, system, load)
@@ -101,13 +106,12 @@ def what_if(load: Load, on: Sequence[Load], limits: tuple[Limit, ...], system: S
         return WhatIf(load, "fits", None)
     if worst_crossing([load], limits, system, load) is not None:
         return WhatIf(load, "never", crossing)
-    largest_first = sorted(on, key=lambda other: -other.run_va)
-    for other in reversed(largest_first):
+    for other in sorted(on, key=_spared):
         rest = [x for x in on if x is not other]
         if worst_crossing([*rest, load], limits, system, load) is None:
             return WhatIf(load, "after", crossing, (other,))
     dropped: list[Load] = []
-    for other in largest_first:
+    for other in sorted(on, key=lambda one: (*_spared(one)[:2], -one.run_va)):
         dropped.append(other)
         rest = [x for x in on if x not in dropped]
         if worst_crossing([*rest, load], limits, system, load) is None:

@@ -75,7 +75,7 @@ def _places(loads: Sequence[Load], limits: tuple[Limit, ...], system: System) ->
         tuple(most(place, surge=False) for place in where),
         tuple(most(place, surge=True) for place in where),
         tuple(tuple(load.run_va * on(load, place) for place in where) for load in loads),
-        tuple(tuple(load.start_total_va * on(load, place) for place in where) for load in loads),
+        tuple(tuple(load.moment_va(system.hz) * on(load, place) for place in where) for load in loads),
     )
 
 
@@ -186,7 +186,7 @@ def leave_out(wished: Sequence[Load], limits: tuple[Limit, ...], system: System)
     """
     if fits_together(wished, limits, system):
         return ()
-    by_price = sorted(wished, key=lambda load: (-TIERS.index(load.tier), load.run_va))
+    by_price = sorted(wished, key=lambda load: (load.kind == "medical", -TIERS.index(load.tier), load.run_va))
     for size in (1, 2, 3):
         if _too_few(size, wished, limits, system):
             continue
@@ -198,7 +198,9 @@ def leave_out(wished: Sequence[Load], limits: tuple[Limit, ...], system: System)
         if fitting:
             return min(fitting, key=_price)
     dropped: list[Load] = []
-    for load in sorted(wished, key=lambda load: (-TIERS.index(load.tier), -load.start_total_va)):
+    for load in sorted(
+        wished, key=lambda load: (load.kind == "medical", -TIERS.index(load.tier), -load.start_total_va)
+    ):
         dropped.append(load)
         if fits_together([one for one in wished if one not in dropped], limits, system):
             break
@@ -215,5 +217,6 @@ def _too_few(size: int, wished: Sequence[Load], limits: tuple[Limit, ...], syste
     return False
 
 
-def _price(out: tuple[Load, ...]) -> tuple[float, float]:
-    return sum(TIER_WEIGHT[TIERS.index(load.tier)] for load in out), sum(load.run_va for load in out)
+def _price(out: tuple[Load, ...]) -> tuple[int, float, float]:
+    medical = sum(1 for load in out if load.kind == "medical")
+    return medical, sum(TIER_WEIGHT[TIERS.index(load.tier)] for load in out), sum(load.run_va for load in out)

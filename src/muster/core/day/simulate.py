@@ -191,7 +191,9 @@ def _gathered(loads: Sequence[Load], brief: Brief, gathered: Gathered, draws: in
         leg_hour_wh=tuple(tuple(hours[:, leg].mean(axis=0).tolist()) for leg in legs),
         load_wh=_wh_by_load(loads, on_s),
         starts=tuple(_start_demand(load, worst[:, i]) for i, load in enumerate(loads) if (worst[:, i, 2] >= 0).any()),
-        all_at_once_va=sum(load.start_total_va for load in loads if first in load.hours and load.calls_at_once),
+        all_at_once_va=sum(
+            load.moment_va(brief.system.hz) for load in loads if first in load.hours and load.calls_at_once
+        ),
         grade=worst_grade(*(load.run_grade for load in loads)) if loads else Grade.D,
     )
 

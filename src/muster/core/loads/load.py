@@ -227,6 +227,10 @@ class Load:
         """Whether its start lasts a cycle or more: a 5 ms electronic inrush is not a start."""
         return self.start_s * hz >= 1 and self.start_total_va > START_ABOVE_X * self.run_va
 
+    def moment_va(self, hz: float) -> float:
+        """Apparent power to reckon with when it is switched on: at its start, if that lasts a cycle or more [VA]."""
+        return self.start_total_va if self.has_start(hz) else self.run_va
+
     @property
     def running_parts(self) -> tuple[Part, ...]:
         """Its parts at the load's own watts, volt-amperes and start; a single level is one part."""

@@ -12,6 +12,8 @@ from numpy.typing import NDArray
 from ..supply import Leg, System
 from .load import Load
 
+SLOWEST_HZ = 50.0
+"""The longest cycle of any supply here is that of 50 Hz."""
 EXACT_TO = 12
 """Loads of which every order is weighed, by the sets they pass through; more are searched from the plain rule."""
 ROUNDS = 40
@@ -26,9 +28,10 @@ def start_order(loads: Iterable[Load]) -> tuple[Load, ...]:
     """Order of starts that keeps the highest moment lowest: by (start − run), largest first.
 
     Optimal for one scalar quantity, by exchange of neighbours: swapping two
-    neighbours that stand the other way round never raises the peak.
+    neighbours that stand the other way round never raises the peak. An
+    inrush shorter than a cycle is no start.
     """
-    return tuple(sorted(loads, key=lambda load: (load.run_va - load.start_total_va, load.key)))
+    return tuple(sorted(loads, key=lambda load: (load.run_va - load.moment_va(SLOWEST_HZ), load.key)))
 
 
 @dataclass(frozen=True)
@@ -78,7 +81,7 @@ def phasors(loads: Sequence[Load], system: System) -> tuple[Amps, Amps]:
         [[1.0 if system.legs == 1 else load.share_on(leg) for leg in _legs(system)] for load in loads]
     ).reshape(len(loads), system.legs)
     run = np.array([_phasor(load.run_va, load.pf) for load in loads], dtype=np.complex128)
-    start = np.array([_phasor(load.start_total_va, _start_pf(load)) for load in loads], dtype=np.complex128)
+    start = np.array([_moment(load, system.hz) for load in loads], dtype=np.complex128)
     return shares * run[:, None] / system.v_nominal, shares * start[:, None] / system.v_nominal
 
 
@@ -86,8 +89,9 @@ def _legs(system: System) -> tuple[Leg, ...]:
     return system.leg_names if system.legs == 2 else (Leg.ONE,)
 
 
-def _start_pf(load: Load) -> float:
-    return load.start_pf if load.start_total_va > load.run_va else load.pf
+def _moment(load: Load, hz: float) -> complex:
+    """The start where there is one of a cycle or more, else the running load."""
+    return _phasor(load.start_total_va, load.start_pf) if load.has_start(hz) else _phasor(load.run_va, load.pf)
 
 
 def _phasor(va: float, pf: float) -> complex:

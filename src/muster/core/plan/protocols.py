@@ -130,7 +130,7 @@ def noise_walk_steps(of: Planning) -> tuple[Step, ...]:
     return noise_steps(of.home.brief.ear_m, loaded.loads)
 
 
-def idle_steps(of: Planning) -> tuple[Step, ...]:
+def idle_steps() -> tuple[Step, ...]:
     """Nothing connected: the output on, in eco mode, and off."""
     ask = "Read the DC side, or the wall side, for a quarter of an hour: such as “dc 25.6v 0.8a”."
     return (
@@ -140,7 +140,7 @@ def idle_steps(of: Planning) -> tuple[Step, ...]:
     )
 
 
-def endurance_steps(of: Planning) -> tuple[Step, ...]:
+def endurance_steps() -> tuple[Step, ...]:
     """From full to empty, with a check-in each hour."""
     return (
         Step("full, before anything is on", ask="Read the charge or the tank: such as “100%” or “fuel 25l”."),
@@ -301,11 +301,11 @@ def dedicated_steps(of: Planning) -> tuple[Step, ...]:
 
 
 STEPS: dict[str, Callable[[Planning], tuple[Step, ...]]] = {
-    "baseline": baseline_steps, "idle": idle_steps, "ladder": lambda of: ladder_steps(of.tested, of.wanted),
+    "baseline": baseline_steps, "idle": lambda of: idle_steps(), "ladder": lambda of: ladder_steps(of.tested, of.wanted),
     "starts": lambda of: start_steps(of.tested, of.home.brief.system.hz, of.changes.locked), "load_steps": load_step_steps,
     "overload": overload_steps, "legs": leg_steps, "parallel": parallel_steps, "set_point": set_point_steps,
     "waveform": waveform_steps, "transfer": transfer_steps, "noise_walk": noise_walk_steps,
-    "endurance": endurance_steps, "recharge": recharge_steps, "solar_input": solar_steps,
+    "endurance": lambda of: endurance_steps(), "recharge": recharge_steps, "solar_input": solar_steps,
     "cut_offs": cut_off_steps, "heating_check": heating_steps, "dedicated": dedicated_steps,
 }  # fmt: skip
 

@@ -147,7 +147,8 @@ def by_sums(of: _Loads, target: float, was: NDArray[np.bool_], wanted: Wanted) -
     Loads are taken one after another; for each sum (in steps) and leaning the
     cheapest way there is kept, and the decisions are read back from the best end.
     """
-    step = max(target * 1.1, float(of.watts[of.locked].sum()), 1.0) / (SUM_BINS - 1)
+    reach = max(target, float(of.watts[of.locked].sum())) + float(of.watts.max())
+    step = reach / (SUM_BINS - 1)
     lean_step = max(float(np.abs(of.tilt).sum()), 1.0) / (TILT_BINS // 2)
     best = np.full((SUM_BINS, TILT_BINS), np.inf)
     best[0, TILT_BINS // 2] = 0.0

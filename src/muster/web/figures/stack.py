@@ -160,7 +160,7 @@ def _start(
     for leg, x in columns.items():
         share = 1.0 if system.legs == 1 else load.share_on(leg)
         if share:
-            caps.append(_slab(load, x, COLUMN, heights[leg], load.start_total_va * share, scale, "start"))
+            caps.append(_slab(load, x, COLUMN, heights[leg], load.moment_va(system.hz) * share, scale, "start"))
     return caps
 
 
@@ -212,7 +212,7 @@ def describe(on: Sequence[Load], starting: Load | None, limits: Sequence[Limit],
         place = f"Leg {leg.value}" if system.legs == 2 else "The source"
         said += f" {place} carries {plain(stack_va(on, leg, system), 'va')}."
     if starting:
-        said += f" Next: {short_name(starting)}, {plain(starting.start_total_va, 'va')} at its start."
+        said += f" Next: {short_name(starting)}, {plain(starting.moment_va(system.hz), 'va')} at its start."
     bounds = "; ".join(
         f"{limit.name}{' ' + limit.leg.words if limit.leg else ''} {plain(limit.w, 'va')} ({limit.basis})"
         for limit in limits

@@ -11,6 +11,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from muster.core.bench import replay
+from muster.core.brief import Home
 from muster.core.errors import MusterError
 from muster.core.findings.lines import LoadLine
 from muster.core.kit import Kit
@@ -19,12 +20,13 @@ from muster.core.loads import Load
 from muster.core.plan import Changes, Planning, compared, misses, moved, plan_cost, steps_of, toggled
 from muster.core.sessions import PROTOCOLS, Session, Step
 from muster.core.sheets import Sheet, build_sheet
+from muster.core.sources import Source
 from muster.core.supply import Leg
 from muster.core.verdict import NextTest, requirements, worth_testing
 from muster.records import bridge
 from muster.records.actions import sources as actions
 from muster.records.actions.kit import kit_at_hand
-from muster.records.actions.sessions import live_sessions, plan_steps
+from muster.records.actions.sessions import live_sessions
 from muster.records.judging import case_of, session_findings
 from muster.records.models import SourceRow
 from muster.web.figures.ladder import Ladder, draw_ladder
@@ -41,30 +43,44 @@ def _measured(source: SourceRow) -> tuple[dict[Leg, LoadLine], LoadLine | None]:
     return regulation, max(droops, key=lambda line: line.line.x_high, default=None)
 
 
-def _kit(request: HttpRequest, source: SourceRow) -> Kit:
-    return Kit(kit_at_hand(request.user), bridge.source_of(source).claims.wave)
+@dataclass(frozen=True)
+class Desk:
+    """What every sheet of a source is planned from, gathered once."""
+
+    row: SourceRow
+    home: Home
+    source: Source
+    kit: Kit
+
+    def steps(self, protocol: str) -> tuple[Step, ...]:
+        """The steps of a protocol as they were changed by hand."""
+        return steps_of(protocol, self.home, self.source, self.kit, bridge.changes_of(self.row, protocol))
 
 
-def _sheet(request: HttpRequest, source: SourceRow, protocol: str) -> tuple[Sheet | None, str]:
+def _desk(request: HttpRequest, source: SourceRow) -> Desk:
+    value = bridge.source_of(source)
+    return Desk(source, bridge.home_of(source.job), value, Kit(kit_at_hand(request.user), value.claims.wave))
+
+
+def _sheet(desk: Desk, protocol: str) -> tuple[Sheet | None, str]:
     """The sheet, or the reason why there is none."""
-    home, value = bridge.home_of(source.job), bridge.source_of(source)
     try:
-        steps = plan_steps(source, protocol, request.user)
+        steps = desk.steps(protocol)
     except MusterError as error:
         return None, told(error)
-    return build_sheet(protocol, home, value, steps, _kit(request, source), *_measured(source)), ""
+    return build_sheet(protocol, desk.home, desk.source, steps, desk.kit, *_measured(desk.row)), ""
 
 
-def _ladder(source: SourceRow, found: Sheet) -> Ladder | None:
+def _ladder(desk: Desk, found: Sheet) -> Ladder | None:
     """The rungs drawn, with what the latest session of like steps read inked over; None where nothing is climbed."""
     steps = tuple(one.step for one in found.steps)
     if not any(step.target_w for step in steps):
         return None
-    brief = bridge.brief_of(source.job)
-    rows = live_sessions(source).filter(protocol=found.protocol.slug).order_by("-started_at")
+    brief = desk.home.brief
+    rows = live_sessions(desk.row).filter(protocol=found.protocol.slug).order_by("-started_at")
     alike = next((row for row in rows if bridge.session_data(row).steps == steps), None)
     record = session_findings(alike).record if alike else replay(Session(found.protocol.slug), brief.system.legs)
-    claim = limits_of(bridge.source_of(source), brief.system, brief.site)[0]
+    claim = limits_of(desk.source, brief.system, brief.site)[0]
     return draw_ladder(steps, record, claim.w, brief.system.legs)
 
 
@@ -79,13 +95,12 @@ class Plan:
     changed: bool
 
 
-def _plan(request: HttpRequest, source: SourceRow, protocol: str, steps: tuple[Step, ...]) -> Plan:
+def _plan(desk: Desk, protocol: str, steps: tuple[Step, ...]) -> Plan:
     """What was changed in a plan, against the plan as Muster makes it."""
-    home, value, kit = bridge.home_of(source.job), bridge.source_of(source), _kit(request, source)
-    changes = bridge.changes_of(source, protocol)
-    of = Planning(protocol, home, value, kit, changes)
+    home, changes = desk.home, bridge.changes_of(desk.row, protocol)
+    of = Planning(protocol, home, desk.source, desk.kit, changes)
     most_w = None if of.leg_va is None else of.leg_va * home.brief.system.legs
-    own = plan_cost(steps_of(protocol, home, value, kit)) if changes.any else plan_cost(steps)
+    own = plan_cost(steps_of(protocol, home, desk.source, desk.kit)) if changes.any else plan_cost(steps)
     held = {**dict.fromkeys(changes.locked, "lock"), **dict.fromkeys(changes.dropped, "drop")}
     return Plan(
         tuple((load, held.get(load.key, "")) for load in home.loads),
@@ -96,16 +111,19 @@ def _plan(request: HttpRequest, source: SourceRow, protocol: str, steps: tuple[S
     )
 
 
-def _next_tests(request: HttpRequest, source: SourceRow) -> tuple[NextTest, ...]:
+def _next_tests(desk: Desk) -> tuple[NextTest, ...]:
     """The tests most worth their minutes, by the time that this house's own sheets take."""
-    if not source.job.load_rows.filter(removed_at=None).exists():
+    if not desk.home.loads:
         return ()
 
     def minutes_of(protocol: str) -> float:
-        sheet, _ = _sheet(request, source, protocol)
-        return sheet.minutes if sheet is not None else PROTOCOLS[protocol].minutes
+        try:
+            steps = desk.steps(protocol)
+        except MusterError:
+            return PROTOCOLS[protocol].minutes
+        return build_sheet(protocol, desk.home, desk.source, steps, desk.kit).minutes
 
-    case = case_of(source)
+    case = case_of(desk.row)
     return worth_testing(case, requirements(case), minutes_of)
 
 
@@ -118,14 +136,15 @@ def sheet(request: HttpRequest, job_id: int) -> HttpResponse:
         "source": source, "sources": live_sources(job), "protocol": protocol, "protocols": PROTOCOLS.values(),
     }  # fmt: skip
     if source is not None:
-        found, why_not = _sheet(request, source, protocol.slug)
+        desk = _desk(request, source)
+        found, why_not = _sheet(desk, protocol.slug)
         context |= {
             "sheet": found,
             "why_not": why_not,
-            "ladder": _ladder(source, found) if found else None,
-            "plan": _plan(request, source, protocol.slug, tuple(s.step for s in found.steps)) if found else None,
+            "ladder": _ladder(desk, found) if found else None,
+            "plan": _plan(desk, protocol.slug, tuple(s.step for s in found.steps)) if found else None,
             "quantities": [p.words for p in found.steps[-1].predicted] if found and found.steps else [],
-            "tests": _next_tests(request, source),
+            "tests": _next_tests(desk),
         }
     return stage_page(request, job, "sheet", "sheet/sheet.html", context)
 
@@ -139,19 +158,19 @@ def change(request: HttpRequest, job_id: int) -> HttpResponse:
     if source is None:
         return redirect("sheet", job.pk)
     do, _, what = request.POST.get("do", "").partition(":")
-    changes = bridge.changes_of(source, protocol)
-    actions.change_plan(source, protocol, _changed(request, source, protocol, changes, do, what), request.user)
+    changes = _changed(_desk(request, source), protocol, do, what)
+    actions.change_plan(source, protocol, changes, request.user)
     return redirect(f"{reverse('sheet', args=[job.pk])}?source={source.pk}&protocol={protocol}#plan")
 
 
-def _changed(request: HttpRequest, source: SourceRow, protocol: str, changes: Changes, do: str, what: str) -> Changes:
+def _changed(desk: Desk, protocol: str, do: str, what: str) -> Changes:
+    changes = bridge.changes_of(desk.row, protocol)
     if do == "reset":
         return Changes()
     if do in ("lock", "drop", "free"):
-        known = any(load.key == what for load in bridge.loads_of(source.job))
-        return toggled(changes, what, do) if known else changes
+        return toggled(changes, what, do) if what in desk.home.by_key else changes
     try:
-        steps = plan_steps(source, protocol, request.user)
+        steps = desk.steps(protocol)
     except MusterError:
         return changes
     if do in ("up", "down"):
