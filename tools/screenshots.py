@@ -27,17 +27,17 @@ VIEWS = (
     ("roll", "/jobs/3/roll/", "paper"),
     ("source", "/jobs/3/source/", "paper"),
     ("sheet", "/jobs/3/sheet/", "paper"),
-    ("bench-start", "/jobs/3/bench/?protocol=starts", "paper"),
+    ("load", "/jobs/3/roll/16/", "paper"),
+    ("stacks", "/jobs/3/sheet/stacks/", "paper"),
     ("findings", "/jobs/3/findings/", "paper"),
     ("day", "/jobs/3/day/", "paper"),
     ("verdict", "/jobs/3/verdict/", "paper"),
-    ("verdict-night", "/jobs/3/verdict/", "night"),
     ("shelf", "/shelf/", "paper"),
     ("kit", "/kit/", "paper"),
     ("gates", "/jobs/2/gates/?source=3", "paper"),
     ("sum", "/sums/droop-set-point/?job=1", "paper"),
-    ("strip", "/jobs/3/bench/17/strip/", "paper"),
-    ("checks", "/jobs/2/bench/5/checks/", "paper"),
+    ("strip", "/jobs/3/bench/18/strip/", "paper"),
+    ("checks", "/jobs/2/bench/6/checks/", "paper"),
 )
 LINES = ("l1 123.3v 0w l2 123.5v 0w 62.1hz", "+5 +6 +2", "l1 122.4v 410w l2 122.8v 350w 61.6hz", "72.4db@7m")
 

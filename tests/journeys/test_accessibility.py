@@ -23,6 +23,7 @@ ASIDE = (
     "/kit/",
     "/kit/new/",
     "/shelf/",
+    "/shelf/new/",
     "/sums/",
     "/sums/lead-drop/",
     "/sums/string-layout/",
@@ -72,6 +73,7 @@ def test_axe_finds_nothing_serious_on_any_page(desk: Page, live_server: Any, dem
     inside += [f"/jobs/{demo.pk}/history/", f"/jobs/{demo.pk}/bench/{running.pk}/checks/"]
     inside += [f"/jobs/{demo.pk}/bench/{sealed.pk}/logs/", f"/jobs/{demo.pk}/bench/{sealed.pk}/strip/"]
     inside += [f"/jobs/{demo.pk}/bench/{running.pk}/logs/{_mapping(running).pk}/"]
+    inside += [f"/jobs/{demo.pk}/sheet/stacks/", f"/jobs/{demo.pk}/bench/{running.pk}/clipboard/"]
     inside += [f"/jobs/{demo.pk}/roll/{load.pk}/", f"/jobs/{demo.pk}/source/{source.pk}/edit/"]
     found = {}
     for path in (*ASIDE, *inside):

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from muster.core.loads import short_name
 from muster.core.plan import Wanted, endurance_steps, idle_steps, ladder_steps, noise_steps, start_steps
-from muster.core.sessions import Conditions, Session
+from muster.core.sessions import Conditions, Session, Step
 
 from .pen import Pen
 
@@ -86,6 +87,23 @@ def idle(pen: Pen, lines: Iterable[str], conditions: Conditions) -> Session:
     for line in lines:
         pen.jot(line, 300)
     return pen.session("idle", idle_steps(), conditions)
+
+
+def baseline(pen: Pen, volts: float, conditions: Conditions) -> Session:
+    """Each load alone on the mains for two minutes, motors with the clamp at their start."""
+    steps = tuple(Step(short_name(load), (load.key,), None, load.run_w, 120.0) for load in pen.loads)
+    pen.jot(SEEN_TO, 0)
+    for load in pen.loads:
+        watts, factor = load.run_w * pen.model.rng.uniform(0.985, 1.015), load.pf * pen.model.rng.uniform(0.99, 1.0)
+        if load.has_start(pen.system.hz):
+            amps = load.start_total_va / pen.system.v_nominal * pen.model.rng.uniform(0.92, 1.0)
+            pen.jot(f"{load.name} start @clamp {amps:.1f}a max !held", 30)
+            pen.jot(f"{volts + pen.model.rng.uniform(-0.6, 0.6):.1f}v {watts:.0f}w {factor:.2f}pf", 90)
+        else:
+            pen.jot(f"+{load.key} {volts + pen.model.rng.uniform(-0.6, 0.6):.1f}v {watts:.0f}w {factor:.2f}pf", 60)
+        pen.jot(f"-{load.key}", 20)
+        pen.jot("!step", 5)
+    return pen.session("baseline", steps, conditions)
 
 
 def endurance(pen: Pen, on: set[str], check_ins: Iterable[tuple[float, str]], conditions: Conditions) -> Session:

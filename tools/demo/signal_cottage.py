@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from muster.core.brief import Brief, Wiring
 from muster.core.kit import USUAL_KIT
-from muster.core.loads import Caller, Duty, Load, Tier, Wave
+from muster.core.loads import Caller, Duty, Load, Tier, Wave, Weather
 from muster.core.quantities import Grade
 from muster.core.sessions import Conditions
 from muster.core.sources import Claims, Site, Source, SourceKind, Wires
@@ -23,12 +23,13 @@ from .recorder import listed, record
 HAND = Caller.HAND
 SYSTEM = SYSTEMS["single-230-50"]
 LOADS = (
-    Load("1", "sample freezer", "motor", 115, 0.68, Leg.ONE, Tier.MUST, Duty(14, 31), run_grade=Grade.A),
+    Load("1", "sample freezer", "motor", 115, 0.68, Leg.ONE, Tier.MUST, Duty(14, 31), run_grade=Grade.A,
+         weather=Weather(16, -20)),
     Load("2", "egg incubator", "heater", 90, 1.0, Leg.ONE, Tier.MUST, Duty(6, 9), run_grade=Grade.A),
     Load("3", "radio link", "electronic", 38, 0.72, Leg.ONE, Tier.MUST, Duty(), run_grade=Grade.A),
     Load("4", "dehumidifier", "compressor", 270, 0.88, Leg.ONE, Tier.SHOULD, Duty(20, 25), run_grade=Grade.A),
     Load("5", "ringing-room heater", "heater", 980, 1.0, Leg.ONE, Tier.COULD, Duty(10, 20), (6, 7, 8, 9, 16, 17),
-         run_grade=Grade.A),
+         run_grade=Grade.A, weather=Weather(8, 18)),
     Load("6", "kettle", "heater", 1850, 1.0, Leg.ONE, Tier.COULD, Duty(4, 116, HAND), (7, 10, 13, 16), run_grade=Grade.A),
 )  # fmt: skip
 BRIEF = Brief(
@@ -39,7 +40,17 @@ BRIEF = Brief(
 STATION = Source(
     "the battery station",
     SourceKind.STATION,
-    Claims(cont_w=2000, surge_w=4000, surge_s=3, thd_pct=3, noise_dba_7m=40, battery_wh=2048, usable_pct=90, idle_w=18),
+    Claims(
+        cont_w=2000,
+        surge_w=4000,
+        surge_s=3,
+        thd_pct=3,
+        noise_dba_7m=40,
+        battery_wh=2048,
+        usable_pct=90,
+        idle_w=18,
+        charge_w=900,
+    ),
 )
 STEPPED = Source(
     "the 12 V inverter on the bank",
@@ -96,7 +107,10 @@ def _station(rng: random.Random, traces: dict) -> tuple:
     log_slow = traces[slow] = record("a night on the station", model, LOADS, pen.entries, 10.0, dc=True, charge=0.99)
     pen = Pen(LOADS, model)
     third = scripts.starts(pen, ("1", "4"), {"2", "3"}, ROOM)
+    pen = Pen(LOADS, model)
+    mains = scripts.baseline(pen, 233.0, ROOM)
     return (
+        closed(mains, "2026-10-20T14:20:00+00:00"),
         closed(first, "2026-10-21T08:40:00+00:00", (listed(log, name),)),
         closed(second, "2026-10-21T18:00:00+00:00", (listed(log_slow, slow),)),
         closed(third, "2026-10-22T09:15:00+00:00"),

@@ -19,6 +19,7 @@ class Box:
     quantity: str
     place: Place
     stat: Stat = Stat.STEADY
+    leg_said: bool = True
 
     @property
     def name(self) -> str:
@@ -29,7 +30,8 @@ class Box:
     @property
     def words(self) -> str:
         """What stands above its column."""
-        place = f" {self.place.words}" if self.place in (Place.LEG1, Place.LEG2, Place.DC) else ""
+        told = self.place is Place.DC or (self.leg_said and self.place in (Place.LEG1, Place.LEG2))
+        place = f" {self.place.words}" if told else ""
         return f"{WORDS[self.quantity]}{place}{'' if self.stat is Stat.STEADY else f', {self.stat.value}'}"
 
 
@@ -54,17 +56,17 @@ METRES = re.compile(r"^(\d+(?:[.,]\d+)?)[\s\u202f]*m\b")
 
 def boxes_of(protocol: str, system: System) -> tuple[Box, ...]:
     """The boxes of a row, in the order of the printed page: by leg, then what the whole source shows."""
-    legs = [Place(leg.value) for leg in system.leg_names]
+    legs, two = [Place(leg.value) for leg in system.leg_names], system.legs == 2
     if protocol == "starts":
-        return tuple(Box(quantity, place, stat) for place in legs for quantity, stat in START_BOXES)
+        return tuple(Box(quantity, place, stat, two) for place in legs for quantity, stat in START_BOXES)
     if protocol in WHOLE:
-        place = Place.TOTAL if system.legs == 2 else Place.LEG1
-        return (Box("w", place), *(Box(q, p) for q, p in EXTRA[protocol]))
+        place = Place.TOTAL if two else Place.LEG1
+        return (Box("w", place, leg_said=False), *(Box(q, p) for q, p in EXTRA[protocol]))
     if protocol == "noise_walk":
         return tuple(Box(q, p) for q, p in EXTRA[protocol])
-    found = [Box(quantity, place) for place in legs for quantity in ("w", "v")]
+    found = [Box(quantity, place, leg_said=two) for place in legs for quantity in ("w", "v")]
     if protocol in ("legs", "parallel"):
-        found += [Box("a", place) for place in legs]
+        found += [Box("a", place, leg_said=two) for place in legs]
     return (*found, Box("hz", Place.NONE), *(Box(quantity, place) for quantity, place in EXTRA.get(protocol, ())))
 
 

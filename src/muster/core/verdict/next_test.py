@@ -6,7 +6,6 @@ import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
-from ..quantities import number
 from .requirement import Requirement, Status
 
 SETTLES: Mapping[str, tuple[str, ...]] = {
@@ -117,4 +116,4 @@ def _standing(row: Requirement) -> str:
         return f"(likely short, {row.margin})"
     if chance < 1 - LIKELY:
         return f"(likely carries, {row.margin})"
-    return f"(could go either way, {row.margin}, {number(chance * 100)} % that it falls short)"
+    return f"(could go either way, {row.margin}, {chance * 100:.0f} % that it falls short)"

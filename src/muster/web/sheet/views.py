@@ -72,13 +72,14 @@ def _sheet(desk: Desk, protocol: str) -> tuple[Sheet | None, str]:
 
 
 def _ladder(desk: Desk, found: Sheet) -> Ladder | None:
-    """The rungs drawn, with what the latest session of like steps read inked over; None where nothing is climbed."""
+    """The rungs drawn, with what the latest session of the same rungs read inked over; None where nothing is climbed."""
     steps = tuple(one.step for one in found.steps)
     if not any(step.target_w for step in steps):
         return None
     brief = desk.home.brief
     rows = live_sessions(desk.row).filter(protocol=found.protocol.slug).order_by("-started_at")
-    alike = next((row for row in rows if bridge.session_data(row).steps == steps), None)
+    labels = [step.label for step in steps]
+    alike = next((row for row in rows if [s.label for s in bridge.session_data(row).steps] == labels), None)
     record = session_findings(alike).record if alike else replay(Session(found.protocol.slug), brief.system.legs)
     claim = limits_of(desk.source, brief.system, brief.site)[0]
     return draw_ladder(steps, record, claim.w, brief.system.legs)
