@@ -49,7 +49,7 @@ def _rows(folder: Path) -> str:
     from muster.records.actions import jobs, sessions, sources
     from muster.records.actions.people import local_account
 
-    from . import commands, day, logs, pages, traces
+    from . import commands, day, logs, pages, plan, traces
     from .measuring import table
 
     who = local_account()
@@ -57,7 +57,7 @@ def _rows(folder: Path) -> str:
     source = sources.add_source(job, Source("the set", SourceKind.HYBRID, Claims(5000)), who)
     session = sessions.start_session(source, "endurance", Conditions(), who, seen_to=KNOWN)
     other = jobs.create_job("Long roll", Brief(), who)
-    found = day.rows()
+    found = [*day.rows(), *plan.rows()]
     found += logs.rows(session, folder)
     found += traces.rows(session)
     long_trace = session.trace_rows.get(name="four days").pk

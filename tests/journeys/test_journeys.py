@@ -192,6 +192,7 @@ def test_hours_are_painted_by_dragging_and_kept(desk: Page, demo: Job) -> None:
     desk.goto(f"/jobs/{demo.pk}/roll/")
     band = desk.locator("[data-hours]").nth(8)
     cells = band.locator("label")
+    band.scroll_into_view_if_needed()
     first, last = cells.nth(13).bounding_box(), cells.nth(16).bounding_box()
     assert first is not None
     assert last is not None

@@ -156,6 +156,33 @@ def changes_of(
 
 
 @njit(cache=True, nogil=True)
+def in_time(at: Floats, m: int, horizon_s: float, order: NDArray[np.int64], count: NDArray[np.int64]) -> None:
+    """The changes in the order of their times, into ``order``; changes at one moment keep their places.
+
+    A bucket a change, filled by counting, then straight insertion: the changes
+    of an outage are spread over it, so that buckets stay small.
+    """
+    buckets = count.size - 1
+    scale = buckets / horizon_s * (1 - 1e-12)
+    count[:] = 0
+    for k in range(m):
+        count[int(at[k] * scale) + 1] += 1
+    for b in range(buckets):
+        count[b + 1] += count[b]
+    for k in range(m):
+        b = int(at[k] * scale)
+        order[count[b]] = k
+        count[b] += 1
+    for k in range(1, m):
+        e = order[k]
+        j = k - 1
+        while j >= 0 and (at[order[j]] > at[e] or (at[order[j]] == at[e] and order[j] > e)):
+            order[j + 1] = order[j]
+            j -= 1
+        order[j + 1] = e
+
+
+@njit(cache=True, nogil=True)
 def levels_of(
     m: int, at: Floats, who: NDArray[np.int64], kind: NDArray[np.int64], order: NDArray[np.int64], powers: Floats,
     shares: Floats, times: Floats, level: Floats,
@@ -254,6 +281,8 @@ def outages(
     at = np.zeros(room * 4 * most_parts + 2)
     who = np.zeros(at.size, dtype=np.int64)
     kind = np.zeros(at.size, dtype=np.int64)
+    order = np.zeros(at.size, dtype=np.int64)
+    count_of = np.zeros(at.size + 2, dtype=np.int64)
     for d in range(draws):
         m = 0
         for i in range(n):
@@ -265,7 +294,7 @@ def outages(
             m = changes_of(
                 out[:found], part_of[i], part_of[i + 1], powers, times_s, horizon_s, stood[d], at, who, kind, m
             )
-        order = np.argsort(at[:m], kind="mergesort")
+        in_time(at, m, horizon_s, order, count_of[: max(2, m + 1)])
         times = np.zeros(m + 2)
         level = np.zeros((3, places, m + 2))
         count = levels_of(m, at, who, kind, order, powers, shares, times, level)

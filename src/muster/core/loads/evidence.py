@@ -70,8 +70,8 @@ class LoadFigure:
     def __post_init__(self) -> None:
         if self.quantity not in QUANTITIES:
             raise UnknownChoice(f"got “{self.quantity}”", where="quantity", want=", ".join(QUANTITIES))
-        require_above(self.value, 0, "value")
-        require_between(self.value, 0, HIGHEST[self.quantity], "value")
+        require_above(self.value, 0, self.quantity)
+        require_between(self.value, 0, HIGHEST[self.quantity], self.quantity)
 
     @property
     def unit(self) -> str:
