@@ -6,10 +6,12 @@ import argparse
 import contextlib
 import json
 import os
+import signal
 import socket
 import sqlite3
 import sys
 import threading
+import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
@@ -28,11 +30,20 @@ if TYPE_CHECKING:
     from .formats.jobfile import JobFile, SessionRecord
     from .formats.jobzip import JobPackage
     from .formats.reports import JobFindings, LogFindings
+    from .instruments import Driver
 
 FIRST_PORT, LAST_PORT = 8400, 8499
 DRAIN_S = 2
 DEMO_DATABASE = "demo.sqlite3"
 DONE, BAD_INPUT = 0, 2
+FLUSH_S = 1.0
+"""What was read is committed so often, and only then acknowledged."""
+WIRES = {
+    "sunspec": "an inverter, meter or battery that speaks SunSpec over Modbus TCP",
+    "scpi": "a power analyser that answers SCPI over TCP",
+    "sound": "a sound level meter that says lines over TCP",
+    "thermometer": "a thermometer that says lines over TCP",
+}
 
 
 def free_port(wanted: int | None) -> int:
@@ -90,6 +101,15 @@ bring it in on the bench and say which is what.""",
   muster export 3 - | less             a job without recorded logs is plain JSON""",
     "backup": """\
   muster backup ~/muster-monday.sqlite3   safe while Muster runs; it never overwrites""",
+    "record": """\
+  muster record 12 --sunspec 192.168.1.40:502 --sound 192.168.1.41:5000
+  muster record 12 --scpi 127.0.0.1:5025 --every 0.1 --for 3600
+  muster record 12 --recover           after a recorder was killed
+
+What it says is kept is on the disk. The kit's instruments are the words: name one “sunspec” in the kit to give
+its accuracy. Stopped with Ctrl-C, its traces stand on the session's strip.""",
+    "standins": """\
+  muster standins --first-port 9000    a hybrid inverter, a panel meter, an outlet strip, an analyser, a sound meter""",
     "ready": """\
   muster ready                         once after installing; “make” does it by itself""",
 }
@@ -140,10 +160,23 @@ def parser() -> argparse.ArgumentParser:
     save = add("export", "write one of your jobs as a job file", _export)
     save.add_argument("job", metavar="JOB", help="its name or its number")
     save.add_argument("file", type=Path, metavar="FILE", help="where to; - for standard output")
+    record = add("record", "record instruments into an open session, until Ctrl-C", _record)
+    record.add_argument(
+        "session", type=int, metavar="SESSION", help="its number, as the address of its bench page has it"
+    )
+    for kind, words in WIRES.items():
+        record.add_argument(f"--{kind}", metavar="HOST:PORT", help=words)
+    record.add_argument("--every", type=float, default=0.5, metavar="S", help="seconds between readings; default 0.5")
+    record.add_argument(
+        "--for", type=float, default=None, dest="seconds", metavar="S", help="stop after so many seconds"
+    )
+    record.add_argument("--recover", action="store_true", help="make whole traces of what a killed recorder had kept")
+    standins = add("standins", "serve simulated instruments on this machine, fed by one bench twin", _standins)
+    standins.add_argument("--first-port", type=int, default=None, help="ports from here on; default: any free ones")
     add("ready", "compile what is slow the first time, so that it is fast afterwards", _ready)
     backup = add("backup", "copy the database, also while Muster runs", _backup)
     backup.add_argument("file", type=Path, metavar="FILE", help="where to")
-    for command in (up, demo, load, save, backup):
+    for command in (up, demo, load, save, backup, record):
         command.add_argument("--data", type=Path, default=None, help="folder of the database; default: MUSTER_DATA")
     return root
 
@@ -433,6 +466,79 @@ def _backup(args: argparse.Namespace) -> int:
     except sqlite3.Error as error:
         raise MusterError(str(error), where=str(args.file), want="a place that can be written") from None
     print(f"copied to {args.file}")
+    return DONE
+
+
+def _drivers(args: argparse.Namespace) -> dict[str, Driver]:
+    """The instruments named on the command line."""
+    from .instruments import LineDriver, ScpiDriver, SunSpecDriver
+    from .instruments.lines import SOUND, TEMPERATURE
+
+    make: dict[str, Callable[[str, int], Driver]] = {
+        "sunspec": SunSpecDriver,
+        "scpi": ScpiDriver,
+        "sound": lambda host, port: LineDriver(host, port, SOUND),
+        "thermometer": lambda host, port: LineDriver(host, port, TEMPERATURE),
+    }
+    found = {}
+    for kind in WIRES:
+        given = getattr(args, kind)
+        if given:
+            host, _, port = given.rpartition(":")
+            if not (host and port.isdigit()):
+                raise MusterError(f"got “{given}”", where=f"--{kind}", want="HOST:PORT, such as 127.0.0.1:502")
+            found[kind] = make[kind](host, int(port))
+    if not found:
+        raise MusterError("no instrument named", where="record", want=", ".join(f"--{kind}" for kind in WIRES))
+    return found
+
+
+def _record(args: argparse.Namespace) -> int:
+    _database()
+    import django
+
+    django.setup()
+    from .records.actions.people import local_account
+    from .records.models import SessionRow
+    from .records.recorder import Recorder, recover
+
+    session = SessionRow.objects.filter(pk=args.session).first()
+    if session is None:
+        raise MusterError(f"there is no session {args.session}", where="SESSION", want="the number in its address")
+    if args.recover:
+        for row in recover(session):
+            print(f"{row.instrument}: {row.rows} samples made whole")
+        return DONE
+    recorder = Recorder(session, _drivers(args), local_account(), args.every)
+    stop = threading.Event()
+    for signal_ in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(signal_, lambda *_: stop.set())
+    recorder.start()
+    until = time.monotonic() + args.seconds if args.seconds else None
+    try:
+        while not stop.wait(FLUSH_S) and (until is None or time.monotonic() < until):
+            for told in recorder.flush():
+                print(f"{told.what} {told.instrument} {told.rows or told.words}".strip(), flush=True)
+    finally:
+        for row in recorder.finish():
+            print(f"{row.instrument}: {row.rows} samples in all", flush=True)
+    return DONE
+
+
+def _standins(args: argparse.Namespace) -> int:
+    from .instruments.standins import demo_rig, serve
+
+    names = ("sunspec", "panel", "strip", "scpi", "sound", "thermometer")
+    ports = {name: args.first_port + i for i, name in enumerate(names)} if args.first_port else None
+    running = serve(demo_rig(), ports)
+    for name, port in running.ports.items():
+        print(f"{name} 127.0.0.1:{port}", flush=True)
+    print("Ctrl-C stops them", flush=True)
+    stop = threading.Event()
+    for signal_ in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(signal_, lambda *_: stop.set())
+    stop.wait()
+    running.stop()
     return DONE
 
 

@@ -261,6 +261,24 @@ class BlockRow(models.Model):
         return f"{self.t0_s} s"
 
 
+class LiveRow(models.Model):
+    """A second or so of a trace being recorded: committed, and so acknowledged, before anything is said of it.
+
+    Times as float64 seconds after the session began, then samples channel by
+    channel as float32. Little-endian.
+    """
+
+    trace = models.ForeignKey(TraceRow, models.CASCADE, related_name="live_rows")
+    times = models.BinaryField()
+    samples = models.BinaryField()
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return f"{len(self.times) // 8} samples"
+
+
 class ImportRow(Kept):
     """A log file being brought in: looked at, mapped, read in the background, done, failed or stopped."""
 

@@ -20,7 +20,7 @@ from muster.formats.logs.times import Clock
 from muster.records import bridge
 from muster.records.models import ImportRow, MappingRow, SessionRow, TraceRow
 
-from .traces import BlockWriter, drop_staged, stage
+from .traces import BEING_RECORDED, BlockWriter, drop_staged, stage
 
 MOST_BYTES = 4_000_000_000
 FARTHEST_S = 366 * 24 * 3600.0
@@ -257,6 +257,6 @@ def forget_unfinished() -> int:
         )
         row.trace = None
         row.save()
-    for trace in TraceRow.objects.filter(staged=True):
+    for trace in TraceRow.objects.filter(staged=True).exclude(notes=[BEING_RECORDED]):
         drop_staged(trace)
     return len(broken)
