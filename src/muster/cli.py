@@ -500,12 +500,14 @@ def _record(args: argparse.Namespace) -> int:
     django.setup()
     from .records.actions.people import local_account
     from .records.models import SessionRow
-    from .records.recorder import Recorder, recover
+    from .records.recorder import Recorder, recover, still_at_work
 
     session = SessionRow.objects.filter(pk=args.session).first()
     if session is None:
         raise MusterError(f"there is no session {args.session}", where="SESSION", want="the number in its address")
     if args.recover:
+        if still_at_work(session, time.time()):
+            raise MusterError("a recorder is still at work", where="SESSION", want="stop it first, with Ctrl-C")
         for row in recover(session):
             print(f"{row.instrument}: {row.rows} samples made whole")
         return DONE

@@ -189,6 +189,13 @@ def test_parts_of_a_call_use_what_their_shape_says(seed: int) -> None:
     assert demand.starts[0].moment_va == pytest.approx(once.start_total_va)
 
 
+def test_a_loads_own_parts_are_no_base_for_its_start() -> None:
+    alone = simulate([FURNACE], BRIEF, draws=5)
+    assert alone.starts[0].base_w == pytest.approx(0, abs=1e-6)
+    lit = simulate([FURNACE, load("l", "lamp", run_w=60)], BRIEF, draws=5)
+    assert lit.starts[0].base_w == pytest.approx(60)
+
+
 def test_a_program_runs_once_in_each_stretch_of_its_hours_and_to_its_end() -> None:
     washer = load("w", "washer", run_w=1000, duty=Duty(45, 0, Caller.HAND, once=True), hours=(12, 15))
     demand = simulate([washer], BRIEF, draws=200)

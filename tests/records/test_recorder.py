@@ -14,6 +14,7 @@ import numpy as np
 import pytest
 from django.contrib.auth.models import AbstractUser
 from django.db import connection
+from django.test import Client
 
 from muster.core.errors import MusterError, Refused
 from muster.core.gates import KNOWN
@@ -25,7 +26,7 @@ from muster.records.actions import sessions
 from muster.records.actions.imports import forget_unfinished
 from muster.records.actions.traces import live_traces, read_trace
 from muster.records.models import LiveRow, SessionRow, SourceRow
-from muster.records.recorder import Recorder, recording, recover
+from muster.records.recorder import Recorder, recording, recover, still_at_work
 
 pytestmark = pytest.mark.django_db
 VOLTS, HERTZ = Channel("v", Place.LEG1), Channel("hz")
@@ -113,6 +114,29 @@ def test_a_recording_is_not_forgotten_when_muster_starts_anew(running: SessionRo
     forget_unfinished()
     assert len(recording(running)) == 1
     assert [row.rows for row in recover(running)] == [1]
+
+
+def test_a_recorder_at_work_is_not_cut_off(running: SessionRow, who: AbstractUser) -> None:
+    assert not still_at_work(running, running.started_at.timestamp())
+    driver = Scripted([(230.0, 50.0)])
+    recorder = Recorder(running, {"panel": driver}, who, 0.0, Clock(running.started_at.timestamp()))
+    read_all(recorder, driver)
+    recorder.flush()
+    assert still_at_work(running, running.started_at.timestamp() + 5)
+    assert not still_at_work(running, running.started_at.timestamp() + 60)
+
+
+def test_a_session_is_not_sealed_over_a_recording(running: SessionRow, who: AbstractUser, plain: Client) -> None:
+    driver = Scripted([(230.0, 50.0)])
+    recorder = Recorder(running, {"panel": driver}, who, 0.0, Clock(running.started_at.timestamp()))
+    read_all(recorder, driver)
+    recorder.flush()
+    page = plain.get(f"/jobs/{running.source.job_id}/bench/{running.pk}/logs/").content.decode()
+    assert "1 time committed" in page
+    with pytest.raises(Refused, match="recorded"):
+        sessions.close_session(running)
+    recover(running)
+    assert sessions.close_session(running).sha256
 
 
 def test_an_instrument_that_never_spoke_leaves_no_trace(running: SessionRow, who: AbstractUser) -> None:

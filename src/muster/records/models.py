@@ -5,6 +5,9 @@ from __future__ import annotations
 from django.conf import settings
 from django.db import models
 
+BEING_RECORDED = "being recorded"
+"""The note of a trace that a recorder is filling, or was when it was killed: it is never forgotten."""
+
 
 class Kept(models.Model):
     """Who made a row and when."""

@@ -21,9 +21,11 @@ from muster.core.traces import Channel
 from muster.core.traces.trace import Floats, Samples
 from muster.instruments import Driver, Garbled, NoAnswer
 
-from .actions.traces import BEING_RECORDED, DOUBLE, SINGLE, BlockWriter, drop_staged, stage
-from .models import LiveRow, SessionRow, TraceRow
+from .actions.traces import DOUBLE, SINGLE, BlockWriter, drop_staged, stage
+from .models import BEING_RECORDED, LiveRow, SessionRow, TraceRow
 
+STILL_S = 10.0
+"""A recorder commits each second: one that has not for so long is not at work."""
 AGAIN_S = 1.0
 """After a fault an instrument is tried again so often."""
 
@@ -150,6 +152,18 @@ class Recorder:
 def recording(session: SessionRow) -> list[TraceRow]:
     """The traces of a session that a recorder fills, or was filling when it was killed."""
     return list(session.trace_rows.filter(staged=True, notes=[BEING_RECORDED]))
+
+
+def still_at_work(session: SessionRow, now_s: float) -> bool:
+    """Whether a recorder seems to be filling this session's traces: something was committed within the last seconds.
+
+    ``now_s`` is the time of this machine's clock [s since 1970].
+    """
+    latest = LiveRow.objects.filter(trace__in=recording(session)).order_by("-pk").first()
+    if latest is None:
+        return False
+    last_s = float(np.frombuffer(latest.times, dtype=DOUBLE)[-1])
+    return now_s - (session.started_at.timestamp() + last_s) < STILL_S
 
 
 def recover(session: SessionRow) -> list[TraceRow]:

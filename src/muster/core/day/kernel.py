@@ -239,8 +239,8 @@ def worst_starts(
             if places == 1 or (p > 0 and shares[i, p] > 0):
                 leg_va = max(leg_va, level[1, p, j] + level[2, p, j])
         mine = worst[load_of[i]]
-        mine[0] = max(mine[0], level[0, 0, j] - powers[i, 0])
-        mine[1] = max(mine[1], level[1, 0, j] - powers[i, 1])
+        mine[0] = max(mine[0], level[0, 0, j] - powers[i, 3])
+        mine[1] = max(mine[1], level[1, 0, j] - powers[i, 4])
         mine[2] = max(mine[2], level[1, 0, j] + level[2, 0, j])
         mine[3] = max(mine[3], leg_va)
 
@@ -253,8 +253,9 @@ def outages(
 ) -> tuple[Floats, Floats, Floats, Floats, Floats, Floats]:  # fmt: skip
     """Step through each drawn outage and gather what it asks.
 
-    ``powers`` (parts, 3): running W, running VA, what a start adds [VA] (0:
-    none); ``times_s`` (parts, 3): from, for, start length; ``shares`` (parts,
+    ``powers`` (parts, 5): running W, running VA, what a start adds [VA] (0:
+    none), and W and VA of all the load's own parts that run when it starts;
+    ``times_s`` (parts, 3): from, for, start length; ``shares`` (parts,
     places). ``part_of``, ``window_of`` and ``dice_of`` (n + 1) say which
     parts, windows and dice are a load's; ``phase`` is (draws, n), ``dice``
     (draws, all, 2). Gives peaks (draws, places, spans and VA over the first

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from ..brief import Brief, BringUp
 from ..loads import COLD_PICKUP_X, Load, Part, in_weather, start_order
+from ..loads.parts import level_at
 from ..quantities import Grade, worst_grade
 from .demand import DRAWS, SEED, DayDemand, Simulate, StartDemand
 from .kernel import outages
@@ -133,7 +134,7 @@ def _outages(loads: Sequence[Load], brief: Brief, draws: int, rngs: Sequence[np.
     parts = [load.running_parts for load in loads]
     flat = [(load, part) for load, own in zip(loads, parts, strict=True) for part in own]
     gathered: Gathered = outages(
-        np.array([[part.run_w, part.run_va, _start_extra_va(load, part, brief)] for load, part in flat]),
+        np.array([_powers(load, part, brief) for load, part in flat]),
         np.array([[part.from_s, np.inf if part.for_s is None else part.for_s, part.start_s] for _, part in flat]),
         np.array([_shares(load, brief) for load, _ in flat]),
         np.cumsum([0, *(len(own) for own in parts)]),
@@ -147,6 +148,12 @@ def _outages(loads: Sequence[Load], brief: Brief, draws: int, rngs: Sequence[np.
         phase, dice, np.cumsum([0, *counts]), JITTER, _edges_s(brief), np.array([PEAK_MEAN_S, HOUR_S]), SPELL_SHARE,
     )  # fmt: skip
     return gathered
+
+
+def _powers(load: Load, part: Part, brief: Brief) -> list[float]:
+    """A part's watts, volt-amperes and start, and what its load's own parts draw when it starts: that is no base."""
+    own = [level_at(load.running_parts, part.from_s, what) for what in ("run_w", "run_va")]
+    return [part.run_w, part.run_va, _start_extra_va(load, part, brief), *own]
 
 
 def _start_extra_va(load: Load, part: Part, brief: Brief) -> float:

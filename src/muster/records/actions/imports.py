@@ -18,9 +18,9 @@ from muster.formats.logs.mapping import Mapping, guess_mapping, headings_digest
 from muster.formats.logs.reading import Notes, read_chunks
 from muster.formats.logs.times import Clock
 from muster.records import bridge
-from muster.records.models import ImportRow, MappingRow, SessionRow, TraceRow
+from muster.records.models import BEING_RECORDED, ImportRow, MappingRow, SessionRow, TraceRow
 
-from .traces import BEING_RECORDED, BlockWriter, drop_staged, stage
+from .traces import BlockWriter, drop_staged, stage
 
 MOST_BYTES = 4_000_000_000
 FARTHEST_S = 366 * 24 * 3600.0

@@ -24,7 +24,7 @@ from muster.core.sessions import PROTOCOLS, Conditions, Entry, Event, Item, Sess
 from muster.core.sources import SourceKind
 from muster.formats.codec import canonical, dump, dump_told
 from muster.records import bridge
-from muster.records.models import EntryRow, SessionRow, SourceRow
+from muster.records.models import BEING_RECORDED, EntryRow, SessionRow, SourceRow
 
 from .gates import pass_gates
 from .history import changing
@@ -296,9 +296,14 @@ def close_session(row: SessionRow) -> SessionRow:
     Raises
     ------
     Refused
-        If it is closed already.
+        If it is closed already, or a recorder has traces that are not whole.
     """
     _require_open(row)
+    if row.trace_rows.filter(staged=True, notes=[BEING_RECORDED]).exists():
+        raise Refused(
+            "instruments are being recorded into this session", where="session",
+            want=f"stop the recorder, or after a kill: muster record {row.pk} --recover",
+        )  # fmt: skip
     return seal(row, timezone.now())
 
 

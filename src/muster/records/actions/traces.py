@@ -27,8 +27,6 @@ BLOCK_LEAST_ROWS = 600
 """A block is a minute, or as many minutes as hold this many samples of a slow log: ten of one a second."""
 BLOCKS_AT_ONCE = 400
 """Blocks written in one short transaction."""
-BEING_RECORDED = "being recorded"
-"""The note of a trace that a recorder is filling, or was when it was killed: it is never forgotten."""
 SINGLE, DOUBLE = np.dtype("<f4"), np.dtype("<f8")
 
 

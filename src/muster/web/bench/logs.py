@@ -22,6 +22,7 @@ from muster.records import bridge, work
 from muster.records.actions import imports, traces
 from muster.records.judging import session_findings
 from muster.records.models import ImportRow, SessionRow, TraceRow
+from muster.records.recorder import recording
 from muster.web.ui.answers import download
 from muster.web.ui.frame import stage_page
 from muster.web.ui.words import told
@@ -48,6 +49,7 @@ def logs(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
         "session": session, "error": error, "open": session.closed_at is None,
         "traces": [_shown(row) for row in rows.filter(removed_at=None)],
         "away": [_shown(row) for row in rows.exclude(removed_at=None)],
+        "recording": [(row, row.live_rows.count()) for row in recording(session)],
         "imports": session.import_rows.exclude(state=ImportRow.State.DONE),
     }  # fmt: skip
     return stage_page(request, session.source.job, "bench", "bench/logs.html", context, 422 if error else 200)

@@ -43,7 +43,12 @@ class BriefForm(CoreForm):
     quiet_from_hour = forms.TypedChoiceField(label="Quiet from", choices=HOURS, coerce=int)
     quiet_to_hour = forms.TypedChoiceField(label="Quiet until", choices=HOURS, coerce=int)
     altitude_m = number_field("Height above sea level", "m", required=True)
-    temp_c = number_field("Air temperature", "°C", required=True)
+    temp_c = number_field(
+        "Air temperature",
+        "°C",
+        required=True,
+        help_text="Heat takes from engines; loads with their weather set follow it.",
+    )
     zone = forms.CharField(label="Time zone of the site", max_length=60)
 
     groups = (
