@@ -49,7 +49,7 @@ def _rows(folder: Path) -> str:
     from muster.records.actions import jobs, sessions, sources
     from muster.records.actions.people import local_account
 
-    from . import commands, day, logs, pages, plan, traces
+    from . import bench, commands, day, logs, pages, plan, traces
     from .measuring import table
 
     who = local_account()
@@ -58,6 +58,7 @@ def _rows(folder: Path) -> str:
     session = sessions.start_session(source, "endurance", Conditions(), who, seen_to=KNOWN)
     other = jobs.create_job("Long roll", Brief(), who)
     found = [*day.rows(), *plan.rows()]
+    found += bench.rows(session)
     found += logs.rows(session, folder)
     found += traces.rows(session)
     long_trace = session.trace_rows.get(name="four days").pk

@@ -53,21 +53,23 @@ def highest_mean(times: Floats, level: Floats, energy: Floats, span_s: float) ->
         return float(energy[count - 1] / span_s)
     best = 0.0
     ahead = 0
+    behind = 0
+    last_place = count - 2
     for i in range(count):
         end = times[i] + span_s
-        if end > last:
-            break
-        while ahead < count - 2 and times[ahead + 1] <= end:
-            ahead += 1
-        best = max(best, energy[ahead] + level[ahead] * (end - times[ahead]) - energy[i])
-    behind = 0
-    for i in range(count):
+        if end <= last:
+            while ahead < last_place and times[ahead + 1] <= end:
+                ahead += 1
+            found = energy[ahead] + level[ahead] * (end - times[ahead]) - energy[i]
+            if found > best:
+                best = found
         begin = times[i] - span_s
-        if begin < first:
-            continue
-        while behind < count - 2 and times[behind + 1] <= begin:
-            behind += 1
-        best = max(best, energy[i] - energy[behind] - level[behind] * (begin - times[behind]))
+        if begin >= first:
+            while behind < last_place and times[behind + 1] <= begin:
+                behind += 1
+            found = energy[i] - energy[behind] - level[behind] * (begin - times[behind])
+            if found > best:
+                best = found
     return best / span_s
 
 
@@ -194,18 +196,20 @@ def levels_of(
     for k in range(m):
         e = order[k]
         if at[e] > times[count - 1]:
+            level[:, :, count - 1] = now
             times[count] = at[e]
             count += 1
-        i = who[e]
-        sign = 1.0 if kind[e] == ON or kind[e] == START else -1.0
-        for p in range(places):
-            if kind[e] == ON or kind[e] == OFF:
+        i, what = who[e], kind[e]
+        if what == ON or what == OFF:
+            sign = 1.0 if what == ON else -1.0
+            for p in range(places):
                 now[0, p] += sign * powers[i, 0] * shares[i, p]
                 now[1, p] += sign * powers[i, 1] * shares[i, p]
-            else:
-                now[2, p] += sign * powers[i, 2] * shares[i, p]
-            for row in range(3):
-                level[row, p, count - 1] = now[row, p]
+        else:
+            adds = powers[i, 2] if what == START else -powers[i, 2]
+            for p in range(places):
+                now[2, p] += adds * shares[i, p]
+    level[:, :, count - 1] = now
     return count
 
 
