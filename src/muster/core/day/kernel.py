@@ -43,9 +43,10 @@ def energies(times: Floats, level: Floats) -> Floats:
 def highest_mean(times: Floats, level: Floats, energy: Floats, span_s: float) -> float:
     """Highest mean over any stretch of ``span_s`` of a level that stands from each time to the next.
 
-    The mean over a sliding window is piecewise linear in its position, so its
-    highest stands where one end of the window meets a change: two pointers
-    walk the changes, once with the window's beginning on one, once with its end.
+    The mean over a sliding window is piecewise linear in its position. At its
+    highest either its beginning stands where the level rises or its end where
+    it falls (or it touches an end of the record): only those are looked at,
+    with two pointers walking the changes.
     """
     count = times.size
     first, last = times[0], times[count - 1]
@@ -56,20 +57,22 @@ def highest_mean(times: Floats, level: Floats, energy: Floats, span_s: float) ->
     behind = 0
     last_place = count - 2
     for i in range(count):
-        end = times[i] + span_s
-        if end <= last:
-            while ahead < last_place and times[ahead + 1] <= end:
-                ahead += 1
-            found = energy[ahead] + level[ahead] * (end - times[ahead]) - energy[i]
-            if found > best:
-                best = found
-        begin = times[i] - span_s
-        if begin >= first:
-            while behind < last_place and times[behind + 1] <= begin:
-                behind += 1
-            found = energy[i] - energy[behind] - level[behind] * (begin - times[behind])
-            if found > best:
-                best = found
+        if i == 0 or level[i] > level[i - 1]:
+            end = times[i] + span_s
+            if end <= last:
+                while ahead < last_place and times[ahead + 1] <= end:
+                    ahead += 1
+                found = energy[ahead] + level[ahead] * (end - times[ahead]) - energy[i]
+                if found > best:
+                    best = found
+        if i == count - 1 or level[i] < level[i - 1]:
+            begin = times[i] - span_s
+            if begin >= first:
+                while behind < last_place and times[behind + 1] <= begin:
+                    behind += 1
+                found = energy[i] - energy[behind] - level[behind] * (begin - times[behind])
+                if found > best:
+                    best = found
     return best / span_s
 
 
@@ -196,7 +199,9 @@ def levels_of(
     for k in range(m):
         e = order[k]
         if at[e] > times[count - 1]:
-            level[:, :, count - 1] = now
+            for p in range(places):
+                for row in range(3):
+                    level[row, p, count - 1] = now[row, p]
             times[count] = at[e]
             count += 1
         i, what = who[e], kind[e]
@@ -209,7 +214,9 @@ def levels_of(
             adds = powers[i, 2] if what == START else -powers[i, 2]
             for p in range(places):
                 now[2, p] += adds * shares[i, p]
-    level[:, :, count - 1] = now
+    for p in range(places):
+        for row in range(3):
+            level[row, p, count - 1] = now[row, p]
     return count
 
 
