@@ -205,7 +205,7 @@ def levels_of(
             times[count] = at[e]
             count += 1
         i, what = who[e], kind[e]
-        if what == ON or what == OFF:
+        if what in (ON, OFF):
             sign = 1.0 if what == ON else -1.0
             for p in range(places):
                 now[0, p] += sign * powers[i, 0] * shares[i, p]
