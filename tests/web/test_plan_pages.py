@@ -126,6 +126,19 @@ def test_a_filled_page_is_typed_in_whole_or_not_at_all(
     assert "closed and sealed" in text(plain.get(url))
 
 
+@pytest.mark.parametrize("protocol", ["ladder", "starts", "noise_walk", "idle", "recharge"])
+def test_the_printed_page_has_the_boxes_that_are_typed_in(
+    plain: Client, demo: Job, who: AbstractUser, protocol: str
+) -> None:
+    source = demo.source_rows.get()
+    printed = text(plain.get(f"/jobs/{demo.pk}/sheet/?source={source.pk}&protocol={protocol}"))
+    row = actions.start_session(source, protocol, Conditions(), who, seen_to=KNOWN)
+    form = plain.get(f"/jobs/{demo.pk}/bench/{row.pk}/clipboard/").context["form"]
+    assert printed.count('class="only-print fillrow"') == len(form.steps)
+    for box in form.boxes:
+        assert f'<span class="fillbox">{box.words}<i>' in printed
+
+
 def test_a_baseline_is_taken_into_the_roll(plain: Client, job: Job, source: SourceRow, who: AbstractUser) -> None:
     row = actions.start_session(source, "baseline", Conditions(), who, seen_to=KNOWN)
     url = f"/jobs/{job.pk}/findings/{row.pk}/baseline/"

@@ -12,6 +12,7 @@ from django.views.decorators.http import require_POST
 
 from muster.core.bench import replay
 from muster.core.brief import Home
+from muster.core.clipboard import boxes_of
 from muster.core.errors import MusterError
 from muster.core.findings.lines import LoadLine
 from muster.core.kit import Kit
@@ -145,6 +146,7 @@ def sheet(request: HttpRequest, job_id: int) -> HttpResponse:
             "ladder": _ladder(desk, found) if found else None,
             "plan": _plan(desk, protocol.slug, tuple(s.step for s in found.steps)) if found else None,
             "quantities": [p.words for p in found.steps[-1].predicted] if found and found.steps else [],
+            "boxes": boxes_of(protocol.slug, desk.home.brief.system),
             "tests": _next_tests(desk),
         }
     return stage_page(request, job, "sheet", "sheet/sheet.html", context)
