@@ -11,8 +11,9 @@ from muster.core.sessions import Place
 from muster.core.traces import Channel
 from muster.instruments import Driver, Garbled, LineDriver, ModbusDriver, NoAnswer, ScpiDriver, SunSpecDriver
 from muster.instruments.lines import TEMPERATURE
+from muster.instruments.registers import encode
 from muster.instruments.standins import Rig, StandIns, demo_rig, serve
-from muster.instruments.standins.servers import PANEL
+from muster.instruments.standins.servers import PANEL, POWERS
 from muster.twin.meters import truth
 
 from .faulty import FaultyWire
@@ -159,6 +160,11 @@ def test_what_is_switched_at_the_strip_shows_on_every_instrument(standins: Stand
             assert (watts > 900) is on, kind
             driver.close()
     strip.close()
+
+
+def test_a_surge_of_many_kilowatts_still_fits_its_word() -> None:
+    """Tenths of a watt would end at 3.2 kW, in the midst of a start."""
+    assert encode(11_500 / 10 ** POWERS["w"], "i16") == [11_500]
 
 
 def test_a_scope_gives_a_waveform_of_the_volts_it_stands_at(standins: StandIns, rig: Rig) -> None:

@@ -50,7 +50,7 @@ def _one(quantity: str, place: Place = Place.NONE) -> Channel:
 
 L1, L2, TOTAL, DC = Place.LEG1, Place.LEG2, Place.TOTAL, Place.DC
 _SHARED = (
-    Point(16, "u16", 17, _one("hz")), Point(27, "u16", 28, _one("a", DC)), Point(29, "u16", 30, _one("v", DC)),
+    Point(16, "u16", 17, _one("hz")), Point(27, "i16", 28, _one("a", DC)), Point(29, "u16", 30, _one("v", DC)),
     Point(31, "i16", 32, _one("w", DC)), Point(33, "i16", 37, _one("temp_c")),
 )  # fmt: skip
 MODELS: dict[int, tuple[Point, ...]] = {

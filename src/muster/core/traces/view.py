@@ -6,9 +6,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..quantities import Value
-from .trace import Channel, Floats, Samples, Trace
+from .trace import Channel, Floats, Samples, Trace, gap_of
 
 WH_PER_WS = 1 / 3600
 
@@ -18,7 +19,8 @@ class Buckets:
     """Each channel's lowest and highest in stretches of equal length.
 
     ``t_s`` (m,) is each stretch's middle; ``low`` and ``high`` are (channels,
-    m), NaN where a stretch holds no sample.
+    m), NaN where nothing is known. A stretch that merely lies between two
+    samples is left out: the line goes on through it.
     """
 
     t_s: Floats
@@ -45,7 +47,17 @@ def buckets(t_s: Floats, low: Samples, high: Samples, t0_s: float, t1_s: float, 
     lows, highs = empty, empty.copy()
     lows[:, full] = np.fmin.reduceat(low, firsts[full], axis=1)
     highs[:, full] = np.fmax.reduceat(high, firsts[full], axis=1)
-    return Buckets(middles, lows, highs)
+    shown = full | _unknown(at, middles)
+    return Buckets(middles[shown], lows[:, shown], highs[:, shown])
+
+
+def _unknown(at: Floats, middles: Floats) -> NDArray[np.bool_]:
+    """Which moments lie in a gap of the samples, or before or after all of them."""
+    if at.size < 2:
+        return np.ones(middles.size, dtype=bool)
+    steps = np.diff(at)
+    wide = np.concatenate([[True], steps > gap_of(float(np.median(steps))), [True]])
+    return np.asarray(wide[np.searchsorted(at, middles)])
 
 
 @dataclass(frozen=True)

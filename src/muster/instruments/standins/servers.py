@@ -26,6 +26,8 @@ HOST = "127.0.0.1"
 METRES = 7.0
 TALKS_EVERY_S = 0.25
 SCOPE_HZ, SCOPE_S = 10_000.0, 0.2
+POWERS = {"hz": -2, "a": -2, "w": 0}
+"""Powers of ten in which the stand-in tells its figures: a word holds 32 767 W."""
 MODELS = (102, 124, 202)
 NAME = ("Hask Bench", "Twin")
 PANEL = RegisterMap(
@@ -72,7 +74,7 @@ def _fill(body: list[int], model: int, rig: Rig) -> None:
         value = _truth(rig, point.channel) / point.factor
         power = 0
         if point.scale_at is not None:
-            power = -1 if point.channel.quantity not in ("hz", "a") else -2
+            power = POWERS.get(point.channel.quantity, -1)
             body[point.scale_at] = encode(power, "i16")[0]
         body[point.offset] = encode(value / 10**power if math.isfinite(value) else math.nan, point.kind)[0]
 

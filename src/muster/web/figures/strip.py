@@ -102,11 +102,11 @@ def _panel(
 
 
 def _area(x: Samples, low_y: Samples, high_y: Samples) -> str:
-    """A stroke from low to high in each stretch, broken where nothing was read for long."""
+    """A stroke from low to high in each stretch, broken where nothing was read."""
     read = np.flatnonzero(~np.isnan(low_y))
     if not read.size:
         return ""
-    breaks = np.diff(read, prepend=read[0] - 1) > max(3, 2 * int(np.median(np.diff(read))) if read.size > 1 else 3)
+    breaks = np.diff(read, prepend=read[0] - 1) > 1
     parts = []
     for at, new in zip(read.tolist(), breaks.tolist(), strict=True):
         move = "M" if new or not parts else "L"
