@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import re
 
 import pytest
 from hypothesis import given
@@ -12,8 +13,10 @@ from muster.core.brief import Brief
 from muster.core.day.simulate import simulate
 from muster.core.findings.lines import droop
 from muster.core.limits import limits_of
+from muster.core.loads import Duty
 from muster.core.plan import Wanted, ladder_steps
 from muster.core.quantities import Grade
+from muster.core.shelf import BOILER_PARTS
 from muster.core.sources import Site
 from muster.core.verdict.requirement import Margin, Requirement, Status
 from muster.web.figures.glyph import draw_glyph
@@ -125,3 +128,10 @@ def test_spread_positions_keep_their_order_and_their_distance(wanted: list[float
 
 def test_ticks_are_round() -> None:
     assert [tick.label for tick in ticks(Scale(0, 5300, 0, 100), 6, 1000)] == ["0", "1", "2", "3", "4", "5"]
+
+
+def test_a_glyph_in_parts_never_runs_back() -> None:
+    """A boiler's spark of 20 s is narrower than its own start."""
+    boiler = load("2", "boiler", "furnace", 320, pf=0.8, duty=Duty(12, 18), parts=BOILER_PARTS)
+    across = [float(x) for x in re.findall(r"H([0-9.]+)", draw_glyph(boiler, 12_000).path)]
+    assert across == sorted(across)

@@ -29,7 +29,8 @@ def draw_glyph(load: Load, highest_va: float) -> Glyph:
 
     Heights go by the square root, so that a router can be seen beside a
     pump; widths show the share of time on over two cycles. A load in parts
-    rises and falls by them, each with its own spike.
+    rises and falls by them, each with its own spike; what is too short to be
+    seen stands beside it.
     """
     on = max(SPIKE + 2, CYCLE * load.duty.share)
     path = [f"M0 {FLOOR}"]
@@ -45,14 +46,16 @@ def _one_call(load: Load, highest_va: float, x: float, wide: float) -> list[str]
     parts = load.running_parts
     edges = sorted({0.0, *(p.from_s for p in parts), *(p.end_s for p in parts if p.for_s is not None)})
     call_s = max(load.duty.on_min * 60, edges[-1] + 1) if load.duty.cycles else max(60.0, edges[-1] * 1.3)
-    drawn = []
+    drawn: list[str] = []
+    reached = x
     for edge in edges:
-        at = round(x + wide * edge / call_s, 1)
+        reached = max(reached, x + wide * edge / call_s)
         level = level_at(parts, edge, "run_va")
         spike = max((start_moment(parts, p) for p in parts if p.from_s == edge and p.start_extra_va > 0), default=0.0)
-        drawn.append(f"H{at}")
+        drawn.append(f"H{round(reached, 1)}")
         if spike > 1.05 * level and any(p.start_s > 0 for p in parts if p.from_s == edge):
-            drawn.append(f"V{_y(spike, highest_va)}H{round(min(at + SPIKE, x + wide), 1)}")
+            reached = min(reached + SPIKE, x + wide)
+            drawn.append(f"V{_y(spike, highest_va)}H{round(reached, 1)}")
         drawn.append(f"V{_y(level, highest_va)}")
     return [*drawn, f"H{round(x + wide, 1)}V{FLOOR}"]
 
