@@ -220,7 +220,8 @@ def test_any_trace_is_kept_exactly_and_every_view_of_it_holds_its_extremes(
     assert np.array_equal(kept.values, values)
     assert np.allclose(kept.t_s, t_s, atol=1e-3)
     seen = traces.look(row, row.t0_s, row.t1_s + 1, count)
-    assert seen.low.shape == (2, count)
+    assert seen.low.shape == seen.high.shape == (2, seen.t_s.size)
+    assert 0 < seen.t_s.size <= count
     assert np.nanmin(seen.low, axis=1) == pytest.approx(values.min(axis=1))
     assert np.nanmax(seen.high, axis=1) == pytest.approx(values.max(axis=1))
     row.delete()

@@ -11,6 +11,7 @@ import socket
 import subprocess
 import sys
 import urllib.request
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
@@ -37,7 +38,9 @@ def _ask(path: str, method: str = "GET", headers: dict[str, str] | None = None) 
 
     raw = [(k.lower().encode(), v.encode()) for k, v in (headers or {}).items()]
     scope = {"type": "http", "path": path, "method": method, "headers": raw}
-    asyncio.run(StaticRoute(_elsewhere)(scope, receive, send))
+    # In a thread of its own: the browser tests of the same run keep an event loop in this one.
+    with ThreadPoolExecutor(1) as pool:
+        pool.submit(lambda: asyncio.run(StaticRoute(_elsewhere)(scope, receive, send))).result()
     found = {name.decode(): value.decode() for name, value in sent[0]["headers"]}
     return sent[0]["status"], found, sent[1]["body"]
 
