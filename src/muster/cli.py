@@ -6,18 +6,16 @@ import argparse
 import contextlib
 import json
 import os
-import signal
 import socket
 import sqlite3
 import sys
 import threading
-import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from . import __version__
+from . import __version__, cli_bench
 from .core.errors import MusterError
 
 if TYPE_CHECKING:
@@ -30,20 +28,11 @@ if TYPE_CHECKING:
     from .formats.jobfile import JobFile, SessionRecord
     from .formats.jobzip import JobPackage
     from .formats.reports import JobFindings, LogFindings
-    from .instruments import Driver
 
 FIRST_PORT, LAST_PORT = 8400, 8499
 DRAIN_S = 2
 DEMO_DATABASE = "demo.sqlite3"
 DONE, BAD_INPUT = 0, 2
-FLUSH_S = 1.0
-"""What was read is committed so often, and only then acknowledged."""
-WIRES = {
-    "sunspec": "an inverter, meter or battery that speaks SunSpec over Modbus TCP",
-    "scpi": "a power analyser that answers SCPI over TCP",
-    "sound": "a sound level meter that says lines over TCP",
-    "thermometer": "a thermometer that says lines over TCP",
-}
 
 
 def free_port(wanted: int | None) -> int:
@@ -109,7 +98,8 @@ bring it in on the bench and say which is what.""",
 What it says is kept is on the disk. The kit's instruments are the words: name one “sunspec” in the kit to give
 its accuracy. Stopped with Ctrl-C, its traces stand on the session's strip.""",
     "standins": """\
-  muster standins --first-port 9000    a hybrid inverter, a panel meter, an outlet strip, an analyser, a sound meter""",
+  muster standins --first-port 9000    a hybrid inverter, a panel meter, an outlet strip, an analyser, a sound meter
+  muster standins --job ferry.muster.zip --source "the open-frame set"   your own source, as its plate has it""",
     "ready": """\
   muster ready                         once after installing; “make” does it by itself""",
 }
@@ -164,14 +154,21 @@ def parser() -> argparse.ArgumentParser:
     record.add_argument(
         "session", type=int, metavar="SESSION", help="its number, as the address of its bench page has it"
     )
-    for kind, words in WIRES.items():
+    for kind, words in cli_bench.WIRES.items():
         record.add_argument(f"--{kind}", metavar="HOST:PORT", help=words)
     record.add_argument("--every", type=float, default=0.5, metavar="S", help="seconds between readings; default 0.5")
     record.add_argument(
         "--for", type=float, default=None, dest="seconds", metavar="S", help="stop after so many seconds"
     )
+    record.add_argument("--recording", type=int, default=None, help=argparse.SUPPRESS)
     record.add_argument("--recover", action="store_true", help="make whole traces of what a killed recorder had kept")
-    standins = add("standins", "serve simulated instruments on this machine, fed by one bench twin", _standins)
+    standins = add("standins", "serve simulated instruments on this machine, fed by one bench twin", cli_bench.standins)
+    standins.add_argument(
+        "--job", default="", metavar="FILE", help="whose roll hangs on the outlets; default: the demo's Ferry House"
+    )
+    standins.add_argument(
+        "--source", default="", metavar="NAME", help="which of its sources; default: the first, or the demo's hybrid"
+    )
     standins.add_argument("--first-port", type=int, default=None, help="ports from here on; default: any free ones")
     add("ready", "compile what is slow the first time, so that it is fast afterwards", _ready)
     backup = add("backup", "copy the database, also while Muster runs", _backup)
@@ -386,11 +383,17 @@ def _demo(args: argparse.Namespace) -> int:
         for path in database.parent.glob(database.name + "*"):
             path.unlink()
     _prepare()
-    from .records.actions.demo import load_demo
+    from .records.actions.demo import link_standins, load_demo
     from .records.actions.people import local_account
 
     load_demo(local_account())
-    return _serve(free_port(args.port))
+    process, ports = cli_bench.start_standins()
+    try:
+        link_standins(ports, local_account())
+        return _serve(free_port(args.port))
+    finally:
+        process.terminate()
+        process.wait()
 
 
 def _database() -> Path:
@@ -411,6 +414,9 @@ def _prepare() -> None:
     from .records.actions.imports import forget_unfinished
 
     forget_unfinished()
+    from .records.actions.recordings import make_all_whole
+
+    make_all_whole()
 
 
 def _import(args: argparse.Namespace) -> int:
@@ -469,79 +475,12 @@ def _backup(args: argparse.Namespace) -> int:
     return DONE
 
 
-def _drivers(args: argparse.Namespace) -> dict[str, Driver]:
-    """The instruments named on the command line."""
-    from .instruments import LineDriver, ScpiDriver, SunSpecDriver
-    from .instruments.lines import SOUND, TEMPERATURE
-
-    make: dict[str, Callable[[str, int], Driver]] = {
-        "sunspec": SunSpecDriver,
-        "scpi": ScpiDriver,
-        "sound": lambda host, port: LineDriver(host, port, SOUND),
-        "thermometer": lambda host, port: LineDriver(host, port, TEMPERATURE),
-    }
-    found = {}
-    for kind in WIRES:
-        given = getattr(args, kind)
-        if given:
-            host, _, port = given.rpartition(":")
-            if not (host and port.isdigit()):
-                raise MusterError(f"got “{given}”", where=f"--{kind}", want="HOST:PORT, such as 127.0.0.1:502")
-            found[kind] = make[kind](host, int(port))
-    if not found:
-        raise MusterError("no instrument named", where="record", want=", ".join(f"--{kind}" for kind in WIRES))
-    return found
-
-
 def _record(args: argparse.Namespace) -> int:
     _database()
     import django
 
     django.setup()
-    from .records.actions.people import local_account
-    from .records.models import SessionRow
-    from .records.recorder import Recorder, recover, still_at_work
-
-    session = SessionRow.objects.filter(pk=args.session).first()
-    if session is None:
-        raise MusterError(f"there is no session {args.session}", where="SESSION", want="the number in its address")
-    if args.recover:
-        if still_at_work(session, time.time()):
-            raise MusterError("a recorder is still at work", where="SESSION", want="stop it first, with Ctrl-C")
-        for row in recover(session):
-            print(f"{row.instrument}: {row.rows} samples made whole")
-        return DONE
-    recorder = Recorder(session, _drivers(args), local_account(), args.every)
-    stop = threading.Event()
-    for signal_ in (signal.SIGINT, signal.SIGTERM):
-        signal.signal(signal_, lambda *_: stop.set())
-    recorder.start()
-    until = time.monotonic() + args.seconds if args.seconds else None
-    try:
-        while not stop.wait(FLUSH_S) and (until is None or time.monotonic() < until):
-            for told in recorder.flush():
-                print(f"{told.what} {told.instrument} {told.rows or told.words}".strip(), flush=True)
-    finally:
-        for row in recorder.finish():
-            print(f"{row.instrument}: {row.rows} samples in all", flush=True)
-    return DONE
-
-
-def _standins(args: argparse.Namespace) -> int:
-    from .instruments.standins import demo_rig, serve
-
-    names = ("sunspec", "panel", "strip", "scpi", "sound", "thermometer")
-    ports = {name: args.first_port + i for i, name in enumerate(names)} if args.first_port else None
-    running = serve(demo_rig(), ports)
-    for name, port in running.ports.items():
-        print(f"{name} 127.0.0.1:{port}", flush=True)
-    print("Ctrl-C stops them", flush=True)
-    stop = threading.Event()
-    for signal_ in (signal.SIGINT, signal.SIGTERM):
-        signal.signal(signal_, lambda *_: stop.set())
-    stop.wait()
-    running.stop()
-    return DONE
+    return cli_bench.record(args)
 
 
 def _ready(args: argparse.Namespace) -> int:
@@ -569,6 +508,9 @@ def _serve(port: int) -> int:
     print(f"Muster is at http://127.0.0.1:{port}/  (Ctrl-C stops it)", flush=True)
     with contextlib.suppress(KeyboardInterrupt):
         server.run()
+    from .records.actions.recordings import stop_all
+
+    stop_all()
     return DONE if server.started else BAD_INPUT
 
 

@@ -7,13 +7,16 @@ from collections.abc import Callable, Iterator
 
 import pytest
 
+from muster.core.errors import MusterError
 from muster.core.sessions import Place
 from muster.core.traces import Channel
 from muster.instruments import Driver, Garbled, LineDriver, ModbusDriver, NoAnswer, ScpiDriver, SunSpecDriver
 from muster.instruments.lines import TEMPERATURE
+from muster.instruments.link import Link, driver_of, find, parse_registers, registers_text, strip_of
+from muster.instruments.outlets import OutletStrip
 from muster.instruments.registers import encode
 from muster.instruments.standins import Rig, StandIns, demo_rig, serve
-from muster.instruments.standins.servers import PANEL, POWERS
+from muster.instruments.standins.servers import PANEL, POWERS, SCOPE_HZ
 from muster.twin.meters import truth
 
 from .faulty import FaultyWire
@@ -167,10 +170,77 @@ def test_a_surge_of_many_kilowatts_still_fits_its_word() -> None:
     assert encode(11_500 / 10 ** POWERS["w"], "i16") == [11_500]
 
 
-def test_a_scope_gives_a_waveform_of_the_volts_it_stands_at(standins: StandIns, rig: Rig) -> None:
+def test_a_scope_gives_its_last_seconds_of_volts_and_amps(standins: StandIns, rig: Rig) -> None:
     driver = ScpiDriver(HOST, standins.ports["scpi"], patience_s=2)
     driver.open()
-    step_s, volts = driver.capture()
-    assert step_s == pytest.approx(1e-4)
-    assert (volts**2).mean() ** 0.5 == pytest.approx(rig.sample().leg_v[0], rel=0.01)
+    record = driver.capture()
+    volts, amps = record.volts, record.amps
+    assert record.step_s == pytest.approx(1 / SCOPE_HZ)
+    assert volts.size * record.step_s > 3
+    assert volts.size == amps.size
+    assert record.ago_s > 0
+    last = slice(-round(0.5 / record.step_s), None)
+    sample = rig.sample()
+    assert (volts[last] ** 2).mean() ** 0.5 == pytest.approx(sample.leg_v[0], rel=0.01)
+    assert (amps[last] ** 2).mean() ** 0.5 == pytest.approx(sample.leg_a[0], rel=0.02)
     driver.close()
+
+
+def test_an_outlet_strip_that_nobody_speaks_to_switches_everything_off(
+    standins: StandIns, rig: Rig, clock: Clock
+) -> None:
+    strip = OutletStrip(HOST, standins.ports["strip"])
+    outlet = rig.keys.index("2")
+    strip.switch(outlet, on=True)
+    strip.watch(2.0)
+    assert strip.watchdog_s() == 2.0
+    clock.now += 1.5
+    strip.watch(2.0)
+    clock.now += 1.5
+    assert strip.states()[outlet]
+    clock.now += 1.0
+    assert not any(strip.states())
+    for key in ("1", "5", "6"):
+        rig.switch(key, on=True)
+    strip.close()
+
+
+def test_what_is_on_a_machine_is_found_by_what_it_speaks(standins: StandIns) -> None:
+    ports = {name: standins.ports[name] for name in ("sunspec", "strip", "scpi", "sound", "thermometer")}
+    found = {one.link.port: one for one in find(HOST, (*ports.values(), 1))}
+    assert {name: found[port].link.speaks for name, port in ports.items()} == {name: name for name in ports}
+    assert found[ports["sunspec"]].name == "Hask Bench Twin"
+    assert found[ports["scpi"]].reads == 7
+    assert 1 not in found
+
+
+def test_a_panel_meter_is_not_taken_for_an_outlet_strip(standins: StandIns) -> None:
+    assert list(find(HOST, (standins.ports["panel"],))) == []
+
+
+def test_a_link_gives_the_driver_that_speaks_its_language(standins: StandIns) -> None:
+    text = registers_text(PANEL.registers)
+    link = Link("modbus", HOST, standins.ports["panel"], registers=parse_registers(text), inputs=True)
+    driver = driver_of(link)
+    assert {one.channel for one in driver.read()} == {register.channel for register in PANEL.registers}
+    driver.close()
+    strip = strip_of(Link("strip", HOST, standins.ports["strip"]))
+    assert strip.states()
+    strip.close()
+
+
+@pytest.mark.parametrize(
+    ("text", "where"), [("100,f32", "registers line 1"), ("# heading\n\n7,f32,l9_v,1", "registers line 3"), ("x,u16,f_hz,1", "registers line 1")]
+)  # fmt: skip
+def test_a_register_map_with_a_slip_says_the_line(text: str, where: str) -> None:
+    with pytest.raises(MusterError) as caught:
+        parse_registers(text)
+    assert caught.value.where == where
+
+
+@pytest.mark.parametrize(
+    "wrong", [{"speaks": "morse"}, {"speaks": "scpi", "port": 0}, {"speaks": "modbus"}, {"speaks": "scpi", "host": " "}, {"speaks": "scpi", "serial": "/dev/ttyUSB0"}]
+)  # fmt: skip
+def test_a_link_that_leads_nowhere_is_refused(wrong: dict[str, object]) -> None:
+    with pytest.raises(MusterError):
+        Link(**wrong)  # type: ignore[arg-type]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import time
 from dataclasses import dataclass
 
 import numpy as np
@@ -15,6 +16,8 @@ from .driver import PATIENCE_S, Garbled, Seen
 from .wire import Wire
 
 IDENTITY = "*IDN?"
+HOLD_QUERY, STEP_QUERY, WAVE_QUERIES = "DIG?", "WAV:XINC?", ("WAV:DATA? 1", "WAV:DATA? 2")
+"""A scope is told to hold its record still as it is now; then its step and its two channels are read."""
 NOT_A_NUMBER = 9.9e36
 """What SCPI instruments answer where they have no figure (9.91E37, IEEE 488.2 / SCPI 1999, 7.2.1.5)."""
 
@@ -50,6 +53,33 @@ def parse_number(answer: str, where: str = "answer") -> float:
     except ValueError:
         raise Garbled(f"got “{answer[:40]}”", where=where, want="a number") from None
     return math.nan if not math.isfinite(value) or abs(value) >= NOT_A_NUMBER else value
+
+
+def parse_wave(answer: str, where: str) -> NDArray[np.float64]:
+    """Samples from an answer, apart by commas.
+
+    Raises
+    ------
+    Garbled
+        If they are no numbers, or fewer than two.
+    """
+    try:
+        wave = np.array(answer.split(","), dtype=np.float64)
+    except ValueError:
+        raise Garbled(f"got “{answer[:40]}”", where=where, want="numbers apart by commas") from None
+    if wave.size < 2:
+        raise Garbled("no samples", where=where, want="a record with samples in it")
+    return wave
+
+
+@dataclass(frozen=True, eq=False)
+class Record:
+    """What a scope kept: volts and amps every ``step_s``, the last of them ``ago_s`` before it was handed over."""
+
+    step_s: float
+    volts: NDArray[np.float64]
+    amps: NDArray[np.float64]
+    ago_s: float
 
 
 class ScpiDriver:
@@ -101,23 +131,24 @@ class ScpiDriver:
                 raise
         return tuple(found)
 
-    def capture(self) -> tuple[float, NDArray[np.float64]]:
-        """A scope's waveform: seconds between samples, and volts.
+    def capture(self) -> Record:
+        """A scope's record up to now, held still while it is read out.
 
         Raises
         ------
         NoAnswer, Garbled
             As the wire, and where it holds no numbers.
         """
-        step_s = parse_number(self._wire.ask("WAV:XINC?"), "WAV:XINC?")
-        answer = self._wire.ask("WAV:DATA?")
-        try:
-            volts = np.array([float(part) for part in answer.split(",")], dtype=np.float64)
-        except ValueError:
-            raise Garbled(f"got “{answer[:40]}”", where="WAV:DATA?", want="numbers apart by commas") from None
+        asked = time.monotonic()
+        self._wire.ask(HOLD_QUERY)
+        held = (asked + time.monotonic()) / 2
+        step_s = parse_number(self._wire.ask(STEP_QUERY), STEP_QUERY)
         if not step_s > 0:
-            raise Garbled(f"got {step_s:g}", where="WAV:XINC?", want="above 0")
-        return step_s, volts
+            raise Garbled(f"got {step_s:g}", where=STEP_QUERY, want="above 0")
+        waves = [parse_wave(self._wire.ask(query), query) for query in WAVE_QUERIES]
+        shortest = min(wave.size for wave in waves)
+        volts, amps = (wave[-shortest:] for wave in waves)
+        return Record(step_s, volts, amps, time.monotonic() - held)
 
     def close(self) -> None:
         """Let the wire go."""

@@ -200,10 +200,11 @@ class GateRow(Kept):
 
 
 class InstrumentRow(Kept):
-    """An instrument of the kit at hand, in the order in which readings fall to them."""
+    """An instrument of the kit at hand, in the order in which readings fall to them; ``link`` is how it is reached, if it is."""
 
     slug = models.CharField(max_length=20, unique=True)
     data = models.JSONField()
+    link = models.JSONField(null=True, blank=True)
     place = models.PositiveIntegerField()
     removed_at = models.DateTimeField(null=True, blank=True)
 
@@ -212,6 +213,79 @@ class InstrumentRow(Kept):
 
     def __str__(self) -> str:
         return self.slug
+
+
+class StripRow(Kept):
+    """An outlet strip that Muster may switch; ``outlets`` remembers for each job which load hangs on which outlet."""
+
+    name = models.CharField(max_length=60)
+    link = models.JSONField()
+    outlets = models.JSONField(default=dict)
+    removed_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class RecordingRow(Kept):
+    """Instruments being recorded into a session by a process of its own, which writes here how it goes.
+
+    ``links`` maps each instrument's word to how it is reached; ``gone`` to
+    why it is silent. ``outlets`` maps loads to the outlets of ``strip``.
+    ``auto`` is a sheet run by itself: how it was asked for, and how far it is.
+    """
+
+    class State(models.TextChoices):
+        """How it stands."""
+
+        STARTING = "starting"
+        RUNNING = "running"
+        ENDED = "ended"
+        FAILED = "failed"
+
+    session = models.ForeignKey(SessionRow, models.CASCADE, related_name="recording_rows")
+    state = models.CharField(max_length=10, choices=State.choices, default=State.STARTING)
+    links = models.JSONField()
+    every_s = models.FloatField(default=0.1)
+    strip = models.JSONField(null=True, blank=True)
+    outlets = models.JSONField(default=dict)
+    gone = models.JSONField(default=dict)
+    auto = models.JSONField(null=True, blank=True)
+    stop_asked = models.BooleanField(default=False)
+    halt_asked = models.BooleanField(default=False)
+    beat_at = models.DateTimeField(null=True, blank=True)
+    message = models.TextField(blank=True)
+
+    class Meta:
+        ordering = ["-pk"]
+
+    def __str__(self) -> str:
+        return f"recording {self.pk} of {self.session}"
+
+
+class CaptureRow(Kept):
+    """A scope's few seconds, or a waveform file brought in: samples channel by channel as float32, little-endian."""
+
+    session = models.ForeignKey(SessionRow, models.CASCADE, related_name="capture_rows")
+    name = models.CharField(max_length=120)
+    instrument = models.CharField(max_length=20)
+    channels = models.JSONField()
+    t0_s = models.FloatField()
+    t1_s = models.FloatField()
+    step_s = models.FloatField()
+    why = models.CharField(max_length=120, blank=True)
+    samples = models.BinaryField()
+    sha256 = models.CharField(max_length=64)
+    removed_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["t0_s", "pk"]
+
+    def __str__(self) -> str:
+        return self.name
 
 
 class TraceRow(Kept):

@@ -1,4 +1,4 @@
-"""The recorder: instruments read at their rate into traces, a second at a time, each committed before it is acknowledged.
+"""The recorder: instruments read at their rate into traces, a moment at a time, each committed before it is acknowledged.
 
 It runs in a process of its own. Killed at any moment it has lost at most what
 it had not acknowledged; ``recover`` makes whole traces of what is there.
@@ -19,13 +19,15 @@ from django.db import DatabaseError, connection, transaction
 from muster.core.errors import MusterError
 from muster.core.traces import Channel
 from muster.core.traces.trace import Floats, Samples
-from muster.instruments import Driver, Garbled, NoAnswer
+from muster.instruments import Driver, Garbled, LineDriver, NoAnswer
 
-from .actions.traces import DOUBLE, SINGLE, BlockWriter, drop_staged, stage
+from .actions.traces import DOUBLE, SINGLE, BlockWriter, drop_staged, live_samples, stage
 from .models import BEING_RECORDED, LiveRow, SessionRow, TraceRow
 
 STILL_S = 10.0
 """A recorder commits each second: one that has not for so long is not at work."""
+ASLEEP_S = 2.0
+"""Between two of the machine's clocks so much apart lies a sleep (or a clock put forward)."""
 AGAIN_S = 1.0
 """After a fault an instrument is tried again so often."""
 
@@ -38,6 +40,26 @@ class Told:
     instrument: str = ""
     rows: int = 0
     words: str = ""
+
+
+class SteadyClock:
+    """This machine's clock as it stood at first, carried on by one that never steps; ``slept`` tells what it slept through."""
+
+    def __init__(self, wall: Callable[[], float] = time.time, steady: Callable[[], float] = time.monotonic) -> None:
+        self._wall, self._steady = wall, steady
+        self._ahead = wall() - steady()
+
+    def __call__(self) -> float:
+        """Now [s since 1970], never running back."""
+        return self._ahead + self._steady()
+
+    def slept(self) -> float:
+        """Seconds that the machine slept since it was last asked: the steady clock stands still meanwhile."""
+        missed = self._wall() - self()
+        if missed < ASLEEP_S:
+            return 0.0
+        self._ahead += missed
+        return missed
 
 
 @dataclass
@@ -53,49 +75,82 @@ class _Line:
     stop: threading.Event = field(default_factory=threading.Event)
     gone: bool = False
 
+    def open(self, *, patient: bool) -> None:
+        """Connect; a ``patient`` recorder begins without an instrument that does not answer yet."""
+        try:
+            self.driver.open()
+        except (NoAnswer, Garbled) as error:
+            if not patient:
+                raise
+            self._lost(error)
+
+    def _lost(self, error: MusterError) -> None:
+        if not self.gone:
+            self.gone = True
+            self.said.put(Told("gone", self.slug, words=str(error)))
+
     def run(self) -> None:
         """Read at its rate until it is stopped; a fault is said once, and so is its end."""
         due = self.clock()
         while not self.stop.is_set():
             wait = AGAIN_S if self.gone else self.every_s
+            asked = self.clock()
             try:
                 seen = self.driver.read()
-                self.heard.put((self.clock(), {one.channel: one.value for one in seen}))
+                self.heard.put((self._moment(asked), {one.channel: one.value for one in seen}))
                 if self.gone:
                     self.gone = False
                     self.said.put(Told("back", self.slug))
             except (NoAnswer, Garbled) as error:
-                if not self.gone:
-                    self.gone = True
-                    self.said.put(Told("gone", self.slug, words=str(error)))
+                self._lost(error)
             due = max(due + wait, self.clock())
             self.stop.wait(max(0.0, due - self.clock()))
         self.driver.close()
+
+    def _moment(self, asked: float) -> float:
+        """When figures stood: half way between question and answer; at their arrival for one that talks by itself."""
+        now = self.clock()
+        return now if isinstance(self.driver, LineDriver) else (asked + now) / 2
 
 
 class Recorder:
     """Records instruments into a session's traces.
 
     ``flush`` commits what was read and returns what is then on disk; only
-    that is acknowledged. Times are seconds after the session began, by this
-    machine's clock, for every instrument alike.
+    that is acknowledged. Whole minutes are moved into blocks on the way, in
+    the same transaction. Times are seconds after the session began, by this
+    machine's clock, for every instrument alike. A ``patient`` recorder begins
+    without an instrument that does not answer yet.
     """
 
     def __init__(
         self, session: SessionRow, drivers: Mapping[str, Driver], who: AbstractUser, every_s: float = 0.5,
-        clock: Callable[[], float] = time.time,
+        clock: Callable[[], float] = time.time, *, patient: bool = False,
     ) -> None:  # fmt: skip
         self.session = session
+        self._who = who
         self._zero = session.started_at.timestamp()
-        self.rows: dict[str, TraceRow] = {}
+        self._kept: dict[str, _Kept] = {}
+        self.latest: dict[str, dict[Channel, float]] = {}
         self._lines = [_Line(slug, driver, every_s, clock) for slug, driver in drivers.items()]
-        for slug, driver in drivers.items():
-            driver.open()
-            row = stage(session, f"{driver.name}, recorded", slug, driver.channels, who)
-            row.notes = [BEING_RECORDED]
-            row.save(update_fields=["notes"])
-            self.rows[slug] = row
+        for line in self._lines:
+            line.open(patient=patient)
+            if not line.gone:
+                self._stage(line)
         self._threads = [threading.Thread(target=line.run, name=line.slug, daemon=True) for line in self._lines]
+
+    @property
+    def rows(self) -> dict[str, TraceRow]:
+        """The trace that each instrument is recorded into."""
+        return {slug: kept.row for slug, kept in self._kept.items()}
+
+    def _stage(self, line: _Line) -> _Kept:
+        name = line.driver.name or line.slug
+        row = stage(self.session, f"{name}, recorded", line.slug, line.driver.channels, self._who)
+        row.notes = [BEING_RECORDED]
+        row.save(update_fields=["notes"])
+        self._kept[line.slug] = _Kept(row, BlockWriter(row, line.every_s or None))
+        return self._kept[line.slug]
 
     def start(self) -> None:
         """Begin to read."""
@@ -110,29 +165,30 @@ class Recorder:
         MusterError
             If the disk takes no more: what was acknowledged before stays.
         """
-        told, rows = [], []
+        told: list[Told] = []
+        taken = []
         for line in self._lines:
             while not line.said.empty():
                 told.append(line.said.get())
-            taken = self._taken(line)
-            if taken is not None:
-                rows.append((self.rows[line.slug], taken))
+            heard = [line.heard.get() for _ in range(line.heard.qsize())]
+            if heard:
+                taken.append((line, heard))
+                self.latest[line.slug] = heard[-1][1]
+        if not taken:
+            return told
         try:
             with transaction.atomic():
-                for trace, (times, samples) in rows:
-                    LiveRow.objects.create(trace=trace, times=times.astype(DOUBLE).tobytes(), samples=samples.tobytes())
+                for line, heard in taken:
+                    kept = self._kept.get(line.slug) or self._stage(line)
+                    kept.keep(*self._samples(line, heard))
+                    told.append(Told("kept", line.slug, len(heard)))
         except DatabaseError as error:
             raise MusterError(
                 f"nothing more can be kept: {error}", where="disk", want="room on the disk; what was kept stays"
             ) from None
-        return told + [Told("kept", trace.instrument, times.size) for trace, (times, _) in rows]
+        return told
 
-    def _taken(self, line: _Line) -> tuple[Floats, Samples] | None:
-        heard = []
-        while not line.heard.empty():
-            heard.append(line.heard.get())
-        if not heard:
-            return None
+    def _samples(self, line: _Line, heard: list[tuple[float, dict[Channel, float]]]) -> tuple[Floats, Samples]:
         times = np.array([at - self._zero for at, _ in heard])
         figures = [[seen.get(channel, np.nan) for _, seen in heard] for channel in line.driver.channels]
         return times, np.array(figures, dtype=SINGLE)
@@ -147,6 +203,32 @@ class Recorder:
         self.flush()
         connection.close()
         return recover(self.session)
+
+
+@dataclass
+class _Kept:
+    """Where an instrument's samples go: live rows until a minute is whole, then a block."""
+
+    row: TraceRow
+    writer: BlockWriter
+
+    def keep(self, times: Floats, samples: Samples) -> None:
+        """Write samples; where a minute is whole, its block stands for the live rows that held it."""
+        self.writer.take(times, samples)
+        if not self.writer.waiting:
+            _live(self.row, times, samples)
+            return
+        self.writer.flush()
+        self.row.live_rows.all().delete()
+        _live(self.row, self.writer.t_s, self.writer.values)
+        self.row.t0_s = self.writer.first_s or 0.0
+        self.row.save(update_fields=["rows", "t0_s", "t1_s", "block_s"])
+
+
+def _live(row: TraceRow, times: Floats, samples: Samples) -> None:
+    LiveRow.objects.create(
+        trace=row, times=times.astype(DOUBLE).tobytes(), samples=np.ascontiguousarray(samples, SINGLE).tobytes()
+    )
 
 
 def recording(session: SessionRow) -> list[TraceRow]:
@@ -179,14 +261,12 @@ def recover(session: SessionRow) -> list[TraceRow]:
     """
     done = []
     for row in recording(session):
-        if not row.live_rows.exists():
+        if not row.live_rows.exists() and not row.block_rows.exists():
             drop_staged(row)
             continue
         with transaction.atomic():
-            writer = BlockWriter(row)
-            for live in row.live_rows.all().iterator(chunk_size=500):
-                times = np.frombuffer(live.times, dtype=DOUBLE)
-                samples = np.frombuffer(live.samples, dtype=SINGLE).reshape(len(row.channels), -1)
+            writer = BlockWriter.resumed(row)
+            for times, samples in live_samples(row):
                 writer.take(times, samples)
             done.append(writer.finish(["recorded"]))
             row.live_rows.all().delete()

@@ -17,6 +17,7 @@ from pymodbus.simulator import DataType, SimData, SimDevice
 from muster.core.sessions import Place
 from muster.core.traces import Channel
 from muster.instruments import sunspec
+from muster.instruments.outlets import WATCHDOG_PER_S
 from muster.instruments.registers import Register, RegisterMap, encode
 from muster.twin.meters import truth
 
@@ -25,7 +26,11 @@ from .rig import Rig
 HOST = "127.0.0.1"
 METRES = 7.0
 TALKS_EVERY_S = 0.25
-SCOPE_HZ, SCOPE_S = 10_000.0, 0.2
+SCOPE_HZ = 5_000.0
+PASSES_S = 0.05
+"""The bench goes on so often by itself, also when nobody looks."""
+REGISTER_CALLS = (3, 6, 16)
+"""Modbus functions on holding registers: the strip's watchdog."""
 POWERS = {"hz": -2, "a": -2, "w": 0}
 """Powers of ten in which the stand-in tells its figures: a word holds 32 767 W."""
 MODELS = (102, 124, 202)
@@ -116,7 +121,7 @@ def _device(words: Callable[[], dict[int, int]]) -> SimDevice:
 
 
 def _strip(rig: Rig) -> SimDevice:
-    """An outlet strip: a coil for each load, in the order of the roll; written, it switches."""
+    """An outlet strip: a coil for each load, in the order of the roll, and its watchdog; written, it switches."""
     keys = rig.keys
 
     async def look(
@@ -127,6 +132,11 @@ def _strip(rig: Rig) -> SimDevice:
         now: list[int],
         wanted: Sequence[int] | Sequence[bool] | None,
     ) -> ExcCodes | None:
+        if function in REGISTER_CALLS:
+            if wanted is not None:
+                rig.watch(float(wanted[0]) / WATCHDOG_PER_S)
+            now[0] = round(rig.watchdog_s * WATCHDOG_PER_S)
+            return None
         if wanted is not None:
             for i, on in enumerate(wanted):
                 if address + i < len(keys):
@@ -149,10 +159,13 @@ def scpi_answer(rig: Rig, command: str) -> str | None:
     words = command.strip().upper()
     if words == "*IDN?":
         return ",".join((*NAME, "0001", "1.0"))
+    if words == "DIG?":
+        rig.hold(SCOPE_HZ)
+        return "1"
     if words == "WAV:XINC?":
         return f"{1 / SCOPE_HZ:.6e}"
-    if words == "WAV:DATA?":
-        return ",".join(f"{volt:.2f}" for volt in rig.capture(SCOPE_HZ, SCOPE_S))
+    if words in ("WAV:DATA? 1", "WAV:DATA? 2"):
+        return ",".join(f"{figure:.2f}" for figure in rig.held(int(words[-1]))) or "9.91E+37"
     if words == "MEAS:FREQ?":
         return f"{_truth(rig, Channel('hz')):.4E}"
     asked, _, number = words.partition("? ")
@@ -221,7 +234,23 @@ async def _start(rig: Rig, ports: dict[str, int]) -> list[Callable[[], Awaitable
         lines = await asyncio.start_server(_polite(handler), HOST, ports.get(name, 0))
         ports[name] = lines.sockets[0].getsockname()[1]
         stops.append(_closing(lines))
+    going = asyncio.create_task(_go_on(rig))
+    stops.append(_cancelling(going))
     return stops
+
+
+async def _go_on(rig: Rig) -> None:
+    """Let the bench's time pass, also when nobody looks."""
+    while True:
+        rig.pass_time()
+        await asyncio.sleep(PASSES_S)
+
+
+def _cancelling(task: asyncio.Task[None]) -> Callable[[], Awaitable[None]]:
+    async def stop() -> None:
+        task.cancel()
+
+    return stop
 
 
 def _closing(server: asyncio.Server) -> Callable[[], Awaitable[None]]:
@@ -258,7 +287,8 @@ def serve(rig: Rig, ports: dict[str, int] | None = None) -> StandIns:
         raise failed[0]
 
     def stop() -> None:
-        loop.call_soon_threadsafe(loop.stop)
+        with contextlib.suppress(RuntimeError):  # stopped before: its loop is closed
+            loop.call_soon_threadsafe(loop.stop)
         thread.join(10)
 
     return StandIns(found, stop)

@@ -16,22 +16,23 @@ from muster.core.loads import Load
 from muster.core.sources import Source
 from muster.formats.codec import load
 from muster.records import bridge
-from muster.records.models import ChangeRow, GateRow, Job, LoadRow, SessionRow, SourceRow, SumRow, TraceRow
+from muster.records.models import CaptureRow, ChangeRow, GateRow, Job, LoadRow, SessionRow, SourceRow, SumRow, TraceRow
 
-Row = Job | LoadRow | SourceRow | SessionRow | TraceRow | SumRow | GateRow
+Row = Job | LoadRow | SourceRow | SessionRow | TraceRow | CaptureRow | SumRow | GateRow
 TABLES: dict[str, tuple[type[Row], tuple[str, ...]]] = {
     "job": (Job, ("name", "brief", "archived_at")),
     "load": (LoadRow, ("data", "removed_at")),
     "source": (SourceRow, ("data", "plans", "archived_at")),
     "session": (SessionRow, ("archived_at",)),
     "trace": (TraceRow, ("removed_at",)),
+    "capture": (CaptureRow, ("removed_at",)),
     "sum": (SumRow, ("removed_at",)),
     "gate": (GateRow, ("reopened_at",)),
 }
 """Each kind of row whose changes are kept, and which of its values can change."""
 AWAY = {
     "job": "archived_at", "load": "removed_at", "source": "archived_at", "session": "archived_at", "trace": "removed_at",
-    "sum": "removed_at", "gate": "reopened_at",
+    "capture": "removed_at", "sum": "removed_at", "gate": "reopened_at",
 }  # fmt: skip
 ONE_STROKE_S = 60.0
 """Hours painted again within this time are one change, not one a cell."""
@@ -46,7 +47,7 @@ def job_of(row: Row) -> Job:
     """The job a row belongs to."""
     if isinstance(row, Job):
         return row
-    if isinstance(row, TraceRow):
+    if isinstance(row, TraceRow | CaptureRow):
         return row.session.source.job
     return row.source.job if isinstance(row, SessionRow | GateRow) else row.job
 

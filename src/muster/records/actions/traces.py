@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from datetime import datetime
 from itertools import pairwise
 
@@ -57,10 +57,14 @@ def stage(session: SessionRow, name: str, instrument: str, channels: Sequence[Ch
 
 
 class BlockWriter:
-    """Takes samples in order of time and keeps them in blocks under a staged trace."""
+    """Takes samples in order of time and keeps them in blocks under a staged trace.
 
-    def __init__(self, row: TraceRow) -> None:
+    Their usual step is seen from the first samples, unless it is given.
+    """
+
+    def __init__(self, row: TraceRow, step_s: float | None = None) -> None:
         self.row = row
+        self._given_s = step_s
         self.t_s: Floats = np.zeros(0)
         self.values: Samples = np.zeros((len(row.channels), 0), dtype=np.float32)
         self.waiting: list[BlockRow] = []
@@ -68,13 +72,28 @@ class BlockWriter:
         self.first_s: float | None = None
         self.step_s = 1.0
 
+    @classmethod
+    def resumed(cls, row: TraceRow) -> BlockWriter:
+        """A writer that goes on where the blocks of a trace end: after its recorder was killed."""
+        writer = cls(row)
+        kept = row.block_rows.values_list("t0_s", "times", "samples")
+        row.rows = 0
+        for t0_s, times, samples in kept.iterator(chunk_size=BLOCKS_AT_ONCE):
+            writer.digest.update(bytes(times) + bytes(samples))
+            row.rows += len(times) // SINGLE.itemsize
+            if writer.first_s is None:
+                writer.first_s = t0_s
+                steps = np.diff(np.frombuffer(times, SINGLE))
+                writer.step_s = float(np.median(steps)) if steps.size else 1.0
+        return writer
+
     def take(self, t_s: Floats, values: Samples) -> None:
         """Keep samples; whole blocks are written as they fill."""
         if not t_s.size:
             return
         if self.first_s is None:
             self.first_s = float(t_s[0])
-            self.step_s = float(np.median(np.diff(t_s))) if t_s.size > 1 else 1.0
+            self.step_s = self._given_s or (float(np.median(np.diff(t_s))) if t_s.size > 1 else 1.0)
             self.row.block_s = BLOCK_S * max(1, math.ceil(self.step_s * BLOCK_LEAST_ROWS / BLOCK_S))
         self.t_s = np.concatenate([self.t_s, t_s])
         self.values = np.concatenate([self.values, values], axis=1)
@@ -195,6 +214,12 @@ def _away(row: TraceRow, at: datetime | None, words: str, who: AbstractUser) -> 
     return row
 
 
+def live_samples(row: TraceRow) -> Iterator[tuple[Floats, Samples]]:
+    """What a recorder has kept of a trace and not yet moved into blocks: times [s after the session began] and samples."""
+    for times, samples in row.live_rows.values_list("times", "samples").iterator(chunk_size=500):
+        yield np.frombuffer(times, DOUBLE), np.frombuffer(samples, SINGLE).reshape(len(row.channels), -1)
+
+
 def read_trace(row: TraceRow, t0_s: float | None = None, t1_s: float | None = None) -> Trace:
     """The samples of a trace, whole or between two times [s after the session began]."""
     blocks = row.block_rows.all()
@@ -207,7 +232,28 @@ def read_trace(row: TraceRow, t0_s: float | None = None, t1_s: float | None = No
     for start, time_bytes, sample_bytes in blocks.values_list("t0_s", "times", "samples"):
         times.append(np.frombuffer(time_bytes, SINGLE).astype(np.float64) + start)
         samples.append(np.frombuffer(sample_bytes, SINGLE).reshape(len(channels), -1))
+    if row.staged:
+        for live_times, live in live_samples(row):
+            times.append(live_times)
+            samples.append(live)
     return Trace(row.name, row.instrument, channels, np.concatenate(times), np.concatenate(samples, axis=1))
+
+
+def span_of(row: TraceRow) -> tuple[float, float]:
+    """First and last time of a trace [s after the session began]; of one being recorded, as far as it has come."""
+    if not row.staged:
+        return row.t0_s, row.t1_s
+    ends = [np.frombuffer(times, DOUBLE) for times in _ends_of(row)]
+    starts = row.block_rows.values_list("t0_s", flat=True).first()
+    if not ends:
+        return starts or 0.0, row.t1_s
+    return float(ends[0][0]) if starts is None else starts, float(ends[-1][-1])
+
+
+def _ends_of(row: TraceRow) -> list[bytes]:
+    live = row.live_rows.values_list("times", flat=True)
+    first, last = live.order_by("pk").first(), live.order_by("-pk").first()
+    return [] if first is None or last is None else [first, last]
 
 
 def look(row: TraceRow, t0_s: float, t1_s: float, count: int) -> Buckets:
@@ -217,8 +263,12 @@ def look(row: TraceRow, t0_s: float, t1_s: float, count: int) -> Buckets:
         trace = read_trace(row, t0_s, t1_s)
         return buckets(trace.t_s, trace.values, trace.values, t0_s, t1_s, count)
     rows = list(inside.values_list("t0_s", "t1_s", "low", "high"))
-    middles = np.array([(row[0] + row[1]) / 2 for row in rows])
-    return buckets(middles, _stacked(rows, 2), _stacked(rows, 3), t0_s, t1_s, count)
+    middles = np.array([(part[0] + part[1]) / 2 for part in rows])
+    low, high = _stacked(rows, 2), _stacked(rows, 3)
+    for times, samples in live_samples(row) if row.staged else ():
+        middles = np.concatenate([middles, times])
+        low, high = (np.concatenate([part, samples], axis=1) for part in (low, high))
+    return buckets(middles, low, high, t0_s, t1_s, count)
 
 
 def measured(row: TraceRow, t0_s: float, t1_s: float) -> tuple[Measured, ...]:

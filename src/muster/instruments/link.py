@@ -1,0 +1,172 @@
+"""How an instrument is reached, as data: what it speaks, where; and the driver that speaks it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+from muster.core.errors import MusterError, UnknownChoice, require_between
+from muster.core.traces import channel_named
+
+from .driver import PATIENCE_S, Driver, Garbled, NoAnswer
+from .lines import SOUND, TEMPERATURE, LineDriver
+from .modbus import ModbusDriver, SunSpecDriver
+from .outlets import OutletStrip
+from .registers import Register, RegisterMap
+from .scpi import ScpiDriver
+
+SPEAKS = {
+    "sunspec": "SunSpec over Modbus", "modbus": "Modbus, by a register map", "scpi": "SCPI",
+    "sound": "lines of text, sound level", "thermometer": "lines of text, temperature", "strip": "outlet strip, Modbus coils",
+}  # fmt: skip
+USUAL_PORTS = {"sunspec": 502, "modbus": 502, "scpi": 5025, "sound": 5000, "thermometer": 5001, "strip": 502}
+FIRST_STANDIN_PORT = 8470
+STANDINS = ("sunspec", "panel", "strip", "scpi", "sound", "thermometer")
+"""The stand-ins that ship with Muster, in the order of their ports."""
+LOOK_AT = (502, 5025, 5000, 5001, *range(FIRST_STANDIN_PORT, FIRST_STANDIN_PORT + len(STANDINS)))
+"""Ports looked at when nobody says which: the protocols' usual ones, and the stand-ins'."""
+GLANCE_S = 0.4
+"""How long each way of speaking is given when instruments are looked for."""
+TALKS_X = 2.0
+"""An instrument that talks by itself is given so many times longer: its next line may be a while."""
+
+
+@dataclass(frozen=True)
+class Link:
+    """What an instrument speaks, and its address: host and port, or a serial line. ``registers`` for a map given as data."""
+
+    speaks: str
+    host: str = "127.0.0.1"
+    port: int = 502
+    unit: int = 1
+    serial: str = ""
+    baud: int = 9600
+    registers: tuple[Register, ...] = ()
+    inputs: bool = False
+
+    def __post_init__(self) -> None:
+        if self.speaks not in SPEAKS:
+            raise UnknownChoice(f"got “{self.speaks}”", where="speaks", want=", ".join(SPEAKS))
+        if not (self.host.strip() or self.serial.strip()):
+            raise MusterError("no address", where="host", want="a host such as 192.168.1.40, or a serial line")
+        require_between(self.port, 1, 65535, "port")
+        require_between(self.unit, 0, 247, "unit")
+        require_between(self.baud, 300, 1_000_000, "baud")
+        if self.speaks == "modbus" and not self.registers:
+            raise MusterError("no registers", where="registers", want="a line each, such as 100,f32,l1_v,1")
+        if self.serial and self.speaks not in ("sunspec", "modbus", "strip"):
+            raise MusterError(
+                "is for Modbus", where="serial", want="a host and port; a serial-to-network box gives one"
+            )
+
+    @property
+    def where(self) -> str:
+        """The address in short."""
+        return self.serial or f"{self.host}:{self.port}"
+
+    @property
+    def words(self) -> str:
+        """What it speaks and where, in words."""
+        return f"{SPEAKS[self.speaks]} at {self.where}"
+
+
+def driver_of(link: Link, patience_s: float = PATIENCE_S) -> Driver:
+    """The driver for an instrument, not yet opened.
+
+    Raises
+    ------
+    UnknownChoice
+        For an outlet strip, which reads nothing: ``strip_of``.
+    """
+    match link.speaks:
+        case "sunspec":
+            return SunSpecDriver(link.host, link.port, link.unit, patience_s, link.serial, link.baud)
+        case "modbus":
+            map_ = RegisterMap("register map", link.registers, link.inputs)
+            return ModbusDriver(map_, link.host, link.port, link.unit, patience_s, link.serial, link.baud)
+        case "scpi":
+            return ScpiDriver(link.host, link.port, patience_s=patience_s)
+        case "sound":
+            return LineDriver(link.host, link.port, SOUND, TALKS_X * patience_s)
+        case "thermometer":
+            return LineDriver(link.host, link.port, TEMPERATURE, TALKS_X * patience_s)
+    raise UnknownChoice("an outlet strip reads nothing", where="speaks", want="an instrument that measures")
+
+
+def strip_of(link: Link) -> OutletStrip:
+    """The outlet strip at a link, not yet opened."""
+    return OutletStrip(link.host, link.port, link.unit, serial=link.serial, baud=link.baud)
+
+
+@dataclass(frozen=True)
+class Found:
+    """Something that answered: what it calls itself, how it is reached, and how many figures it gave."""
+
+    link: Link
+    name: str
+    reads: int
+
+
+def find(host: str, ports: Sequence[int] = LOOK_AT) -> Iterator[Found]:
+    """Look what answers on a host: who talks by itself, then who knows SCPI, then SunSpec, then coils; nothing is written to it."""
+    for port in ports:
+        found = _at(host, port)
+        if found is not None:
+            yield found
+
+
+def _at(host: str, port: int) -> Found | None:
+    for speaks in ("sound", "thermometer", "scpi", "sunspec"):
+        link = Link(speaks, host, port)
+        driver = driver_of(link, GLANCE_S)
+        try:
+            driver.open()
+            return Found(link, driver.name, len(driver.read()))
+        except NoAnswer as error:
+            if error.what.startswith("nothing there"):
+                return None
+        except Garbled:
+            continue
+        finally:
+            driver.close()
+    return _by_coils(Link("strip", host, port))
+
+
+def _by_coils(link: Link) -> Found | None:
+    """An outlet strip: coils, and a watchdog beside them."""
+    strip = strip_of(link)
+    try:
+        strip.watchdog_s()
+        return Found(link, "outlet strip", len(strip.states()))
+    except (NoAnswer, Garbled):
+        return None
+    finally:
+        strip.close()
+
+
+def parse_registers(text: str) -> tuple[Register, ...]:
+    """A register map written as lines ``address,kind,channel,scale``: ``108,i32,l1_w,0.1``.
+
+    Raises
+    ------
+    MusterError
+        If a line is not such, with its number.
+    """
+    found = []
+    for number, line in enumerate(text.splitlines(), 1):
+        if not line.strip() or line.lstrip().startswith("#"):
+            continue
+        parts = [part.strip() for part in line.replace(";", ",").split(",")]
+        try:
+            scale = float(parts[3]) if len(parts) > 3 and parts[3] else 1.0
+            found.append(Register(int(parts[0]), parts[1], channel_named(parts[2]), scale))
+        except (ValueError, IndexError):
+            raise MusterError(f"got “{line.strip()[:40]}”", where=f"registers line {number}", want="address,kind,channel,scale such as 108,i32,l1_w,0.1") from None  # fmt: skip
+        except MusterError as error:
+            raise MusterError(error.what, where=f"registers line {number}", want=error.want) from None
+    return tuple(found)
+
+
+def registers_text(registers: Sequence[Register]) -> str:
+    """A register map as ``parse_registers`` reads it."""
+    return "\n".join(f"{r.address},{r.kind},{r.channel.heading},{r.scale:g}" for r in registers)

@@ -1,0 +1,64 @@
+"""Captures kept, read back, put away."""
+
+from __future__ import annotations
+
+import hashlib
+
+import numpy as np
+from django.contrib.auth.models import AbstractUser
+from django.utils import timezone
+
+from muster.core.captures import Capture
+from muster.core.errors import Refused
+from muster.core.traces import channel_named
+from muster.records.models import CaptureRow, SessionRow
+
+from .history import changing
+from .traces import SINGLE
+
+
+def keep_capture(session: SessionRow, capture: Capture, who: AbstractUser) -> CaptureRow:
+    """Keep a capture with its session.
+
+    Raises
+    ------
+    Refused
+        If the session is sealed.
+    """
+    if session.closed_at is not None:
+        raise Refused("this session is sealed", where="session", want="a session that is still open")
+    samples = np.ascontiguousarray(capture.values, SINGLE).tobytes()
+    return CaptureRow.objects.create(
+        session=session, name=capture.name[:120], instrument=capture.instrument, why=capture.why[:120],
+        channels=[channel.heading for channel in capture.channels], t0_s=capture.t_s, t1_s=capture.end_s,
+        step_s=capture.step_s, samples=samples, sha256=hashlib.sha256(samples).hexdigest(), created_by=who,
+    )  # fmt: skip
+
+
+def live_captures(session: SessionRow) -> list[CaptureRow]:
+    """The captures of a session that are not put away."""
+    return list(session.capture_rows.filter(removed_at=None))
+
+
+def capture_of(row: CaptureRow) -> Capture:
+    """The row's capture."""
+    channels = tuple(channel_named(heading) for heading in row.channels)
+    values = np.frombuffer(row.samples, SINGLE).reshape(len(channels), -1)
+    return Capture(row.name, row.instrument, row.t0_s, row.step_s, channels, values, row.why)
+
+
+def put_away_capture(row: CaptureRow, who: AbstractUser) -> CaptureRow:
+    """Put a capture away, or bring it back.
+
+    Raises
+    ------
+    Refused
+        If its session is sealed.
+    """
+    if row.session.closed_at is not None:
+        raise Refused("this session is sealed", where="session", want="its captures stay as they were sealed")
+    words = "put away" if row.removed_at is None else "put back"
+    with changing(row, f"{row.name} {words}", who):
+        row.removed_at = timezone.now() if row.removed_at is None else None
+        row.save(update_fields=["removed_at"])
+    return row

@@ -1,0 +1,236 @@
+"""A recording at work: it reads, follows the record with the outlets, runs the sheet, and survives."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Iterator
+from datetime import timedelta
+
+import numpy as np
+import pytest
+from django.contrib.auth.models import AbstractUser
+from django.utils import timezone
+
+from muster.core.autorun import Pace, StopAt
+from muster.core.errors import MusterError, Refused
+from muster.core.gates import KNOWN
+from muster.core.sessions import Conditions, Note, Step, Switch
+from muster.formats.codec import dump
+from muster.instruments.standins import Rig, StandIns, serve
+from muster.instruments.standins.servers import HOST
+from muster.records import bridge
+from muster.records.actions import demo as demo_actions
+from muster.records.actions import recordings, sessions
+from muster.records.actions.captures import capture_of, live_captures
+from muster.records.actions.traces import live_traces, look, read_trace, span_of
+from muster.records.at_work import STRIP, AtWork
+from muster.records.models import InstrumentRow, Job, RecordingRow, SessionRow, StripRow
+from muster.records.recorder import SteadyClock
+from muster.twin.from_job import bench_of
+
+pytestmark = pytest.mark.django_db(transaction=True)
+PATIENCE_S = 60.0
+STEPS = (
+    Step("nothing on", target_w=0, hold_s=1),
+    Step("lights", ("6",), hold_s=1),
+    Step("kettle", ("6", "9"), hold_s=1),
+)
+
+
+@pytest.fixture
+def rig(demo: Job) -> Rig:
+    """The demo's Ferry House on the bench twin, by the real clock."""
+    return Rig(bench_of(bridge.home_of(demo), bridge.source_of(demo.source_rows.get())))
+
+
+@pytest.fixture
+def standins(rig: Rig) -> Iterator[StandIns]:
+    running = serve(rig)
+    yield running
+    running.stop()
+
+
+@pytest.fixture
+def session(demo: Job, who: AbstractUser) -> SessionRow:
+    """A ladder of three short steps on the demo's open-frame set."""
+    row = sessions.start_session(demo.source_rows.get(), "ladder", Conditions(), who, seen_to=KNOWN)
+    row.data = {**row.data, "steps": [dump(step) for step in STEPS]}
+    row.save()
+    return row
+
+
+@pytest.fixture
+def recording(session: SessionRow, standins: StandIns, who: AbstractUser) -> RecordingRow:
+    demo_actions.link_standins(standins.ports, who)
+    strip = StripRow.objects.get()
+    keys = list(bridge.home_of(session.source.job).by_key)
+    instruments = InstrumentRow.objects.filter(slug__in=("meter", "recorder"))
+    return recordings.begin(
+        session, list(instruments), who, strip=strip, outlets={key: i for i, key in enumerate(keys)}
+    )
+
+
+@pytest.fixture
+def at_work(recording: RecordingRow) -> Iterator[AtWork]:
+    work = AtWork(recording)
+    work.recorder.start()
+    yield work
+    if recording.state != RecordingRow.State.ENDED:
+        work._let_go()
+        work.finish()
+
+
+def until(work: AtWork, true: Callable[[], bool]) -> None:
+    """Beat until something is so."""
+    end = time.monotonic() + PATIENCE_S
+    while not true():
+        assert time.monotonic() < end, "it never came"
+        work.beat()
+
+
+def raws(session: SessionRow) -> list[str]:
+    return list(session.entry_rows.order_by("seq").values_list("raw", flat=True))
+
+
+def test_what_is_logged_on_is_switched_on_at_its_outlet_and_seen_by_the_instruments(
+    at_work: AtWork, session: SessionRow, rig: Rig, who: AbstractUser
+) -> None:
+    until(at_work, lambda: len(at_work.recorder.latest) == 2)
+    sessions.log_items(session, [Switch("9", on=True)], "+9", who)
+    until(at_work, lambda: rig.is_on("9"))
+    assert set(at_work._instruments().values()) == {"meter"}, "a reading is from the first that reads it"
+    sessions.undo(session, who)
+    until(at_work, lambda: not rig.is_on("9"))
+    at_work._let_go()
+    at_work.finish()
+    traces = {row.instrument: read_trace(row) for row in live_traces(session)}
+    assert set(traces) == {"meter", "recorder"}
+    assert np.nanmedian(traces["meter"].values[0]) == pytest.approx(120, rel=0.06)
+
+
+def test_a_start_is_captured_with_the_seconds_before_and_after(
+    at_work: AtWork, session: SessionRow, who: AbstractUser
+) -> None:
+    row = session.trace_rows.filter(staged=True, instrument="meter")
+    until(at_work, lambda: row.exists() and span_of(row.get())[1] - span_of(row.get())[0] > 1.5)
+    sessions.log_items(session, [Switch("4", on=True)], "+4", who)
+    until(at_work, lambda: bool(live_captures(session)))
+    capture = capture_of(live_captures(session)[0])
+    assert capture.why == "start of sump pump"
+    assert capture.rate_hz == pytest.approx(5000)
+    switched = session.entry_rows.order_by("-seq")[0].at
+    at_s = bridge.seconds_since(session.started_at, switched)
+    assert capture.t_s < at_s < capture.end_s - 1
+
+
+def test_the_sheet_is_run_by_itself_and_everything_is_off_at_its_end(
+    at_work: AtWork, recording: RecordingRow, session: SessionRow, rig: Rig
+) -> None:
+    recordings.run_sheet(recording, StopAt(), Pace(0.2, 0.5, 0.5))
+    recording.refresh_from_db()
+    with pytest.raises(Refused, match="already"):
+        recordings.run_sheet(recording, StopAt(), Pace())
+    until(at_work, lambda: (at_work.row.auto or {}).get("state") == "over")
+    assert at_work.row.auto["doing"] == "done"
+    assert raws(session).count("step done") == len(STEPS)
+    assert raws(session).count("read by Muster") == 2 * len(STEPS)
+    until(at_work, lambda: not any(rig.is_on(key) for key in rig.keys))
+    record = bridge.session_of(session)
+    watts = [i.value for e in record.entries for i in e.items if getattr(i, "quantity", "") == "w" and i.place == "1"]
+    assert max(watts) == pytest.approx(1480 + 90, rel=0.15)
+
+
+def test_the_stop_key_switches_everything_off(
+    at_work: AtWork, recording: RecordingRow, session: SessionRow, rig: Rig
+) -> None:
+    recordings.run_sheet(recording, StopAt(), Pace(0.2, 0.2, 600))
+    until(at_work, lambda: rig.is_on("6"))
+    recordings.halt(recording)
+    at_work.row.halt_asked = True
+    until(at_work, lambda: (at_work.row.auto or {}).get("state") == "over")
+    assert at_work.row.auto["why"] == "your stop key"
+    until(at_work, lambda: not rig.is_on("6"))
+    assert "all off" in raws(session)
+
+
+def test_an_instrument_that_falls_silent_is_told_and_its_silence_noted(
+    at_work: AtWork, recording: RecordingRow, session: SessionRow, standins: StandIns
+) -> None:
+    until(at_work, lambda: len(at_work.recorder.latest) == 2)
+    standins.stop()
+    until(at_work, lambda: {"meter", "recorder", STRIP} <= set(at_work.row.gone))
+    recording.refresh_from_db()
+    assert set(recording.gone) >= {"meter", "recorder"}
+    notes = [i.text for e in bridge.session_of(session).entries for i in e.items if isinstance(i, Note)]
+    assert any("meter fell silent" in text for text in notes)
+
+
+def test_a_run_without_its_strip_stops(at_work: AtWork, recording: RecordingRow, standins: StandIns) -> None:
+    recordings.run_sheet(recording, StopAt(), Pace(0.2, 0.2, 600))
+    until(at_work, lambda: (at_work.row.auto or {}).get("doing") == "holding")
+    standins.stop()
+    until(at_work, lambda: (at_work.row.auto or {}).get("state") == "over")
+    assert "silent" in at_work.row.auto["why"] or "nothing was heard" in at_work.row.auto["why"]
+
+
+def test_while_it_records_the_strip_shows_what_is_kept_so_far(at_work: AtWork, session: SessionRow) -> None:
+    until(at_work, lambda: len(at_work.recorder.latest) == 2)
+    row = session.trace_rows.filter(staged=True, instrument="meter").get()
+    until(at_work, lambda: row.live_rows.count() > 5)
+    t0_s, t1_s = span_of(row)
+    assert t1_s > t0_s
+    seen = look(row, t0_s, t1_s, 10)
+    assert np.nanmax(seen.high[0]) == pytest.approx(120, rel=0.06)
+
+
+def test_an_instrument_not_yet_there_is_waited_for(session: SessionRow, standins: StandIns, who: AbstractUser) -> None:
+    links = {"meter": {"speaks": "scpi", "host": HOST, "port": 1}, "recorder": {"speaks": "scpi", "host": HOST, "port": standins.ports["scpi"]}}  # fmt: skip
+    row = RecordingRow.objects.create(session=session, links=links, created_by=who)
+    work = AtWork(row)
+    work.recorder.start()
+    until(work, lambda: "recorder" in work.recorder.latest)
+    assert "nothing there" in row.gone["meter"]
+    work.finish()
+    assert [trace.instrument for trace in live_traces(session)] == ["recorder"]
+
+
+def test_a_recording_is_set_up_once_and_of_something(
+    session: SessionRow, who: AbstractUser, standins: StandIns
+) -> None:
+    demo_actions.link_standins(standins.ports, who)
+    rows = list(InstrumentRow.objects.all())
+    with pytest.raises(MusterError, match="no instrument"):
+        recordings.begin(session, [row for row in rows if row.link is None], who)
+    with pytest.raises(MusterError, match="two loads"):
+        recordings.begin(session, rows, who, strip=StripRow.objects.get(), outlets={"1": 0, "2": 0})
+    row = recordings.begin(session, rows, who)
+    with pytest.raises(Refused, match="already"):
+        recordings.begin(session, rows, who)
+    with pytest.raises(Refused, match="no outlet strip"):
+        recordings.run_sheet(row, StopAt(), Pace())
+    with pytest.raises(Refused, match="still at work"):
+        recordings.make_whole(row)
+
+
+def test_what_was_cut_off_is_made_whole_when_muster_starts_anew(
+    at_work: AtWork, recording: RecordingRow, session: SessionRow
+) -> None:
+    until(at_work, lambda: len(at_work.recorder.latest) == 2)
+    assert recordings.make_all_whole() == 0
+    RecordingRow.objects.update(beat_at=timezone.now() - timedelta(seconds=60))
+    assert recordings.make_all_whole() == 1
+    assert recordings.current(session) is None
+    assert len(live_traces(session)) == 2
+
+
+def test_a_machine_that_slept_says_for_how_long() -> None:
+    wall, steady = [1000.0], [5.0]
+    clock = SteadyClock(lambda: wall[0], lambda: steady[0])
+    assert (clock(), clock.slept()) == (1000.0, 0.0)
+    wall[0], steady[0] = 1060.0, 6.0
+    assert clock() == 1001.0
+    assert clock.slept() == 59.0
+    assert (clock(), clock.slept()) == (1060.0, 0.0)
+    wall[0] -= 30
+    assert clock.slept() == 0.0
+    assert clock() == 1060.0
