@@ -6,6 +6,7 @@ import argparse
 import contextlib
 import json
 import os
+import signal
 import socket
 import sqlite3
 import sys
@@ -496,6 +497,14 @@ def _ready(args: argparse.Namespace) -> int:
     return DONE
 
 
+class _Ended(Exception):
+    """Somebody asked politely that it end."""
+
+
+def _end(*_: object) -> None:
+    raise _Ended
+
+
 def _serve(port: int) -> int:
     import uvicorn
 
@@ -505,8 +514,9 @@ def _serve(port: int) -> int:
     )  # fmt: skip
     server = uvicorn.Server(config)
     threading.Thread(target=_get_ready, daemon=True).start()
+    signal.signal(signal.SIGTERM, _end)  # the server gives it back once it has drained: what follows still runs
     print(f"Muster is at http://127.0.0.1:{port}/  (Ctrl-C stops it)", flush=True)
-    with contextlib.suppress(KeyboardInterrupt):
+    with contextlib.suppress(KeyboardInterrupt, _Ended):
         server.run()
     from .records.actions.recordings import stop_all
 

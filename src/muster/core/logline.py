@@ -404,6 +404,7 @@ def _tell_reading(reading: Reading, system: System, kit: Kit) -> str:
     at = f" at {plain(reading.distance_m, 'm')}" if reading.distance_m is not None else ""
     spot = f", {reading.spot}" if reading.spot else ""
     usual = reading.instrument in ("", kit.usual_for(reading.measured).slug)
-    by = "" if usual else f", by the {kit.instrument_for(reading.measured, reading.instrument).name}"
+    name = kit.instrument_for(reading.measured, reading.instrument).name.removeprefix("the ")
+    by = "" if usual else f", by the {name}"
     doubt = "" if reading.believable else " (cannot be: kept, not used)"
     return f"{where} {STAT_WORDS[reading.stat]}{written}{at}{spot}{by}{doubt}".strip()

@@ -44,10 +44,12 @@ WATCHDOG_S = 3.0
 """What the strip's watchdog is set to: it is renewed each second."""
 CAPTURE_AFTER_S = 3.0
 """A scope is asked for its last seconds so long after a load was switched on, or the volts fell."""
-CAPTURE_LEAST_S = 5.0
-"""Between two captures at least so long."""
+CAPTURE_LEAST_S = 2.0
+"""Between two captures at least so long: a record reaches back farther than both together."""
 DIP_PCT = 90.0
 STRIP = "outlet strip"
+MUSTER = "Muster"
+"""Who logs what the recorder does by itself."""
 
 
 @dataclass
@@ -57,22 +59,24 @@ class _Scope:
     slug: str
     driver: ScpiDriver
     clock: Callable[[], float]
-    due: tuple[float, str] | None = None
+    waiting: list[tuple[float, str]] = field(default_factory=list)
     last: float = 0.0
     found: queue.SimpleQueue[Capture] = field(default_factory=queue.SimpleQueue)
     busy: threading.Thread | None = None
 
     def want(self, now: float, why: str) -> None:
         """Something happened that is worth its last seconds."""
-        if self.due is None and now - self.last > CAPTURE_LEAST_S:
-            self.due = (now + CAPTURE_AFTER_S, why)
+        self.waiting.append((now + CAPTURE_AFTER_S, why))
 
     def look(self, now: float, zero: float) -> None:
-        """Ask it when the time has come."""
-        if self.due is None or now < self.due[0] or (self.busy is not None and self.busy.is_alive()):
+        """Ask it when the time has come; what happened shortly before is in the same record."""
+        due = [why for at, why in self.waiting if at <= now]
+        resting = now - self.last < CAPTURE_LEAST_S
+        if not due or resting or (self.busy is not None and self.busy.is_alive()):
             return
-        why, self.due, self.last = self.due[1], None, now
-        self.busy = threading.Thread(target=self._ask, args=(why, zero), daemon=True)
+        self.waiting = [(at, why) for at, why in self.waiting if at > now]
+        self.last = now
+        self.busy = threading.Thread(target=self._ask, args=(", ".join(dict.fromkeys(due)), zero), daemon=True)
         self.busy.start()
 
     def _ask(self, why: str, zero: float) -> None:
@@ -113,6 +117,7 @@ class AtWork:
             if link.speaks == "scpi"
         ]
         self.system = bridge.brief_of(self.session.source.job).system
+        self.kit = bridge.session_data(self.session).kit_on()
         self.auto: LadderRun | None = None
         self._set: dict[int, bool] = {}
         self._on: tuple[str, ...] = ()
@@ -174,7 +179,7 @@ class AtWork:
 
     def _note(self, words: str) -> None:
         if self.session.closed_at is None:
-            log_items(self.session, [Note(words)], "the recorder", self.who)
+            log_items(self.session, [Note(words)], "the recorder", self.who, MUSTER)
 
     def _tell(self, now: bool) -> None:
         """Write that it is alive: each second, and at once when an instrument is gone or back."""
@@ -237,7 +242,7 @@ class AtWork:
         on = replay(bridge.session_of(self.session), self.system.legs).on
         off = [Switch(key, on=False) for key in on if key in self.row.outlets]
         if off:
-            log_items(self.session, off, "all off", self.who)
+            log_items(self.session, off, "all off", self.who, MUSTER)
 
     def _name(self, key: str) -> str:
         found = self.session.source.job.load_rows.filter(key=key).values_list("name", flat=True).first()
@@ -276,11 +281,12 @@ class AtWork:
         )  # fmt: skip
 
     def _instruments(self) -> dict[Channel, str]:
-        """For each channel the first instrument that reads it: the run's readings are from that one alone."""
+        """For each channel the first instrument of the kit that reads it: the run's readings are from that one alone."""
         found: dict[Channel, str] = {}
         for slug, driver in self.drivers.items():
             for channel in driver.channels:
-                found.setdefault(channel, slug)
+                if self.kit.instrument_for(channel.measured, slug).measure(channel.measured) is not None:
+                    found.setdefault(channel, slug)
         return found
 
     def _seen(self, heard: set[str]) -> dict[Channel, float] | None:
@@ -295,7 +301,7 @@ class AtWork:
 
     def _log(self, said: Sequence[Say]) -> None:
         for one in said:
-            log_items(self.session, one.items, one.raw, self.who)
+            log_items(self.session, one.items, one.raw, self.who, MUSTER)
 
     def _tell_auto(self) -> None:
         assert self.auto is not None

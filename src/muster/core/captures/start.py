@@ -10,12 +10,14 @@ from ..kit import Instrument
 from ..quantities import Bound
 from ..traces.trace import Floats
 
-BEFORE_S, SETTLED_S = 1.0, 0.5
-"""What stood before is the median of so long before the start; what it settled to that of the last so long."""
+SETTLED_S = 0.5
+"""What a start settled to is the median of the last so long."""
 BACK_PCT = 2.0
 """Recovered once the volts stay within so much of where they settle, percent of those before."""
 STEP_X, STEP_A = 1.5, 0.3
 """A start is found where the amps first rise past so many times what they were, and by so many amps."""
+EARLY_S, QUIET_S = 1.0, 0.5
+"""It is looked for from so long before the switching was logged, against the median of so long before each moment."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -66,7 +68,7 @@ def start_in(t_s: Floats, v: Floats, a: Floats, near_s: float, bound: Bound | No
     at = _stepped(t_s, a, near_s)
     if at is None:
         return None
-    before = (t_s < t_s[at]) & (t_s >= t_s[at] - BEFORE_S)
+    before = (t_s < t_s[at]) & (t_s >= t_s[at] - QUIET_S)
     after = t_s >= t_s[at]
     if not before.any() or after.sum() < 3:
         return None
@@ -80,11 +82,12 @@ def start_in(t_s: Floats, v: Floats, a: Floats, near_s: float, bound: Bound | No
 
 
 def _stepped(t_s: Floats, a: Floats, near_s: float) -> int | None:
-    """Where the amps step up nearest to a time; None where they do not."""
-    quiet = a[t_s < near_s - 0.5] if (t_s < near_s - 0.5).any() else a[:3]
-    base = float(np.median(quiet))
-    over = np.flatnonzero((a > max(STEP_X * base, base + STEP_A)) & (t_s >= near_s - 1.0))
-    return max(1, int(over[0])) if over.size else None
+    """Where the amps first step up past what just stood, near a time; None where they do not."""
+    for i in np.flatnonzero(t_s >= near_s - EARLY_S).tolist():
+        just = a[(t_s >= t_s[i] - QUIET_S) & (t_s < t_s[i])]
+        if just.size and a[i] > max(STEP_X * float(np.median(just)), float(np.median(just)) + STEP_A):
+            return int(i)
+    return None
 
 
 def _back_s(t_s: Floats, v: Floats, at: int, settled_v: float, within_v: float) -> float | None:

@@ -100,12 +100,13 @@ def start_session(
 
 
 def _append(
-    row: SessionRow, items: Sequence[Item], at: datetime, raw: str, who: AbstractUser, voids: EntryRow | None = None
-) -> EntryRow:
+    row: SessionRow, items: Sequence[Item], at: datetime, raw: str, who: AbstractUser, voids: EntryRow | None = None,
+    by: str = "",
+) -> EntryRow:  # fmt: skip
     last = row.entry_rows.order_by("-seq").values_list("seq", flat=True).first() or 0
     return EntryRow.objects.create(
         session=row, seq=last + 1, at=at, raw=raw, items=[dump(item) for item in items], who=who,
-        by=bridge.shown_name(who), voids=voids,
+        by=by or bridge.shown_name(who), voids=voids,
     )  # fmt: skip
 
 
@@ -200,8 +201,8 @@ def log_line(row: SessionRow, line: str, who: AbstractUser) -> EntryRow:
 
 
 @transaction.atomic
-def log_items(row: SessionRow, items: Sequence[Item], raw: str, who: AbstractUser) -> EntryRow:
-    """Keep items given by a key, a click or the form.
+def log_items(row: SessionRow, items: Sequence[Item], raw: str, who: AbstractUser, by: str = "") -> EntryRow:
+    """Keep items given by a key, a click or the form; ``by`` where it was not ``who`` but Muster itself.
 
     Raises
     ------
@@ -213,7 +214,7 @@ def log_items(row: SessionRow, items: Sequence[Item], raw: str, who: AbstractUse
     _require_open(row)
     if not items:
         raise MusterError("nothing was filled in", where="form", want="at least one figure")
-    return _append(row, items, reference(row, timezone.now()), raw, who)
+    return _append(row, items, reference(row, timezone.now()), raw, who, by=by)
 
 
 @transaction.atomic

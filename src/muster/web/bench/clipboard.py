@@ -20,7 +20,7 @@ from muster.records.models import SessionRow
 from muster.web.ui.forms import CoreForm, number_field
 from muster.web.ui.frame import stage_page
 
-from .views import find_session
+from .find import find_session
 
 
 class ClipboardForm(CoreForm):

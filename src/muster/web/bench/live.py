@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from muster.core.bench import BenchRecord, replay
+from muster.core.bench import BenchRecord, SwitchOn, replay
 from muster.core.brief import Home
 from muster.core.checks import Check
 from muster.core.findings import SessionFindings
@@ -14,13 +14,19 @@ from muster.core.limits import Limit, drawn, limits_of
 from muster.core.loads import Load, short_name
 from muster.core.logline import tell
 from muster.core.sessions import PROTOCOLS, Place, Protocol, Session, Step
+from muster.core.sheets import Predicted, build_sheet
+from muster.core.sources import Source
 from muster.core.stack import WhatIf, measured_limits, next_to_start, what_if, whole_source
 from muster.core.supply import System
 from muster.records import bridge
 from muster.records.actions.sessions import checks_on, live_sessions
 from muster.records.judging import session_findings
 from muster.records.models import EntryRow, SessionRow
+from muster.records.plates import plate_of
+from muster.web.figures.plate import Plate, describe, draw_plate
 from muster.web.figures.stack import Stack, draw_stack
+
+from .recording import Recording, recording_of
 
 MOST_LINES = 60
 """Of a running session so many entries are shown; all of them a link away, and once it is sealed."""
@@ -28,11 +34,28 @@ MOST_LINES = 60
 
 @dataclass(frozen=True)
 class Readout:
-    """A big figure: its value, unit suffix and what it is of."""
+    """A big figure: its value, unit suffix and what it is of; where it should lie on this step, and the channel that moves it."""
 
     value: float | None
     unit: str
     of: str
+    heading: str = ""
+    expected: Predicted | None = None
+
+    @property
+    def outside(self) -> bool:
+        """Whether it lies where it should not."""
+        return self.value is not None and self.expected is not None and not self.expected.low <= self.value <= self.expected.high  # fmt: skip
+
+
+@dataclass(frozen=True)
+class ShownPlate:
+    """The plate of the last start (``key``: the entry it was logged by): whose, what it says, and its drawing."""
+
+    key: int
+    name: str
+    sentence: str
+    figure: Plate
 
 
 @dataclass(frozen=True)
@@ -82,6 +105,8 @@ class Live:
     log_count: int
     entry_count: int
     doubts: int
+    recording: Recording | None = None
+    plate: ShownPlate | None = None
 
     @property
     def on_count(self) -> int:
@@ -122,20 +147,50 @@ def _switch_words(step: Step | None, on: Sequence[str], home: Home) -> str:
     return "; ".join(parts) or "the loads of this step are on"
 
 
-def _readouts(record: BenchRecord, system: System) -> tuple[Readout, ...]:
+def _readouts(record: BenchRecord, system: System, expected: dict[str, Predicted]) -> tuple[Readout, ...]:
     def last(quantity: str, place: Place) -> float | None:
         reading = record.latest.get((quantity, place))
         return reading.value if reading else None
 
     found = []
     if system.legs == 2:
-        found += [Readout(last("v", Place(leg)), "v", f"leg {leg}") for leg in ("1", "2")]
+        found += [
+            Readout(last("v", Place(leg)), "v", f"leg {leg}", f"l{leg}_v", expected.get(f"volts leg {leg}"))
+            for leg in ("1", "2")
+        ]
     else:
-        found.append(Readout(last("v", Place.LEG1), "v", "voltage"))
-    found.append(Readout(last("hz", Place.NONE), "hz", "frequency"))
-    found.append(Readout(record.segments[-1].total_w(system.legs), "w", "read, this load"))
-    found.append(Readout(last("dba", Place.NONE), "dba", "sound"))
+        found.append(Readout(last("v", Place.LEG1), "v", "voltage", "l1_v", expected.get("volts")))
+    found.append(Readout(last("hz", Place.NONE), "hz", "frequency", "f_hz", expected.get("hertz")))
+    found.append(Readout(record.segments[-1].total_w(system.legs), "w", "read, this load", "total_w"))
+    found.append(Readout(last("dba", Place.NONE), "dba", "sound", "spl_dba"))
+    if ("w", Place.DC) in record.latest:
+        found.append(Readout(last("w", Place.DC), "w", "DC side", "dc_w"))
     return tuple(found)
+
+
+def _expected(session: Session, step: Step | None, home: Home, source: Source) -> dict[str, Predicted]:
+    """What this step should read, by the words of its sheet; nothing where the step is done by hand."""
+    if step is None:
+        return {}
+    (planned,) = build_sheet(session.protocol, home, source, [step], session.kit_on()).steps
+    return {one.words: one for one in planned.predicted}
+
+
+def _last_on(record: BenchRecord) -> SwitchOn | None:
+    """The last load switched on that was not planned away since."""
+    return record.switched_on[-1] if record.switched_on else None
+
+
+def _plate(row: SessionRow, record: BenchRecord, home: Home) -> ShownPlate | None:
+    """The plate of the last start, where it was recorded or captured."""
+    last = _last_on(record)
+    load = home.by_key.get(last.load) if last is not None else None
+    if last is None or load is None or not (row.trace_rows.exists() or row.capture_rows.exists()):
+        return None
+    seen = plate_of(row, load, last.t_s, record.kit, home.brief.system)
+    if seen is None:
+        return None
+    return ShownPlate(last.seq, short_name(load), describe(seen), draw_plate(seen, home.brief.system.v_nominal))
 
 
 def record_lines(
@@ -148,7 +203,8 @@ def record_lines(
         flags.setdefault(check.seq, []).append(check)
     kept = {entry.seq: entry for entry in session.entries}
     lines = []
-    for entry in row.entry_rows.select_related("voided_by", "who", "voids").order_by("-seq")[:most]:
+    known = row.entry_rows.filter(seq__lte=max(kept, default=0))  # a recorder may have logged more meanwhile
+    for entry in known.select_related("voided_by", "who", "voids").order_by("-seq")[:most]:
         items = kept[entry.seq].items
         told = " · ".join(tell(item, names, system, kit) for item in items)
         if entry.voids_id and not items:
@@ -178,7 +234,8 @@ def live_of(row: SessionRow, wanted: str = "", *, everything: bool = False) -> L
     rows = {other.pk: other for other in (*live_sessions(row.source), row)}
     findings = {key: session_findings(other) for key, other in rows.items()}
     measured = measured_limits([held for one in findings.values() for held in one.holds], system)
-    plate = limits_of(bridge.source_of(row.source), system, home.brief.site)
+    source = bridge.source_of(row.source)
+    plate = limits_of(source, system, home.brief.site)
     binding = (*plate, *(limit for limit in measured if limit.key == "trip"))
     on = [load for load in home.loads if load.key in record.on]
     step = session.steps[record.step] if record.step < len(session.steps) else None
@@ -207,7 +264,7 @@ def live_of(row: SessionRow, wanted: str = "", *, everything: bool = False) -> L
         calls=calls,
         next_answer=answers.get(chosen.key) if chosen else None,
         whole=whole_source(on, most, system),
-        readouts=_readouts(record, system),
+        readouts=_readouts(record, system, _expected(session, step, home, source)),
         step=step,
         step_number=record.step + 1,
         switch_words=_switch_words(step, record.on, home),
@@ -216,6 +273,8 @@ def live_of(row: SessionRow, wanted: str = "", *, everything: bool = False) -> L
         doubts=sum(1 for check in checks if not check.confirmed),
         hold_from=_hold_from(row, record),
         open=row.closed_at is None,
+        recording=recording_of(row, session.kit_on(), steps_left=step is not None),
+        plate=_plate(row, record, home),
         log_count=row.trace_rows.filter(staged=False, removed_at=None).count(),
     )
 

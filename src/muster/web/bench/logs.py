@@ -27,8 +27,8 @@ from muster.web.ui.answers import download
 from muster.web.ui.frame import stage_page
 from muster.web.ui.words import told
 
+from .find import find_session
 from .logforms import MappingForm, initial_of
-from .views import find_session
 
 
 def logs(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:

@@ -19,10 +19,11 @@ from muster.records import bridge
 from muster.records.actions import traces
 from muster.records.judging import session_findings
 from muster.records.models import SessionRow, TraceRow
+from muster.records.recorder import recording
 from muster.web.figures.strip import draw_strip, panel_title, panels_of
 from muster.web.ui.frame import stage_page
 
-from .views import find_session
+from .find import find_session
 
 PIXELS = 1200
 MOST_PIXELS = 4000
@@ -72,18 +73,22 @@ def _number(text: str | None) -> float | None:
 def _view(request: HttpRequest, row: SessionRow, trace: TraceRow) -> View:
     """The stretch asked for, kept within the log; the whole of it where nothing sensible is asked."""
     asked = _number(request.GET.get("from")), _number(request.GET.get("to"))
-    t0_s = trace.t0_s if asked[0] is None else max(trace.t0_s, asked[0])
-    t1_s = trace.t1_s if asked[1] is None else min(trace.t1_s, asked[1])
+    first_s, last_s = traces.span_of(trace)
+    t0_s = first_s if asked[0] is None else max(first_s, asked[0])
+    t1_s = last_s if asked[1] is None else min(last_s, asked[1])
     if t1_s - t0_s < LEAST_SPAN_S:
-        t0_s, t1_s = trace.t0_s, max(trace.t1_s, trace.t0_s + LEAST_SPAN_S)
+        t0_s, t1_s = first_s, max(last_s, first_s + LEAST_SPAN_S)
     return View(t0_s, t1_s, row.started_at, ZoneInfo(bridge.brief_of(row.source.job).zone))
 
 
 def _trace(request: HttpRequest, row: SessionRow) -> tuple[list[TraceRow], TraceRow | None]:
-    """The session's logs, and the one asked for, else the first."""
-    rows = traces.live_traces(row)
-    wanted = request.GET.get("trace", ""), request.GET.get("log", "")
-    asked = (one for one in rows if str(one.pk) == wanted[0] or (not wanted[0] and one.name == wanted[1]))
+    """The session's logs, those being recorded last, and the one asked for, else the first."""
+    rows = [*traces.live_traces(row), *recording(row)]
+    number, name, heading = (request.GET.get(word, "") for word in ("trace", "log", "heading"))
+    if heading:
+        asked = (one for one in reversed(rows) if heading in one.channels)
+    else:
+        asked = (one for one in rows if str(one.pk) == number or (not number and one.name == name))
     return rows, next(asked, rows[0] if rows else None)
 
 
@@ -112,7 +117,7 @@ def _drawn(request: HttpRequest, row: SessionRow, trace: TraceRow) -> dict[str, 
     url = reverse("strip-data", args=[row.source.job_id, row.pk])
     page = {
         "data": url, "measure": reverse("strip-measure", args=[row.source.job_id, row.pk]), "trace": trace.pk,
-        "whole": [trace.t0_s, trace.t1_s], "shown": [view.t0_s, view.t1_s], "panels": panels,
+        "whole": list(traces.span_of(trace)), "shown": [view.t0_s, view.t1_s], "panels": panels,
         "epoch": view.began.timestamp() + view.offset_s,
         "flags": [{"t": flag.t_s, "words": flag.words, "css": flag.css} for flag in flags],
     }  # fmt: skip

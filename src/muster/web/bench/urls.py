@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from . import clipboard, logs, strip, views
+from . import clipboard, logs, recording, stream, strip, views
 
 urlpatterns = [
     path("", views.bench, name="bench"),
@@ -18,6 +18,11 @@ urlpatterns = [
     path("<int:session_id>/clipboard/", clipboard.clipboard, name="clipboard"),
     path("<int:session_id>/checks/", views.checks, name="session-checks"),
     path("<int:session_id>/away/", views.away, name="session-away"),
+    path("<int:session_id>/live/", stream.live, name="session-live"),
+    path("<int:session_id>/record/", recording.record, name="session-record"),
+    path("<int:session_id>/record/stop/", recording.stop, name="session-stop"),
+    path("<int:session_id>/run/", recording.run, name="session-run"),
+    path("<int:session_id>/run/stop/", recording.halt, name="session-halt"),
     path("<int:session_id>/stack.csv", views.stack_csv, name="stack-csv"),
     path("<int:session_id>/close/", views.close, name="session-close"),
     path("<int:session_id>/logs/", logs.logs, name="logs"),

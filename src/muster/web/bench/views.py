@@ -23,6 +23,7 @@ from muster.web.ui.answers import csv_file
 from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
 from muster.web.ui.words import told
 
+from .find import find_session
 from .forms import StartForm, entry_form
 from .live import live_of, record_lines
 
@@ -81,11 +82,6 @@ def _sessions(job: Job) -> QuerySet[SessionRow]:
 def _told_steps(job: Job, steps: tuple[Step, ...]) -> list[tuple[Step, str]]:
     names = dict(job.load_rows.values_list("key", "name"))
     return [(step, ", ".join(names[key].split(",")[0] for key in step.loads if key in names)) for step in steps]
-
-
-def find_session(job_id: int, session_id: int) -> SessionRow:
-    """A session of a job, or a page that says it is not there."""
-    return get_object_or_404(SessionRow.objects.select_related("source__job"), pk=session_id, source__job=job_id)
 
 
 def _context(row: SessionRow, wanted: str = "", data: Any = None, *, everything: bool = False) -> dict[str, Any]:

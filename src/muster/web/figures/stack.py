@@ -87,6 +87,7 @@ class Stack:
     left: int
     labels_x: int
     description: str
+    highest_va: float
 
 
 def _columns(system: System) -> dict[Leg, float]:
@@ -115,6 +116,7 @@ def draw_stack(on: Sequence[Load], starting: Load | None, limits: Sequence[Limit
         _limit_lines(shown, columns, system, scale), ticks(scale, 6, 1000),
         tuple(_foot(leg, x, on, system) for leg, x in columns.items()),
         system.legs == 2, _spine_end(on, system, scale), BASE, TOP, LEFT, LABELS, describe(on, starting, limits, system),
+        round(highest, 1),
     )  # fmt: skip
 
 

@@ -139,6 +139,7 @@
   const show = (html) => {
     const live = one("#live"), focused = document.activeElement?.id;
     live.innerHTML = html;
+    document.dispatchEvent(new CustomEvent("bench:shown"));
     if (focused && document.activeElement === document.body) document.getElementById(focused)?.focus();
     tick();
   };
@@ -164,6 +165,23 @@
     }
     busy = false;
   };
+  /* Somebody else logged something, or the recorder did: the page's parts are drawn anew, unless one is being corrected. */
+  document.addEventListener("bench:stale", (event) => {
+    if (one(".correct[open]") || queue.length || busy) return;
+    queue.push({ url: event.detail, body: null, typed: "" });
+    work();
+  });
+  /* The stop key waits for nothing that is queued. */
+  document.addEventListener("submit", async (event) => {
+    const form = event.target;
+    if (!form.matches("[data-halt]")) return;
+    event.preventDefault();
+    refuse("Stopping …");
+    try {
+      const answer = await fetch(form.action, { method: "POST", body: new URLSearchParams(new FormData(form)), headers: { "HX-Request": "true" } });
+      refuse(answer.ok ? "" : `Muster failed to stop it (${answer.status}): use the source’s own switch.`);
+    } catch { refuse("Muster does not answer: use the source’s own switch. The strip’s watchdog lets go in a few seconds."); }
+  });
   document.addEventListener("submit", (event) => {
     const form = event.target;
     if (!form.matches("[data-live]")) return;

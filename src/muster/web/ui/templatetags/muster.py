@@ -35,6 +35,12 @@ def figure(value: float | None, suffix: str) -> SafeString | str:
 
 
 @register.filter
+def unit_word(suffix: str) -> str:
+    """A unit as it is written."""
+    return UNIT_WORDS.get(suffix, suffix)
+
+
+@register.filter
 def to_s(minutes: float) -> float:
     """Minutes as seconds, for ``spell``; whole minutes."""
     return round(minutes) * 60.0
@@ -112,6 +118,12 @@ def unlocalised(value: float) -> str:
 def add_s(value: float, seconds: int) -> str:
     """Seconds added, for an address."""
     return f"{value + seconds:.3f}"
+
+
+@register.filter
+def add_n(value: float, more: float) -> str:
+    """A coordinate moved."""
+    return f"{value + more:.1f}"
 
 
 @register.filter
