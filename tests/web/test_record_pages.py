@@ -212,3 +212,24 @@ def test_a_long_running_session_shows_its_latest_entries_and_all_of_them_a_link_
     assert ">note: 3 of many<" in client.get(url, {"all": "1"}).content.decode()
     sessions.close_session(ladder)
     assert ">note: 3 of many<" in client.get(url).content.decode()
+
+
+def test_a_long_session_says_when_to_look_in_and_for_how_long_it_goes_on(
+    client: Client, source: SourceRow, who: AbstractUser
+) -> None:
+    row = sessions.start_session(source, "endurance", Conditions(), who, seen_to=KNOWN)
+    args = (source.job_id, row.pk)
+    url = reverse("session", args=args)
+    assert "Look in every" in client.get(url).content.decode()
+    client.post(reverse("session-checkins", args=args), {"minutes": "30"})
+    assert "Next look at" in client.get(url).content.decode()
+    assert b"INTERVAL=30" in client.get(reverse("session-calendar", args=args)).content
+    client.post(reverse("session-event", args=args), {"event": "pause"})
+    page = client.get(url).content.decode()
+    assert "Paused." in page
+    assert "Go on" in page
+    assert client.get(reverse("session-calendar", args=args)).status_code == 302
+    client.post(reverse("session-event", args=args), {"event": "resume"})
+    assert "Next look at" in client.get(url).content.decode()
+    wrong = client.post(reverse("session-checkins", args=args), {"minutes": "often"}, follow=True).content.decode()
+    assert "minutes from 1 to 1440" in wrong

@@ -15,7 +15,7 @@ class Segment:
     """A stretch in which the same loads were on.
 
     ``readings`` are (entry seq, seconds, reading); ``ended_by`` is ``switch``,
-    ``trip``, ``step`` or ``end`` (nothing later is known).
+    ``trip``, ``step``, ``pause``, ``resume`` or ``end`` (nothing later is known).
     """
 
     t0_s: float
@@ -107,6 +107,19 @@ class BenchRecord:
     latest: dict[tuple[str, Place], Reading]
     end_s: float
     kit: Kit
+    pauses: tuple[tuple[float, float | None], ...] = ()
+
+    @property
+    def paused(self) -> bool:
+        """Whether the session stands still."""
+        return bool(self.pauses) and self.pauses[-1][1] is None
+
+    def ran_s(self, t_s: float) -> float:
+        """Seconds run by a time of the session, pauses left out."""
+        stood = sum(
+            min(t_s, to_s if to_s is not None else t_s) - from_s for from_s, to_s in self.pauses if from_s < t_s
+        )
+        return t_s - stood
 
     def u(self, reading: Reading) -> float:
         """Half-width of a reading's uncertainty, from the instrument it names."""
@@ -122,6 +135,7 @@ class _Replay:
     latest: dict[tuple[str, Place], Reading] = field(default_factory=dict)
     tripped: bool = False
     hold_from_s: float | None = None
+    pauses: list[tuple[float, float | None]] = field(default_factory=list)
 
     @property
     def now(self) -> Segment:
@@ -204,8 +218,22 @@ class _Replay:
             self.now.trip_detail = events["trip"].detail
             self._cut(entry.t_s, "trip", self.now.on)
             self.tripped = True
+        for name in ("pause", "resume"):
+            if name in events:
+                self._pause(entry.t_s, name)
         if "step" in events:
             self._cut(entry.t_s, "step", self.now.on, self.now.step + 1)
+
+    def _pause(self, t_s: float, name: str) -> None:
+        """A pause ends the stretch it falls in, and so does going on: nothing is held across it."""
+        standing = bool(self.pauses) and self.pauses[-1][1] is None
+        if name == "pause" and not standing:
+            self.pauses.append((t_s, None))
+        elif name == "resume" and standing:
+            self.pauses[-1] = (self.pauses[-1][0], t_s)
+        else:
+            return
+        self._cut(t_s, name, self.now.on)
 
 
 def _outcome(events: dict[str, Event], readings: Iterable[Reading]) -> str:
@@ -237,6 +265,7 @@ def replay(session: Session, legs: int, wave: Wave = Wave.SINE) -> BenchRecord:
         run.latest,
         run.now.t1_s,
         session.kit_on(wave),
+        tuple(run.pauses),
     )
 
 

@@ -55,10 +55,11 @@ EVENT_WORDS = {
     "trip": "it tripped", "dip": "it dipped", "stall": "stalled", "held": "start held", "code": "code",
     "flicker": "lights flickered", "warm": "warm", "hold": "hold clock started", "reset": "reset, live again",
     "step": "step done", "stands": "stands as read: no.", "smell": "smell", "noise": "odd noise", "cautions": "cautions read",
+    "pause": "paused", "resume": "resumed",
 }  # fmt: skip
 EVENT_ALIASES = {
     "tripped": "trip", "dipped": "dip", "stalled": "stall", "started": "held", "back": "reset",
-    "flickered": "flicker", "hot": "warm",
+    "flickered": "flicker", "hot": "warm", "paused": "pause", "resumed": "resume",
 }  # fmt: skip
 
 

@@ -167,6 +167,7 @@ class Session:
 
     ``kit`` is the kit as it was when the session began (empty: the usual one),
     so that a sealed session keeps the uncertainty it was sealed with.
+    ``checkin_s`` is how often somebody is to look in, 0 for never.
     """
 
     protocol: str
@@ -174,8 +175,10 @@ class Session:
     entries: tuple[Entry, ...] = ()
     conditions: Conditions = field(default_factory=Conditions)
     kit: tuple[Instrument, ...] = ()
+    checkin_s: float = 0.0
 
     def __post_init__(self) -> None:
+        require_between(self.checkin_s, 0, LONGEST_S, "checkin_s")
         if self.protocol not in PROTOCOLS:
             raise UnknownChoice(f"got “{self.protocol}”", where="protocol", want=", ".join(PROTOCOLS))
 

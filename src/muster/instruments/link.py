@@ -161,9 +161,12 @@ def parse_registers(text: str) -> tuple[Register, ...]:
             scale = float(parts[3]) if len(parts) > 3 and parts[3] else 1.0
             found.append(Register(int(parts[0]), parts[1], channel_named(parts[2]), scale))
         except (ValueError, IndexError):
-            raise MusterError(f"got “{line.strip()[:40]}”", where=f"registers line {number}", want="address,kind,channel,scale such as 108,i32,l1_w,0.1") from None  # fmt: skip
+            raise MusterError(
+                f"line {number}: got “{line.strip()[:40]}”", where="registers",
+                want="address,kind,channel,scale such as 108,i32,l1_w,0.1",
+            ) from None  # fmt: skip
         except MusterError as error:
-            raise MusterError(error.what, where=f"registers line {number}", want=error.want) from None
+            raise MusterError(f"line {number}: {error.what}", where="registers", want=error.want) from None
     return tuple(found)
 
 

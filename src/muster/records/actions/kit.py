@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 from django.contrib.auth.models import AbstractUser
 from django.db import transaction
@@ -11,7 +12,9 @@ from django.utils import timezone
 from muster.core.errors import MusterError
 from muster.core.kit import USUAL_KIT, Instrument
 from muster.formats.codec import dump, load
-from muster.records.models import InstrumentRow, SessionRow
+from muster.instruments import Garbled, NoAnswer
+from muster.instruments.link import Link, strip_of
+from muster.records.models import InstrumentRow, SessionRow, StripRow
 
 
 def instrument_of(row: InstrumentRow) -> Instrument:
@@ -122,3 +125,38 @@ def _into_open_sessions(who: AbstractUser) -> None:
     for session in SessionRow.objects.filter(closed_at=None):
         session.data = {**session.data, "kit": kit}
         session.save(update_fields=["data"])
+
+
+def set_link(row: InstrumentRow, link: Link | None) -> InstrumentRow:
+    """Say how an instrument is reached, None where it is read by eye."""
+    row.link = dump(link) if link is not None else None
+    row.save(update_fields=["link"])
+    return row
+
+
+def add_strip(link: Link, who: AbstractUser) -> StripRow:
+    """Add an outlet strip; one at the same address is put back instead."""
+    row = next((row for row in StripRow.objects.all() if load(Link, row.link).where == link.where), None)
+    if row is None:
+        return StripRow.objects.create(name=f"outlet strip at {link.where}"[:60], link=dump(link), created_by=who)
+    row.removed_at = None
+    row.save(update_fields=["removed_at"])
+    return row
+
+
+def put_away_strip(row: StripRow) -> StripRow:
+    """Take an outlet strip out of the kit, or put it back."""
+    row.removed_at = timezone.now() if row.removed_at is None else None
+    row.save(update_fields=["removed_at"])
+    return row
+
+
+def look_at_strip(row: StripRow) -> dict[str, Any]:
+    """What an outlet strip says of itself: its outlets and its watchdog, or why it does not answer."""
+    strip = strip_of(load(Link, row.link))
+    try:
+        return {"states": strip.states(), "watchdog_s": strip.watchdog_s()}
+    except (NoAnswer, Garbled) as error:
+        return {"error": str(error)}
+    finally:
+        strip.close()

@@ -278,6 +278,31 @@ def correct(entry: EntryRow, line: str, who: AbstractUser) -> EntryRow:
     return _append(row, jotting.items, at, line.strip(), who, voids=entry)
 
 
+MOST_CHECKIN_MIN = 24 * 60.0
+
+
+def set_checkin(row: SessionRow, minutes: str) -> SessionRow:
+    """Say every how many minutes somebody is to look in; nothing or 0 for never.
+
+    Raises
+    ------
+    MusterError
+        If it is no number of minutes up to a day.
+    Refused
+        If the session is closed.
+    """
+    _require_open(row)
+    try:
+        every_min = float(minutes.replace(",", ".") or 0)
+    except ValueError:
+        every_min = -1.0
+    if not (every_min == 0 or 1 <= every_min <= MOST_CHECKIN_MIN):
+        raise MusterError(f"got “{minutes[:20]}”", where="minutes", want="minutes from 1 to 1440, or nothing")
+    row.data = {**row.data, "checkin_s": every_min * 60}
+    row.save(update_fields=["data"])
+    return row
+
+
 def confirm(entry: EntryRow, who: AbstractUser) -> EntryRow:
     """Say that a flagged entry is right as it was read; the flag stays, with who said so.
 

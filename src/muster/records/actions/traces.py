@@ -296,3 +296,14 @@ def _after(t_s: float) -> float:
 def _stacked(rows: Sequence[tuple[object, ...]], place: int) -> NDArray[np.float32]:
     joined = b"".join(bytes(row[place]) for row in rows)  # type: ignore[arg-type]
     return np.frombuffer(joined, SINGLE).reshape(len(rows), -1).T
+
+
+def charge_logged(session: SessionRow, count: int = 60) -> list[tuple[float, float]]:
+    """The state of charge that the first log with it shows, whole or still being recorded: times [s] and percents."""
+    charge = Channel("soc_pct")
+    for row in session.trace_rows.filter(removed_at=None):
+        if charge.heading in row.channels:
+            seen = look(row, *span_of(row), count)
+            middle = (seen.low + seen.high)[row.channels.index(charge.heading)] / 2
+            return [(t_s, pct) for t_s, pct in zip(seen.t_s.tolist(), middle.tolist(), strict=True) if pct == pct]
+    return []

@@ -26,6 +26,7 @@ from muster.records.plates import plate_of
 from muster.web.figures.plate import Plate, describe, draw_plate
 from muster.web.figures.stack import Stack, draw_stack
 
+from .checkins import Checkins, checkins_of
 from .recording import Recording, recording_of
 
 MOST_LINES = 60
@@ -107,6 +108,7 @@ class Live:
     doubts: int
     recording: Recording | None = None
     plate: ShownPlate | None = None
+    checkins: Checkins | None = None
 
     @property
     def on_count(self) -> int:
@@ -275,6 +277,7 @@ def live_of(row: SessionRow, wanted: str = "", *, everything: bool = False) -> L
         open=row.closed_at is None,
         recording=recording_of(row, session.kit_on(), steps_left=step is not None),
         plate=_plate(row, record, home),
+        checkins=checkins_of(row, session, record, source.claims) if row.closed_at is None else None,
         log_count=row.trace_rows.filter(staged=False, removed_at=None).count(),
     )
 

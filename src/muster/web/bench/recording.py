@@ -13,6 +13,7 @@ from django.views.decorators.http import require_POST
 
 from muster.core.autorun import Doing, Pace, StopAt
 from muster.core.errors import MusterError
+from muster.core.gates import planned
 from muster.core.kit import Kit
 from muster.core.loads import Load, short_name
 from muster.core.quantities import plain
@@ -187,8 +188,23 @@ def record(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
         if begun is not None:
             recordings.launch(begun)
             return redirect("session", job_id, session_id)
-    context = {"session": row, "form": form, "source": row.source, "going": recordings.current(row)}
+    context = {
+        "session": row, "form": form, "source": row.source, "going": recordings.current(row), "over": _over(row, form.linked),
+    }  # fmt: skip
     return stage_page(request, row.source.job, "bench", "bench/record.html", context, 422 if form.errors else 200)
+
+
+def _over(session: SessionRow, linked: list[InstrumentRow]) -> list[tuple[str, str, str]]:
+    """Instruments that the plan puts through more than they stand: name, amps planned, amps stood."""
+    most = planned(
+        bridge.home_of(session.source.job), bridge.source_of(session.source), bridge.session_data(session).steps
+    )
+    meant = [instrument_of(row) for row in linked]
+    return [
+        (i.name, plain(most.leg_a, "a"), plain(i.safe_a, "a"))
+        for i in meant
+        if i.safe_a is not None and (i.measure("a") or i.measure("w")) and i.safe_a < most.leg_a
+    ]
 
 
 def run(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:

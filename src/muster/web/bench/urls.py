@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from . import clipboard, logs, recording, stream, strip, views
+from . import checkins, clipboard, logs, recording, stream, strip, views
 
 urlpatterns = [
     path("", views.bench, name="bench"),
@@ -23,6 +23,8 @@ urlpatterns = [
     path("<int:session_id>/record/stop/", recording.stop, name="session-stop"),
     path("<int:session_id>/run/", recording.run, name="session-run"),
     path("<int:session_id>/run/stop/", recording.halt, name="session-halt"),
+    path("<int:session_id>/checkins/", checkins.every, name="session-checkins"),
+    path("<int:session_id>/checkins.ics", checkins.calendar, name="session-calendar"),
     path("<int:session_id>/stack.csv", views.stack_csv, name="stack-csv"),
     path("<int:session_id>/close/", views.close, name="session-close"),
     path("<int:session_id>/logs/", logs.logs, name="logs"),

@@ -28,7 +28,7 @@ from .forms import StartForm, entry_form
 from .live import live_of, record_lines
 
 FIRST = "ladder"
-EVENT_KEYS = ("step", "hold", "trip", "dip", "reset")
+EVENT_KEYS = ("step", "hold", "trip", "dip", "reset", "pause", "resume")
 
 
 def _steps(request: HttpRequest, source: SourceRow, protocol: str) -> tuple[tuple[Step, ...], str]:

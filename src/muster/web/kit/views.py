@@ -10,7 +10,8 @@ from django.views.decorators.http import require_POST
 
 from muster.core.errors import MusterError
 from muster.records.actions import kit as actions
-from muster.records.models import InstrumentRow
+from muster.records.actions.recordings import link_of
+from muster.records.models import InstrumentRow, StripRow
 from muster.web.ui.words import told
 
 from .forms import InstrumentForm, initial_of
@@ -21,7 +22,8 @@ def kit(request: HttpRequest) -> HttpResponse:
     rows = actions.kit_rows(request.user)
     away = InstrumentRow.objects.exclude(removed_at=None)
     context = {
-        "rows": [(row, actions.instrument_of(row)) for row in rows],
+        "rows": [(row, actions.instrument_of(row), link_of(row)) for row in rows],
+        "strips": [(row, link_of(row)) for row in StripRow.objects.filter(removed_at=None)],
         "away": [(row, actions.instrument_of(row)) for row in away],
     }
     return render(request, "kit/kit.html", context)

@@ -127,6 +127,27 @@
   setInterval(tick, 500);
   tick();
 
+  /* A look that is due: on the page, in the title, and by a sound each half minute until somebody logs what is read. */
+  const plainTitle = document.title, BEEP_MS = 30000;
+  let beeped = 0;
+  const beep = () => {
+    try {
+      const ctx = new AudioContext(), tone = ctx.createOscillator(), gain = ctx.createGain();
+      gain.gain.value = 0.15; tone.frequency.value = 880; tone.connect(gain).connect(ctx.destination);
+      tone.start(); tone.stop(ctx.currentTime + 0.35); tone.onended = () => ctx.close();
+    } catch { /* no sound on this machine: page and title say it */ }
+  };
+  const due = () => {
+    const el = one("[data-due]"), over = el ? Math.floor((Date.now() - Date.parse(el.dataset.due)) / 1000) : -1;
+    document.title = over >= 0 ? `Look in now · ${plainTitle}` : plainTitle;
+    if (!el || over < 0) { beeped = 0; return; }
+    el.classList.add("now");
+    el.querySelector("[data-due-words]").textContent = over < 60 ? "Look in now." : `Look in now: due ${Math.floor(over / 60)} min ago.`;
+    if (Date.now() - beeped > BEEP_MS) { beeped = Date.now(); beep(); }
+  };
+  setInterval(due, 1000);
+  due();
+
   /* The bench: whatever is pressed or typed goes through one queue, in order; nothing overtakes, nothing is dropped.
      What could not be kept is said, and a typed line is put back. */
   const queue = [];

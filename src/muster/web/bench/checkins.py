@@ -1,0 +1,77 @@
+"""Long sessions on the bench page: looks that are due, how long it goes on, and a calendar of it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect
+from django.utils import timezone
+from django.utils.text import slugify
+from django.views.decorators.http import require_POST
+
+from muster.core.bench import BenchRecord, replay
+from muster.core.checkins import LONG, USUAL_S, Projection, next_due_s, projections
+from muster.core.errors import MusterError
+from muster.core.sessions import PROTOCOLS, Session
+from muster.core.sources import Claims
+from muster.formats.calendar import checkins_ics
+from muster.records import bridge
+from muster.records.actions import sessions as actions
+from muster.records.actions.traces import charge_logged
+from muster.records.models import SessionRow
+from muster.web.ui.answers import download
+from muster.web.ui.words import told
+
+from .find import find_session
+
+CALENDAR_COUNT = 96
+"""Check-ins that a calendar holds: four days of one an hour."""
+
+
+@dataclass(frozen=True)
+class Checkins:
+    """What the bench page says of a long session."""
+
+    every_min: float
+    due_at: datetime | None
+    paused: bool
+    projected: tuple[Projection, ...]
+
+
+def checkins_of(row: SessionRow, session: Session, record: BenchRecord, claims: Claims) -> Checkins | None:
+    """The looks of a long session, None where it is not one."""
+    if session.protocol not in LONG and not session.checkin_s and not record.pauses:
+        return None
+    due_s = next_due_s(session, record)
+    due_at = row.started_at + timedelta(seconds=due_s) if due_s is not None else None
+    every_s = session.checkin_s or USUAL_S
+    return Checkins(every_s / 60, due_at, record.paused, projections(session, record, claims, charge_logged(row)))
+
+
+@require_POST
+def every(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
+    """Say how often somebody is to look in."""
+    row = find_session(job_id, session_id)
+    try:
+        actions.set_checkin(row, request.POST.get("minutes", ""))
+    except MusterError as error:
+        messages.error(request, told(error))
+    return redirect("session", job_id, session_id)
+
+
+def calendar(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
+    """The looks to come as a calendar file."""
+    row = find_session(job_id, session_id)
+    session = bridge.session_of(row)
+    record = replay(session, bridge.brief_of(row.source.job).system.legs)
+    due_s = next_due_s(session, record)
+    if due_s is None:
+        messages.error(request, "Nobody is to look in: say how often first.")
+        return redirect("session", job_id, session_id)
+    title = f"Look in: {PROTOCOLS[row.protocol].name} on {row.source.name}"
+    first = row.started_at + timedelta(seconds=due_s)
+    data = checkins_ics(title, first, session.checkin_s, CALENDAR_COUNT, f"session-{row.pk}@muster", timezone.now())
+    return download(data, f"{slugify(title)}.ics")

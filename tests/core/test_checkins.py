@@ -1,0 +1,107 @@
+"""Long sessions: looks due, how long it goes on, and what a pause takes out."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from muster.core.bench import replay
+from muster.core.checkins import charge_read, next_due_s, projections
+from muster.core.sessions import Entry, Event, Place, Reading, Session, Switch
+from muster.core.sources import Claims
+from muster.formats.calendar import checkins_ics
+
+STATION = Claims(cont_w=2000, battery_wh=2000, usable_pct=90)
+
+
+def charge(pct: float) -> Reading:
+    return Reading("soc_pct", pct)
+
+
+def energy(wh: float) -> Reading:
+    return Reading("wh", wh, Place.LEG1)
+
+
+def run(*rows: tuple[float, tuple[object, ...]], protocol: str = "endurance", every_s: float = 3600) -> Session:
+    entries = tuple(Entry(seq, hour * 3600, items) for seq, (hour, items) in enumerate(rows, 1))  # type: ignore[arg-type]
+    return Session(protocol, entries=entries, checkin_s=every_s)
+
+
+def told(session: Session, claims: Claims = STATION) -> dict[str, float]:
+    return {p.by: p.left_s / 3600 for p in projections(session, replay(session, 1), claims)}
+
+
+def due_h(session: Session) -> float | None:
+    due = next_due_s(session, replay(session, 1))
+    return None if due is None else due / 3600
+
+
+def test_the_next_look_is_due_an_hour_after_the_last_reading() -> None:
+    assert due_h(run()) == 1
+    assert due_h(run((0.2, (Switch("1", on=True),)), (1.5, (charge(80),)))) == 2.5
+    assert due_h(run((0.2, (Switch("1", on=True),)))) == 1, "a switch is no look"
+    assert due_h(run((1, (charge(80),)), every_s=0)) is None
+
+
+def test_nobody_is_to_look_in_while_it_is_paused_and_the_hour_begins_anew_after_it() -> None:
+    assert due_h(run((1, (charge(80),)), (1.5, (Event("pause"),)))) is None
+    assert due_h(run((1, (charge(80),)), (1.5, (Event("pause"),)), (9, (Event("resume"),)))) == 10
+
+
+def test_it_goes_on_by_the_last_slope_by_the_whole_run_and_by_the_energy() -> None:
+    session = run((0, (charge(100), energy(0))), (1, (charge(90), energy(150))), (2, (charge(70), energy(400))))
+    found = told(session)
+    assert found["by the charge shown, since the last look"] == pytest.approx(70 / 20)
+    assert found["by the charge shown, over the whole run"] == pytest.approx(70 / 15)
+    assert found["by the energy counted, of 1\u202f800\u202fWh usable on the plate"] == pytest.approx(1400 / 200)
+
+
+def test_a_recorded_charge_counts_beside_what_is_typed() -> None:
+    session = run((0, (charge(100),)))
+    found = projections(session, replay(session, 1), STATION, [(1800.0, 95.0), (3600.0, 90.0)])
+    assert {p.by: p.left_s / 3600 for p in found}["by the charge shown, over the whole run"] == pytest.approx(9.0)
+
+
+def test_a_recharge_goes_up_to_full() -> None:
+    session = run((0, (charge(20),)), (1, (charge(60),)), protocol="recharge")
+    assert told(session) == {"by the charge shown, over the whole run": pytest.approx(1.0)}
+
+
+def test_a_charge_that_runs_the_wrong_way_promises_nothing() -> None:
+    assert told(run((0, (charge(50),)), (1, (charge(60),)))) == {}
+    assert told(run((0, (charge(50),)))) == {}
+    assert told(run((0, (charge(50),)), (0.005, (charge(49),)))) == {}, "18 s are no slope"
+
+
+@given(st.floats(0.5, 20), st.floats(0.5, 40))
+def test_a_pause_of_any_length_takes_nothing_from_what_is_projected(before_h: float, pause_h: float) -> None:
+    plain = run((0, (charge(100),)), (before_h, (charge(90),)), (before_h + 2, (charge(70),)))
+    paused = run(
+        (0, (charge(100),)), (before_h, (charge(90),)), (before_h + 1, (Event("pause"),)),
+        (before_h + 1 + pause_h, (Event("resume"),)), (before_h + 2 + pause_h, (charge(70),)),
+    )  # fmt: skip
+    assert told(paused) == {by: pytest.approx(left) for by, left in told(plain).items()}
+    assert charge_read(replay(paused, 1))[-1][0] == pytest.approx((before_h + 2) * 3600)
+
+
+def test_nothing_is_held_across_a_pause() -> None:
+    session = run((0, (Switch("1", on=True), Reading("w", 900, Place.LEG1))), (1, (Event("pause"),)), (5, (Event("resume"),)), (6, (Reading("w", 900, Place.LEG1),)))  # fmt: skip
+    held = [segment.held_s() / 3600 for segment in replay(session, 1).segments]
+    assert max(held) == 1
+    assert replay(session, 1).segments[-1].on == ("1",)
+
+
+def test_a_calendar_holds_the_looks_to_come_with_an_alarm_each() -> None:
+    at = datetime(2026, 11, 25, 8, 0, tzinfo=UTC)
+    text = checkins_ics("Look in: Endurance, the pair; twice", at, 5400, 12, "session-1@muster", at).decode()
+    lines = text.split("\r\n")
+    assert "DTSTART:20261125T080000Z" in lines
+    assert "RRULE:FREQ=MINUTELY;INTERVAL=90;COUNT=12" in lines
+    assert "SUMMARY:Look in: Endurance\\, the pair\\; twice" in lines
+    assert "BEGIN:VALARM" in lines
+    assert lines[-1] == ""
+    long = checkins_ics("ü" * 200, at, 60, 1, "x", at).decode()
+    assert all(len(line.encode()) <= 75 for line in long.split("\r\n"))
