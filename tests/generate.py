@@ -11,13 +11,14 @@ from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
 from muster.core.brief import Brief, BringUp, Wiring
+from muster.core.captures import Capture
 from muster.core.loads import KINDS, TIERS, Caller, Duty, Load
 from muster.core.quantities import Grade
 from muster.core.sessions import Entry, Event, Item, Note, Place, Reading, Session, Start, Stat, Step, Switch
 from muster.core.sources import Claims, Site, Source, SourceKind
 from muster.core.supply import SYSTEMS, Leg
 from muster.core.traces import Channel, Trace
-from muster.formats.jobfile import JobFile, SessionRecord, SourceRecord, TraceRecord
+from muster.formats.jobfile import CaptureRecord, JobFile, SessionRecord, SourceRecord, TraceRecord
 from muster.formats.jobzip import JobPackage
 
 names = st.text("abcdefghij klmno", min_size=1, max_size=12).filter(str.strip)
@@ -94,22 +95,40 @@ def traces(draw: st.DrawFn) -> Trace:
 
 @st.composite
 def packages(draw: st.DrawFn) -> JobPackage:
-    """A whole job with its recorded logs."""
+    """A whole job with its recorded logs and captures."""
     logs: dict[str, Trace] = {}
+    shots: dict[str, Capture] = {}
     records = []
     for source in draw(st.lists(sources, max_size=2)):
-        kept = [_record(draw, logs) for _ in range(draw(st.integers(0, 2)))]
+        kept = [_record(draw, logs, shots) for _ in range(draw(st.integers(0, 2)))]
         records.append(SourceRecord(source, tuple(kept)))
-    return JobPackage(JobFile(draw(names), draw(briefs), draw(rolls), tuple(records)), logs)
+    return JobPackage(JobFile(draw(names), draw(briefs), draw(rolls), tuple(records)), logs, shots)
 
 
-def _record(draw: st.DrawFn, logs: dict[str, Trace]) -> SessionRecord:
-    listed = []
+@st.composite
+def captures(draw: st.DrawFn) -> Capture:
+    """A capture of one to three channels."""
+    kinds = tuple(draw(st.lists(channels, min_size=1, max_size=3, unique=True)))
+    shape = (len(kinds), draw(st.integers(2, 20)))
+    values = draw(arrays(np.float32, shape, elements=st.floats(-500, 500, width=32)))
+    head = draw(names), "scope", draw(st.floats(-100, 1e5)), draw(st.floats(1e-6, 1.0))
+    return Capture(*head, kinds, values, draw(st.sampled_from(["", "start of the pump"])))
+
+
+def _record(draw: st.DrawFn, logs: dict[str, Trace], shots: dict[str, Capture]) -> SessionRecord:
+    listed, shot = [], []
     for trace in draw(st.lists(traces(), max_size=2)):
         file = f"traces/{len(logs) + 1}.csv"
         logs[file] = trace
         listed.append(TraceRecord(trace.name, trace.instrument, file, int(trace.t_s.size)))
-    return SessionRecord(draw(sessions), draw(times), draw(st.none() | times), traces=tuple(listed))
+    for one in draw(st.lists(captures(), max_size=1)):
+        file = f"captures/{len(shots) + 1}.csv"
+        shots[file] = one
+        shot.append(
+            CaptureRecord(one.name, one.instrument, file, one.t_s, one.step_s, one.values.shape[1], why=one.why)
+        )
+    times_ = draw(times), draw(st.none() | times)
+    return SessionRecord(draw(sessions), *times_, traces=tuple(listed), captures=tuple(shot))
 
 
 def places(value: Any, path: tuple[Any, ...] = ()) -> list[tuple[Any, ...]]:

@@ -88,7 +88,8 @@ bring it in on the bench and say which is what.""",
   muster import ferry.muster.zip       into the jobs that “muster up” serves; its number is printed""",
     "export": """\
   muster export "The Ferry House" ferry.muster.zip
-  muster export 3 - | less             a job without recorded logs is plain JSON""",
+  muster export 3 - | less             a job without recorded logs is plain JSON
+  muster export 3 ferry-data.zip --data-package   a data package: CSVs and their schema""",
     "backup": """\
   muster backup ~/muster-monday.sqlite3   safe while Muster runs; it never overwrites""",
     "record": """\
@@ -151,6 +152,11 @@ def parser() -> argparse.ArgumentParser:
     save = add("export", "write one of your jobs as a job file", _export)
     save.add_argument("job", metavar="JOB", help="its name or its number")
     save.add_argument("file", type=Path, metavar="FILE", help="where to; - for standard output")
+    save.add_argument(
+        "--data-package",
+        action="store_true",
+        help="everything measured as CSVs with their description, for other programs",
+    )
     record = add("record", "record instruments into an open session, until Ctrl-C", _record)
     record.add_argument(
         "session", type=int, metavar="SESSION", help="its number, as the address of its bench page has it"
@@ -442,6 +448,12 @@ def _export(args: argparse.Namespace) -> int:
         names = ", ".join(f"{job.pk} {job.name}" for job in Job.objects.all()) or "there are none yet"
         raise MusterError(f"{jobs.count()} jobs are called “{args.job}”", where="JOB", want=f"one of: {names}")
     package = write_out(jobs.get())
+    if args.data_package:
+        from .formats.datapackage import write_datapackage
+        from .records.judging import findings_of
+
+        _write(args.file, write_datapackage(package, findings_of(jobs.get())))
+        return DONE
     if package.traces and args.file.suffix == ".json":
         raise MusterError("the job holds recorded logs", where=str(args.file), want="a name that ends in .muster.zip")
     _write(args.file, write_package(package))

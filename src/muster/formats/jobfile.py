@@ -12,11 +12,11 @@ from datetime import datetime
 from typing import Any
 
 from muster.core.brief import Brief
-from muster.core.errors import MusterError, UnknownChoice
+from muster.core.errors import MusterError, UnknownChoice, require_above, require_between
 from muster.core.gates import KNOWN
 from muster.core.loads import Load
 from muster.core.plan import Changes
-from muster.core.sessions import PROTOCOLS, Session
+from muster.core.sessions import LONGEST_S, PROTOCOLS, Session
 from muster.core.sources import Source
 
 from .codec import dump, json_schema, load
@@ -38,14 +38,33 @@ class TraceRecord:
 
 
 @dataclass(frozen=True)
+class CaptureRecord:
+    """A scope's capture of a session, the first sample ``t_s`` after it began: its samples stand in ``file``, a CSV inside the zip."""
+
+    name: str
+    instrument: str
+    file: str
+    t_s: float
+    step_s: float
+    samples: int
+    sha256: str = ""
+    why: str = ""
+
+    def __post_init__(self) -> None:
+        require_between(self.t_s, -LONGEST_S, LONGEST_S, "t_s")
+        require_between(require_above(self.step_s, 0, "step_s"), 0, LONGEST_S, "step_s")
+
+
+@dataclass(frozen=True)
 class SessionRecord:
-    """A session with when it began and was closed (ISO 8601, UTC; None while it runs), its logs, and its seal."""
+    """A session with when it began and was closed (ISO 8601, UTC; None while it runs), its logs and captures, and its seal."""
 
     session: Session
     started_at: str
     closed_at: str | None = None
     sha256: str = ""
     traces: tuple[TraceRecord, ...] = ()
+    captures: tuple[CaptureRecord, ...] = ()
 
     def __post_init__(self) -> None:
         for name in ("started_at", "closed_at"):
@@ -129,15 +148,20 @@ class JobFile:
         for key in keys:
             if keys.count(key) > 1:
                 raise MusterError(f"“{key}” is used twice", where="loads.key", want="one key a load")
-        files = [trace.file for trace in self.traces]
+        files = [*(trace.file for trace in self.traces), *(capture.file for capture in self.captures)]
         for file in files:
             if files.count(file) > 1:
-                raise MusterError(f"“{file}” is used twice", where="traces.file", want="one file a trace")
+                raise MusterError(f"“{file}” is used twice", where="traces.file", want="one file a trace or capture")
 
     @property
     def traces(self) -> tuple[TraceRecord, ...]:
         """Every recorded log of the job."""
         return tuple(trace for source in self.sources for kept in source.sessions for trace in kept.traces)
+
+    @property
+    def captures(self) -> tuple[CaptureRecord, ...]:
+        """Every capture of the job."""
+        return tuple(one for source in self.sources for kept in source.sessions for one in kept.captures)
 
 
 def write_job(job: JobFile) -> dict[str, Any]:

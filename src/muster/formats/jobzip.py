@@ -5,10 +5,11 @@ from __future__ import annotations
 import io
 import zipfile
 import zlib
-from collections.abc import Mapping
+from collections.abc import Container, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from muster.core.captures import Capture
 from muster.core.errors import MusterError
 from muster.core.traces import Trace
 
@@ -22,25 +23,32 @@ ZIP_MARK = b"PK\x03\x04"
 
 @dataclass(frozen=True)
 class JobPackage:
-    """A job and its traces, by the name of their file."""
+    """A job with its traces and captures, by the name of their file."""
 
     job: JobFile
     traces: Mapping[str, Trace] = field(default_factory=dict)
+    captures: Mapping[str, Capture] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         for at, source in enumerate(self.job.sources):
             for number, kept in enumerate(source.sessions):
-                for place, trace in enumerate(kept.traces):
-                    if trace.file not in self.traces:
-                        raise MusterError(
-                            f"“{trace.file}” is missing", where=f"sources[{at}].sessions[{number}].traces[{place}].file",
-                            want="the .muster.zip, which holds the recorded logs too",
-                        )  # fmt: skip
+                where = f"sources[{at}].sessions[{number}]"
+                _all_there([one.file for one in kept.traces], self.traces, f"{where}.traces")
+                _all_there([one.file for one in kept.captures], self.captures, f"{where}.captures")
 
     @property
     def suffix(self) -> str:
         """The end of the name that such a file bears."""
-        return ".muster.zip" if self.traces else ".muster.json"
+        return ".muster.zip" if self.traces or self.captures else ".muster.json"
+
+
+def _all_there(names: Sequence[str], files: Container[str], where: str) -> None:
+    for place, name in enumerate(names):
+        if name not in files:
+            raise MusterError(
+                f"“{name}” is missing", where=f"{where}[{place}].file",
+                want="the .muster.zip, which holds the recorded logs and captures too",
+            )  # fmt: skip
 
 
 def read_package(data: bytes) -> JobPackage:
@@ -75,7 +83,15 @@ def _unpacked(archive: zipfile.ZipFile) -> JobPackage:
         if record.file in names:
             trace = read_trace_csv(archive.read(record.file), record.file, record.instrument)
             traces[record.file] = Trace(record.name, trace.instrument, trace.channels, trace.t_s, trace.values)
-    return JobPackage(job, traces)
+    return JobPackage(job, traces, dict(_captures(archive, job, names)))
+
+
+def _captures(archive: zipfile.ZipFile, job: JobFile, names: set[str]) -> Iterator[tuple[str, Capture]]:
+    for record in job.captures:
+        if record.file in names:
+            samples = read_trace_csv(archive.read(record.file), record.file, record.instrument)
+            head = (record.name, record.instrument, record.t_s, record.step_s)
+            yield record.file, Capture(*head, samples.channels, samples.values, record.why)
 
 
 def read_package_file(path: Path) -> JobPackage:

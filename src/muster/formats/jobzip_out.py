@@ -7,21 +7,23 @@ import zipfile
 
 from .jobfile import job_text
 from .jobzip import JOB_NAME, JobPackage
-from .logs.writing import trace_csv
+from .logs.writing import capture_csv, trace_csv
 
 ZIP_DATE = (1980, 1, 1, 0, 0, 0)
 """One date for every member: the same job gives the same bytes."""
 
 
 def write_package(package: JobPackage) -> bytes:
-    """A job as its file: JSON alone where it has no traces, else a zip."""
-    if not package.traces:
+    """A job as its file: JSON alone where it has no traces and captures, else a zip."""
+    if not (package.traces or package.captures):
         return job_text(package.job).encode()
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED, compresslevel=9) as archive:
         _add(archive, JOB_NAME, job_text(package.job).encode())
         for name, trace in sorted(package.traces.items()):
             _add(archive, name, trace_csv(trace))
+        for name, capture in sorted(package.captures.items()):
+            _add(archive, name, capture_csv(capture))
     return out.getvalue()
 
 

@@ -13,9 +13,9 @@ from muster.core.plan import Changes
 from muster.core.sessions import Entry, Item, Session
 from muster.core.sources import Source
 from muster.formats.codec import dump, load
-from muster.formats.jobfile import GateRecord, SessionRecord, TraceRecord
+from muster.formats.jobfile import CaptureRecord, GateRecord, SessionRecord, TraceRecord
 
-from .models import EntryRow, GateRow, Job, LoadRow, SessionRow, SourceRow, TraceRow
+from .models import CaptureRow, EntryRow, GateRow, Job, LoadRow, SessionRow, SourceRow, TraceRow
 
 
 def shown_name(account: AbstractUser) -> str:
@@ -83,6 +83,14 @@ def trace_record(row: TraceRow) -> TraceRecord:
     return TraceRecord(row.name, row.instrument, f"trace {row.pk}", row.rows, row.sha256, tuple(row.notes))
 
 
+def capture_record(row: CaptureRow) -> CaptureRecord:
+    """A capture as a job file lists it; its file is named when the job is written."""
+    samples = len(row.samples) // 4 // len(row.channels)
+    return CaptureRecord(
+        row.name, row.instrument, f"capture {row.pk}", row.t0_s, row.step_s, samples, row.sha256, row.why
+    )
+
+
 def gate_record(row: GateRow) -> GateRecord:
     """A confirmed gate as a job file holds it."""
     return GateRecord(row.slug, row.at.isoformat(), row.by, row.note)
@@ -92,7 +100,8 @@ def record_of(row: SessionRow) -> SessionRecord:
     """The session as a job file holds it."""
     closed_at = row.closed_at.isoformat() if row.closed_at else None
     traces = tuple(trace_record(trace) for trace in row.trace_rows.filter(staged=False, removed_at=None))
-    return SessionRecord(session_of(row), row.started_at.isoformat(), closed_at, row.sha256, traces)
+    captures = tuple(capture_record(capture) for capture in row.capture_rows.filter(removed_at=None))
+    return SessionRecord(session_of(row), row.started_at.isoformat(), closed_at, row.sha256, traces, captures)
 
 
 def is_void(row: EntryRow) -> bool:

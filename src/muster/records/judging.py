@@ -10,9 +10,10 @@ from typing import Any, TypeVar
 from muster.core.brief import Brief, Home
 from muster.core.day import DRAWS, SEED, DayDemand, asked_of
 from muster.core.day.simulate import simulate
-from muster.core.findings import SessionFindings
+from muster.core.findings import Finding, SessionFindings
 from muster.core.kit import Kit
 from muster.core.loads import Load, Tier, Wave
+from muster.core.sessions import PROTOCOLS
 from muster.core.sources import Source
 from muster.core.supply import System
 from muster.core.traces.facts import TraceFacts, read_off
@@ -24,7 +25,7 @@ from . import bridge
 from .actions.gates import passed
 from .actions.sessions import live_sessions
 from .actions.traces import live_traces, read_trace
-from .models import ResultRow, SessionRow, SourceRow, TraceRow
+from .models import Job, ResultRow, SessionRow, SourceRow, TraceRow
 
 TRACE_METHOD = 3
 """Raised when what is read off a trace changes."""
@@ -84,6 +85,16 @@ def _sealed(key: int, seal: str, home: Home, source: Source) -> SessionFindings:
 def session_findings(row: SessionRow) -> SessionFindings:
     """Every finding of one session."""
     return _found(row, bridge.home_of(row.source.job), bridge.source_of(row.source))
+
+
+def findings_of(job: Job) -> list[tuple[str, str, Finding]]:
+    """Every finding of a job, with the protocol it is of and when its session began."""
+    return [
+        (PROTOCOLS[row.protocol].name, row.started_at.isoformat(), finding)
+        for source in job.source_rows.filter(archived_at=None)
+        for row in live_sessions(source)
+        for finding in session_findings(row).findings
+    ]
 
 
 def case_of(source: SourceRow, scope: Tier = Tier.MUST) -> Case:

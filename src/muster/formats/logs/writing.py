@@ -7,6 +7,7 @@ from datetime import datetime, timedelta
 
 import polars as pl
 
+from muster.core.captures import Capture
 from muster.core.traces.trace import Trace
 
 from .own import SECONDS
@@ -28,3 +29,9 @@ def trace_csv(trace: Trace, began: datetime | None = None) -> bytes:
     out = io.BytesIO()
     pl.DataFrame(columns).write_csv(out)
     return out.getvalue()
+
+
+def capture_csv(capture: Capture, *, own_time: bool = False) -> bytes:
+    """A capture as CSV: seconds after the session began, or after its own first sample, and a column a channel."""
+    times = capture.times_s - (capture.t_s if own_time else 0.0)
+    return trace_csv(Trace(capture.name, capture.instrument, capture.channels, times, capture.values))

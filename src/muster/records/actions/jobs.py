@@ -17,8 +17,9 @@ from muster.formats.codec import dump
 from muster.formats.jobfile import JobFile, SessionRecord, SourceRecord, SumRecord
 from muster.formats.jobzip import JobPackage
 from muster.records import bridge
-from muster.records.models import EntryRow, GateRow, Job, LoadRow, SessionRow, SourceRow, SumRow, TraceRow
+from muster.records.models import CaptureRow, EntryRow, GateRow, Job, LoadRow, SessionRow, SourceRow, SumRow, TraceRow
 
+from .captures import capture_of, keep_capture
 from .history import changing
 from .sessions import live_sessions, seal
 from .traces import keep_trace, read_trace
@@ -136,6 +137,12 @@ def _read_session(source: SourceRow, record: SessionRecord, package: JobPackage,
         kept = keep_trace(row, package.traces[trace.file], trace.notes, who)
         if trace.sha256 and trace.sha256 != kept.sha256:
             raise MusterError("was changed after it was recorded", where=trace.file, want="the file as Muster wrote it")
+    for capture in record.captures:
+        kept_capture = keep_capture(row, package.captures[capture.file], who)
+        if capture.sha256 and capture.sha256 != kept_capture.sha256:
+            raise MusterError(
+                "was changed after it was captured", where=capture.file, want="the file as Muster wrote it"
+            )
     if record.closed_at is not None:
         seal(row, datetime.fromisoformat(record.closed_at))
         if record.sha256 and record.sha256 != row.sha256:
@@ -164,7 +171,11 @@ def write_out(job: Job) -> JobPackage:
     sums = tuple(SumRecord(row.slug, row.typed, row.sentence) for row in job.sum_rows.filter(removed_at=None))
     file = JobFile(job.name, bridge.brief_of(job), bridge.loads_of(job), tuple(named), sums=sums)
     traces = {trace.file: read_trace(samples[before]) for trace, before in zip(file.traces, old, strict=True)}
-    return JobPackage(file, traces)
+    shots = CaptureRow.objects.filter(session__source__job=job, session__archived_at=None, removed_at=None)
+    by_name = {bridge.capture_record(row).file: row for row in shots}
+    before = [one.file for source in sources for kept in source.sessions for one in kept.captures]
+    captures = {one.file: capture_of(by_name[name]) for one, name in zip(file.captures, before, strict=True)}
+    return JobPackage(file, traces, captures)
 
 
 def _with_files(place: int, source: SourceRecord) -> tuple[SessionRecord, ...]:
@@ -175,6 +186,10 @@ def _with_files(place: int, source: SourceRecord) -> tuple[SessionRecord, ...]:
             traces=tuple(
                 replace(trace, file=f"traces/{place}-{number}-{count}-{slugify(trace.name)[:40] or 'log'}.csv")
                 for count, trace in enumerate(kept.traces, 1)
+            ),
+            captures=tuple(
+                replace(one, file=f"captures/{place}-{number}-{count}-{slugify(one.name)[:40] or 'capture'}.csv")
+                for count, one in enumerate(kept.captures, 1)
             ),
         )
         for number, kept in enumerate(source.sessions, 1)

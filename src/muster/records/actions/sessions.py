@@ -344,5 +344,6 @@ def digest_of(row: SessionRow) -> str:
     """SHA-256 over a session as its job file holds it, entries undone included; the seal itself left out."""
     record = bridge.record_of(row)
     traces = tuple(replace(trace, file="") for trace in record.traces)
-    body = replace(record, closed_at=None, sha256="", traces=traces)
+    captures = tuple(replace(capture, file="") for capture in record.captures)
+    body = replace(record, closed_at=None, sha256="", traces=traces, captures=captures)
     return hashlib.sha256(canonical(dump_told(body)).encode()).hexdigest()

@@ -109,6 +109,7 @@ class Live:
     recording: Recording | None = None
     plate: ShownPlate | None = None
     checkins: Checkins | None = None
+    capture_count: int = 0
 
     @property
     def on_count(self) -> int:
@@ -277,6 +278,7 @@ def live_of(row: SessionRow, wanted: str = "", *, everything: bool = False) -> L
         open=row.closed_at is None,
         recording=recording_of(row, session.kit_on(), steps_left=step is not None),
         plate=_plate(row, record, home),
+        capture_count=row.capture_rows.filter(removed_at=None).count(),
         checkins=checkins_of(row, session, record, source.claims) if row.closed_at is None else None,
         log_count=row.trace_rows.filter(staged=False, removed_at=None).count(),
     )

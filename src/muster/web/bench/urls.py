@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from . import checkins, clipboard, logs, recording, stream, strip, views
+from . import captures, checkins, clipboard, logs, recording, stream, strip, views
 
 urlpatterns = [
     path("", views.bench, name="bench"),
@@ -25,6 +25,10 @@ urlpatterns = [
     path("<int:session_id>/run/stop/", recording.halt, name="session-halt"),
     path("<int:session_id>/checkins/", checkins.every, name="session-checkins"),
     path("<int:session_id>/checkins.ics", checkins.calendar, name="session-calendar"),
+    path("<int:session_id>/captures/", captures.captures, name="captures"),
+    path("<int:session_id>/captures/<int:capture_id>/", captures.capture, name="capture"),
+    path("<int:session_id>/captures/<int:capture_id>/away/", captures.away, name="capture-away"),
+    path("<int:session_id>/captures/<int:capture_id>.<str:kind>", captures.file, name="capture-file"),
     path("<int:session_id>/stack.csv", views.stack_csv, name="stack-csv"),
     path("<int:session_id>/close/", views.close, name="session-close"),
     path("<int:session_id>/logs/", logs.logs, name="logs"),

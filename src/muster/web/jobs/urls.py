@@ -9,6 +9,7 @@ urlpatterns = [
     path("jobs/new/", views.new, name="new-job"),
     path("jobs/bring-in/", views.bring_in, name="bring-in"),
     path("jobs/<int:job_id>/file/", views.file, name="job-file"),
+    path("jobs/<int:job_id>/data/", views.package, name="job-data"),
     path("jobs/<int:job_id>/copy/", views.copy, name="copy-job"),
     path("jobs/<int:job_id>/archive/", views.archive, name="archive-job"),
     path("jobs/<int:job_id>/restore/", views.restore, name="restore-job"),

@@ -12,11 +12,13 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_POST
 
 from muster.core.errors import MusterError
+from muster.formats.datapackage import write_datapackage
 from muster.formats.jobzip import read_package
 from muster.formats.jobzip_out import write_package
 from muster.records import bridge
 from muster.records.actions import jobs as actions
 from muster.records.actions.people import name_account
+from muster.records.judging import findings_of
 from muster.records.models import Job
 from muster.web.ui.answers import download
 from muster.web.ui.context import COOKIE, THEMES
@@ -95,6 +97,13 @@ def copy(request: HttpRequest, job_id: int) -> HttpResponse:
     job = actions.copy_job(get_job(job_id), request.user)
     messages.info(request, "Copied: the brief, the roll and the sources. Sessions stay with the first.")
     return redirect("brief", job.pk)
+
+
+def package(request: HttpRequest, job_id: int) -> HttpResponse:
+    """Everything measured, as a data package for other programs."""
+    job = get_job(job_id)
+    name = slugify(job.name) or "job"
+    return download(write_datapackage(actions.write_out(job), findings_of(job)), f"{name}-data.zip")
 
 
 @require_POST

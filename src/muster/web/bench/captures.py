@@ -1,0 +1,174 @@
+"""Captures of a session: taken around starts and dips, or brought in; drawn, downloaded, put away."""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from django.contrib import messages
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect
+from django.urls import reverse
+from django.utils.text import slugify
+from django.views.decorators.http import require_POST
+
+from muster.core.bench import replay
+from muster.core.captures import Capture
+from muster.core.errors import MusterError
+from muster.core.traces import channel_named
+from muster.core.traces.view import buckets
+from muster.formats.captures import CaptureFile, comtrade_cff, read_capture_files
+from muster.formats.logs.writing import capture_csv
+from muster.records import bridge
+from muster.records.actions import captures as actions
+from muster.records.models import CaptureRow, SessionRow
+from muster.web.figures.strip import draw_strip
+from muster.web.ui.answers import download
+from muster.web.ui.frame import stage_page
+from muster.web.ui.words import told
+
+from .find import find_session
+
+PIXELS = 900
+CYCLES = 4
+"""So many cycles are shown when the wave itself is looked at."""
+SCOPE = "scope"
+
+
+def captures(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
+    """The captures of a session, and a place to bring one in."""
+    row = find_session(job_id, session_id)
+    error = ""
+    if request.method == "POST":
+        try:
+            return _brought_in(request, row)
+        except MusterError as wrong:
+            error = told(wrong)
+    kit = bridge.session_data(row).kit_on()
+    names = {i.slug: i.name for i in kit.instruments}
+    rows = row.capture_rows.all()
+    context = {
+        "session": row, "source": row.source, "error": error, "open": row.closed_at is None, "kit": kit.instruments,
+        "captures": [_shown(one, names) for one in rows if one.removed_at is None],
+        "away": [_shown(one, names) for one in rows if one.removed_at is not None],
+    }  # fmt: skip
+    return stage_page(request, row.source.job, "bench", "bench/captures.html", context, 422 if error else 200)
+
+
+def _shown(row: CaptureRow, names: dict[str, str]) -> dict[str, Any]:
+    return {
+        "row": row, "words": ", ".join(channel_named(heading).words for heading in row.channels), "rate_hz": 1 / row.step_s,
+        "length_s": row.t1_s - row.t0_s, "instrument": names.get(row.instrument, row.instrument),
+    }  # fmt: skip
+
+
+def _brought_in(request: HttpRequest, row: SessionRow) -> HttpResponse:
+    given = request.FILES.getlist("file")
+    if not given:
+        raise MusterError("no file was chosen", where="file", want="a .cff, a .cfg with its .dat, or a .csv")
+    read = read_capture_files({one.name or "capture": one.read() for one in given})
+    kept = actions.keep_capture(
+        row, read.capture(_when(request, row, read), request.POST.get("instrument", SCOPE)), request.user
+    )
+    if read.left_out:
+        messages.info(request, f"Left out, being neither volts nor amps: {', '.join(read.left_out)[:200]}.")
+    return redirect("capture", row.source.job_id, row.pk, kept.pk)
+
+
+def _when(request: HttpRequest, row: SessionRow, read: CaptureFile) -> float:
+    """When a capture began [s after the session]: typed, else as the file says by the site's clock, else at the beginning."""
+    typed = request.POST.get("at_s", "").strip().replace(",", ".")
+    if typed:
+        try:
+            return float(typed)
+        except ValueError:
+            raise MusterError(f"got “{typed[:20]}”", where="at", want="seconds after the session began") from None
+    if read.began is None:
+        return 0.0
+    zone = ZoneInfo(bridge.brief_of(row.source.job).zone)
+    began = read.began if read.began.tzinfo else read.began.replace(tzinfo=zone)
+    return bridge.seconds_since(row.started_at, began)
+
+
+def _find(job_id: int, session_id: int, capture_id: int) -> CaptureRow:
+    rows = CaptureRow.objects.select_related("session__source__job")
+    return get_object_or_404(rows, pk=capture_id, session=session_id, session__source__job=job_id)
+
+
+def capture(request: HttpRequest, job_id: int, session_id: int, capture_id: int) -> HttpResponse:
+    """A capture drawn whole, or a few of its cycles."""
+    row = _find(job_id, session_id, capture_id)
+    whole = actions.capture_of(row)
+    session = row.session
+    brief = bridge.brief_of(session.source.job)
+    span = _span(request, whole, brief.system.hz)
+    part = whole.between(*span) or whole
+    seen = buckets(part.times_s, part.values, part.values, part.t_s, part.end_s + part.step_s, PIXELS)
+    flags = [(one.t_s, one.load) for one in replay(bridge.session_of(session), brief.system.legs).switched_on]
+    context = {
+        "session": session, "source": session.source, "row": row, "part": part, "length_s": part.end_s - part.t_s,
+        "figure": draw_strip(seen, part.channels, (part.t_s, part.end_s), flags), "closer": len(request.GET) > 0,
+        "cycles": _cycles(whole, brief.system.hz, part), "count": CYCLES, "rows": _measured(part),
+        "began": session.started_at + timedelta(seconds=part.t_s), "open": session.closed_at is None,
+    }  # fmt: skip
+    return stage_page(request, session.source.job, "bench", "bench/capture.html", context)
+
+
+def _span(request: HttpRequest, whole: Capture, hz: float) -> tuple[float, float]:
+    try:
+        at = float(request.GET["at"])
+        return at, at + CYCLES / hz
+    except (KeyError, ValueError):
+        return whole.t_s, whole.end_s
+
+
+def _cycles(whole: Capture, hz: float, part: Capture) -> dict[str, float]:
+    """Where to look closer: the first, the middle and the last cycles, and those on either side of what is shown."""
+    length = CYCLES / hz
+    return {
+        "first": whole.t_s, "middle": (whole.t_s + whole.end_s - length) / 2, "last": whole.end_s - length,
+        "before": max(whole.t_s, part.t_s - length), "after": min(whole.end_s - length, part.t_s + length),
+    }  # fmt: skip
+
+
+def _measured(part: Capture) -> list[dict[str, Any]]:
+    values = part.values.astype("float64")
+    return [
+        {
+            "words": channel.words,
+            "unit": channel.unit,
+            "low": line.min(),
+            "rms": (line**2).mean() ** 0.5,
+            "high": line.max(),
+        }
+        for channel, line in zip(part.channels, values, strict=True)
+    ]
+
+
+def file(request: HttpRequest, job_id: int, session_id: int, capture_id: int, kind: str) -> HttpResponse:
+    """A capture as a file: COMTRADE or CSV."""
+    row = _find(job_id, session_id, capture_id)
+    whole = actions.capture_of(row)
+    name = slugify(f"{row.session.source.name} {row.name}") or "capture"
+    if kind not in ("csv", "cff"):
+        raise Http404("no such file")
+    if kind == "csv":
+        return download(capture_csv(whole, own_time=True), f"{name}.csv")
+    began: datetime = row.session.started_at + timedelta(seconds=whole.t_s)
+    hz = bridge.brief_of(row.session.source.job).system.hz
+    return download(comtrade_cff(whole, began, row.session.source.job.name, hz), f"{name}.cff")
+
+
+@require_POST
+def away(request: HttpRequest, job_id: int, session_id: int, capture_id: int) -> HttpResponse:
+    """Put a capture away, or bring it back."""
+    row = _find(job_id, session_id, capture_id)
+    try:
+        actions.put_away_capture(row, request.user)
+        if row.removed_at is not None:
+            url = reverse("capture-away", args=[job_id, session_id, capture_id])
+            messages.info(request, f"{row.name} is put away.", extra_tags=url)
+    except MusterError as error:
+        messages.error(request, told(error))
+    return redirect("captures", job_id, session_id)
