@@ -187,7 +187,7 @@ class AtWork:
             return
         self._told = self.clock()
         self.row.beat_at, self.row.state = timezone.now(), RecordingRow.State.RUNNING
-        self.row.save(update_fields=["beat_at", "state", "gone", "auto"])
+        self.row.save(update_fields=["beat_at", "state", "gone"])
 
     # outlets
 

@@ -14,8 +14,9 @@ SETTLED_S = 0.5
 """What a start settled to is the median of the last so long."""
 BACK_PCT = 2.0
 """Recovered once the volts stay within so much of where they settle, percent of those before."""
-STEP_X, STEP_A = 1.5, 0.3
-"""A start is found where the amps first rise past so many times what they were, and by so many amps."""
+STEP_SHARE, STEP_A = 0.02, 0.3
+"""A start is found where the amps first rise by so many amps, and by such a share of what just stood: a small load on a
+large base is a start too."""
 EARLY_S, QUIET_S = 1.0, 0.5
 """It is looked for from so long before the switching was logged, against the median of so long before each moment."""
 
@@ -85,7 +86,7 @@ def _stepped(t_s: Floats, a: Floats, near_s: float) -> int | None:
     """Where the amps first step up past what just stood, near a time; None where they do not."""
     for i in np.flatnonzero(t_s >= near_s - EARLY_S).tolist():
         just = a[(t_s >= t_s[i] - QUIET_S) & (t_s < t_s[i])]
-        if just.size and a[i] > max(STEP_X * float(np.median(just)), float(np.median(just)) + STEP_A):
+        if just.size and a[i] > float(np.median(just)) * (1 + STEP_SHARE) + STEP_A:
             return int(i)
     return None
 

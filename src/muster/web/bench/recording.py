@@ -154,10 +154,11 @@ class RunForm(CoreForm):
         return Pace(*(self.cleaned_data[name] for name in ("between_s", "settle_s", "hold_s")))
 
 
-def run_form(session: SessionRow, data: Any = None) -> RunForm:
-    """The form with what is usual, and the amps that the kit stands."""
+def run_form(going: RecordingRow, data: Any = None) -> RunForm:
+    """The form with what is usual, and the amps that the instruments recorded stand."""
     pace, stop = Pace(), StopAt()
-    safe = [i.safe_a for i in bridge.session_data(session).kit_on().instruments if i.safe_a and i.measure("a")]
+    kit = bridge.session_data(going.session).kit_on()
+    safe = [i.safe_a for i in kit.instruments if i.slug in going.links and i.safe_a and i.measure("a")]
     initial = {
         "v_pct": stop.v_pct, "hz_pct": stop.hz_pct, "leg_a": min(safe, default=None), "between_s": pace.between_s,
         "settle_s": pace.settle_s, "hold_s": pace.hold_s,
@@ -214,7 +215,7 @@ def run(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     if going is None:
         messages.error(request, "A sheet runs by itself only while instruments are recorded.")
         return redirect("session-record", job_id, session_id)
-    form = run_form(row, request.POST or None)
+    form = run_form(going, request.POST or None)
     if request.method == "POST" and form.is_valid():
         asked = form.build(lambda: (recordings.run_sheet(going, form.stop_at(), form.pace()), "begun"))
         if asked is not None:

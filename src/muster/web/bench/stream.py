@@ -15,7 +15,6 @@ from asgiref.sync import sync_to_async
 from django.core.handlers.asgi import ASGIRequest
 from django.db import connection
 from django.http import HttpRequest, HttpResponse, HttpResponseBase, StreamingHttpResponse
-from django.utils import timezone
 
 from muster.core.quantities import number
 from muster.core.sessions import Place
@@ -25,11 +24,11 @@ from muster.records import bridge
 from muster.records.actions import recordings
 from muster.records.actions.traces import DOUBLE, SINGLE, channels_of, read_trace
 from muster.records.models import LiveRow, RecordingRow, SessionRow, TraceRow
-from muster.records.plates import RIPE_S
 from muster.records.recorder import recording
 from muster.web.figures.strip import PANELS, panel_title
 
 from .find import find_session
+from .marks import mark_of
 
 TICK_S = 0.04
 """So often it is looked whether anything is new: whether the database was written to, which costs microseconds."""
@@ -138,7 +137,7 @@ class Hub:
         going = recordings.current(self.session)
         latest = Latest(self._latest)
         body: dict[str, Any] = {
-            "now": round(time.time() - self.zero, 3), "data": data, "mark": self._mark(going),
+            "now": round(time.time() - self.zero, 3), "data": data, "mark": mark_of(self.session, going),
             "readouts": self._readouts(latest), "va": latest.leg_va(self.system.legs),
             "gone": self._gone(going), "recording": going is not None,
         }  # fmt: skip
@@ -162,18 +161,6 @@ class Hub:
             return {}
         silent = {GONE_AFTER: "what was kept is safe"} if recordings.cut_off(going) else {}
         return {**going.gone, **silent}
-
-    def _mark(self, going: RecordingRow | None) -> str:
-        """Changes whenever the page's own parts should be drawn anew."""
-        last = self.session.entry_rows.order_by("-pk").values_list("pk", "at").first()
-        ripe = last is not None and (timezone.now() - last[1]).total_seconds() > RIPE_S
-        auto = (going.auto or {}) if going is not None else {}
-        parts = (
-            last[0] if last else 0, ripe, self.session.capture_rows.count(),
-            (going.pk, going.state, recordings.cut_off(going), sorted(going.gone)) if going is not None else "",
-            [auto.get(key) for key in ("state", "doing", "step")],
-        )  # fmt: skip
-        return json.dumps(parts)
 
 
 def _columns(t_s: Any, values: Any) -> list[list[float | None]]:

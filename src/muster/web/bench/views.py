@@ -18,6 +18,7 @@ from muster.formats.tables import stack_table
 from muster.records import bridge
 from muster.records.actions import sessions as actions
 from muster.records.actions.gates import gates_of
+from muster.records.actions.recordings import current
 from muster.records.models import EntryRow, Job, SessionRow, SourceRow
 from muster.web.ui.answers import csv_file
 from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
@@ -26,6 +27,7 @@ from muster.web.ui.words import told
 from .find import find_session
 from .forms import StartForm, entry_form
 from .live import live_of, record_lines
+from .marks import mark_of
 
 FIRST = "ladder"
 EVENT_KEYS = ("step", "hold", "trip", "dip", "reset", "pause", "resume")
@@ -86,7 +88,9 @@ def _told_steps(job: Job, steps: tuple[Step, ...]) -> list[tuple[Step, str]]:
 
 def _context(row: SessionRow, wanted: str = "", data: Any = None, *, everything: bool = False) -> dict[str, Any]:
     home = bridge.home_of(row.source.job)
+    mark = mark_of(row, current(row))  # before what it stands for is read: at worst the page is drawn once too often
     return {
+        "mark": mark,
         "live": live_of(row, wanted, everything=everything),
         "form": entry_form(row.protocol, data, home.brief.system, home.loads, bridge.session_data(row).kit_on()),
         "source": row.source,

@@ -7,7 +7,7 @@
   const colour = (name) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
   const PLACE = { 1: "--sea", 2: "--clay", total: "--ink", n: "--soft", dc: "--kelp", "-": "--ink" };
   const HEIGHT = 50, AXIS = 22, KEEP_S = 130, DRAW_MS = 120, SAY_MS = 10000;
-  let channels = [], data = {}, plots = [], epoch = 0, mark = "", latest = null, due = false, said = 0;
+  let channels = [], data = {}, plots = [], epoch = 0, mark = host.dataset.mark, latest = null, due = false, said = 0;
 
   const slot = () => { const at = document.querySelector("[data-strip-slot]"); if (at && host.parentElement !== at) at.append(host); };
   const two = (x) => String(x).padStart(2, "0");
@@ -123,9 +123,8 @@
     fill();
     wanted();
     if (news.mark !== mark) {
-      const first = mark === "";
       mark = news.mark;
-      if (!first || hello !== true) document.dispatchEvent(new CustomEvent("bench:stale", { detail: host.dataset.page }));
+      document.dispatchEvent(new CustomEvent("bench:stale", { detail: host.dataset.page }));
     }
   };
 

@@ -187,11 +187,15 @@
     busy = false;
   };
   /* Somebody else logged something, or the recorder did: the page's parts are drawn anew, unless one is being corrected. */
-  document.addEventListener("bench:stale", (event) => {
-    if (one(".correct[open]") || queue.length || busy) return;
-    queue.push({ url: event.detail, body: null, typed: "" });
+  let stale = "";
+  const renew = () => {
+    if (!stale || one(".correct[open]") || queue.length || busy) return;
+    queue.push({ url: stale, body: null, typed: "" });
+    stale = "";
     work();
-  });
+  };
+  document.addEventListener("bench:stale", (event) => { stale = event.detail; renew(); });
+  setInterval(renew, 500);
   /* The stop key waits for nothing that is queued. */
   document.addEventListener("submit", async (event) => {
     const form = event.target;
