@@ -12,8 +12,8 @@ TARGET = Path(__file__).parent.parent / "docs/benchmarks.md"
 INTRO = """# Benchmarks
 
 Made by `make bench` on {date}: {cores} cores of {machine}, Python {python}. Times on a shared machine drift; the ratio,
-ours against the plain way in the same run, is what counts. Budgets whose work is not there yet (recorder, live push,
-waveforms, instruments) are left out. A ratio of a whole page to its figures alone is below 1 by nature.
+ours against the plain way in the same run, is what counts. Budgets whose work is not there yet (harmonics) are
+left out. A ratio of a whole page to its figures alone is below 1 by nature.
 
 """
 
@@ -49,7 +49,7 @@ def _rows(folder: Path) -> str:
     from muster.records.actions import jobs, sessions, sources
     from muster.records.actions.people import local_account
 
-    from . import bench, commands, day, logs, pages, plan, traces
+    from . import bench, commands, day, live, logs, pages, plan, traces
     from .measuring import table
 
     who = local_account()
@@ -58,6 +58,7 @@ def _rows(folder: Path) -> str:
     session = sessions.start_session(source, "endurance", Conditions(), who, seen_to=KNOWN)
     other = jobs.create_job("Long roll", Brief(), who)
     found = [*day.rows(), *plan.rows()]
+    found += live.rows(sessions.start_session(source, "ladder", Conditions(), who, seen_to=KNOWN))
     found += bench.rows(session)
     found += logs.rows(session, folder)
     found += traces.rows(session)

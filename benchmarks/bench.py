@@ -18,7 +18,7 @@ from muster.twin import Bench, Engine, EngineClaims
 from .measuring import Row, seconds
 
 STEADY_S = 600.0
-KILLS = 40
+KILLS = 200
 AIM_X = 50
 
 

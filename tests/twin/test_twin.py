@@ -22,6 +22,7 @@ from muster.twin import (
     Bench,
     Engine,
     EngineClaims,
+    EnginePair,
     Faults,
     Inverter,
     InverterClaims,
@@ -263,6 +264,48 @@ def test_when_one_unit_lets_go_the_other_carries_all() -> None:
     assert one.tripped
     assert other.live
     assert bench.total_w > 2200
+
+
+def two_sets(**other: float) -> EnginePair:
+    one = Engine(EngineClaims(4000, 230, 50, no_load_hz=52.0, droop=0.05))
+    return EnginePair(one, Engine(EngineClaims(4000, 230, 50, **{"no_load_hz": 51.0, "droop": 0.04, **other})))
+
+
+def test_two_engine_sets_share_by_their_droops_and_no_load_speeds() -> None:
+    """P = (f0 - f) / (droop · fn) · rating for each, at the speed where both together carry the load."""
+    bench = Bench(two_sets(), SINGLE, (heater("1", 4800),))
+    bench.switch("1", on=True)
+    bench.advance(60)
+    pair = bench.source
+    assert isinstance(pair, EnginePair)
+    slopes = (4000 / (0.05 * 50), 4000 / (0.04 * 50))
+    f_hz = (slopes[0] * 52 + slopes[1] * 51 - bench.total_w) / sum(slopes)
+    assert pair.f_hz == pytest.approx(f_hz, abs=0.02)
+    watts = [slope * (f0 - f_hz) for slope, f0 in zip(slopes, (52, 51), strict=True)]
+    assert pair.shares[0] / sum(pair.shares) == pytest.approx(watts[0] / sum(watts), abs=0.01)
+
+
+def test_like_sets_share_alike_and_a_mis_set_governor_takes_more() -> None:
+    def first_share(pair: EnginePair) -> float:
+        bench = Bench(pair, SINGLE, (heater("1", 5000),))
+        bench.switch("1", on=True)
+        bench.advance(40)
+        return pair.shares[0] / sum(pair.shares)
+
+    assert first_share(two_sets(no_load_hz=52.0, droop=0.05)) == pytest.approx(0.5, abs=0.001)
+    assert first_share(two_sets(no_load_hz=50.5, droop=0.05)) > 0.6
+
+
+def test_when_one_set_runs_dry_the_other_carries_all() -> None:
+    pair = two_sets()
+    pair.other.fuel_l = 0.001
+    bench = Bench(pair, SINGLE, (heater("1", 2000),))
+    bench.switch("1", on=True)
+    bench.advance(30)
+    assert not pair.other.running
+    assert pair.live
+    assert pair.shares[1] == 0
+    assert bench.total_w == pytest.approx(2000, rel=0.1)
 
 
 def split_bench(*loads: Load, **more: object) -> Bench:

@@ -10,8 +10,9 @@ from .bench import Bench, Event, Faults, Leads, Sample
 from .engine import Engine, EngineClaims
 from .inverter import Inverter, InverterClaims
 from .pair import Pair
+from .sets import EnginePair
 
 __all__ = [
-    "Appliance", "Battery", "BatteryClaims", "Bench", "Engine", "EngineClaims", "Event", "Faults", "Inverter", "InverterClaims",
+    "Appliance", "Battery", "BatteryClaims", "Bench", "Engine", "EngineClaims", "EnginePair", "Event", "Faults", "Inverter", "InverterClaims",
     "Leads", "Pair", "Sample", "appliance_of",
 ]  # fmt: skip

@@ -16,6 +16,7 @@ from .appliances import Appliance, appliance_of
 from .engine import Engine
 from .inverter import Inverter
 from .pair import Pair
+from .sets import EnginePair
 
 FINE_S, COARSE_S, CALM_STEP_S = 0.001, 0.05, 0.1
 """A step while anything moves, while nothing does but an engine turns, and while nothing does at all."""
@@ -94,7 +95,7 @@ class Ledger:
     loads_j: float = 0.0
 
 
-Source = Engine | Inverter | Pair
+Source = Engine | Inverter | Pair | EnginePair
 
 
 @dataclass
@@ -145,7 +146,7 @@ class Bench:
 
     def reset(self) -> None:
         """Put back what let go, as one would by hand; an empty battery or tank stays empty."""
-        units = self.source.units if isinstance(self.source, Pair) else (self.source,)
+        units = self.source.units if isinstance(self.source, Pair | EnginePair) else (self.source,)
         for unit in units:
             unit.tripped = ""
             if isinstance(unit, Inverter):
@@ -173,7 +174,7 @@ class Bench:
         if moving or self.calm_s < CALM_S:
             return FINE_S
         due = min((one.next_change_s() for one in self.on if one.timed), default=math.inf)
-        calm = COARSE_S if isinstance(self.source, Engine) else CALM_STEP_S
+        calm = COARSE_S if isinstance(self.source, Engine | EnginePair) else CALM_STEP_S
         return max(FINE_S, min(calm, due))
 
     def _step(self, dt: float) -> None:
@@ -285,7 +286,7 @@ class Bench:
         """What perfect meters would show now, at the loads' end of the leads."""
         dc_v, dc_a, soc = self._dc()
         watts = tuple((v * a.conjugate()).real for v, a in zip(self.volts, self.amps, strict=True))
-        unit = self.source.one if isinstance(self.source, Pair) else self.source
+        unit = self.source.one if isinstance(self.source, Pair | EnginePair) else self.source
         return Sample(
             self.t_s, tuple(abs(v) for v in self.volts), tuple(abs(a) for a in self.amps), watts, abs(self.neutral_a),
             self.source.f_hz if self.source.live else 0.0, dc_v, dc_a, soc, self.source.dba_at_1m(self.total_w),
@@ -309,6 +310,10 @@ class Bench:
 
 def _with_faults(source: Source, faults: Faults) -> Source:
     """The source as it really is."""
+    if isinstance(source, EnginePair):
+        _with_faults(source.one, faults)
+        source.run_up()
+        return source
     if isinstance(source, Pair):
         return source
     if faults.lying_plate:

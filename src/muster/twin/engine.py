@@ -100,14 +100,19 @@ class Engine:
             return
         asked = ((claims.no_load_hz or claims.hz) - self.f_hz) / (claims.droop * claims.hz)
         most = self.most_w / claims.cont_w * self.f_hz / claims.hz
-        self.throttle += (min(max(asked, 0.0), most) - self.throttle) * _share(dt, claims.governor_s)
+        self.throttle += (min(max(asked, 0.0), most) - self.throttle) * lagging(dt, claims.governor_s)
         given_w = self.throttle * claims.cont_w
         self.f_hz += (given_w - watts) / claims.cont_w / (2 * claims.inertia_s) * claims.hz * dt
+        self.settle_electric(volts, watts, amps, dt)
+
+    def settle_electric(self, volts: tuple[float, ...], watts: float, amps: tuple[float, ...], dt: float) -> None:
+        """Let field, warmth and fuel follow what it gives, its speed being what it is."""
+        claims = self.claims
         mean_v = sum(volts) / len(volts) if volts else 0.0
-        lag = _share(dt, claims.regulator_s)
+        lag = lagging(dt, claims.regulator_s)
         ceiling = claims.ceiling_x * self.no_load_v
         self.emf = min(ceiling, max(0.0, self.emf + (self._wanted_v(watts) - mean_v) * lag))
-        self.warm += (1 - self.warm) * _share(dt, WARM_S)
+        self.warm += (1 - self.warm) * lagging(dt, WARM_S)
         self.fuel_l -= (claims.idle_lph + claims.lph_per_w * watts) * dt / 3600
         self.over_s = self.over_s + dt if max(amps, default=0.0) > claims.breaker_a * 1.13 else 0.0
         self._ends()
@@ -139,6 +144,6 @@ class Engine:
         return abs(self.throttle * self.claims.cont_w - watts) > EASE_S * self.claims.cont_w
 
 
-def _share(dt: float, lag_s: float) -> float:
+def lagging(dt: float, lag_s: float) -> float:
     """How much of a distance a first-order lag covers in ``dt``."""
     return 1 - math.exp(-dt / lag_s) if lag_s > 0 else 1.0

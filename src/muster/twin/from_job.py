@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from muster.core.brief import Home
 from muster.core.loads import Wave
 from muster.core.sources import Claims, Source, SourceKind
@@ -12,6 +14,7 @@ from .bench import Bench, Faults
 from .engine import Engine, EngineClaims
 from .inverter import Inverter, InverterClaims
 from .pair import Pair
+from .sets import EnginePair
 
 HALF, FULL = 0.5, 1.0
 EMPTY_SHARE, FULL_SHARE = 0.94, 1.09
@@ -30,14 +33,18 @@ def bench_of(home: Home, source: Source, seed: int = 1911, faults: Faults | None
     return Bench(_source(source, system), system, home.loads, faults=faults or Faults(), seed=seed)
 
 
-def _source(source: Source, system: System) -> Engine | Inverter | Pair:
+def _source(source: Source, system: System) -> Engine | Inverter | Pair | EnginePair:
+    if source.kind is SourceKind.OPEN_FRAME and len(source.units) == 2:
+        sets = (replace(source.claims, cont_w=u.cont_w, surge_w=u.surge_w, breaker_a=None) for u in source.units)
+        one, other = (Engine(_engine(claims, system)) for claims in sets)
+        return EnginePair(one, other)
     if source.kind is SourceKind.OPEN_FRAME:
         return Engine(_engine(source.claims, system))
     if source.kind is SourceKind.INVERTER_SET and len(source.units) == 2:
-        one, other = (
+        first, second = (
             Inverter(_inverter(source.claims, system, unit.cont_w, unit.surge_w, engine=True)) for unit in source.units
         )
-        return Pair(one, other)
+        return Pair(first, second)
     engine = source.kind is SourceKind.INVERTER_SET
     inverter = _inverter(source.claims, system, source.claims.cont_w, source.claims.surge_w, engine=engine)
     return Inverter(inverter, None if engine else _battery(source.claims))

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from pymodbus.constants import ExcCodes
-from pymodbus.server import ModbusTcpServer
+from pymodbus.server import ModbusSerialServer, ModbusTcpServer
 from pymodbus.simulator import DataType, SimData, SimDevice
 
 from muster.core.sessions import Place
@@ -24,6 +24,7 @@ from muster.twin.meters import truth
 from .rig import Rig
 
 HOST = "127.0.0.1"
+SERIAL_BAUD = 9600
 METRES = 7.0
 TALKS_EVERY_S = 0.25
 SCOPE_HZ = 5_000.0
@@ -213,7 +214,7 @@ class StandIns:
     stop: Callable[[], None]
 
 
-async def _start(rig: Rig, ports: dict[str, int]) -> list[Callable[[], Awaitable[None]]]:
+async def _start(rig: Rig, ports: dict[str, int], serial: str) -> list[Callable[[], Awaitable[None]]]:
     """Start every server; how each is stopped."""
     stops: list[Callable[[], Awaitable[None]]] = []
     devices = {
@@ -225,6 +226,10 @@ async def _start(rig: Rig, ports: dict[str, int]) -> list[Callable[[], Awaitable
         listening: Any = server.transport
         ports[name] = listening.sockets[0].getsockname()[1]
         stops.append(server.shutdown)
+    if serial:
+        line = ModbusSerialServer(devices["sunspec"], port=serial, baudrate=SERIAL_BAUD)
+        await line.serve_forever(background=True)
+        stops.append(line.shutdown)
     handlers: dict[str, Handler] = {
         "scpi": lambda reader, writer: _scpi(rig, reader, writer),
         "sound": lambda reader, writer: _talk(lambda: f"LAS = {rig.dba(METRES):.1f} dB", reader, writer),
@@ -260,8 +265,11 @@ def _closing(server: asyncio.Server) -> Callable[[], Awaitable[None]]:
     return stop
 
 
-def serve(rig: Rig, ports: dict[str, int] | None = None) -> StandIns:
-    """Start every stand-in in a thread of its own, on the ports given or any free ones."""
+def serve(rig: Rig, ports: dict[str, int] | None = None, serial: str = "") -> StandIns:
+    """Start every stand-in in a thread of its own, on the ports given or any free ones.
+
+    With a ``serial`` line the SunSpec instrument speaks Modbus RTU there too.
+    """
     loop = asyncio.new_event_loop()
     found = dict(ports or {})
     ready, failed = threading.Event(), list[BaseException]()
@@ -269,7 +277,7 @@ def serve(rig: Rig, ports: dict[str, int] | None = None) -> StandIns:
     def run() -> None:
         asyncio.set_event_loop(loop)
         try:
-            stops.extend(loop.run_until_complete(_start(rig, found)))
+            stops.extend(loop.run_until_complete(_start(rig, found, serial)))
         except BaseException as error:
             failed.append(error)
             return
