@@ -308,6 +308,20 @@ def test_when_one_set_runs_dry_the_other_carries_all() -> None:
     assert bench.total_w == pytest.approx(2000, rel=0.1)
 
 
+def test_one_leg_over_its_own_limit_trips_a_source_that_holds_the_total() -> None:
+    claims = InverterClaims(6000, 120, 60, legs=2, leg_w=3000, k_s=5.0)
+
+    def trips(*loads: Load) -> bool:
+        bench = Bench(Inverter(claims), SPLIT, loads)
+        for load in loads:
+            bench.switch(load.key, on=True)
+        bench.advance(300)
+        return bool(bench.source.tripped)
+
+    assert trips(heater("1", 4000))
+    assert not trips(heater("1", 2000), heater("2", 2000, Leg.TWO))
+
+
 def split_bench(*loads: Load, **more: object) -> Bench:
     claims = EngineClaims(5000, 120, 60, legs=2, no_load_hz=62)
     return Bench(Engine(claims), SPLIT, loads, **more)  # type: ignore[arg-type]

@@ -5,18 +5,21 @@ from __future__ import annotations
 import random
 from dataclasses import replace
 
-from muster.core.brief import Brief, Wiring
+from muster.core.brief import Brief, Home, Wiring
+from muster.core.kit import Kit
 from muster.core.loads import Basis, Caller, Duty, Load, LoadFigure, Tier, Weather, with_figures
 from muster.core.loads.evidence import from_code_letter, from_locked_rotor
+from muster.core.plan import Changes, steps_of
 from muster.core.quantities import Grade
 from muster.core.sessions import Conditions
 from muster.core.shelf import BOILER_PARTS
 from muster.core.sources import Claims, PairSchool, Share, Site, Source, SourceKind, Unit, Wires
 from muster.core.supply import SYSTEMS, Leg
-from muster.formats.jobfile import JobFile, SourceRecord
+from muster.formats.jobfile import CaptureRecord, JobFile, SourceRecord
 from muster.formats.jobzip import JobPackage
 
 from . import scripts
+from .by_the_twin import run_by_muster
 from .models import Model
 from .pen import Pen, closed, confirmed
 from .recorder import listed, record
@@ -109,7 +112,7 @@ INDOORS = Conditions(temp_c=16, altitude_m=40)
 def ferry_house() -> JobPackage:
     """The whole job."""
     rng = random.Random(1874)
-    traces = {}
+    traces, captures = {}, {}
     frame = Model(rng, SYSTEM, 123.4, -0.0021, 62.1, -0.00058, 0.9, 81.5, 18.2, 3.2)
     pen = Pen(tuple(load for load in LOADS if load.key != "1"), frame)
     first = scripts.ladder(pen, 5000, WARM, past=("9",), trip="engine ran on, both breakers up")
@@ -128,10 +131,12 @@ def ferry_house() -> JobPackage:
         SourceRecord(INVERTER_SET, _inverter_set(rng), confirmed("2026-10-14", "isolation", "interlock", "exhaust")),
         SourceRecord(PAIR, _pair(rng), confirmed("2026-10-15", "isolation", "interlock", "exhaust")),
         SourceRecord(
-            HYBRID, _hybrid(rng, traces), confirmed("2026-10-19", "isolation", "interlock", "bonding", "battery")
+            HYBRID,
+            _hybrid(rng, traces, captures),
+            confirmed("2026-10-19", "isolation", "interlock", "bonding", "battery"),
         ),
     )
-    return JobPackage(JobFile("The Ferry House", BRIEF, LOADS, sources), traces)
+    return JobPackage(JobFile("The Ferry House", BRIEF, LOADS, sources), traces, captures)
 
 
 def _inverter_set(rng: random.Random) -> tuple:
@@ -157,7 +162,7 @@ def _pair(rng: random.Random) -> tuple:
     return closed(first, "2026-10-15T09:00:00+00:00"), closed(second, "2026-10-15T10:20:00+00:00")
 
 
-def _hybrid(rng: random.Random, traces: dict) -> tuple:
+def _hybrid(rng: random.Random, traces: dict, captures: dict) -> tuple:
     """With two slips: the panel meter used for a start, and its energy count misread by a digit."""
     model = Model(
         rng, SYSTEM, 120.3, -0.0003, 60.0, 0.0, 0.35, 52.0, 18.0, 4.0,
@@ -182,8 +187,23 @@ def _hybrid(rng: random.Random, traces: dict) -> tuple:
     log_slow = traces[slow] = record(
         "an evening, every ten seconds", model, LOADS, pen.entries, 10.0, dc=True, charge=0.97
     )
+    by_itself, log_itself, shots = run_by_muster(
+        "ladder run by Muster, two a second", Home(BRIEF, LOADS), HYBRID,
+        steps_of("ladder", Home(BRIEF, LOADS), HYBRID, Kit(), Changes(dropped=("1",))), LOADS, seed=1874,
+    )  # fmt: skip
+    own = "traces/4-4-1-by-muster.csv"
+    traces[own] = log_itself
+    kept = []
+    for number, shot in enumerate(shots, 1):
+        file = f"captures/4-4-{number}.csv"
+        captures[file] = shot
+        kept.append(
+            CaptureRecord(shot.name, shot.instrument, file, shot.t_s, shot.step_s, shot.values.shape[1], why=shot.why)
+        )
+    fourth = closed(by_itself, "2026-10-20T08:30:00+00:00", (listed(log_itself, own),))
     return (
         closed(first, "2026-10-19T08:30:00+00:00", (listed(log, name),)),
         closed(second, "2026-10-19T10:15:00+00:00", (listed(log_fast, fast),)),
         closed(third, "2026-10-19T16:30:00+00:00", (listed(log_slow, slow),)),
+        replace(fourth, captures=tuple(kept)),
     )

@@ -25,6 +25,8 @@ CHARGE_AT_START = 0.86
 ONE_METRE_FROM_SEVEN_DB = 16.9
 """20·log10(7): what a source claims at 7 m is so much louder at 1 m, in the open."""
 LEAST_LIMIT_X = 1.2
+RISE_AT_RATING_K = 38.0
+"""An inverter that is what its plate says holds its rating for ever: so much warmer than the air."""
 
 
 def bench_of(home: Home, source: Source, seed: int = 1911, faults: Faults | None = None) -> Bench:
@@ -79,6 +81,10 @@ def _inverter(claims: Claims, system: System, cont_w: float, surge_w: float | No
         given["k_s"] = claims.surge_s * (surge_w / cont_w - 1) ** InverterClaims.n
     if claims.idle_w is not None:
         given["p0_w"] = claims.idle_w
+    if system.legs == 2 and claims.per_leg_w is not None:
+        given["leg_w"] = claims.per_leg_w * cont_w / claims.cont_w
+    lost_w = given.get("p0_w", InverterClaims.p0_w) + InverterClaims.p1 * cont_w + InverterClaims.p2_per_w * cont_w**2
+    given["heat_k_per_w"] = RISE_AT_RATING_K / lost_w
     if claims.noise_dba_7m is not None:
         given["dba_1m"] = claims.noise_dba_7m + ONE_METRE_FROM_SEVEN_DB - (8.0 if engine else 0.0)
     if engine:

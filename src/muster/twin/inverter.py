@@ -10,6 +10,8 @@ from .battery import Battery
 HOT_C, HOTTEST_C, FAN_C = 60.0, 85.0, 42.0
 """From here on the rating falls; here it lets go; here the fan comes on."""
 FAN_W, FAN_DB = 6.0, 12.0
+NEAR_S = 0.5
+"""Letting go is stepped finely once it is so near."""
 COOLS_X = 3.0
 """The overload memory clears so many times slower than the load it could hold for ever fills it at twice that load."""
 
@@ -19,7 +21,8 @@ class InverterClaims:
     """What an inverter is.
 
     ``cont_w`` is held for ever; above it ``t = k·(P/P∞ − 1)^−n``; ``limit_x``
-    times that is where its current limit folds the volts back. Losses
+    times that is where its current limit folds the volts back; ``leg_w`` what
+    one leg holds for ever, as its autotransformer allows (0: no less than all). Losses
     ``p0 + p1·P + p2·P²`` [W]; ``ohm`` is its output resistance, each leg.
     ``engine_w``: an inverter set, whose engine gives so much after ``follow_s``, with ``link_j`` stored between.
     """
@@ -49,6 +52,7 @@ class InverterClaims:
     lph_per_w: float = 0.00038
     tank_l: float = 0.0
     louder_db: float = 8.0
+    leg_w: float = 0.0
 
 
 @dataclass
@@ -68,6 +72,7 @@ class Inverter:
     tripped: str = ""
     tripped_s: float = 0.0
     folded: bool = False
+    trips_in_s: float = math.inf
 
     def __post_init__(self) -> None:
         self.temp_c = self.claims.air_c
@@ -135,7 +140,8 @@ class Inverter:
 
     def settle(self, volts: tuple[float, ...], watts: float, amps: tuple[float, ...], dt: float) -> None:
         """Let memory, heat, battery, engine and link follow what it gives for ``dt`` seconds."""
-        va = sum(v * a for v, a in zip(volts, amps, strict=True))
+        leg_va = [v * a for v, a in zip(volts, amps, strict=True)]
+        va = max(sum(leg_va), self._as_whole(max(leg_va, default=0.0)))
         self._heat(watts, dt)
         if self.tripped:
             self.tripped_s += dt
@@ -148,8 +154,13 @@ class Inverter:
         if self.claims.engine_w:
             self._turn(watts, dt)
 
+    def _as_whole(self, leg_va: float) -> float:
+        """The load of the whole source that is as near its limit as a leg is to the leg's own."""
+        return leg_va * self.claims.cont_w / self.claims.leg_w if self.claims.leg_w else 0.0
+
     def _remember(self, va: float, dt: float) -> None:
         held = self.hold_s(va)
+        self.trips_in_s = (1 - self.memory) * held
         self.memory = (
             self.memory + dt / held if math.isfinite(held) else max(0.0, self.memory - dt / (COOLS_X * self._clear_s()))
         )
@@ -205,4 +216,4 @@ class Inverter:
         following = (
             self.claims.engine_w and abs(self.engine_w - watts - self.loss_w(watts)) > 0.02 * self.claims.engine_w
         )
-        return bool(following and self.link_j < 0.98 * self.claims.link_j) or self.memory > 0.5
+        return bool(following and self.link_j < 0.98 * self.claims.link_j) or self.trips_in_s < NEAR_S

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import cmath
 import threading
 import time
 from collections import deque
@@ -34,7 +35,7 @@ class Ring:
     def look(self, bench: Bench) -> None:
         """Take in a step of the bench."""
         volts, amps = bench.volts[0], bench.amps[0]
-        lag = float(np.angle(volts / amps)) if amps and volts else 0.0
+        lag = cmath.phase(volts / amps) if amps and volts else 0.0
         hz = bench.source.f_hz if bench.source.live else 0.0
         self._rows.append((bench.t_s, abs(volts), abs(amps), lag, hz))
         while self._rows[0][0] < bench.t_s - KEEPS_S:

@@ -19,6 +19,7 @@ from muster.core.traces import Channel
 from muster.instruments import sunspec
 from muster.instruments.outlets import WATCHDOG_PER_S
 from muster.instruments.registers import Register, RegisterMap, encode
+from muster.twin import Sample
 from muster.twin.meters import truth
 
 from .rig import Rig
@@ -58,6 +59,7 @@ def _truth(rig: Rig, channel: Channel) -> float:
 
 def sunspec_words(rig: Rig) -> dict[int, int]:
     """Every register of the stand-in's SunSpec map as it stands now."""
+    sample = rig.sample()
     words = dict(enumerate(sunspec.MARK, sunspec.BASES[0]))
     at = sunspec.BASES[0] + 2
     for model in (sunspec.COMMON, *MODELS):
@@ -69,15 +71,15 @@ def sunspec_words(rig: Rig) -> dict[int, int]:
                 raw = text.encode().ljust(32, b"\0")
                 body[offset : offset + 16] = [int.from_bytes(raw[i : i + 2], "big") for i in range(0, 32, 2)]
         else:
-            _fill(body, model, rig)
+            _fill(body, model, sample, rig)
         words |= dict(enumerate(body, at))
         at += len(body)
     return words | {at: sunspec.END, at + 1: 0}
 
 
-def _fill(body: list[int], model: int, rig: Rig) -> None:
+def _fill(body: list[int], model: int, sample: Sample, rig: Rig) -> None:
     for point in sunspec.MODELS[model]:
-        value = _truth(rig, point.channel) / point.factor
+        value = truth(sample, point.channel, rig.bench, METRES) / point.factor
         power = 0
         if point.scale_at is not None:
             power = POWERS.get(point.channel.quantity, -1)
@@ -88,8 +90,9 @@ def _fill(body: list[int], model: int, rig: Rig) -> None:
 def panel_words(rig: Rig) -> dict[int, int]:
     """Every register of the panel meter as it stands now."""
     words: dict[int, int] = {}
+    sample = rig.sample()
     for register in PANEL.registers:
-        value = _truth(rig, register.channel) / register.scale
+        value = truth(sample, register.channel, rig.bench, METRES) / register.scale
         words |= dict(enumerate(encode(value, register.kind), register.address))
     return words
 
