@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from datetime import timedelta
 
 import numpy as np
 import pytest
 from django.contrib.auth.models import AbstractUser
+from django.db import connection
 from django.utils import timezone
 
 from muster.core.autorun import Pace, StopAt
@@ -88,6 +90,19 @@ def until(work: AtWork, true: Callable[[], bool]) -> None:
         work.beat()
 
 
+def by_the_page(change: Callable[..., object], *args: object) -> None:
+    """Make a change as the web does: over a connection that is not the recorder's."""
+
+    def do() -> None:
+        try:
+            change(*args)
+        finally:
+            connection.close()
+
+    with ThreadPoolExecutor(1) as page:
+        page.submit(do).result()
+
+
 def raws(session: SessionRow) -> list[str]:
     return list(session.entry_rows.order_by("seq").values_list("raw", flat=True))
 
@@ -96,10 +111,10 @@ def test_what_is_logged_on_is_switched_on_at_its_outlet_and_seen_by_the_instrume
     at_work: AtWork, session: SessionRow, rig: Rig, who: AbstractUser
 ) -> None:
     until(at_work, lambda: len(at_work.recorder.latest) == 2)
-    sessions.log_items(session, [Switch("9", on=True)], "+9", who)
+    by_the_page(sessions.log_items, session, [Switch("9", on=True)], "+9", who)
     until(at_work, lambda: rig.is_on("9"))
     assert set(at_work._instruments().values()) == {"meter"}, "a reading is from the first that reads it"
-    sessions.undo(session, who)
+    by_the_page(sessions.undo, session, who)
     until(at_work, lambda: not rig.is_on("9"))
     at_work._let_go()
     at_work.finish()
@@ -113,7 +128,7 @@ def test_a_start_is_captured_with_the_seconds_before_and_after(
 ) -> None:
     row = session.trace_rows.filter(staged=True, instrument="meter")
     until(at_work, lambda: row.exists() and span_of(row.get())[1] - span_of(row.get())[0] > 1.5)
-    sessions.log_items(session, [Switch("4", on=True)], "+4", who)
+    by_the_page(sessions.log_items, session, [Switch("4", on=True)], "+4", who)
     until(at_work, lambda: bool(live_captures(session)))
     capture = capture_of(live_captures(session)[0])
     assert capture.why == "start of sump pump"
@@ -126,7 +141,7 @@ def test_a_start_is_captured_with_the_seconds_before_and_after(
 def test_the_sheet_is_run_by_itself_and_everything_is_off_at_its_end(
     at_work: AtWork, recording: RecordingRow, session: SessionRow, rig: Rig
 ) -> None:
-    recordings.run_sheet(recording, StopAt(), Pace(0.2, 0.5, 0.5))
+    by_the_page(recordings.run_sheet, recording, StopAt(), Pace(0.2, 0.5, 0.5))
     recording.refresh_from_db()
     with pytest.raises(Refused, match="already"):
         recordings.run_sheet(recording, StopAt(), Pace())
@@ -143,10 +158,9 @@ def test_the_sheet_is_run_by_itself_and_everything_is_off_at_its_end(
 def test_the_stop_key_switches_everything_off(
     at_work: AtWork, recording: RecordingRow, session: SessionRow, rig: Rig
 ) -> None:
-    recordings.run_sheet(recording, StopAt(), Pace(0.2, 0.2, 600))
+    by_the_page(recordings.run_sheet, recording, StopAt(), Pace(0.2, 0.2, 600))
     until(at_work, lambda: rig.is_on("6"))
-    recordings.halt(recording)
-    at_work.row.halt_asked = True
+    by_the_page(recordings.halt, recording)
     until(at_work, lambda: (at_work.row.auto or {}).get("state") == "over")
     assert at_work.row.auto["why"] == "your stop key"
     until(at_work, lambda: not rig.is_on("6"))
@@ -166,7 +180,7 @@ def test_an_instrument_that_falls_silent_is_told_and_its_silence_noted(
 
 
 def test_a_run_without_its_strip_stops(at_work: AtWork, recording: RecordingRow, standins: StandIns) -> None:
-    recordings.run_sheet(recording, StopAt(), Pace(0.2, 0.2, 600))
+    by_the_page(recordings.run_sheet, recording, StopAt(), Pace(0.2, 0.2, 600))
     until(at_work, lambda: (at_work.row.auto or {}).get("doing") == "holding")
     standins.stop()
     until(at_work, lambda: (at_work.row.auto or {}).get("state") == "over")

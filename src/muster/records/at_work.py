@@ -16,6 +16,7 @@ from typing import Any
 
 import numpy as np
 from django.contrib.auth.models import AbstractUser
+from django.db import connection
 from django.utils import timezone
 
 from muster.core.autorun import LadderRun, Pace, Say, StopAt, steps_to_run
@@ -121,7 +122,8 @@ class AtWork:
         self.auto: LadderRun | None = None
         self._set: dict[int, bool] = {}
         self._on: tuple[str, ...] = ()
-        self._last_entry = -1
+        self._last_entry = self._version = -1
+        self._logged = False
         self._told = self._renewed = 0.0
         self._low = False
 
@@ -150,13 +152,15 @@ class AtWork:
         if slept := self.clock.slept():
             self._note(f"the machine slept: nothing was recorded for {duration(slept)}")
         told = self.recorder.flush()
-        self.row.refresh_from_db(fields=["stop_asked", "halt_asked", "auto"])
+        written = self._others_wrote()
+        if written:
+            self.row.refresh_from_db(fields=["stop_asked", "halt_asked", "auto"])
         for one in told:
             self._mark(one)
         heard = {one.instrument for one in told if one.what == "kept"}
         self._look_for_dips(heard)
         self._run_sheet(heard)
-        self._follow_record()
+        self._follow_record(look=written)
         self._keep_captures()
         self._tell(bool([one for one in told if one.what != "kept"]))
         return told
@@ -191,8 +195,22 @@ class AtWork:
 
     # outlets
 
-    def _follow_record(self) -> None:
-        """Bring the outlets to what the record says is on."""
+    def _others_wrote(self) -> bool:
+        """Whether anybody else wrote to the database since the last round: costs microseconds, and most rounds nobody did."""
+        with connection.cursor() as cursor:
+            version = cursor.execute("PRAGMA data_version").fetchone()[0]
+        before, self._version = self._version, version
+        return bool(version != before)
+
+    def _follow_record(self, *, look: bool) -> None:
+        """Bring the outlets to what the record says is on; ``look`` where somebody else may have logged something."""
+        if look or self._logged:
+            self._read_record()
+        if self.strip is not None:
+            self._follow_with(self.strip)
+
+    def _read_record(self) -> None:
+        self._logged = False
         newest = EntryRow.objects.filter(session=self.session).order_by("-pk").values_list("pk", flat=True).first() or 0
         if newest != self._last_entry:
             self._last_entry = newest
@@ -201,14 +219,14 @@ class AtWork:
                 if key not in self._on:
                     self._want_capture(f"start of {self._name(key)}")
             self._on = on
-        if self.strip is None:
-            return
+
+    def _follow_with(self, strip: OutletStrip) -> None:
         wanted = {outlet: key in self._on for key, outlet in self.row.outlets.items()}
         try:
-            self._switch(wanted)
+            self._switch(strip, wanted)
             if self.clock() - self._renewed >= TELL_S:
                 self._renewed = self.clock()
-                self.strip.watch(WATCHDOG_S)
+                strip.watch(WATCHDOG_S)
             if self.row.gone.pop(STRIP, None):
                 self._set = {}
         except (NoAnswer, Garbled) as error:
@@ -218,12 +236,11 @@ class AtWork:
             if self.auto is not None:
                 self._log(self.auto.stop("the outlet strip fell silent"))
 
-    def _switch(self, wanted: Mapping[int, bool]) -> None:
-        assert self.strip is not None
+    def _switch(self, strip: OutletStrip, wanted: Mapping[int, bool]) -> None:
         for on in (False, True):
             for outlet, wish in wanted.items():
                 if wish is on and self._set.get(outlet) is not on:
-                    self.strip.switch(outlet, on=on)
+                    strip.switch(outlet, on=on)
                     self._set[outlet] = on
 
     def _let_go(self) -> None:
@@ -301,6 +318,7 @@ class AtWork:
 
     def _log(self, said: Sequence[Say]) -> None:
         for one in said:
+            self._logged = True
             log_items(self.session, one.items, one.raw, self.who, MUSTER)
 
     def _tell_auto(self) -> None:

@@ -63,6 +63,7 @@ class Hub:
         self.task: asyncio.Task[None] | None = None
         self._version = -1
         self._looked = 0.0
+        self._going: RecordingRow | None = None
         self._last_row = LiveRow.objects.order_by("-pk").values_list("pk", flat=True).first() or 0
         self._last_t: dict[int, float] = {}
         self._where: dict[Channel, _At] = {}
@@ -72,6 +73,7 @@ class Hub:
 
     def greet(self) -> str:
         """All that a browser needs to begin: the channels, and the last minutes of them."""
+        self._going = recordings.current(self.session)
         self._find_channels()
         since = time.time() - self.zero - BACK_S
         data: dict[str, Any] = {}
@@ -90,6 +92,7 @@ class Hub:
         if version == self._version and time.monotonic() - self._looked < LOOK_S:
             return None
         self._version, self._looked = version, time.monotonic()
+        self._going = recordings.current(self.session)
         before = set(self._where)
         self._find_channels()
         if set(self._where) != before:
@@ -101,8 +104,7 @@ class Hub:
 
     def _find_channels(self) -> None:
         """Of each channel the first instrument that reads it, in the order of the kit."""
-        going = recordings.current(self.session)
-        order = list(going.links) if going is not None else []
+        order = list(self._going.links) if self._going is not None else []
         traces = sorted((t for t in self._traces() if t.instrument in order), key=lambda t: order.index(t.instrument))
         found: dict[Channel, _At] = {}
         for trace in traces:
@@ -134,7 +136,7 @@ class Hub:
         return data
 
     def _message(self, kind: str, data: Mapping[str, Any]) -> str | None:
-        going = recordings.current(self.session)
+        going = self._going
         latest = Latest(self._latest)
         body: dict[str, Any] = {
             "now": round(time.time() - self.zero, 3), "data": data, "mark": mark_of(self.session, going),
@@ -178,7 +180,7 @@ def _told(channel: Channel) -> dict[str, Any]:
     }  # fmt: skip
 
 
-_hubs: dict[int, Hub] = {}
+_hubs: dict[int, asyncio.Future[Hub]] = {}
 _thread = ThreadPoolExecutor(1, thread_name_prefix="live-bench")
 
 
@@ -194,11 +196,11 @@ async def _gather(hub: Hub) -> None:
 
 
 async def watch(session: SessionRow) -> AsyncIterator[str]:
-    """The news of a session for one browser, from a greeting on."""
+    """The news of a session for one browser, from a greeting on; however many come at once, one hub gathers for them."""
     loop = asyncio.get_running_loop()
-    hub = _hubs.get(session.pk)
-    if hub is None:
-        hub = _hubs[session.pk] = await loop.run_in_executor(_thread, Hub, session)
+    if session.pk not in _hubs:
+        _hubs[session.pk] = loop.run_in_executor(_thread, Hub, session)
+    hub = await _hubs[session.pk]
     mine: asyncio.Queue[str] = asyncio.Queue()
     hub.watchers.add(mine)
     try:
