@@ -58,7 +58,8 @@ def _rows(folder: Path) -> str:
     session = sessions.start_session(source, "endurance", Conditions(), who, seen_to=KNOWN)
     other = jobs.create_job("Long roll", Brief(), who)
     found = [*day.rows(), *plan.rows()]
-    found += live.rows(sessions.start_session(source, "endurance", Conditions(), who, seen_to=KNOWN))
+    beside = sources.add_source(job, Source("the live set", SourceKind.HYBRID, Claims(5000)), who)
+    found += live.rows(sessions.start_session(beside, "endurance", Conditions(), who, seen_to=KNOWN))
     found += bench.rows(session)
     found += logs.rows(session, folder)
     found += traces.rows(session)

@@ -5,14 +5,21 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 from playwright.sync_api import Page
 
+from muster.core.captures import Capture
 from muster.core.gates import KNOWN
-from muster.core.sessions import Conditions
+from muster.core.sessions import Conditions, Place
+from muster.core.traces import Channel
+from muster.instruments.link import Link
+from muster.records.actions.captures import keep_capture
 from muster.records.actions.imports import receive
-from muster.records.actions.sessions import log_line, start_session
-from muster.records.models import ImportRow, Job, SessionRow
+from muster.records.actions.kit import add_strip, kit_rows, set_link
+from muster.records.actions.recordings import begin
+from muster.records.actions.sessions import log_line, set_checkin, start_session
+from muster.records.models import ImportRow, InstrumentRow, Job, SessionRow
 
 pytestmark = pytest.mark.browser
 AXE = (Path(__file__).parents[1] / "vendor/axe.min.js").read_text(encoding="utf-8")
@@ -60,6 +67,25 @@ def _mapping(row: SessionRow) -> ImportRow:
     return receive(row, "shed.csv", [b"time;U;P\n0;230,1;1,2\n1;230,2;1,3\n"], row.created_by)
 
 
+def _recorded(row: SessionRow) -> list[str]:
+    """A session being recorded, an instrument gone, a sheet run by itself, a capture taken; the pages around it."""
+    t = np.arange(2000) / 5000
+    waves = np.array([170 * np.sin(2 * np.pi * 60 * t), np.sin(2 * np.pi * 60 * t)], np.float32)
+    channels = (Channel("v", Place.LEG1), Channel("a", Place.LEG1))
+    capture = keep_capture(row, Capture("start of the pump", "scope", 1.0, 1 / 5000, channels, waves), row.created_by)
+    kit_rows(row.created_by)
+    meter = set_link(InstrumentRow.objects.get(slug="meter"), Link("scpi", "127.0.0.1", 1))
+    strip = add_strip(Link("strip", "127.0.0.1", 1), row.created_by)
+    recording = begin(row, [meter], row.created_by, strip=strip, outlets={"5": 0, "6": 1})
+    recording.gone = {"meter": "nothing there"}
+    recording.auto = {"state": "running", "doing": "holding", "step": 2, "of": 5, "why": ""}
+    recording.save()
+    bench = f"/jobs/{row.source.job_id}/bench/{row.pk}"
+    aside = [f"/kit/{meter.pk}/reach/", f"/kit/strip/{strip.pk}/", "/kit/find/?host=127.0.0.1&ports=1"]
+    pages = ["record/", "run/", "captures/", f"captures/{capture.pk}/", f"captures/{capture.pk}/?at=1.1", ""]
+    return [*aside, *(f"{bench}/{page}" for page in pages)]
+
+
 @pytest.mark.parametrize("theme", ["paper", "sun", "night"])
 def test_axe_finds_nothing_serious_on_any_page(desk: Page, live_server: Any, demo: Job, theme: str) -> None:
     desk.context.add_cookies([{"name": "muster_theme", "value": theme, "url": live_server.url}])
@@ -74,9 +100,10 @@ def test_axe_finds_nothing_serious_on_any_page(desk: Page, live_server: Any, dem
     inside += [f"/jobs/{demo.pk}/bench/{sealed.pk}/logs/", f"/jobs/{demo.pk}/bench/{sealed.pk}/strip/"]
     inside += [f"/jobs/{demo.pk}/bench/{running.pk}/logs/{_mapping(running).pk}/"]
     inside += [f"/jobs/{demo.pk}/sheet/stacks/", f"/jobs/{demo.pk}/bench/{running.pk}/clipboard/"]
+    set_checkin(running, "60")
     inside += [f"/jobs/{demo.pk}/roll/{load.pk}/", f"/jobs/{demo.pk}/source/{source.pk}/edit/"]
     found = {}
-    for path in (*ASIDE, *inside):
+    for path in (*ASIDE, *inside, *_recorded(running)):
         desk.goto(path)
         wrong = complaints(desk)
         if wrong:

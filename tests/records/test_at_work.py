@@ -76,6 +76,7 @@ def recording(session: SessionRow, standins: StandIns, who: AbstractUser) -> Rec
 def at_work(recording: RecordingRow) -> Iterator[AtWork]:
     work = AtWork(recording)
     work.recorder.start()
+    work.beat()
     yield work
     if recording.state != RecordingRow.State.ENDED:
         work._let_go()
@@ -121,6 +122,46 @@ def test_what_is_logged_on_is_switched_on_at_its_outlet_and_seen_by_the_instrume
     traces = {row.instrument: read_trace(row) for row in live_traces(session)}
     assert set(traces) == {"meter", "recorder"}
     assert np.nanmedian(traces["meter"].values[0]) == pytest.approx(120, rel=0.06)
+
+
+def test_an_undo_may_switch_off_but_never_on(at_work: AtWork, session: SessionRow, rig: Rig, who: AbstractUser) -> None:
+    by_the_page(sessions.log_items, session, [Switch("9", on=True)], "+9", who)
+    until(at_work, lambda: rig.is_on("9"))
+    by_the_page(sessions.log_items, session, [Switch("9", on=False)], "-9", who)
+    until(at_work, lambda: not rig.is_on("9"))
+    by_the_page(sessions.undo, session, who)
+    until(at_work, lambda: "stays off: switch it on to have it on" in raws(session))
+    assert not rig.is_on("9")
+    assert "9" not in at_work._on
+
+
+def test_what_was_on_before_the_recording_is_not_switched_on_by_it(
+    recording: RecordingRow, session: SessionRow, rig: Rig, who: AbstractUser
+) -> None:
+    sessions.log_items(session, [Switch("9", on=True)], "+9", who)
+    work = AtWork(recording)
+    work.recorder.start()
+    until(work, lambda: "stays off: switch it on to have it on" in raws(session))
+    assert not rig.is_on("9")
+    work._let_go()
+    work.finish()
+
+
+def test_a_full_disk_switches_everything_off(
+    at_work: AtWork, recording: RecordingRow, session: SessionRow, rig: Rig, who: AbstractUser
+) -> None:
+    by_the_page(sessions.log_items, session, [Switch("9", on=True)], "+9", who)
+    until(at_work, lambda: rig.is_on("9"))
+    with connection.cursor() as cursor:
+        pages = cursor.execute("PRAGMA page_count").fetchone()[0]
+        cursor.execute(f"PRAGMA max_page_count = {pages}")
+        try:
+            with pytest.raises(MusterError, match="full"):
+                until(at_work, lambda: False)
+            at_work._let_go()
+        finally:
+            cursor.execute("PRAGMA max_page_count = 1073741823")
+    assert not rig.is_on("9")
 
 
 def test_a_start_is_captured_with_the_seconds_before_and_after(
@@ -206,6 +247,21 @@ def test_an_instrument_not_yet_there_is_waited_for(session: SessionRow, standins
     assert "nothing there" in row.gone["meter"]
     work.finish()
     assert [trace.instrument for trace in live_traces(session)] == ["recorder"]
+
+
+def test_two_sessions_are_recorded_at_once_each_into_its_own(
+    at_work: AtWork, session: SessionRow, demo: Job, standins: StandIns, who: AbstractUser
+) -> None:
+    other = sessions.start_session(demo.source_rows.get(), "endurance", Conditions(), who, seen_to=KNOWN)
+    links = {"recorder": {"speaks": "scpi", "host": HOST, "port": standins.ports["scpi"]}}
+    beside = AtWork(RecordingRow.objects.create(session=other, links=links, created_by=who))
+    beside.recorder.start()
+    until(at_work, lambda: bool(beside.beat()) and len(at_work.recorder.latest) == 2 and bool(beside.recorder.latest))
+    beside.finish()
+    at_work._let_go()
+    at_work.finish()
+    assert [row.instrument for row in live_traces(other)] == ["recorder"]
+    assert {row.instrument for row in live_traces(session)} == {"meter", "recorder"}
 
 
 def test_a_recording_is_set_up_once_and_of_something(

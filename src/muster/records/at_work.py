@@ -1,12 +1,13 @@
 """A recording at work, in a process of its own: instruments into traces, outlets after the record, a sheet run by itself.
 
-What is on follows from the session's record alone: whoever logs a load on or
-off, a thumb, the log line or the run, the outlet follows. The strip's own
-watchdog switches everything off if this process dies.
+The outlets follow the session's record: whoever logs a load on or off, a
+thumb, the log line or the run, its outlet follows. An undo may switch off but
+never on. The strip's own watchdog switches everything off if this process dies.
 """
 
 from __future__ import annotations
 
+import contextlib
 import queue
 import threading
 import time
@@ -16,7 +17,7 @@ from typing import Any
 
 import numpy as np
 from django.contrib.auth.models import AbstractUser
-from django.db import connection
+from django.db import DatabaseError, connection
 from django.utils import timezone
 
 from muster.core.autorun import LadderRun, Pace, Say, StopAt, steps_to_run
@@ -43,6 +44,8 @@ TELL_S = 1.0
 """So often it writes that it is alive."""
 WATCHDOG_S = 3.0
 """What the strip's watchdog is set to: it is renewed each second."""
+STRIP_AGAIN_S = 2.0
+"""A strip that fell silent is tried again so often: each try may take a second, and the readings must not wait for it."""
 CAPTURE_AFTER_S = 3.0
 """A scope is asked for its last seconds so long after a load was switched on, or the volts fell."""
 CAPTURE_LEAST_S = 2.0
@@ -123,8 +126,8 @@ class AtWork:
         self._set: dict[int, bool] = {}
         self._on: tuple[str, ...] = ()
         self._last_entry = self._version = -1
-        self._logged = False
-        self._told = self._renewed = 0.0
+        self._logged = self._begun = False
+        self._told = self._renewed = self._strip_again = 0.0
         self._low = False
 
     # the round
@@ -148,7 +151,21 @@ class AtWork:
         self.finish()
 
     def beat(self) -> list[Told]:
-        """One round: commit, follow the record, run the sheet, keep captures, say how it goes."""
+        """One round: commit, follow the record, run the sheet, keep captures, say how it goes.
+
+        Raises
+        ------
+        MusterError
+            If the disk takes no more.
+        """
+        try:
+            return self._round()
+        except DatabaseError as error:
+            raise MusterError(
+                f"nothing more can be kept: {error}", where="disk", want="room on the disk; what was kept stays"
+            ) from None
+
+    def _round(self) -> list[Told]:
         if slept := self.clock.slept():
             self._note(f"the machine slept: nothing was recorded for {duration(slept)}")
         told = self.recorder.flush()
@@ -210,17 +227,33 @@ class AtWork:
             self._follow_with(self.strip)
 
     def _read_record(self) -> None:
+        """Who is on by the record. A load is switched on only where somebody logged it on: an undo, or what was on before, does not."""
         self._logged = False
-        newest = EntryRow.objects.filter(session=self.session).order_by("-pk").values_list("pk", flat=True).first() or 0
-        if newest != self._last_entry:
-            self._last_entry = newest
-            on = replay(bridge.session_of(self.session), self.system.legs).on
-            for key in on:
-                if key not in self._on:
-                    self._want_capture(f"start of {self._name(key)}")
+        new = list(EntryRow.objects.filter(session=self.session, pk__gt=self._last_entry).order_by("pk"))
+        if not new:
+            return
+        self._last_entry = new[-1].pk
+        on = replay(bridge.session_of(self.session), self.system.legs).on
+        told = {key for row in new if row.voids_id is None for key in _switched_on(row)} if self._begun else set()
+        self._begun = True
+        for key in on:
+            if key in told and key not in self._on:
+                self._want_capture(f"start of {self._name(key)}")
+        self._on = tuple(key for key in on if key in told or key in self._on)
+        stray = [key for key in on if key not in self._on and key in self.row.outlets]
+        if self.strip is not None and stray:
+            self._switch_off(stray, "stays off: switch it on to have it on")
+        elif self.strip is None:
             self._on = on
 
+    def _switch_off(self, keys: Sequence[str], words: str) -> None:
+        """Log loads off: their outlets are."""
+        self._logged = True
+        log_items(self.session, [Switch(key, on=False) for key in keys], words, self.who, MUSTER)
+
     def _follow_with(self, strip: OutletStrip) -> None:
+        if self.clock() < self._strip_again:
+            return
         wanted = {outlet: key in self._on for key, outlet in self.row.outlets.items()}
         try:
             self._switch(strip, wanted)
@@ -230,11 +263,14 @@ class AtWork:
             if self.row.gone.pop(STRIP, None):
                 self._set = {}
         except (NoAnswer, Garbled) as error:
+            self._strip_again = self.clock() + STRIP_AGAIN_S
             if STRIP not in self.row.gone:
                 self.row.gone[STRIP] = str(error)
                 self._note(f"the outlet strip fell silent, its watchdog lets go: {error}")
-            if self.auto is not None:
-                self._log(self.auto.stop("the outlet strip fell silent"))
+                if self.auto is not None:
+                    self._log(self.auto.stop("the outlet strip fell silent"))
+                elif lost := [key for key in self._on if key in self.row.outlets]:
+                    self._switch_off(lost, "all off: the strip’s watchdog lets go")
 
     def _switch(self, strip: OutletStrip, wanted: Mapping[int, bool]) -> None:
         for on in (False, True):
@@ -244,22 +280,26 @@ class AtWork:
                     self._set[outlet] = on
 
     def _let_go(self) -> None:
-        """Everything off, and the record says so."""
-        if self.auto is not None:
-            self._log(self.auto.stop("the recording was stopped"))
-            self._tell_auto()
-        if self.strip is None:
-            return
+        """Everything off first, then the record says so, if the disk still takes it."""
+        if self.strip is not None:
+            self._all_off(self.strip)
+        with contextlib.suppress(DatabaseError, MusterError):
+            if self.auto is not None:
+                self._log(self.auto.stop("the recording was stopped"))
+                self._tell_auto()
+            on = replay(bridge.session_of(self.session), self.system.legs).on
+            off = [key for key in on if key in self.row.outlets]
+            if self.strip is not None and off:
+                self._switch_off(off, "all off")
+
+    def _all_off(self, strip: OutletStrip) -> None:
         try:
-            self.strip.all_off()
-            self.strip.watch(0)
+            strip.all_off()
+            strip.watch(0)
         except (NoAnswer, Garbled) as error:
-            self._note(f"the outlet strip did not hear “all off”, its watchdog lets go: {error}")
-        self.strip.close()
-        on = replay(bridge.session_of(self.session), self.system.legs).on
-        off = [Switch(key, on=False) for key in on if key in self.row.outlets]
-        if off:
-            log_items(self.session, off, "all off", self.who, MUSTER)
+            with contextlib.suppress(DatabaseError, MusterError):
+                self._note(f"the outlet strip did not hear “all off”, its watchdog lets go: {error}")
+        strip.close()
 
     def _name(self, key: str) -> str:
         found = self.session.source.job.load_rows.filter(key=key).values_list("name", flat=True).first()
@@ -356,3 +396,8 @@ class AtWork:
             scope.look(self.clock(), self.zero)
             while not scope.found.empty():
                 keep_capture(self.session, scope.found.get(), self.who)
+
+
+def _switched_on(row: EntryRow) -> tuple[str, ...]:
+    """The loads that an entry switches on."""
+    return tuple(item["load"] for item in row.items if item["type"] == "switch" and item["on"])
