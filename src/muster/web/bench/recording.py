@@ -111,6 +111,8 @@ class RecordForm(CoreForm):
                 field = forms.ChoiceField(label=short_name(one), required=False, choices=outlets)
                 field.initial = str(hung[one.key]) if one.key in hung else ""
                 self.fields[f"outlet_{one.key}"] = field
+            for name in ("strip", *(f"outlet_{one.key}" for one in loads)):
+                self.fields[name].widget.attrs["class"] = "form-select"
 
     @staticmethod
     def _words(row: InstrumentRow) -> str:
