@@ -15,17 +15,20 @@ from .driver import PATIENCE_S, Garbled, NoAnswer, Seen
 from .registers import MOST_AT_ONCE, RegisterMap, decode
 
 
+def modbus_client(host: str, port: int, patience_s: float, serial: str, baud: int) -> Any:
+    """A client of the protocol library, not yet connected: over TCP, or over a serial line where one is named."""
+    if serial:
+        return ModbusSerialClient(serial, baudrate=baud, timeout=patience_s, retries=0)
+    return ModbusTcpClient(host, port=port, timeout=patience_s, retries=0)
+
+
 class _Wire:
     """A Modbus connection that reads registers, and connects again when it must."""
 
     def __init__(self, host: str, port: int, unit: int, patience_s: float, serial: str = "", baud: int = 9600) -> None:
         self.where = serial or f"{host}:{port}"
         self.unit = unit
-        self._client: Any = (
-            ModbusSerialClient(serial, baudrate=baud, timeout=patience_s, retries=0)
-            if serial
-            else ModbusTcpClient(host, port=port, timeout=patience_s, retries=0)
-        )
+        self._client = modbus_client(host, port, patience_s, serial, baud)
 
     def connect(self) -> None:
         if not self._client.connected and not self._client.connect():

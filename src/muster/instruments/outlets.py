@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import Any
 
-from pymodbus.client import ModbusSerialClient, ModbusTcpClient
 from pymodbus.exceptions import ModbusException
 
 from .driver import PATIENCE_S, Garbled, NoAnswer
+from .modbus import modbus_client
 
 OUTLETS = 16
 """Coils asked for: one an outlet, as most strips have them."""
@@ -22,11 +22,7 @@ class OutletStrip:
     def __init__(self, host: str, port: int, unit: int = 1, patience_s: float = PATIENCE_S, serial: str = "", baud: int = 9600) -> None:  # fmt: skip
         self.where = serial or f"{host}:{port}"
         self._unit = unit
-        self._client: Any = (
-            ModbusSerialClient(serial, baudrate=baud, timeout=patience_s, retries=0)
-            if serial
-            else ModbusTcpClient(host, port=port, timeout=patience_s, retries=0)
-        )
+        self._client = modbus_client(host, port, patience_s, serial, baud)
 
     def _ask(self, what: str, *args: Any, **kwargs: Any) -> Any:
         if not self._client.connected and not self._client.connect():

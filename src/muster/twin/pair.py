@@ -3,28 +3,27 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Generic, TypeVar
 
+from .engine import Engine
 from .inverter import Inverter
 
+Unit = TypeVar("Unit", Engine, Inverter)
 
-@dataclass
-class Pair:
-    """Two inverter sets feeding the same sockets: Thévenin sources side by side.
 
-    Each keeps its own limits; when one lets go the other carries all.
-    """
+class SideBySide(Generic[Unit]):
+    """Two units on the same sockets: Thévenin sources side by side; when one lets go the other carries all."""
 
-    one: Inverter
-    other: Inverter
-    shares: tuple[float, float] = (0.0, 0.0)
+    one: Unit
+    other: Unit
 
     @property
-    def units(self) -> tuple[Inverter, Inverter]:
+    def units(self) -> tuple[Unit, Unit]:
         """Both."""
         return self.one, self.other
 
     @property
-    def _on(self) -> list[Inverter]:
+    def _on(self) -> list[Unit]:
         return [unit for unit in self.units if unit.live]
 
     @property
@@ -43,11 +42,6 @@ class Pair:
         return "" if self.live else self.one.tripped or self.other.tripped
 
     @property
-    def f_hz(self) -> float:
-        """Hertz: they run in step."""
-        return max(unit.f_hz for unit in self.units)
-
-    @property
     def z_ohm(self) -> complex:
         """Both impedances side by side."""
         return 1 / sum((1 / unit.z_ohm for unit in self._on), 0j) if self._on else 1e9 + 0j
@@ -58,6 +52,23 @@ class Pair:
         if not self._on:
             return 0.0
         return abs(sum((unit.emf / unit.z_ohm for unit in self._on), 0j) * self.z_ohm)
+
+
+@dataclass
+class Pair(SideBySide[Inverter]):
+    """Two inverter sets feeding the same sockets: Thévenin sources side by side.
+
+    Each keeps its own limits; when one lets go the other carries all.
+    """
+
+    one: Inverter
+    other: Inverter
+    shares: tuple[float, float] = (0.0, 0.0)
+
+    @property
+    def f_hz(self) -> float:
+        """Hertz: they run in step."""
+        return max(unit.f_hz for unit in self.units)
 
     @property
     def limit_a(self) -> float:

@@ -6,10 +6,11 @@ import math
 from dataclasses import dataclass, field
 
 from .engine import EASE_S, STALL_SHARE, Engine, lagging
+from .pair import SideBySide
 
 
 @dataclass
-class EnginePair:
+class EnginePair(SideBySide[Engine]):
     """Two engine sets in step: one speed for both, each governor asking for its share of the throttle.
 
     In steady running ``P_i = (f0_i - f) / (droop_i * f_n) * rating_i``: a set whose
@@ -30,42 +31,8 @@ class EnginePair:
         self.f_hz = sum(unit.f_hz * unit.claims.cont_w for unit in self.units) / self._rating
 
     @property
-    def units(self) -> tuple[Engine, Engine]:
-        """Both."""
-        return self.one, self.other
-
-    @property
-    def _on(self) -> list[Engine]:
-        return [unit for unit in self.units if unit.live]
-
-    @property
     def _rating(self) -> float:
         return sum(unit.claims.cont_w for unit in self.units)
-
-    @property
-    def live(self) -> bool:
-        """Whether there are volts at the sockets."""
-        return bool(self._on)
-
-    @property
-    def running(self) -> bool:
-        """Whether either runs."""
-        return any(unit.running for unit in self.units)
-
-    @property
-    def tripped(self) -> str:
-        """Why there are no volts, if there are none."""
-        return "" if self.live else self.one.tripped or self.other.tripped
-
-    @property
-    def emf(self) -> float:
-        """The volts of both, weighted by how stiff each is."""
-        return abs(sum((unit.emf / unit.z_ohm for unit in self._on), 0j) * self.z_ohm) if self._on else 0.0
-
-    @property
-    def z_ohm(self) -> complex:
-        """Both impedances side by side."""
-        return 1 / sum((1 / unit.z_ohm for unit in self._on), 0j) if self._on else 1e9 + 0j
 
     def settle(self, volts: tuple[float, ...], watts: float, amps: tuple[float, ...], dt: float) -> None:
         """Let the common speed follow what both engines give and the load takes; then each its own throttle and field."""
