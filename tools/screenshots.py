@@ -125,7 +125,7 @@ def main() -> None:
             page = _page(browser, address, theme, size)
             page.goto(bench)
             _shoot(page, name)
-        page = _page(browser, address, "sun", DESK)
+        page = _page(browser, address, "paper", DESK)
         _record_live(page)
         page.screenshot(path=TARGET / "bench-live.png")  # a page that streams is never idle
         browser.close()

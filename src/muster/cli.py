@@ -524,10 +524,18 @@ def _serve(port: int) -> int:
         "muster.web.asgi:application", host="127.0.0.1", port=port, log_level="warning",
         timeout_graceful_shutdown=DRAIN_S, lifespan="off",
     )  # fmt: skip
-    server = uvicorn.Server(config)
+
+    class Server(uvicorn.Server):
+        """Says where it is once it listens there, and not before."""
+
+        async def startup(self, sockets: list[socket.socket] | None = None) -> None:
+            await super().startup(sockets=sockets)
+            if self.started:
+                print(f"Muster is at http://127.0.0.1:{port}/  (Ctrl-C stops it)", flush=True)
+
+    server = Server(config)
     threading.Thread(target=_get_ready, daemon=True).start()
     signal.signal(signal.SIGTERM, _end)  # the server gives it back once it has drained: what follows still runs
-    print(f"Muster is at http://127.0.0.1:{port}/  (Ctrl-C stops it)", flush=True)
     with contextlib.suppress(KeyboardInterrupt, _Ended):
         server.run()
     from .records.actions.recordings import stop_all

@@ -53,8 +53,8 @@ def rig(clock: Clock) -> Rig:
     found = demo_rig(clock)
     for key in ("1", "5", "6"):
         found.switch(key, on=True)
-    for _ in range(5):
-        clock.now += 1.0
+    for _ in range(25):
+        clock.now += 0.2
         found.sample()
     return found
 

@@ -81,7 +81,7 @@ def _recorded(row: SessionRow) -> list[str]:
     recording.auto = {"state": "running", "doing": "holding", "step": 2, "of": 5, "why": ""}
     recording.save()
     bench = f"/jobs/{row.source.job_id}/bench/{row.pk}"
-    aside = [f"/kit/{meter.pk}/reach/", f"/kit/strip/{strip.pk}/", "/kit/find/?host=127.0.0.1&ports=1"]
+    aside = [f"/kit/{meter.pk}/reach/", f"/kit/strip/{strip.pk}/", "/kit/find/"]
     pages = ["record/", "run/", "captures/", f"captures/{capture.pk}/", f"captures/{capture.pk}/?at=1.1", ""]
     return [*aside, *(f"{bench}/{page}" for page in pages)]
 

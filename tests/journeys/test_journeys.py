@@ -101,6 +101,7 @@ def _run_a_ladder(desk: Page) -> None:
         desk.keyboard.press("Tab")
     desk.keyboard.press("Enter")
     expect(desk.locator("h1.step")).to_contain_text("Ladder, step 1 of 5")
+    desk.wait_for_load_state("load")
 
     desk.keyboard.press("/")
     desk.keyboard.type("230.4v hello")

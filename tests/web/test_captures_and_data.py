@@ -8,6 +8,7 @@ import json
 import subprocess
 import sys
 import zipfile
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -48,9 +49,20 @@ def test_a_capture_is_drawn_whole_and_a_few_cycles_at_a_time(client: Client, sho
     page = client.get(url("capture", shot.session, shot.pk)).content.decode()
     assert "First 4 cycles" in page
     assert "229.8" in page, "RMS of 325 V at its crest"
+    assert "THD 0.0\u202f%; a clean sine" in page
     closer = client.get(url("capture", shot.session, shot.pk), {"at": "4.1"}).content.decode()
     assert "4 cycles of it at 5\u202f000 samples a second" in closer
     assert client.get(url("capture", shot.session, shot.pk), {"at": "x"}).status_code == 200
+
+
+def test_a_capture_too_short_or_cut_off_says_why_its_wave_is_not_judged(
+    client: Client, ladder: SessionRow, who: AbstractUser
+) -> None:
+    whole = wave()
+    clipped = captures.keep_capture(ladder, replace(whole, values=np.clip(whole.values, -200, 200)), who)
+    short = captures.keep_capture(ladder, replace(whole, values=whole.values[:, :150]), who)
+    assert "range cuts the wave off" in client.get(url("capture", ladder, clipped.pk)).content.decode()
+    assert "whole cycles" in client.get(url("capture", ladder, short.pk)).content.decode()
 
 
 def test_a_capture_goes_out_as_comtrade_and_comes_in_again(client: Client, shot: CaptureRow, who: AbstractUser) -> None:

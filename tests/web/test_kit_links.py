@@ -33,11 +33,15 @@ def page(client: Client, name: str, *args: int, **query: str) -> str:
     return client.get(reverse(name, args=args), query).content.decode()
 
 
+def looked(client: Client, ports: str) -> str:
+    return client.post(reverse("kit-look"), {"host": HOST, "ports": ports}).content.decode()
+
+
 def test_an_instrument_is_found_taken_and_its_figures_watched(
     client: Client, who: AbstractUser, standins: StandIns
 ) -> None:
     port = standins.ports["scpi"]
-    found = page(client, "kit-look", host=HOST, ports=str(port))
+    found = looked(client, str(port))
     assert "Hask Bench" in found
     row = row_of(who, "recorder")
     taken = client.post(reverse("kit-take"), {"speaks": "scpi", "host": HOST, "port": port, "instrument": row.pk})
@@ -79,14 +83,14 @@ def test_an_instrument_that_does_not_answer_says_where_to_look(client: Client, w
 
 @pytest.mark.parametrize(("ports", "status"), [("8080, x", 422), ("70000", 422), ("1", 200)])
 def test_ports_are_numbers(client: Client, who: AbstractUser, ports: str, status: int) -> None:
-    assert client.get(reverse("kit-look"), {"host": HOST, "ports": ports}).status_code == status
+    assert client.post(reverse("kit-look"), {"host": HOST, "ports": ports}).status_code == status
 
 
 def test_an_outlet_strip_is_found_looked_at_and_taken_out(
     client: Client, who: AbstractUser, standins: StandIns
 ) -> None:
     port = standins.ports["strip"]
-    assert "the outlet strip" in page(client, "kit-look", host=HOST, ports=str(port))
+    assert "the outlet strip" in looked(client, str(port))
     for _ in range(2):
         client.post(reverse("kit-take"), {"speaks": "strip", "host": HOST, "port": port})
     row = StripRow.objects.get()

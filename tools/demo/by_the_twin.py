@@ -19,7 +19,7 @@ from muster.twin.from_job import bench_of
 from muster.twin.meters import Meter
 
 TICK_S, LOG_S, METER_S = 0.1, 0.5, 0.02
-CAPTURE_HZ, CAPTURE_AFTER_S, CAPTURE_S = 2000.0, 3.0, 4.5
+CAPTURE_HZ, CAPTURE_AFTER_S, CAPTURE_S = 5000.0, 1.3, 2.0
 SETTLED_S = 12.0
 LEGS = (Place.LEG1, Place.LEG2)
 CHANNELS = (

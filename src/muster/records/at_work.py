@@ -8,6 +8,7 @@ never on. The strip's own watchdog switches everything off if this process dies.
 from __future__ import annotations
 
 import contextlib
+import os
 import queue
 import threading
 import time
@@ -44,6 +45,8 @@ TELL_S = 1.0
 """So often it writes that it is alive."""
 WATCHDOG_S = 3.0
 """What the strip's watchdog is set to: it is renewed each second."""
+STRIP_MISSES = 2
+"""So many answers missed in a row are silence: one may be lost on the way, and both together are over before the watchdog is."""
 STRIP_AGAIN_S = 2.0
 """A strip that fell silent is tried again so often: each try may take a second, and the readings must not wait for it."""
 CAPTURE_AFTER_S = 3.0
@@ -126,6 +129,7 @@ class AtWork:
         self._set: dict[int, bool] = {}
         self._on: tuple[str, ...] = ()
         self._last_entry = self._version = -1
+        self._strip_missed = 0
         self._logged = self._begun = False
         self._told = self._renewed = self._strip_again = 0.0
         self._low = False
@@ -140,6 +144,8 @@ class AtWork:
         MusterError
             If the disk takes no more: everything is switched off first.
         """
+        self.row.pid = os.getpid()
+        self.row.save(update_fields=["pid"])
         self.recorder.start()
         try:
             while not stop.is_set() and not self.row.stop_asked:
@@ -260,9 +266,13 @@ class AtWork:
             if self.clock() - self._renewed >= TELL_S:
                 self._renewed = self.clock()
                 strip.watch(WATCHDOG_S)
-            if self.row.gone.pop(STRIP, None):
-                self._set = {}
+                self._strip_missed = 0
+                if self.row.gone.pop(STRIP, None):
+                    self._set = {}
         except (NoAnswer, Garbled) as error:
+            self._strip_missed += 1
+            if self._strip_missed < STRIP_MISSES:
+                return
             self._strip_again = self.clock() + STRIP_AGAIN_S
             if STRIP not in self.row.gone:
                 self.row.gone[STRIP] = str(error)

@@ -256,6 +256,7 @@ class RecordingRow(Kept):
     auto = models.JSONField(null=True, blank=True)
     stop_asked = models.BooleanField(default=False)
     halt_asked = models.BooleanField(default=False)
+    pid = models.PositiveIntegerField(null=True, blank=True)
     beat_at = models.DateTimeField(null=True, blank=True)
     message = models.TextField(blank=True)
 

@@ -15,8 +15,9 @@ from muster.core.loads import Load
 from muster.core.supply import SYSTEMS, Leg
 from muster.twin import Battery, BatteryClaims, Bench, Inverter, InverterClaims, Sample
 
-MOST_BEHIND_S = 1.0
-"""A rig that was not looked at for longer does not make up for all of it."""
+MOST_BEHIND_S = 0.2
+"""A rig that was not looked at for longer does not make up for all of it: on a machine too busy for the twin its time runs
+slower than the clock's, and its instruments answer all the same."""
 
 
 KEEPS_S = 8.0

@@ -25,6 +25,8 @@ from muster.records.recorder import recover
 
 STILL_S = 8.0
 """A recording writes each second that it is alive: one that has not for so long was cut off."""
+STUCK_S = 60.0
+"""One whose process still runs may be held up by a slow disk: it is given so long."""
 ENDS_S = 8.0
 """How long recordings are given to end when Muster stops."""
 EVERY_S = 0.1
@@ -38,9 +40,23 @@ def current(session: SessionRow) -> RecordingRow | None:
 
 
 def cut_off(row: RecordingRow) -> bool:
-    """Whether a recording has not said for too long that it is alive."""
-    last = row.beat_at or row.created_at
-    return timezone.now() - last > timedelta(seconds=STILL_S)
+    """Whether a recording has not said for too long that it is alive: at once where its process is gone, else after longer."""
+    silent = timezone.now() - (row.beat_at or row.created_at)
+    return silent > timedelta(seconds=STUCK_S if _alive(row.pid) else STILL_S)
+
+
+def _alive(pid: int | None) -> bool:
+    """Whether a process of this number runs on this machine."""
+    if pid is None:
+        return False
+    _children[:] = [child for child in _children if child.poll() is None]  # a child that ended is no longer a process
+    try:
+        os.kill(pid, 0)
+    except ProcessLookupError:
+        return False
+    except PermissionError:
+        return True
+    return True
 
 
 @transaction.atomic

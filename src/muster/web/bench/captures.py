@@ -6,6 +6,7 @@ from datetime import datetime, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
 
+import numpy as np
 from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
@@ -15,8 +16,9 @@ from django.views.decorators.http import require_POST
 
 from muster.core.bench import replay
 from muster.core.captures import Capture
-from muster.core.errors import MusterError
-from muster.core.traces import channel_named
+from muster.core.captures.waveform import waveform_of
+from muster.core.errors import MusterError, OutOfRange
+from muster.core.traces import Channel, channel_named
 from muster.core.traces.view import buckets
 from muster.formats.captures import CaptureFile, comtrade_cff, read_capture_files
 from muster.formats.logs.writing import capture_csv
@@ -24,6 +26,7 @@ from muster.records import bridge
 from muster.records.actions import captures as actions
 from muster.records.models import CaptureRow, SessionRow
 from muster.web.figures.strip import draw_strip
+from muster.web.figures.wave import describe, draw_wave
 from muster.web.ui.answers import download
 from muster.web.ui.frame import stage_page
 from muster.web.ui.words import told
@@ -111,6 +114,7 @@ def capture(request: HttpRequest, job_id: int, session_id: int, capture_id: int)
         "figure": draw_strip(seen, part.channels, (part.t_s, part.end_s), flags), "closer": len(request.GET) > 0,
         "cycles": _cycles(whole, brief.system.hz, part), "count": CYCLES, "rows": _measured(part),
         "began": session.started_at + timedelta(seconds=part.t_s), "open": session.closed_at is None,
+        "waves": [_wave(part, channel, brief.system.hz) for channel in part.channels],
     }  # fmt: skip
     return stage_page(request, session.source.job, "bench", "bench/capture.html", context)
 
@@ -144,6 +148,21 @@ def _measured(part: Capture) -> list[dict[str, Any]]:
         }
         for channel, line in zip(part.channels, values, strict=True)
     ]
+
+
+def _wave(part: Capture, channel: Channel, hz: float) -> dict[str, Any]:
+    """A channel's waveform at the beginning of what is shown, or why it cannot be judged."""
+    samples = part.of(channel)
+    assert samples is not None
+    samples = np.nan_to_num(samples)
+    try:
+        found = waveform_of(samples, part.step_s, hz)
+    except OutOfRange as refused:
+        return {"words": channel.words, "refused": f"{refused.what}; {refused.want}"}
+    return {
+        "words": channel.words, "sentence": describe(found, channel.unit), "plate": draw_wave(samples, part.step_s, found),
+        "largest": found.largest,
+    }  # fmt: skip
 
 
 def file(request: HttpRequest, job_id: int, session_id: int, capture_id: int, kind: str) -> HttpResponse:

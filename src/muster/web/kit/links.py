@@ -151,13 +151,13 @@ def forget(request: HttpRequest, instrument_id: int) -> HttpResponse:
 
 
 def look(request: HttpRequest) -> HttpResponse:
-    """Look for instruments on a host."""
-    host = request.GET.get("host", "").strip()
-    ports, wrong = _ports(request.GET.get("ports", ""))
+    """Look for instruments on a host; asked by POST, so that no other site's link can make Muster knock anywhere."""
+    host = request.POST.get("host", "").strip()
+    ports, wrong = _ports(request.POST.get("ports", ""))
     found = list(find(host, ports)) if host and not wrong else []
     rows = actions.kit_rows(request.user)
     context = {
-        "host": host, "ports": request.GET.get("ports", ""), "usual": ", ".join(map(str, LOOK_AT)), "looked": bool(host) and not wrong,
+        "host": host, "ports": request.POST.get("ports", ""), "usual": ", ".join(map(str, LOOK_AT)), "looked": bool(host) and not wrong,
         "found": [_offer(one) for one in found], "rows": [(row, actions.instrument_of(row)) for row in rows], "wrong": wrong,
     }  # fmt: skip
     return render(request, "kit/look.html", context, status=422 if wrong else 200)

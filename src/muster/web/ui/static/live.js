@@ -21,8 +21,20 @@
     for (const c of shown()) { if (!found.has(c.panel)) found.set(c.panel, []); found.get(c.panel).push(c); }
     return [...found.entries()].sort((a, b) => a[0] - b[0]).map((entry) => entry[1]);
   };
+  /* What draws the strip comes in once there is something to draw. */
+  let drawing = null;
+  const ready = () => {
+    drawing ??= new Promise((resolve) => {
+      const css = document.createElement("link"), script = document.createElement("script");
+      css.rel = "stylesheet"; css.href = host.dataset.plotsCss; script.src = host.dataset.plots; script.onload = resolve;
+      document.head.append(css, script);
+    });
+    return drawing;
+  };
   const columns = (group) => uPlot.join(group.map((c) => data[c.heading] ?? [[], []]));
-  const build = () => {
+  const build = async () => {
+    if (!channels.length) return;
+    await ready();
     for (const plot of plots) plot.u.destroy();
     panelsAt.textContent = "";
     const soft = colour("--soft"), rule = colour("--rule"), font = `11px ${getComputedStyle(document.documentElement).getPropertyValue("--bs-font-monospace")}`;

@@ -1,0 +1,83 @@
+"""The waveform plate: two cycles with their fundamental ghosted, and the harmonics as a comb below."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from muster.core.captures.waveform import Waveform, fundamental_wave
+from muster.core.quantities import THIN, plain
+from muster.core.traces.trace import Floats
+
+from .scales import Scale, Tick, ticks
+
+WIDTH, HEIGHT = 460, 270
+LEFT, RIGHT, TOP, MIDDLE, COMB, BOTTOM = 48, 452, 12, 138, 166, 244
+SHOWN_CYCLES = 2
+MOST_POINTS = 500
+LEAST_PCT = 5.0
+"""A comb reaches at least so high, so that a clean wave looks clean."""
+NUMBERED = (3, 5, 7, 9, 11, 13, 15, 19, 25, 31, 39)
+
+
+@dataclass(frozen=True)
+class Tooth:
+    """A harmonic in the comb."""
+
+    x: float
+    y: float
+    order: int
+    words: str
+
+
+@dataclass(frozen=True)
+class WavePlate:
+    """Geometry of a waveform plate."""
+
+    width: int
+    height: int
+    left: int
+    right: int
+    wave: str
+    ghost: str
+    zero_y: float
+    y_ticks: tuple[Tick, ...]
+    comb_ticks: tuple[Tick, ...]
+    teeth: tuple[Tooth, ...]
+    numbers: tuple[Tick, ...]
+    comb: int
+    bottom: int
+    middle: int
+
+
+def draw_wave(samples: Floats, step_s: float, found: Waveform) -> WavePlate:
+    """Lay out two cycles and the comb of a waveform."""
+    count = min(samples.size, round(SHOWN_CYCLES / found.hz / step_s) + 1)
+    shown = samples[:count]
+    ghost = fundamental_wave(samples, step_s, found.hz)[:count]
+    most = float(max(np.abs(shown).max(), np.abs(ghost).max())) * 1.05
+    x, y = Scale(0, count - 1, LEFT, RIGHT), Scale(-most, most, MIDDLE, TOP)
+    highest = max(LEAST_PCT, *(one.pct for one in found.harmonics)) * 1.08
+    across, up = Scale(1, len(found.harmonics) + 2, LEFT, RIGHT), Scale(0, highest, BOTTOM, COMB)
+    teeth = tuple(
+        Tooth(across(one.order), up(one.pct), one.order, f"harmonic {one.order}: {one.pct:.2f}{THIN}%")
+        for one in found.harmonics
+    )
+    return WavePlate(
+        WIDTH, HEIGHT, LEFT, RIGHT, _line(shown, x, y), _line(ghost, x, y), y(0), ticks(y, 4), ticks(up, 3), teeth,
+        tuple(Tick(across(order), str(order)) for order in NUMBERED), COMB, BOTTOM, MIDDLE,
+    )  # fmt: skip
+
+
+def _line(values: Floats, x: Scale, y: Scale) -> str:
+    step = max(1, values.size // MOST_POINTS)
+    return "M" + "L".join(f"{x(i)} {y(value)}" for i, value in list(enumerate(values.tolist()))[::step])
+
+
+def describe(found: Waveform, unit: str) -> str:
+    """A waveform in a sentence: the plate's text twin."""
+    return (
+        f"{found.cycles} cycles of {found.hz:.2f}{THIN}Hz: {plain(found.rms, unit)} RMS, crest factor {found.crest:.2f}, "
+        f"THD {found.thd_pct:.1f}{THIN}%; {found.shape.words}."
+    )
