@@ -1,4 +1,4 @@
-"""Modbus RTU over a serial line: two pseudo-terminals, tied together by a wire that can be cut."""
+"""Modbus RTU and lines of text over a serial line: two pseudo-terminals, tied together by a wire that can be cut."""
 
 from __future__ import annotations
 
@@ -11,6 +11,7 @@ import tty
 from collections.abc import Iterator
 
 import pytest
+import serial
 
 from muster.core.sessions import Place
 from muster.core.traces import Channel
@@ -78,6 +79,27 @@ def test_an_instrument_on_a_serial_line_is_read_and_its_faults_are_told(wire: Se
     running.stop()
 
 
-def test_a_serial_line_that_is_not_there_is_told_at_once() -> None:
+def test_an_instrument_that_talks_in_lines_is_heard_over_a_serial_line(wire: SerialWire) -> None:
+    meter = serial.Serial(wire.instrument_line, 9600)
+    driver = driver_of(Link("sound", serial=wire.driver_line), 1.0)
+    driver.open()
+    meter.write(b"LAS = 52.3 dB\r\nLAS = 5")
+    assert [one.value for one in driver.read()] == [52.3]
+    meter.write(b"4.0 dB\r\n")
+    assert [one.value for one in driver.read()] == [54.0], "half a line waits for its other half"
+    wire.fault = "silent"
+    meter.write(b"LAS = 60.0 dB\r\n")
+    with pytest.raises(NoAnswer):
+        driver.read()
+    wire.fault = "garbage"
+    meter.write(b"LAS = 60.0 dB\r\n" * 3)
+    with pytest.raises((NoAnswer, Garbled)):
+        driver.read()
+    driver.close()
+    meter.close()
+
+
+@pytest.mark.parametrize("speaks", ["sunspec", "thermometer"])
+def test_a_serial_line_that_is_not_there_is_told_at_once(speaks: str) -> None:
     with pytest.raises(NoAnswer, match="nothing there"):
-        driver_of(Link("sunspec", serial="/dev/no-such-line")).open()
+        driver_of(Link(speaks, serial="/dev/no-such-line")).open()

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from muster.core.traces import Channel
 
 from .driver import PATIENCE_S, Garbled, Seen
-from .wire import Wire
+from .wire import SerialWire, Wire
 
 
 @dataclass(frozen=True)
@@ -41,8 +41,11 @@ def parse_line(line: str, table: LineTable) -> tuple[float, ...]:
 class LineDriver:
     """An instrument that talks by itself: the latest whole line counts."""
 
-    def __init__(self, host: str, port: int, table: LineTable = SOUND, patience_s: float = 2 * PATIENCE_S) -> None:
-        self._wire = Wire(host, port, patience_s)
+    def __init__(
+        self, host: str, port: int, table: LineTable = SOUND, patience_s: float = 2 * PATIENCE_S, serial: str = "",
+        baud: int = 9600,
+    ) -> None:  # fmt: skip
+        self._wire = SerialWire(serial, baud, patience_s) if serial else Wire(host, port, patience_s)
         self._table = table
 
     @property

@@ -54,10 +54,8 @@ class Link:
         require_between(self.baud, 300, 1_000_000, "baud")
         if self.speaks == "modbus" and not self.registers:
             raise MusterError("no registers", where="registers", want="a line each, such as 100,f32,l1_v,1")
-        if self.serial and self.speaks not in ("sunspec", "modbus", "strip"):
-            raise MusterError(
-                "is for Modbus", where="serial", want="a host and port; a serial-to-network box gives one"
-            )
+        if self.serial and self.speaks == "scpi":
+            raise MusterError("is not for SCPI here", where="serial", want="a host and port")
 
     @property
     def where(self) -> str:
@@ -87,9 +85,9 @@ def driver_of(link: Link, patience_s: float = PATIENCE_S) -> Driver:
         case "scpi":
             return ScpiDriver(link.host, link.port, patience_s=patience_s)
         case "sound":
-            return LineDriver(link.host, link.port, SOUND, TALKS_X * patience_s)
+            return LineDriver(link.host, link.port, SOUND, TALKS_X * patience_s, link.serial, link.baud)
         case "thermometer":
-            return LineDriver(link.host, link.port, TEMPERATURE, TALKS_X * patience_s)
+            return LineDriver(link.host, link.port, TEMPERATURE, TALKS_X * patience_s, link.serial, link.baud)
     raise UnknownChoice("an outlet strip reads nothing", where="speaks", want="an instrument that measures")
 
 

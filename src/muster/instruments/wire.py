@@ -6,6 +6,8 @@ import contextlib
 import socket
 import time
 
+import serial  # type: ignore[import-untyped]
+
 from .driver import Garbled, NoAnswer
 
 LONGEST_LINE, CHUNK = 1_000_000, 65_536
@@ -138,3 +140,62 @@ class Wire:
             with contextlib.suppress(OSError):
                 self._socket.close()
         self._socket, self._rest, self._lines = None, b"", []
+
+
+class SerialWire(Wire):
+    """The same over a serial line."""
+
+    def __init__(self, line: str, baud: int, patience_s: float) -> None:
+        super().__init__("", 0, patience_s)
+        self.line, self.baud = line, baud
+        self._serial: serial.Serial | None = None
+
+    @property
+    def where(self) -> str:
+        """The line."""
+        return self.line
+
+    def connect(self) -> None:
+        """Open the line, unless it is open.
+
+        Raises
+        ------
+        NoAnswer
+            If there is no such line.
+        """
+        if self._serial is None:
+            try:
+                self._serial = serial.Serial(self.line, self.baud, timeout=0)
+            except (OSError, ValueError) as error:
+                raise NoAnswer(f"nothing there: {error}", where=self.where, want="the cable in, and its name") from None
+
+    def _send(self, raw: bytes) -> None:
+        self.connect()
+        assert self._serial is not None
+        try:
+            self._serial.write(raw)
+        except OSError as error:
+            self.close()
+            raise NoAnswer(f"the line broke: {error}", where=self.where, want="look at its cable") from None
+
+    def _some(self, until: float) -> bytes:
+        assert self._serial is not None
+        try:
+            self._serial.timeout = max(0.0, until - time.monotonic())
+            raw: bytes = self._serial.read(1)
+            raw += self._serial.read(self._serial.in_waiting)
+        except OSError as error:
+            self.close()
+            raise NoAnswer(f"the line broke: {error}", where=self.where, want="look at its cable") from None
+        if not raw:
+            self.close()
+            raise NoAnswer("no answer in time", where=self.where, want="look at its cable")
+        return raw
+
+    def close(self) -> None:
+        """Let it go, and forget what was half said."""
+        if self._serial is not None:
+            with contextlib.suppress(OSError):
+                self._serial.close()
+        self._serial = None
+        super().close()

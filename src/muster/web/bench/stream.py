@@ -29,6 +29,7 @@ from muster.web.figures.strip import PANELS, panel_title
 
 from .find import find_session
 from .marks import mark_of
+from .strip import flags_of
 
 TICK_S = 0.04
 """So often it is looked whether anything is new: whether the database was written to, which costs microseconds."""
@@ -65,6 +66,7 @@ class Hub:
         self._looked = 0.0
         self._going: RecordingRow | None = None
         self._last_row = LiveRow.objects.order_by("-pk").values_list("pk", flat=True).first() or 0
+        self._last_entry = 0
         self._last_t: dict[int, float] = {}
         self._where: dict[Channel, _At] = {}
         self._latest: dict[Channel, float] = {}
@@ -143,10 +145,20 @@ class Hub:
             "readouts": self._readouts(latest), "va": latest.leg_va(self.system.legs),
             "gone": self._gone(going), "recording": going is not None,
         }  # fmt: skip
+        if kind == "hello" or self._new_entries():
+            now_s = time.time() - self.zero
+            flags = flags_of(self.session, now_s - BACK_S, now_s + 1)
+            body["flags"] = [{"t": round(flag.t_s, 2), "css": flag.css} for flag in flags]
         if kind == "hello":
             body["channels"] = [_told(channel) for channel in self._where]
             body["epoch"] = self.zero
         return f"event: {kind}\ndata: {json.dumps(body, separators=(',', ':'))}\n\n"
+
+    def _new_entries(self) -> bool:
+        """Whether anything was logged since this was last asked."""
+        newest = self.session.entry_rows.order_by("-pk").values_list("pk", flat=True).first() or 0
+        before, self._last_entry = self._last_entry, newest
+        return bool(newest != before)
 
     def _readouts(self, latest: Latest) -> dict[str, list[Any]]:
         found: dict[str, list[Any]] = {}

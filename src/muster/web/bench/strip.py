@@ -104,7 +104,7 @@ def strip(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
 
 def _drawn(request: HttpRequest, row: SessionRow, trace: TraceRow) -> dict[str, Any]:
     view, channels = _view(request, row, trace), traces.channels_of(trace)
-    flags = _flags(row, view)
+    flags = flags_of(row, view.t0_s, view.t1_s)
     look = traces.look(trace, view.t0_s, view.t1_s, PAPER_PIXELS)
     figure = draw_strip(look, channels, (view.t0_s, view.t1_s), [(flag.t_s, flag.words) for flag in flags])
     panels = [
@@ -134,7 +134,7 @@ def _findings(row: SessionRow, trace: TraceRow) -> list[Finding]:
     return [f for f in found if f.log in ("", trace.name)]
 
 
-def _flags(row: SessionRow, view: View) -> list[Flag]:
+def flags_of(row: SessionRow, t0_s: float, t1_s: float) -> list[Flag]:
     """What was jotted in this stretch: events, starts, loads on and off."""
     session = bridge.session_of(row)
     job = row.source.job
@@ -147,7 +147,7 @@ def _flags(row: SessionRow, view: View) -> list[Flag]:
         items = [
             item for item in items if not (isinstance(item, Event) and item.name in ("cautions", "stands", "step"))
         ]
-        if items and view.t0_s <= entry.t_s <= view.t1_s:
+        if items and t0_s <= entry.t_s <= t1_s:
             words = " · ".join(tell(item, names, system) for item in items)
             trip = any(isinstance(item, Event) and item.name == "trip" for item in items)
             found.append(Flag(entry.t_s, words, f"{page}?all=1#entry-{entry.seq}", "trip" if trip else ""))

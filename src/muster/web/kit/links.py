@@ -61,7 +61,10 @@ class LinkForm(CoreForm):
     )
     unit = number_field("Unit", required=True, help_text="Modbus only; 1 as a rule")
     serial = forms.CharField(
-        label="Or a serial line", required=False, max_length=120, help_text="Modbus only, such as /dev/ttyUSB0"
+        label="Or a serial line",
+        required=False,
+        max_length=120,
+        help_text="Modbus, or lines of text; such as /dev/ttyUSB0",
     )
     baud = number_field("Baud", required=True)
     inputs = forms.BooleanField(label="Its registers are input registers", required=False)

@@ -7,7 +7,7 @@
   const colour = (name) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
   const PLACE = { 1: "--sea", 2: "--clay", total: "--ink", n: "--soft", dc: "--kelp", "-": "--ink" };
   const HEIGHT = 50, AXIS = 22, KEEP_S = 130, DRAW_MS = 120, SAY_MS = 10000;
-  let channels = [], data = {}, plots = [], epoch = 0, mark = host.dataset.mark, latest = null, due = false, said = 0;
+  let channels = [], data = {}, flags = [], plots = [], epoch = 0, mark = host.dataset.mark, latest = null, due = false, said = 0;
 
   const slot = () => { const at = document.querySelector("[data-strip-slot]"); if (at && host.parentElement !== at) at.append(host); };
   const two = (x) => String(x).padStart(2, "0");
@@ -59,7 +59,7 @@
           { show: last, stroke: soft, grid: { stroke: rule, width: 0.5 }, ticks: { show: false }, font, size: AXIS, space: 80, values: (_, ts) => ts.map(clock) },
           { stroke: soft, grid: { stroke: rule, width: 0.5 }, ticks: { show: false }, font, size: 46, space: 20 },
         ],
-        hooks: { setSelect: [measure] },
+        hooks: { draw: [(u) => drawFlags(u, flags, colour)], setSelect: [measure] },
       }, columns(group), panelsAt);
       return { u, group };
     });
@@ -131,6 +131,7 @@
       slot();
     }
     take(news);
+    if (news.flags) flags = news.flags;
     if (hello) build();
     fill();
     wanted();

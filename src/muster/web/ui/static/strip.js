@@ -17,19 +17,6 @@
   };
   const dragging = () => document.querySelector("[name=drag]:checked").value;
 
-  const flags = (u) => {
-    const ctx = u.ctx, [low, high] = [u.scales.x.min, u.scales.x.max];
-    ctx.save();
-    ctx.lineWidth = devicePixelRatio;
-    for (const flag of page.flags) {
-      if (flag.t < low || flag.t > high) continue;
-      const x = Math.round(u.valToPos(flag.t, "x", true));
-      ctx.strokeStyle = colour(flag.css === "trip" ? "--rust" : "--gorse");
-      ctx.setLineDash(flag.css === "trip" ? [] : [4 * devicePixelRatio, 3 * devicePixelRatio]);
-      ctx.beginPath(); ctx.moveTo(x, u.bbox.top); ctx.lineTo(x, u.bbox.top + u.bbox.height); ctx.stroke();
-    }
-    ctx.restore();
-  };
   const selected = (u) => {
     if (u.select.width < 4) return;
     const span = [u.posToVal(u.select.left, "x"), u.posToVal(u.select.left + u.select.width, "x")];
@@ -69,7 +56,7 @@
           { show: last, stroke: soft, grid: { stroke: rule, width: 0.5 }, ticks: { show: false }, font, size: AXIS, space: 90, values: (u, ts) => ts.map((t) => clock(t, shown[1] - shown[0] < 20)) },
           { stroke: soft, grid: { stroke: rule, width: 0.5 }, ticks: { show: false }, font, size: 58, space: 26 },
         ],
-        hooks: { draw: [flags], setSelect: [selected] },
+        hooks: { draw: [(u) => drawFlags(u, page.flags, colour)], setSelect: [selected] },
       }, columns(panel, data), here);
     });
   };
