@@ -5,11 +5,14 @@ from __future__ import annotations
 import itertools
 import re
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from muster.core.brief import Brief
+from muster.core.captures import start_in
+from muster.core.captures.waveform import waveform_of
 from muster.core.day.simulate import simulate
 from muster.core.findings.lines import droop
 from muster.core.limits import limits_of
@@ -22,10 +25,12 @@ from muster.core.verdict.requirement import Margin, Requirement, Status
 from muster.web.figures.glyph import draw_glyph
 from muster.web.figures.ladder import draw_ladder
 from muster.web.figures.line import draw_line
+from muster.web.figures.plate import describe, draw_plate
 from muster.web.figures.ribbon import draw_ribbon
 from muster.web.figures.scales import Scale, spread, ticks
 from muster.web.figures.stack import BASE, TOP, draw_stack
 from muster.web.figures.tally import ZERO, draw_bar
+from muster.web.figures.wave import draw_wave
 from tests.core.build import SINGLE, SPLIT, found, load, set_of
 
 OVEN = load("1", "bread oven", run_w=2000, leg="both")
@@ -135,3 +140,24 @@ def test_a_glyph_in_parts_never_runs_back() -> None:
     boiler = load("2", "boiler", "furnace", 320, pf=0.8, duty=Duty(12, 18), parts=BOILER_PARTS)
     across = [float(x) for x in re.findall(r"H([0-9.]+)", draw_glyph(boiler, 12_000).path)]
     assert across == sorted(across)
+
+
+def test_a_waves_ghost_is_fitted_to_the_cycles_that_were_judged() -> None:
+    """What starts later in the capture does not lift it."""
+    t = np.arange(10_000) / 5000
+    amps = np.where(t < 0.5, 3.0, 20.0) * np.sin(2 * np.pi * 50 * t)
+    plate = draw_wave(amps, 1 / 5000, waveform_of(amps, 1 / 5000, 50))
+    assert plate.wave == plate.ghost
+    assert len(plate.teeth) == 39
+
+
+def test_a_start_plate_marks_what_came_after_the_start() -> None:
+    t = np.arange(0, 5, 0.05)
+    amps = np.where(t < 1, 13.0, np.where(t < 2, 1.0, np.where(t < 2.4, 11.0, 2.4)))
+    seen = start_in(t, 120 - 0.1 * amps, amps, near_s=2.0)
+    assert seen is not None
+    plate = draw_plate(seen, 120)
+    assert [mark.words for mark in plate.marks] == ["118.9\u202fV", "11\u202fA"]
+    assert plate.marks[1].x >= plate.at_x
+    assert plate.envelope
+    assert describe(seen).startswith("Lowest 118.9\u202fV of 119.9\u202fV")

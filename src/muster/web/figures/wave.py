@@ -55,7 +55,8 @@ def draw_wave(samples: Floats, step_s: float, found: Waveform) -> WavePlate:
     """Lay out two cycles and the comb of a waveform."""
     count = min(samples.size, round(SHOWN_CYCLES / found.hz / step_s) + 1)
     shown = samples[:count]
-    ghost = fundamental_wave(samples, step_s, found.hz)[:count]
+    judged = samples[: round(found.cycles / found.hz / step_s)]
+    ghost = fundamental_wave(judged, step_s, found.hz)[:count]
     most = float(max(np.abs(shown).max(), np.abs(ghost).max())) * 1.05
     x, y = Scale(0, count - 1, LEFT, RIGHT), Scale(-most, most, MIDDLE, TOP)
     highest = max(LEAST_PCT, *(one.pct for one in found.harmonics)) * 1.08
