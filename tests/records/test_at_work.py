@@ -30,6 +30,7 @@ from muster.records.at_work import STRIP, AtWork
 from muster.records.models import InstrumentRow, Job, RecordingRow, SessionRow, StripRow
 from muster.records.recorder import SteadyClock
 from muster.twin.from_job import bench_of
+from tests.records.disk import full_disk
 
 pytestmark = pytest.mark.django_db(transaction=True)
 PATIENCE_S = 60.0
@@ -153,15 +154,10 @@ def test_a_full_disk_switches_everything_off(
 ) -> None:
     by_the_page(sessions.log_items, session, [Switch("9", on=True)], "+9", who)
     until(at_work, lambda: rig.is_on("9"))
-    with connection.cursor() as cursor:
-        pages = cursor.execute("PRAGMA page_count").fetchone()[0]
-        cursor.execute(f"PRAGMA max_page_count = {pages}")
-        try:
-            with pytest.raises(MusterError, match="full"):
-                until(at_work, lambda: False)
-            at_work._let_go()
-        finally:
-            cursor.execute("PRAGMA max_page_count = 1073741823")
+    with full_disk():
+        with pytest.raises(MusterError, match="full"):
+            until(at_work, lambda: False)
+        at_work._let_go()
     assert not rig.is_on("9")
 
 

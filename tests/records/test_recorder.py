@@ -27,6 +27,7 @@ from muster.records.actions.imports import forget_unfinished
 from muster.records.actions.traces import live_traces, read_trace
 from muster.records.models import LiveRow, SessionRow, SourceRow
 from muster.records.recorder import Recorder, recording, recover, still_at_work
+from tests.records.disk import full_disk
 
 pytestmark = pytest.mark.django_db
 VOLTS, HERTZ = Channel("v", Place.LEG1), Channel("hz")
@@ -152,21 +153,14 @@ def test_a_sealed_session_takes_no_recording(running: SessionRow, who: AbstractU
 
 
 def test_a_full_disk_is_said_and_what_was_kept_stays(running: SessionRow, who: AbstractUser) -> None:
-    """SQLite itself is told that there is no page left."""
     driver = Scripted([(230.0, 50.0)])
     recorder = Recorder(running, {"panel": driver}, who, 0.0, Clock(running.started_at.timestamp()))
     read_all(recorder, driver)
     recorder.flush()
     driver.answers = [(229.0, 50.0)] * 20_000
     read_all(recorder, driver)
-    with connection.cursor() as cursor:
-        pages = cursor.execute("PRAGMA page_count").fetchone()[0]
-        cursor.execute(f"PRAGMA max_page_count = {pages}")
-        try:
-            with pytest.raises(MusterError, match="full"):
-                recorder.flush()
-        finally:
-            cursor.execute("PRAGMA max_page_count = 1073741823")
+    with full_disk(), pytest.raises(MusterError, match="full"):
+        recorder.flush()
     assert [row.rows for row in recover(running)] == [1]
 
 
