@@ -6,6 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from muster.core.errors import MusterError
 from muster.core.quantities import MINUS, THIN, Bound, Grade, Value, duration, number, plain, signed, worst_grade
 
 
@@ -58,3 +59,9 @@ def test_a_chain_is_as_good_as_its_worst_link() -> None:
 def test_three_figures_are_never_off_by_more_than_half_a_percent(value: float) -> None:
     text = number(value).replace(THIN, "").replace(MINUS, "-")
     assert float(text) == pytest.approx(value, rel=5.1e-3, abs=5.1e-5)
+
+
+@given(st.text(), st.text(), st.text())
+def test_an_error_is_one_line_whatever_it_quotes(what: str, where: str, want: str) -> None:
+    error = MusterError(f"got “{what}”", where=where, want=want)
+    assert len(str(error).splitlines()) == 1

@@ -1,8 +1,15 @@
 """The one error tree of the core: each error says what, where and what would be right."""
 
+import unicodedata
+
+
+def _one_line(text: str) -> str:
+    """A text without what would break its line: what was given may hold anything, and is quoted."""
+    return "".join(" " if unicodedata.category(c) in ("Cc", "Zl", "Zp") else c for c in text)
+
 
 class MusterError(ValueError):
-    """Something given to Muster cannot be used as it stands.
+    """Something given to Muster cannot be used as it stands; said in one line.
 
     Parameters
     ----------
@@ -15,10 +22,10 @@ class MusterError(ValueError):
     """
 
     def __init__(self, what: str, *, where: str = "", want: str = "") -> None:
-        self.what, self.where, self.want = what, where, want
-        place = f"{where}: " if where else ""
-        hint = f"; {want}" if want else ""
-        super().__init__(f"{place}{what}{hint}")
+        self.what, self.where, self.want = _one_line(what), _one_line(where), _one_line(want)
+        place = f"{self.where}: " if where else ""
+        hint = f"; {self.want}" if want else ""
+        super().__init__(f"{place}{self.what}{hint}")
 
 
 class OutOfRange(MusterError):
