@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import argparse
 import contextlib
-import json
 import os
 import signal
 import socket
@@ -14,21 +13,17 @@ import threading
 from collections.abc import Callable, Iterator
 from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
-from . import __version__, cli_bench
+from . import __version__, cli_bench, cli_findings
 from .core.errors import MusterError
 
 if TYPE_CHECKING:
     from .core.brief import Brief
     from .core.day import DayDemand, Simulate
     from .core.loads import Load
-    from .core.sources import Source
-    from .core.supply import System
-    from .core.traces.facts import TraceFacts
-    from .formats.jobfile import JobFile, SessionRecord
+    from .formats.jobfile import JobFile
     from .formats.jobzip import JobPackage
-    from .formats.reports import JobFindings, LogFindings
 
 FIRST_PORT, LAST_PORT = 8400, 8499
 DRAIN_S = 2
@@ -80,10 +75,16 @@ but indirectly, C from the plate, D a planning figure. A job file: muster export
     "findings": """\
   muster findings ferry.muster.zip                 session by session, each with its arithmetic
   muster findings log.csv --nominal 120/240/60     a meter's log alone: dips, energy, duty, conversion
+  muster findings start.cff --nominal 230/50       a scope's capture alone: dips, distortion, kind of wave
   muster findings ferry.muster.zip --json
 
 A log's columns are taken from their headings (time, l1_v, power [kW], Freq. …); where they say too little,
 bring it in on the bench and say which is what.""",
+    "character": """\
+  muster character ferry.muster.zip                each parameter with its band, grade, and what it rests on
+  muster character ferry.muster.zip --json > ferry.character.json
+
+Several sessions are weighed together; where they disagree, that is said. Then every load of the roll foretold.""",
     "import": """\
   muster import ferry.muster.zip       into the jobs that “muster up” serves; its number is printed""",
     "export": """\
@@ -136,7 +137,11 @@ def parser() -> argparse.ArgumentParser:
     judge.add_argument("--draws", type=int, default=None, help="simulated outages; default 400")
     judge.add_argument("--seed", type=int, default=None, help="seed of the simulation")
     judge.add_argument("--scope", choices=("must", "should", "could"), default="must", help="loads down to this tier")
-    findings = add("findings", "read out every finding of a job file or of a recorded log, with its working", _findings)
+    findings = add(
+        "findings",
+        "read out every finding of a job file, a recorded log or a waveform capture, with its working",
+        cli_findings.findings,
+    )
     findings.add_argument(
         "--nominal",
         default="230/50",
@@ -144,8 +149,16 @@ def parser() -> argparse.ArgumentParser:
         help="supply of a log: 230/50, 120/60, 120/240/60; default 230/50",
     )
     judge.add_argument("file", type=Path, metavar="FILE", help="a .muster.json or .muster.zip job file")
-    findings.add_argument("file", type=Path, metavar="FILE", help="a job file, or the .csv log of a meter")
-    for command in (judge, findings):
+    findings.add_argument(
+        "file", type=Path, metavar="FILE", help="a job file, the .csv log of a meter, or a .cff or .cfg capture"
+    )
+    character = add(
+        "character",
+        "what each source of a job file was measured to be, and what that foretells",
+        cli_findings.character,
+    )
+    character.add_argument("file", type=Path, metavar="FILE", help="a .muster.json or .muster.zip job file")
+    for command in (judge, findings, character):
         command.add_argument("--json", action="store_true", help="the stable form, documented in docs/command-line.md")
     load = add("import", "bring a job file into your own jobs: all of it or nothing", _import)
     load.add_argument("file", type=Path, metavar="FILE", help="a .muster.json or .muster.zip job file")
@@ -207,20 +220,6 @@ def _read(path: Path) -> JobPackage:
     return read_package_file(path)
 
 
-def _logs(package: JobPackage, kept: SessionRecord, source: Source) -> tuple[TraceFacts, ...]:
-    """What is read off the recorded logs of a session."""
-    if not kept.traces:
-        return ()
-    from .core.traces.facts import read_off
-
-    kit = kept.session.kit_on(source.claims.wave)
-    return tuple(read_off(package.traces[trace.file], kit, package.job.brief.system) for trace in kept.traces)
-
-
-def _print_json(data: Any) -> None:
-    print(json.dumps(data, indent=1, ensure_ascii=False))
-
-
 def _simulate(loads: tuple[Load, ...], brief: Brief, draws: int, seed: int) -> DayDemand:
     from .core.day.simulate import simulate
 
@@ -279,23 +278,20 @@ def _judged(args: argparse.Namespace, package: JobPackage, demand_of: Simulate) 
     from .core.brief import Home
     from .core.loads import Tier
     from .core.verdict import judge
-    from .core.verdict.whole import build_case, session_findings
+    from .core.verdict.whole import build_case
     from .formats.reports import verdict_report
 
     job = package.job
     home, scope = Home(job.brief, job.loads), Tier(args.scope)
     found = []
     for record in job.sources:
-        seen = [
-            session_findings(home, record.source, kept.session, _logs(package, kept, record.source))
-            for kept in record.sessions
-        ]
+        seen = [cli_findings.found_in(package, home, record, kept) for kept in record.sessions]
         passed = [gate.slug for gate in record.gates]
         case = build_case(home, record.source, seen, scope, demand_of, passed)
         found.append((record.source, judge(case)))
     if args.json:
         sources = [{"source": source.name, **verdict_report(verdict)} for source, verdict in found]
-        _print_json({"job": job.name, "scope": scope.value, "sources": sources})
+        cli_findings.print_json({"job": job.name, "scope": scope.value, "sources": sources})
         return DONE
     print(job.name)
     for source, verdict in found:
@@ -304,75 +300,6 @@ def _judged(args: argparse.Namespace, package: JobPackage, demand_of: Simulate) 
             margin = str(row.margin) if row.margin else ""
             print(f"  {row.status.words:<18} {row.grade or '-'}  {row.label:<28} {margin:>10}  {row.sentence}")
     return DONE
-
-
-def _system(nominal: str) -> System:
-    """The supply said as volts and hertz: 230/50, or 120/240/60 for a split phase."""
-    from .core.supply import System
-
-    try:
-        *volts, hz = (float(part) for part in nominal.split("/"))
-        if len(volts) == 2 and volts[1] == 2 * volts[0]:
-            return System(volts[0], hz, 2)
-        (single,) = volts
-    except ValueError:
-        raise MusterError(f"got {nominal}", where="--nominal", want="230/50, 120/60 or 120/240/60") from None
-    return System(single, hz)
-
-
-def _findings(args: argparse.Namespace) -> int:
-    found = _log_findings(args) if args.file.suffix.lower() in (".csv", ".tsv", ".txt") else _job_findings(args)
-    if args.json:
-        _print_json(found.report())
-        return DONE
-    for heading, findings in found.parts():
-        print(heading)
-        for finding in findings:
-            print(f"  {finding.value.grade}  {finding.sentence}")
-            for line in finding.workings:
-                print(f"       {line.formula}: {line.put_in} = {line.result}")
-    return DONE
-
-
-def _log_findings(args: argparse.Namespace) -> LogFindings:
-    from .core.brief import Brief, Home
-    from .core.sessions import Session
-    from .core.sources import Claims, Source, SourceKind
-    from .core.traces.facts import read_off
-    from .core.verdict.whole import session_findings
-    from .formats.logs.bare import read_bare_log
-    from .formats.reports import LogFindings
-
-    system = _system(args.nominal)
-    trace, notes = read_bare_log(args.file, system)
-    session = Session("endurance")
-    logs = (read_off(trace, session.kit_on(), system),)
-    nobody = Source("", SourceKind.OPEN_FRAME, Claims(1.0))
-    return LogFindings(
-        trace.name,
-        trace.t_s.size,
-        notes.told,
-        session_findings(Home(Brief(system=system)), nobody, session, logs).findings,
-    )
-
-
-def _job_findings(args: argparse.Namespace) -> JobFindings:
-    from .core.brief import Home
-    from .core.verdict.whole import session_findings
-    from .formats.reports import JobFindings, SessionFound
-
-    package = _read(args.file)
-    job = package.job
-    home = Home(job.brief, job.loads)
-    found = [
-        SessionFound(
-            record.source.name, kept,
-            session_findings(home, record.source, kept.session, _logs(package, kept, record.source)).findings,
-        )
-        for record in job.sources
-        for kept in record.sessions
-    ]  # fmt: skip
-    return JobFindings(job.name, tuple(found))
 
 
 # With one

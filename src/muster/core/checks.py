@@ -179,7 +179,7 @@ def _on_after(entry: Entry, so_far: _SoFar) -> set[str]:
 def _kilowatts(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
     """kW typed as W: about a thousand times too small for what is on."""
     for reading in _readings(entry):
-        if reading.quantity not in ("w", "va") or reading.value <= 0 or reading.place is Place.DC:
+        if reading.quantity not in ("w", "va") or reading.value <= 0 or reading.place.is_dc:
             continue
         expected_w = _expected_w(so_far, _on_after(entry, so_far), bench, reading.place)
         if expected_w >= KILO_LEAST_W and KILO_RANGE[0] < expected_w / reading.value < KILO_RANGE[1]:
@@ -198,8 +198,8 @@ def _power(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
         if volts is None or amps is None or watts is None or watts.value <= 0:
             continue
         factor = steady.get(("pf", place)) or steady.get(("pf", Place.TOTAL))
-        known = factor is not None or place is Place.DC
-        product = volts.value * amps.value * (factor.value if factor and place is not Place.DC else 1.0)
+        known = factor is not None or place.is_dc
+        product = volts.value * amps.value * (factor.value if factor and not place.is_dc else 1.0)
         ratio = product / watts.value if watts.value else 0.0
         low = 1 - POWER_AGREES_PCT / 100
         if ratio < low or (known and ratio > 1 + POWER_AGREES_PCT / 100):
@@ -304,7 +304,7 @@ def _after_trip(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
     """A live reading after a trip, with nobody having said that it is live again."""
     if not so_far.tripped_at or any(isinstance(item, Event) and item.name in ("reset", "trip") for item in entry.items):
         return
-    live = [r for r in _readings(entry) if r.quantity in ("v", "w", "a") and r.value > 0 and r.place is not Place.DC]
+    live = [r for r in _readings(entry) if r.quantity in ("v", "w", "a") and r.value > 0 and not r.place.is_dc]
     if live:
         yield Check(
             entry.seq, "after a trip", f"{bench.told(live[0])} read after the trip of entry {so_far.tripped_at}, and no reset was logged",
@@ -335,7 +335,7 @@ def _peaks(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
 def _nominal(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
     """Steady volts or hertz far from nominal."""
     for reading in _readings(entry):
-        if reading.stat not in STEADY or not reading.believable or reading.value <= 0 or reading.place is Place.DC:
+        if reading.stat not in STEADY or not reading.believable or reading.value <= 0 or reading.place.is_dc:
             continue
         nominal = bench.nominal(reading.place) if reading.quantity == "v" else bench.system.hz
         if reading.quantity not in ("v", "hz") or reading.place is Place.NEUTRAL:

@@ -14,6 +14,7 @@ QUANTITIES = {
     "pf": ("power factor", "pf"), "hz": ("frequency", "hz"), "wh": ("energy", "wh"), "dba": ("sound level", "dba"),
     "dc_v": ("DC volts", "v"), "dc_a": ("DC amps", "a"), "dc_w": ("DC watts", "w"), "soc_pct": ("state of charge", "pct"),
     "temp_c": ("temperature", "c"), "fuel_l": ("fuel", "l"), "rpm": ("speed", "rpm"),
+    "gap_ms": ("gap", "ms"), "water_kg": ("water", "kg"), "heat_s": ("heating time", "s"),
 }  # fmt: skip
 """What an instrument can read: in words, and the unit suffix it is written with."""
 
@@ -134,7 +135,7 @@ USUAL_KIT = (
     Instrument("multimeter", "multimeter with min/max hold",
                (_m("v", 1000, 0.8, 0.2), _m("hz", 1000, 0, 0.02), _m("dc_v", 1000, 0.5, 0.02, -1000)),
                0.1, 0.1, max_hold=True, crest=3, bandwidth_hz=1000, safe_a=10),
-    Instrument("scope", "scope with an isolated probe", (_m("v", 1000, 2), _m("a", 1000, 3), _m("hz", 1000, 0, 0.01)),
+    Instrument("scope", "scope with an isolated probe", (_m("v", 1000, 2), _m("a", 1000, 3), _m("hz", 1000, 0, 0.01), _m("gap_ms", 60_000, 0, 1)),
                0.01, 0.02, max_hold=True, bandwidth_hz=100_000),
     Instrument("sound", "sound level meter, slow", (_m("dba", 130, 0, 1.5, 30),), 1.0, 1.0, max_hold=True),
     Instrument("display", "the source's own display",
@@ -150,6 +151,7 @@ USUAL_KIT = (
          _m("dc_w", 50_000, 1, 0, -50_000), _m("soc_pct", 100, 0, 3)),
         0.2, 0.2, max_hold=True, crest=4, bandwidth_hz=5000, safe_a=100,
     ),
+    Instrument("scales", "kitchen scales and a watch", (_m("water_kg", 10, 0, 0.01), _m("heat_s", 86_400, 0, 2)), 1.0, 1.0),
     Instrument("dipstick", "measuring can", (_m("fuel_l", 1000, 3),), 60.0, 60.0),
 )  # fmt: skip
 """The usual kit: what such instruments are commonly good for. The first that reads a quantity is

@@ -33,17 +33,20 @@ UNITS = {
     "va": ("va", 1.0), "kva": ("va", 1e3), "pf": ("pf", 1.0), "hz": ("hz", 1.0), "hertz": ("hz", 1.0),
     "db": ("dba", 1.0), "dba": ("dba", 1.0), "%": ("soc_pct", 1.0), "wh": ("wh", 1.0), "kwh": ("wh", 1e3),
     "l": ("fuel_l", 1.0), "gal": ("fuel_l", GALLON_L), "c": ("temp_c", 1.0), "°c": ("temp_c", 1.0),
-    "f": ("temp_c", 5 / 9), "°f": ("temp_c", 5 / 9), "rpm": ("rpm", 1.0),
+    "f": ("temp_c", 5 / 9), "°f": ("temp_c", 5 / 9), "rpm": ("rpm", 1.0), "ms": ("gap_ms", 1.0), "kg": ("water_kg", 1.0),
+    "s": ("heat_s", 1.0), "sec": ("heat_s", 1.0),
 }  # fmt: skip
 UNIT_OF = {
     "v": "v", "a": "a", "w": "w", "va": "va", "pf": "pf", "hz": "hz", "dba": "dba", "soc_pct": "pct",
     "wh": "wh", "fuel_l": "l", "temp_c": "c", "rpm": "rpm",
+    "gap_ms": "ms", "water_kg": "kg", "heat_s": "s",
 }  # fmt: skip
 """The unit suffix each quantity is written with."""
 ELECTRIC = {"v", "a", "w", "va", "pf"}
 PLACES = {
     "l1": Place.LEG1, "leg1": Place.LEG1, "l2": Place.LEG2, "leg2": Place.LEG2, "n": Place.NEUTRAL,
     "neutral": Place.NEUTRAL, "dc": Place.DC, "total": Place.TOTAL, "both": Place.TOTAL,
+    "ua": Place.UNIT_A, "ub": Place.UNIT_B, "pv": Place.PANELS, "panels": Place.PANELS,
 }  # fmt: skip
 STATS = {
     "min": Stat.LOWEST, "lowest": Stat.LOWEST, "low": Stat.LOWEST,
@@ -56,6 +59,7 @@ EVENT_WORDS = {
     "flicker": "lights flickered", "warm": "warm", "hold": "hold clock started", "reset": "reset, live again",
     "step": "step done", "stands": "stands as read: no.", "smell": "smell", "noise": "odd noise", "cautions": "cautions read",
     "pause": "paused", "resume": "resumed",
+    "full": "full", "empty": "empty", "refill": "tank filled", "through": "output live while charging", "cut": "output cut while charging",
 }  # fmt: skip
 EVENT_ALIASES = {
     "tripped": "trip", "dipped": "dip", "stalled": "stall", "started": "held", "back": "reset",
@@ -130,8 +134,9 @@ class _Reader:
         )
 
     def _take_place(self, low: str) -> bool:
-        if low == "leg" and self.i < len(self.words) and self.words[self.i] in ("1", "2"):
-            low += self.words[self.i]
+        following = self.words[self.i].lower() if self.i < len(self.words) else ""
+        if (low == "leg" and following in ("1", "2")) or (low == "unit" and following in ("a", "b")):
+            low = ("leg" if low == "leg" else "u") + following
             self.i += 1
         if low not in PLACES:
             return False
@@ -167,11 +172,15 @@ class _Reader:
             self.i += 1
         elif not unit and self.loose and self.loose[-1].lower() == "pf":
             unit = self.loose.pop().lower()
-        if unit not in UNITS:
+        if unit not in UNITS or (UNITS[unit][0] == "heat_s" and not self._has("water_kg")):
             return False
         self.items.append(self._reading(text, unit, _metres(at, at_unit or "m") if at else None))
         self.after_reading = True
         return True
+
+    def _has(self, quantity: str) -> bool:
+        """Whether the line already holds such a reading: seconds are a heating time only beside the water heated."""
+        return any(isinstance(item, Reading) and item.quantity == quantity for item in self.items)
 
     def _reading(self, text: str, unit: str, distance_m: float | None) -> Reading:
         quantity, factor = UNITS[unit]

@@ -13,7 +13,7 @@ MINUS = "\u2212"
 UNIT_WORDS = {
     "v": "V", "a": "A", "w": "W", "va": "VA", "wh": "Wh", "hz": "Hz", "s": "s", "min": "min",
     "h": "h", "pct": "%", "pt": "pt", "dba": "dBA", "db": "dB", "k": "K", "c": "°C", "m": "m", "l": "L",
-    "lph": "L/h", "mm2": "mm²", "ohm": "Ω", "ms": "ms", "pf": "", "x": "×", "n": "", "rpm": "rpm",
+    "lph": "L/h", "mm2": "mm²", "ohm": "Ω", "ms": "ms", "pf": "", "x": "×", "n": "", "rpm": "rpm", "kg": "kg",
 }  # fmt: skip
 """How each unit suffix used in names is written on screen."""
 

@@ -30,17 +30,29 @@ class Place(StrEnum):
     TOTAL = "total"
     NEUTRAL = "n"
     DC = "dc"
+    PANELS = "pv"
+    UNIT_A = "ua"
+    UNIT_B = "ub"
     NONE = "-"
 
     @property
     def words(self) -> str:
         """The place as it is written on screen."""
-        return {"1": "leg 1", "2": "leg 2", "total": "both legs", "n": "neutral", "dc": "DC", "-": ""}[self.value]
+        return {
+            "1": "leg 1", "2": "leg 2", "total": "both legs", "n": "neutral", "dc": "DC", "pv": "panels",
+            "ua": "unit A", "ub": "unit B", "-": "",
+        }[self.value]  # fmt: skip
+
+    @property
+    def is_dc(self) -> bool:
+        """Whether it is direct current that is read there."""
+        return self in (Place.DC, Place.PANELS)
 
 
 BELIEVABLE = {
     "v": (0, 2000), "a": (0, 5000), "w": (0, 1e6), "va": (0, 1e6), "pf": (0, 1), "hz": (0, 1000),
     "dba": (0, 194), "soc_pct": (0, 100), "wh": (0, 1e7), "fuel_l": (0, 1e4), "temp_c": (-90, 1200), "rpm": (0, 1e5),
+    "gap_ms": (0, 6e5), "water_kg": (0, 100), "heat_s": (0, 86400),
 }  # fmt: skip
 """Lowest and highest figure that a home's backup power can show, by quantity. 194 dB: the
 loudest undistorted sound at one atmosphere. Outside it is a slip of the tongue or the thumb."""
@@ -48,7 +60,7 @@ loudest undistorted sound at one atmosphere. Outside it is a slip of the tongue 
 
 @dataclass(frozen=True)
 class Reading:
-    """One figure read: SI ``value`` of a ``quantity`` (``v a w va pf hz dba soc_pct wh fuel_l temp_c rpm``)."""
+    """One figure read: SI ``value`` of a ``quantity`` (``v a w va pf hz dba soc_pct wh fuel_l temp_c rpm gap_ms water_kg heat_s``)."""
 
     quantity: str
     value: float
@@ -63,7 +75,7 @@ class Reading:
     @property
     def measured(self) -> str:
         """The quantity as an instrument's range names it: ``dc_v`` for volts on the DC side."""
-        return f"dc_{self.quantity}" if self.place is Place.DC and self.quantity in ("v", "a", "w") else self.quantity
+        return f"dc_{self.quantity}" if self.place.is_dc and self.quantity in ("v", "a", "w") else self.quantity
 
     @property
     def believable(self) -> bool:

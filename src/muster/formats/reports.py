@@ -3,10 +3,15 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from muster.core.character import Character, Parameter, Prediction
+from muster.core.character.hold_curve import HoldCurve
+from muster.core.character.impedance import Meets
 from muster.core.findings import Finding
+from muster.core.quantities import Value
 from muster.core.sessions import PROTOCOLS
 from muster.core.verdict import Margin, Requirement, Verdict
 from muster.core.working import Working
@@ -61,6 +66,58 @@ def finding_report(finding: Finding) -> dict[str, Any]:
         "value": _number(value.value), "unit": value.unit, "u": value.u, "bound": value.bound.value if value.bound else None,
         "grade": value.grade.value, "entries": list(finding.seqs), "needs": finding.needs or None,
         "workings": _workings(finding.workings),
+    }  # fmt: skip
+
+
+def character_report(character: Character, foretold: Sequence[Prediction]) -> dict[str, Any]:
+    """A character: its parameters with band, grade and what they rest on, its fitted forms, and the roll foretold."""
+    return {
+        "source": character.source, "kind": character.kind, "sessions": list(character.sessions),
+        "parameters": [parameter_report(one) for one in character.parameters],
+        "starts_meet": {leg: _meets(meets) for leg, meets in character.meets.items()},
+        "hold_curve": _hold(character.hold), "foretold": [prediction_report(one) for one in foretold],
+    }  # fmt: skip
+
+
+def value_report(value: Value | None) -> dict[str, Any] | None:
+    """A value with its unit, half-width, bound and grade."""
+    if value is None:
+        return None
+    bound = value.bound.value if value.bound else None
+    return {"value": _number(value.value), "unit": value.unit, "u": value.u, "bound": bound, "grade": value.grade.value}
+
+
+def parameter_report(one: Parameter) -> dict[str, Any]:
+    """A parameter of a character, with each session's own estimate."""
+    estimates = [
+        {"session": each.session, "at": each.at, "basis": each.basis, "value": value_report(each.value)} for each in one.estimates
+    ]  # fmt: skip
+    return {
+        "key": one.key, "name": one.name, "value": value_report(one.value), "at": one.at, "rests_on": one.rests_on,
+        "disagreement": one.apart or None, "estimates": estimates,
+    }  # fmt: skip
+
+
+def _meets(meets: Meets) -> dict[str, Any]:
+    return {
+        "kind": meets.kind, "z_ohm": meets.z_ohm, "r_ohm": meets.r_ohm, "x_ohm": meets.x_ohm, "limit_a": meets.limit_a,
+        "pf": meets.pf, "u": meets.u, "left_v": meets.left_v, "other_left_v": meets.other_left_v, "starts": len(meets.hits),
+    }  # fmt: skip
+
+
+def _hold(curve: HoldCurve | None) -> dict[str, Any] | None:
+    if curve is None:
+        return None
+    points = [{"w": p.w, "held_s": p.held_s, "tripped": p.tripped} for p in curve.points]
+    return {"held_w": curve.held_w, "k_s": curve.k_s, "n": curve.n, "sigma": curve.sigma, "points": points}
+
+
+def prediction_report(one: Prediction) -> dict[str, Any]:
+    """A load foretold; ``hold_s`` null where nothing bounds it or nothing is known, which ``sentence`` tells apart."""
+    return {
+        "load": one.load.name, "key": one.load.key, "leg": one.leg.value, "base_w": one.base_w, "lowest": value_report(one.lowest),
+        "floor_v": one.floor_v, "starts": one.starts, "volts": value_report(one.volts),
+        "hold_s": None if one.hold_s is None else _number(one.hold_s), "measured": value_report(one.measured), "sentence": one.sentence,
     }  # fmt: skip
 
 

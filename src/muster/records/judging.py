@@ -8,6 +8,8 @@ from functools import lru_cache
 from typing import Any, TypeVar
 
 from muster.core.brief import Brief, Home
+from muster.core.captures import CaptureFacts, read_capture
+from muster.core.character import Character, Dated, character_of
 from muster.core.day import DRAWS, SEED, DayDemand, asked_of
 from muster.core.day.simulate import simulate
 from muster.core.findings import Finding, SessionFindings
@@ -22,13 +24,16 @@ from muster.core.verdict.case import Case
 from muster.formats.codec import canonical, dump, load
 
 from . import bridge
+from .actions.captures import capture_of, live_captures
 from .actions.gates import passed
 from .actions.sessions import live_sessions
 from .actions.traces import live_traces, read_trace
-from .models import Job, ResultRow, SessionRow, SourceRow, TraceRow
+from .models import CaptureRow, Job, ResultRow, SessionRow, SourceRow, TraceRow
 
-TRACE_METHOD = 3
+TRACE_METHOD = 4
 """Raised when what is read off a trace changes."""
+CAPTURE_METHOD = 1
+"""Raised when what is read off a capture changes."""
 T = TypeVar("T")
 
 
@@ -64,6 +69,19 @@ def logs_of(row: SessionRow, system: System, wave: Wave) -> tuple[TraceFacts, ..
     return tuple(facts_of(trace, kit, system) for trace in live_traces(row))
 
 
+def captures_of(row: SessionRow, system: System) -> tuple[CaptureFacts, ...]:
+    """What was read off every capture of a session, from the keep where it was read off before."""
+    return tuple(_capture_facts(one, system) for one in live_captures(row))
+
+
+def _capture_facts(row: CaptureRow, system: System) -> CaptureFacts:
+    asked = {
+        "capture": [row.sha256, row.name, row.instrument, row.t0_s, row.step_s, row.why], "channels": row.channels,
+        "system": dump(system), "of": [CAPTURE_METHOD],
+    }  # fmt: skip
+    return _kept(CaptureFacts, asked, lambda: read_capture(capture_of(row), system))
+
+
 def _found(row: SessionRow, home: Home, source: Source) -> SessionFindings:
     """The findings of a session; those of a sealed one are kept in memory, for its record no longer changes."""
     if row.sha256:
@@ -73,7 +91,7 @@ def _found(row: SessionRow, home: Home, source: Source) -> SessionFindings:
 
 def _read_now(row: SessionRow, home: Home, source: Source) -> SessionFindings:
     logs = logs_of(row, home.brief.system, source.claims.wave)
-    return whole.session_findings(home, source, bridge.session_of(row), logs)
+    return whole.session_findings(home, source, bridge.session_of(row), logs, captures_of(row, home.brief.system))
 
 
 @lru_cache(maxsize=256)
@@ -95,6 +113,16 @@ def findings_of(job: Job) -> list[tuple[str, str, Finding]]:
         for row in live_sessions(source)
         for finding in session_findings(row).findings
     ]
+
+
+def character(source: SourceRow) -> Character:
+    """The character of a source: all its sessions weighed together."""
+    home, value = bridge.home_of(source.job), bridge.source_of(source)
+    sessions = [
+        Dated(_found(row, home, value), PROTOCOLS[row.protocol].name, row.started_at.isoformat())
+        for row in live_sessions(source)
+    ]
+    return character_of(value, home.brief.system, home.brief.site, sessions)
 
 
 def case_of(source: SourceRow, scope: Tier = Tier.MUST) -> Case:

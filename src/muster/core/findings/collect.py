@@ -4,37 +4,77 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Protocol
 
 from ..bench import BenchRecord, replay
+from ..captures.facts import CaptureFacts
 from ..loads import Load, Wave
 from ..sessions import Session
+from ..sources import Site, Source
 from ..supply import System
 from ..traces.facts import TraceFacts
 from .baseline import BaselineSeen, baseline
+from .captured import WaveSeen, told_of_captures, waves_seen, with_captures
+from .conversion import ConversionSeen, conversions
+from .cut_offs import CutOffsSeen, cut_offs
 from .dips import DipSeen, dips
+from .displays import DisplaySeen, displays
 from .finding import Finding
 from .from_logs import findings_logged, holds_logged, with_logs
+from .fuel import FuelSeen, fuel
+from .heat import HeatSeen, heats
+from .heating import HeatingSeen, heating
 from .holds import Held, holds, worth_saying
+from .legs import LegsSeen, legs
 from .lines import LoadLine, droop, droop_logged, regulation, regulation_logged
+from .load_steps import ClassSeen, iso_class
 from .noise_walk import NoiseSeen, noise
+from .runs import RunsSeen, runs
+from .shares import SharesSeen, shares
+from .sitting import Sitting
+from .solar import SolarSeen, solar
 from .starts import StartSeen, starts
+from .transfer import GapSeen, gaps
+from .trips import TripSeen, trips
 
 NOT_THE_SOURCE = ("baseline", "transfer", "recharge", "solar_input", "heating_check")
-"""Protocols whose readings are of the mains, the wall or the panels too: nothing of them is taken for the source's output."""
+"""Protocols whose readings are of the mains, the wall or the panels too: nothing of them is taken for the source's steady output."""
 TOPICS = {
     "baseline": "What the loads draw on the mains",
     "held": "What it held",
     "trips": "Where it let go",
     "starts": "What it started",
     "dips": "Where it dipped",
+    "steps": "How it takes a load",
+    "transfer": "How long the break is",
+    "legs": "How the legs stood",
+    "shares": "How the two share",
     "regulation": "How its voltage falls with load",
     "droop": "How its frequency falls with load",
+    "waveform": "What its wave is like",
+    "heating": "What the wave costs in heat",
+    "heat": "How warm it gets",
     "noise": "How loud it is",
     "energy": "What it gave",
+    "gauge": "Whether its gauge tells the truth",
+    "fuel": "What it burns",
+    "recharge": "What recharging takes",
     "conversion": "What conversion costs",
+    "solar": "What the panels do",
+    "cut_offs": "Where it cuts off",
     "duty": "How the load came and went",
+    "display": "Whether its display tells the truth",
 }
 """Topics in order of consequence, with their headings."""
+
+
+class Told(Protocol):
+    """Anything seen that is told as one finding."""
+
+    @property
+    def finding(self) -> Finding:
+        """What is told of it."""
+        ...
 
 
 @dataclass(frozen=True)
@@ -42,14 +82,30 @@ class SessionFindings:
     """Everything one session's readings carry."""
 
     record: BenchRecord
-    regulation: tuple[LoadLine, ...]
-    droops: tuple[LoadLine, ...]
-    starts: tuple[StartSeen, ...]
-    dips: tuple[DipSeen, ...]
-    holds: tuple[Held, ...]
-    noise: tuple[NoiseSeen, ...]
+    sitting: Sitting
+    regulation: tuple[LoadLine, ...] = ()
+    droops: tuple[LoadLine, ...] = ()
+    starts: tuple[StartSeen, ...] = ()
+    dips: tuple[DipSeen, ...] = ()
+    holds: tuple[Held, ...] = ()
+    trips: tuple[TripSeen, ...] = ()
+    noise: tuple[NoiseSeen, ...] = ()
     logged: tuple[Finding, ...] = ()
     baseline: tuple[BaselineSeen, ...] = ()
+    waves: tuple[WaveSeen, ...] = ()
+    captured: tuple[Finding, ...] = ()
+    steps: ClassSeen | None = None
+    gaps: tuple[GapSeen, ...] = ()
+    legs: LegsSeen | None = None
+    shares: SharesSeen | None = None
+    heats: tuple[HeatSeen, ...] = ()
+    heating: HeatingSeen | None = None
+    runs: RunsSeen | None = None
+    fuel: FuelSeen | None = None
+    conversions: tuple[ConversionSeen, ...] = ()
+    solar: SolarSeen | None = None
+    cut_offs: CutOffsSeen | None = None
+    displays: tuple[DisplaySeen, ...] = ()
 
     @property
     def droop(self) -> LoadLine | None:
@@ -59,14 +115,14 @@ class SessionFindings:
     @property
     def findings(self) -> tuple[Finding, ...]:
         """All findings, those of most consequence first."""
-        parts: list[Finding] = [seen.finding for seen in self.baseline]
-        parts += [held.finding for held in worth_saying(self.holds)]
-        parts += [start.finding for start in self.starts]
-        parts += [dip.finding for dip in self.dips]
-        parts += [line.finding for line in self.regulation]
-        parts += [line.finding for line in self.droops]
-        parts += [seen.finding for seen in self.noise]
-        parts += self.logged
+        kinds: tuple[Sequence[Told], ...] = (
+            self.baseline, worth_saying(self.holds), self.trips, self.starts, self.dips, self.regulation, self.droops, self.noise,
+            self.waves, self.gaps, self.heats, self.displays, *((one,) for one in (self.steps, self.shares) if one is not None),
+        )  # fmt: skip
+        parts = [seen.finding for kind in kinds for seen in kind]
+        many = (self.legs, self.heating, self.runs, self.fuel, *self.conversions, self.solar, self.cut_offs)
+        parts += [finding for group in many if group is not None for finding in group.findings]
+        parts += [*self.logged, *self.captured]
         order = list(TOPICS)
         return tuple(sorted(parts, key=lambda finding: order.index(finding.topic)))
 
@@ -78,27 +134,35 @@ def findings_of(
     ear_m: float,
     wave: Wave = Wave.SINE,
     logs: Sequence[TraceFacts] = (),
+    captures: Sequence[CaptureFacts] = (),
+    source: Source | None = None,
+    site: Site | None = None,
 ) -> SessionFindings:
-    """Replay a session and draw every finding its readings and its recorded logs carry.
+    """Replay a session and draw every finding its readings, its recorded logs and its captures carry.
 
     A session of what is not the source's output alone (``NOT_THE_SOURCE``)
-    gives its baseline, or keeps its record and no finding. ``wave`` is what the meters had to read; ``logs`` is what was read off the session's traces.
+    gives what it is about (baseline, gap, charge, panels, heat) and nothing of
+    the source's steady output. ``wave`` is what the meters had to read;
+    ``logs`` and ``captures`` are what was read off those of the session;
+    ``source`` is what was tested, for what needs its claims.
     """
+    replayed = replay(session, system.legs, wave)
     if session.protocol in NOT_THE_SOURCE:
-        kept = replay(session, system.legs, wave)
-        alone = baseline(kept, loads, system) if session.protocol == "baseline" else ()
-        return SessionFindings(kept, (), (), (), (), (), (), baseline=alone)
-    record = with_logs(replay(session, system.legs, wave), logs, loads, system)
+        apart = Sitting(session, replayed, loads, system, source, logs, captures)
+        return SessionFindings(
+            replayed, apart, baseline=baseline(replayed, loads, system) if session.protocol == "baseline" else (),
+            gaps=gaps(apart), heating=heating(apart), runs=runs(apart), solar=solar(apart), captured=told_of_captures(apart),
+        )  # fmt: skip
+    record = with_captures(with_logs(replayed, logs, loads, system), captures, loads, system)
+    sitting = Sitting(session, record, loads, system, source, logs, captures)
     typed = droop(record, system)
-    droops = (typed, *(droop_logged(record, system, log) for log in logs))
+    droops = tuple(line for line in (typed, *(droop_logged(record, system, log) for log in logs)) if line is not None)
     lines = (*regulation(record, system), *(line for log in logs for line in regulation_logged(record, system, log)))
     return SessionFindings(
-        record,
-        lines,
-        tuple(line for line in droops if line is not None),
-        starts(record, loads, system),
-        dips(record, system),
-        (*holds(record, system, loads), *holds_logged(record, logs)),
-        noise(record, ear_m),
-        findings_logged(record, logs, system),
-    )
+        record, sitting, lines, droops, starts(record, loads, system), dips(record, system),
+        (*holds(record, system, loads), *holds_logged(record, logs)), trips(sitting, site or Site()), noise(record, ear_m),
+        findings_logged(record, logs, system), (), waves_seen(sitting), told_of_captures(sitting),
+        iso_class(sitting, max(droops, key=lambda line: line.line.x_high, default=None), lines), gaps(sitting), legs(sitting),
+        shares(sitting), heats(sitting), None, runs(sitting), fuel(sitting), conversions(sitting), solar(sitting),
+        cut_offs(sitting), displays(sitting),
+    )  # fmt: skip

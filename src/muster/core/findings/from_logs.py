@@ -11,7 +11,7 @@ from ..loads import Load
 from ..quantities import Bound, Grade, Value, duration, number, plain
 from ..sessions import Place, Reading, Stat
 from ..supply import System
-from ..traces.energy import Conversion, DutySeen, Energy
+from ..traces.energy import DutySeen, Energy
 from ..traces.events import MOST_EVENTS, StepUp, VoltEvent
 from ..traces.facts import TraceFacts
 from ..working import Working
@@ -124,7 +124,7 @@ def holds_logged(record: BenchRecord, logs: Iterable[TraceFacts]) -> tuple[Held,
 
 
 def findings_logged(record: BenchRecord, logs: Iterable[TraceFacts], system: System) -> tuple[Finding, ...]:
-    """Dips and rises outside starts, energy, duty and conversion of each log."""
+    """Dips and rises outside starts, energy and duty of each log."""
     of_starts = [run.t_s for run in record.starts]
     found: list[Finding] = []
     for log in logs:
@@ -132,7 +132,6 @@ def findings_logged(record: BenchRecord, logs: Iterable[TraceFacts], system: Sys
         found += _tell_events(log, apart, system)
         found += [_tell_energy(log, one, record.kit) for one in log.energies if one.covered_s > 0]
         found += [_tell_duty(log, log.duty)] if log.duty is not None else []
-        found += _tell_conversion(log, log.conversion, record.kit) if log.conversion is not None else []
     return tuple(found)
 
 
@@ -226,42 +225,3 @@ def _tell_duty(log: TraceFacts, seen: DutySeen) -> Finding:
         f"duty-{log.name}", "duty", "Duty", sentence, Value(seen.share * 100, "pct", u_pct, None, Grade.A),
         (working,), (), "" if seen.cycles >= 4 else "more cycles in the log", (seen.t0_s, seen.t1_s), log.name,
     )  # fmt: skip
-
-
-def _tell_conversion(log: TraceFacts, fit: Conversion, kit: Kit) -> list[Finding]:
-    top_w = max(fit.ac_w)
-    share = fit.share_at(top_w)
-    u_pct = 100 * (kit.u("w", log.instrument, top_w) + kit.u("dc_w", log.instrument, top_w / share)) / (top_w / share)
-    span = (fit.t0_s, fit.t1_s)
-    curve = Working(
-        "loss = DC − AC, fitted as p₀ + p₁·P + p₂·P²",
-        f"{len(fit.ac_w)} steady stretches up to {plain(top_w, 'w')}",
-        f"{plain(fit.p0_w, 'w')} + {fit.p1:.3f}·P + {fit.p2:.2e}·P²",
-        "non-negative least squares; scatter " + plain(fit.u_w, "w"),
-    )
-    at_top = Working(
-        "conversion = AC ÷ DC, idle included",
-        f"{number(top_w, 'w')} ÷ {number(top_w + fit.loss_w(top_w), 'w')}",
-        plain(share * 100, "pct"),
-    )
-    found = [
-        Finding(
-            f"conversion-{log.name}", "conversion", "Conversion",
-            f"Of what the battery gives, {plain(share * 100, 'pct')} reaches the load at {plain(top_w, 'w')}, "
-            f"{plain(fit.share_at(top_w / 4) * 100, 'pct')} at a quarter of that.",
-            Value(share * 100, "pct", u_pct, None, Grade.A), (curve, at_top), (), "", span, log.name,
-        )
-    ]  # fmt: skip
-    seen = fit.idle_w is not None
-    idle_w = fit.p0_w if fit.idle_w is None else fit.idle_w
-    put_in = "DC watts seen with nothing on" if seen else "the fitted line at no load"
-    found.append(
-        Finding(
-            f"idle-{log.name}", "conversion", "Idle",
-            f"It draws {plain(idle_w, 'w')} from the battery with nothing on{'' if seen else ', by the fit'}.",
-            Value(idle_w, "w", fit.u_w + kit.u("dc_w", log.instrument, idle_w), None, Grade.A if seen else Grade.B),
-            (Working("idle = DC watts at no load", put_in, plain(idle_w, "w")), curve), (),
-            "" if seen else "the DC side with nothing on (Idle)", span, log.name,
-        )
-    )  # fmt: skip
-    return found

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -18,18 +19,23 @@ DUTY_LEAST_CYCLES = 2
 IDLE_BELOW_W = 5.0
 """AC power below this is no load."""
 CONVERSION_LEAST = 3
+MOST_GAUGE_POINTS = 120
 """Loads needed to fit a loss curve."""
 
 
 @dataclass(frozen=True)
 class Energy:
-    """Energy at a place over the log: summed watts, and the meter's own count where it was recorded."""
+    """Energy at a place over the log: summed watts, and the meter's own count where it was recorded.
+
+    ``squared_w2h`` is ∫P²dt [W²·h], for losses that go with the square.
+    """
 
     place: Place
     wh: float
     covered_s: float
     gap_s: float
     counted_wh: float | None = None
+    squared_w2h: float = 0.0
 
 
 def energy(trace: Trace, place: Place, watts: Floats) -> Energy:
@@ -45,7 +51,22 @@ def energy(trace: Trace, place: Place, watts: Floats) -> Energy:
         float(stood[read].sum()),
         gap_s,
         float(counted[-1] - counted[0]) if counted.size > 1 else None,
+        float((watts[read] ** 2 * stood[read]).sum() * WH_PER_WS),
     )
+
+
+def gauge_points(trace: Trace, watts: Floats) -> tuple[tuple[float, float], ...]:
+    """What the gauge showed each time it changed, and the energy given until then: (shown %, Wh); empty where it was not logged."""
+    shown = trace.of("soc_pct")
+    if shown is None or np.isnan(shown).all():
+        return ()
+    given = np.concatenate([[0.0], np.cumsum(np.nan_to_num(watts) * trace.durations_s() * WH_PER_WS)[:-1]])
+    read = np.flatnonzero(~np.isnan(shown))
+    changes = read[np.concatenate([[True], np.diff(np.round(shown[read])) != 0])]
+    picked = np.append(changes, read[-1])
+    if picked.size > MOST_GAUGE_POINTS:
+        picked = picked[np.linspace(0, picked.size - 1, MOST_GAUGE_POINTS).round().astype(np.int64)]
+    return tuple((float(shown[i]), float(given[i])) for i in picked)
 
 
 @dataclass(frozen=True)
@@ -139,6 +160,16 @@ def conversion(trace: Trace, steady: tuple[Stretch, ...], ac: Floats, dc: Floats
         ac_w, dc_w = float(np.nanmean(pair[0])), float(np.nanmean(pair[1]))
         if dc_w > 0 and ac_w >= 0:
             points.append((ac_w, dc_w))
+    return fit_conversion(points, (steady[0].t0_s, steady[-1].t1_s) if steady else (0.0, 0.0))
+
+
+def fit_conversion(points: Sequence[tuple[float, float]], span: tuple[float, float]) -> Conversion | None:
+    """Fit ``loss = p0 + p1·P + p2·P²`` to pairs of AC and DC watts, no term below zero; None with fewer than three loads.
+
+    References
+    ----------
+    Loss polynomial of an inverter (standing, proportional and ohmic loss; any text of power electronics).
+    """
     points = [point for point in points if point[1] > point[0]]
     top = max((ac_w for ac_w, _ in points), default=0.0)
     distinct = {round(ac_w / max(top, 1.0) * 20) for ac_w, _ in points}
@@ -152,5 +183,5 @@ def conversion(trace: Trace, steady: tuple[Stretch, ...], ac: Floats, dc: Floats
     return Conversion(
         tuple(p[0] for p in points), tuple(p[1] for p in points),
         float(p0), float(p1 / top), float(p2 / top**2), float(rest / np.sqrt(free)),
-        float(np.mean(idle)) if idle else None, steady[0].t0_s, steady[-1].t1_s,
+        float(np.mean(idle)) if idle else None, *span,
     )  # fmt: skip

@@ -9,13 +9,16 @@ import numpy as np
 from ..kit import Kit
 from ..sessions import Place
 from ..supply import System
-from .energy import Conversion, DutySeen, Energy, conversion, duty, energy
+from .energy import Conversion, DutySeen, Energy, conversion, duty, energy, gauge_points
 from .events import StepUp, VoltEvent, steps_up, volt_events
+from .load_steps import LoadStep, load_steps
+from .panels import PanelsSeen, panels
 from .steady import HeldLevel, Stretch, held_level, stretches
 from .trace import Floats, Trace
 
 MOST_POINTS = 40
 """Steady points kept of a line; more are gathered by load."""
+MOST_TEMPERATURES = 200
 FAST_ENOUGH_S = 2.0
 """A slower log shows no dip, step or start."""
 
@@ -48,6 +51,10 @@ class TraceFacts:
     duty: DutySeen | None
     conversion: Conversion | None
     gaps: tuple[tuple[float, float], ...]
+    warmth: tuple[tuple[float, float], ...] = ()
+    gauge: tuple[tuple[float, float], ...] = ()
+    load_steps: tuple[LoadStep, ...] = ()
+    panels: PanelsSeen | None = None
 
 
 def _points(trace: Trace, steady: tuple[Stretch, ...], watts: Floats, y: Floats) -> tuple[SteadyPoint, ...]:
@@ -82,6 +89,17 @@ def _gathered(points: list[SteadyPoint]) -> tuple[SteadyPoint, ...]:
         )
         for _, group in sorted(groups.items())
     )  # fmt: skip
+
+
+def _warmth(trace: Trace) -> tuple[tuple[float, float], ...]:
+    """Temperatures, thinned to so few that they can be kept; empty where none was logged."""
+    temps = trace.of("temp_c")
+    if temps is None:
+        return ()
+    read = np.flatnonzero(~np.isnan(temps))
+    if read.size > MOST_TEMPERATURES:
+        read = read[np.linspace(0, read.size - 1, MOST_TEMPERATURES).round().astype(np.int64)]
+    return tuple((float(trace.t_s[i]), float(temps[i])) for i in read)
 
 
 def read_off(trace: Trace, kit: Kit, system: System) -> TraceFacts:
@@ -120,4 +138,8 @@ def read_off(trace: Trace, kit: Kit, system: System) -> TraceFacts:
         duty=duty(trace, total) if total is not None else None,
         conversion=conversion(trace, steady, total, dc) if total is not None and dc is not None else None,
         gaps=trace.gaps(),
+        warmth=_warmth(trace),
+        gauge=gauge_points(trace, total if total is not None else dc) if leading is not None else (),  # type: ignore[arg-type]
+        load_steps=load_steps(trace, total, system.legs) if fast and total is not None else (),
+        panels=panels(trace),
     )

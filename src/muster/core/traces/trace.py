@@ -18,7 +18,8 @@ GAP_X = 4.0
 """A pause longer than so many usual steps is a gap: nothing is known across it."""
 GAP_LEAST_S = 2.0
 PREFIXES = {
-    Place.LEG1: "l1_", Place.LEG2: "l2_", Place.TOTAL: "total_", Place.NEUTRAL: "n_", Place.DC: "dc_", Place.NONE: "",
+    Place.LEG1: "l1_", Place.LEG2: "l2_", Place.TOTAL: "total_", Place.NEUTRAL: "n_", Place.DC: "dc_", Place.PANELS: "pv_",
+    Place.UNIT_A: "ua_", Place.UNIT_B: "ub_", Place.NONE: "",
 }  # fmt: skip
 HEADINGS = {"hz": "f_hz", "dba": "spl_dba"}
 """Headings that say more than the unit alone."""
@@ -42,7 +43,7 @@ class Channel:
     @property
     def measured(self) -> str:
         """The quantity as an instrument's range names it."""
-        return f"dc_{self.quantity}" if self.place is Place.DC and self.quantity in ("v", "a", "w") else self.quantity
+        return f"dc_{self.quantity}" if self.place.is_dc and self.quantity in ("v", "a", "w") else self.quantity
 
     @property
     def heading(self) -> str:
@@ -57,7 +58,7 @@ class Channel:
     @property
     def words(self) -> str:
         """The channel as it is written on screen."""
-        where = self.place.words if self.place in (Place.LEG1, Place.LEG2, Place.NEUTRAL, Place.TOTAL) else ""
+        where = "" if self.place in (Place.DC, Place.NONE) else self.place.words
         return f"{QUANTITIES[self.measured][0]}{', ' if where else ''}{where}"
 
 
@@ -155,7 +156,7 @@ class Trace:
         volts, amps = self.of("v", place), self.of("a", place)
         if volts is None or amps is None:
             return None
-        factor = self.of("pf", place) if place is not Place.DC else None
+        factor = self.of("pf", place) if not place.is_dc else None
         watts: Floats = volts * amps * (1.0 if factor is None else factor)
         return watts
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from ..brief import Home
+from ..captures.facts import CaptureFacts
 from ..day import Simulate, upper
 from ..findings import SessionFindings, findings_of
 from ..loads import Tier
@@ -14,9 +15,14 @@ from ..traces.facts import TraceFacts
 from .case import Case
 
 
-def session_findings(home: Home, source: Source, session: Session, logs: Sequence[TraceFacts] = ()) -> SessionFindings:
-    """Every finding of one session on a source, in its home, with what was read off its recorded logs."""
-    return findings_of(session, home.by_key, home.brief.system, home.brief.ear_m, source.claims.wave, logs)
+def session_findings(
+    home: Home, source: Source, session: Session, logs: Sequence[TraceFacts] = (), captures: Sequence[CaptureFacts] = ()
+) -> SessionFindings:
+    """Every finding of one session on a source, in its home, with what was read off its recorded logs and captures."""
+    brief = home.brief
+    return findings_of(
+        session, home.by_key, brief.system, brief.ear_m, source.claims.wave, logs, captures, source, brief.site
+    )
 
 
 def build_case(

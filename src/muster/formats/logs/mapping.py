@@ -159,6 +159,7 @@ WORDS = (
 )  # fmt: skip
 """Words of a heading that give its quantity away, the surest first."""
 LEG_WORDS = (
+    (Place.PANELS, r"\b(pv|panels?|solar)\b"),
     (Place.DC, r"\b(dc|batt?(ery)?|bat)\b"),
     (Place.NEUTRAL, r"\b(neutral|n)\b"),
     (Place.LEG2, r"(\b|_)(l2|leg ?2|ch ?2|line ?2|phase ?b|b)(\b|_)|(?<=[vaiu])2\b"),
@@ -187,7 +188,7 @@ def guess_channel(heading: str, system: System) -> tuple[Channel, str] | None:
         place = Place.NONE
     elif place is None:
         place = Place.LEG1 if system.legs == 1 or quantity in ("v", "a") else Place.TOTAL
-    elif place is Place.DC and quantity not in ("v", "a", "w"):
+    elif place.is_dc and quantity not in ("v", "a", "w"):
         place = Place.TOTAL
     elif system.legs == 1 and place in (Place.LEG2, Place.TOTAL):
         place = Place.LEG1 if place is Place.TOTAL else Place.LEG2

@@ -25,14 +25,16 @@ def channels_for(system: System) -> list[Channel]:
     """Every channel that a log of this supply can hold."""
     places = [Place.LEG1, Place.LEG2, Place.TOTAL, Place.NEUTRAL] if system.legs == 2 else [Place.LEG1]
     found = [Channel(q, p) for q in ELECTRIC for p in places if not (p is Place.NEUTRAL and q != "a")]
-    found += [Channel(q, Place.DC) for q in ("v", "a", "w")]
+    found += [Channel(q, p) for p in (Place.DC, Place.PANELS) for q in ("v", "a", "w")]
+    found += [Channel("a", p) for p in (Place.UNIT_A, Place.UNIT_B)]
     found += [Channel(q) for q in QUANTITIES if q not in ELECTRIC and not q.startswith("dc_")]
     return found
 
 
 def channel_words(channel: Channel, system: System) -> str:
     """A channel as a choice; on one leg the leg is not said."""
-    return QUANTITIES[channel.measured][0] if system.legs == 1 else channel.words
+    said = channel.place in (Place.PANELS, Place.UNIT_A, Place.UNIT_B) or system.legs == 2
+    return channel.words if said else QUANTITIES[channel.measured][0]
 
 
 class MappingForm(CoreForm):

@@ -1,0 +1,169 @@
+"""What a job file, a log or a capture shows, read out without a browser: findings, and the character of each source."""
+
+from __future__ import annotations
+
+import argparse
+import json
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from .core.errors import MusterError
+
+if TYPE_CHECKING:
+    from .core.brief import Home
+    from .core.character import Character
+    from .core.findings import SessionFindings
+    from .core.supply import System
+    from .formats.jobfile import SessionRecord, SourceRecord
+    from .formats.jobzip import JobPackage
+    from .formats.reports import JobFindings, LogFindings
+
+DONE = 0
+LOGS, CAPTURES = (".csv", ".tsv", ".txt"), (".cff", ".cfg")
+
+
+def print_json(data: Any) -> None:
+    """Write plain values as JSON, for a reader and for a program."""
+    print(json.dumps(data, indent=1, ensure_ascii=False))
+
+
+def found_in(package: JobPackage, home: Home, record: SourceRecord, kept: SessionRecord) -> SessionFindings:
+    """Every finding of one session of a job file, with what its logs and captures show."""
+    from .core.captures import read_capture
+    from .core.traces.facts import read_off
+    from .core.verdict.whole import session_findings
+
+    system = home.brief.system
+    kit = kept.session.kit_on(record.source.claims.wave)
+    logs = tuple(read_off(package.traces[trace.file], kit, system) for trace in kept.traces)
+    captures = tuple(read_capture(package.captures[one.file], system) for one in kept.captures)
+    return session_findings(home, record.source, kept.session, logs, captures)
+
+
+def findings(args: argparse.Namespace) -> int:
+    """Read out what a file shows, with its working."""
+    found = _of(args)
+    if args.json:
+        print_json(found.report())
+        return DONE
+    for heading, told in found.parts():
+        print(heading)
+        for finding in told:
+            print(f"  {finding.value.grade}  {finding.sentence}")
+            for line in finding.workings:
+                print(f"       {line.formula}: {line.put_in} = {line.result}")
+    return DONE
+
+
+def _of(args: argparse.Namespace) -> JobFindings | LogFindings:
+    suffix = args.file.suffix.lower()
+    if suffix in CAPTURES:
+        return _capture_findings(args.file, args.nominal)
+    return _log_findings(args.file, args.nominal) if suffix in LOGS else _job_findings(args.file)
+
+
+def _system(nominal: str) -> System:
+    """The supply said as volts and hertz: 230/50, or 120/240/60 for a split phase."""
+    from .core.supply import System
+
+    try:
+        *volts, hz = (float(part) for part in nominal.split("/"))
+        if len(volts) == 2 and volts[1] == 2 * volts[0]:
+            return System(volts[0], hz, 2)
+        (single,) = volts
+    except ValueError:
+        raise MusterError(f"got {nominal}", where="--nominal", want="230/50, 120/60 or 120/240/60") from None
+    return System(single, hz)
+
+
+def _alone(system: System, **read: Any) -> SessionFindings:
+    """The findings of a log or a capture of nobody's source in nobody's home."""
+    from .core.findings import findings_of
+    from .core.sessions import Session
+
+    return findings_of(Session("endurance"), {}, system, 20.0, **read)
+
+
+def _log_findings(path: Path, nominal: str) -> LogFindings:
+    from .core.sessions import Session
+    from .core.traces.facts import read_off
+    from .formats.logs.bare import read_bare_log
+    from .formats.reports import LogFindings
+
+    system = _system(nominal)
+    trace, notes = read_bare_log(path, system)
+    found = _alone(system, logs=(read_off(trace, Session("endurance").kit_on(), system),))
+    return LogFindings(trace.name, trace.t_s.size, notes.told, found.findings)
+
+
+def _capture_findings(path: Path, nominal: str) -> LogFindings:
+    from .core.captures import read_capture
+    from .formats.captures import read_capture_files
+    from .formats.reports import LogFindings
+
+    beside = path.with_suffix(".dat")
+    try:
+        files = {one.name: one.read_bytes() for one in (path, beside) if one == path or one.is_file()}
+    except OSError as wrong:
+        raise MusterError(f"{path}: {wrong.strerror}", where="FILE", want="a capture that can be read") from None
+    read = read_capture_files(files)
+    system = _system(nominal)
+    capture = read.capture(0.0, "scope")
+    notes = (f"left out: {', '.join(read.left_out)}",) if read.left_out else ()
+    return LogFindings(
+        read.name, capture.values.shape[1], notes, _alone(system, captures=(read_capture(capture, system),)).findings
+    )
+
+
+def _job_findings(path: Path) -> JobFindings:
+    from .core.brief import Home
+    from .formats.jobzip import read_package_file
+    from .formats.reports import JobFindings, SessionFound
+
+    package = read_package_file(path)
+    home = Home(package.job.brief, package.job.loads)
+    found = [
+        SessionFound(record.source.name, kept, found_in(package, home, record, kept).findings)
+        for record in package.job.sources
+        for kept in record.sessions
+    ]
+    return JobFindings(package.job.name, tuple(found))
+
+
+def character(args: argparse.Namespace) -> int:
+    """Read out the character of each source of a job file, and what it foretells of the roll."""
+    from .core.brief import Home
+    from .core.character import predictions
+    from .formats.jobzip import read_package_file
+    from .formats.reports import character_report
+
+    package = read_package_file(args.file)
+    home = Home(package.job.brief, package.job.loads)
+    told = []
+    for record in package.job.sources:
+        made = _character(package, home, record)
+        told.append((made, predictions(made, home.loads, home.brief.system)))
+    if args.json:
+        print_json({"job": package.job.name, "sources": [character_report(made, foretold) for made, foretold in told]})
+        return DONE
+    print(package.job.name)
+    for made, foretold in told:
+        print(f"\n{made.source}")
+        for one in made.parameters:
+            print(
+                f"  {one.value.grade}  {one.name}: {one.value}  ({one.rests_on}){'; ' + one.apart if one.apart else ''}"
+            )
+        for one in foretold:
+            print(f"     {one.load.name}: {one.sentence}")
+    return DONE
+
+
+def _character(package: JobPackage, home: Home, record: SourceRecord) -> Character:
+    from .core.character import Dated, character_of
+    from .core.sessions import PROTOCOLS
+
+    sessions = [
+        Dated(found_in(package, home, record, kept), PROTOCOLS[kept.session.protocol].name, kept.started_at)
+        for kept in record.sessions
+    ]
+    return character_of(record.source, home.brief.system, home.brief.site, sessions)

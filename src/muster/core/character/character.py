@@ -1,0 +1,139 @@
+"""The parts of a character: parameters, each with what it rests on, and the forms fitted through many readings."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from ..quantities import Bound, Grade, Value, plain, worst_grade
+from .hold_curve import HoldCurve
+from .impedance import Meets
+
+APART_X = 1.0
+"""Sessions disagree when their estimates lie further apart than their half-widths together allow."""
+U_LEAST_SHARE = 0.005
+"""An estimate with no known uncertainty weighs as one of so much."""
+
+
+@dataclass(frozen=True)
+class Estimate:
+    """What one session says of a parameter: the value, the session's name and date, and what it was read from."""
+
+    value: Value
+    session: str
+    at: str
+    basis: str
+
+
+@dataclass(frozen=True)
+class Parameter:
+    """One parameter: ``value`` with band and grade, ``at`` the date of its latest estimate.
+
+    ``apart`` says in words how the sessions disagree, empty where they do not.
+    """
+
+    key: str
+    name: str
+    value: Value
+    estimates: tuple[Estimate, ...]
+    apart: str = ""
+
+    @property
+    def at(self) -> str:
+        """The date of the latest estimate."""
+        return max((one.at for one in self.estimates), default="")
+
+    @property
+    def rests_on(self) -> str:
+        """What it rests on, in words."""
+        said = dict.fromkeys(f"{one.session} of {one.at[:10]}, {one.basis}" for one in self.estimates)
+        return "; ".join(said)
+
+    @property
+    def band(self) -> tuple[float, float]:
+        """Lowest and highest that it may be (a bound is open on one side)."""
+        u = self.value.u or 0.0
+        low = -math.inf if self.value.bound is Bound.AT_MOST else self.value.value - u
+        high = math.inf if self.value.bound is Bound.AT_LEAST else self.value.value + u
+        return low, high
+
+
+@dataclass(frozen=True)
+class Character:
+    """Everything known of a source by measuring it: parameters by key, what starts meet on each leg, how long it holds.
+
+    ``meets`` is keyed by leg (``1``, ``2``, ``both``).
+    """
+
+    source: str
+    kind: str
+    parameters: tuple[Parameter, ...]
+    meets: Mapping[str, Meets]
+    hold: HoldCurve | None = None
+    sessions: tuple[str, ...] = ()
+
+    @property
+    def by_key(self) -> dict[str, Parameter]:
+        """The parameters by their key."""
+        return {one.key: one for one in self.parameters}
+
+    def get(self, key: str) -> Value | None:
+        """The value of a parameter, None where it is not known."""
+        found = self.by_key.get(key)
+        return found.value if found else None
+
+
+def combine(key: str, name: str, estimates: Sequence[Estimate]) -> Parameter:
+    """One parameter from the estimates of several sessions.
+
+    Weighted by the inverse square of each half-width. The half-width of the
+    result is never below the best estimate's own (a meter read twice is no
+    truer), and is widened by the Birge ratio where the sessions scatter more
+    than their half-widths allow, which is said. Bounds give way to values; of
+    bounds alone the tightest stands.
+
+    Raises
+    ------
+    ValueError
+        If there is no estimate.
+
+    References
+    ----------
+    Weighted mean with the Birge ratio (Birge 1932; as CODATA uses it).
+    """
+    sure = [one for one in estimates if one.value.bound is None]
+    if not sure:
+        pick = max if estimates[0].value.bound is Bound.AT_LEAST else min
+        return Parameter(key, name, pick(estimates, key=lambda one: one.value.value).value, tuple(estimates))
+    if len(sure) == 1:
+        return Parameter(key, name, sure[0].value, tuple(estimates))
+    values = [one.value.value for one in sure]
+    widths = [one.value.u or abs(one.value.value) * U_LEAST_SHARE or 1e-9 for one in sure]
+    weights = [1 / u**2 for u in widths]
+    mean = sum(v * w for v, w in zip(values, weights, strict=True)) / sum(weights)
+    # Half-widths are of 95 %: their sigma is half of that.
+    chi2 = sum(((v - mean) / (u / 2)) ** 2 for v, u in zip(values, widths, strict=True))
+    birge = math.sqrt(chi2 / (len(sure) - 1))
+    u = max(min(widths), 1 / math.sqrt(sum(weights)) * max(1.0, birge))
+    unit = sure[0].value.unit
+    grade = worst_grade(*(one.value.grade for one in sure))
+    return Parameter(key, name, Value(mean, unit, u, None, grade), tuple(estimates), _apart(sure, widths))
+
+
+def _apart(sure: Sequence[Estimate], widths: Sequence[float]) -> str:
+    low = min(range(len(sure)), key=lambda i: sure[i].value.value)
+    high = max(range(len(sure)), key=lambda i: sure[i].value.value)
+    gap = sure[high].value.value - sure[low].value.value
+    if gap <= APART_X * (widths[low] + widths[high]):
+        return ""
+    unit = sure[low].value.unit
+    told = (
+        f"{plain(sure[i].value.value, unit)} in the {sure[i].session.lower()} of {sure[i].at[:10]}" for i in (low, high)
+    )
+    return f"the sessions disagree: {' against '.join(told)}"
+
+
+def graded(value: Value, grade: Grade) -> Value:
+    """A value at no better a grade than this."""
+    return replace(value, grade=worst_grade(value.grade, grade))

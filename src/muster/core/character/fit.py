@@ -1,0 +1,454 @@
+"""From the findings of a source's sessions to its character."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from dataclasses import dataclass
+
+from ..errors import MusterError, NotEnoughReadings
+from ..findings.collect import SessionFindings
+from ..findings.holds import COUNTS_AS_HELD_S, Held
+from ..findings.lines import LoadLine
+from ..findings.noise_walk import LOADED
+from ..findings.runs import Run
+from ..findings.starts import StartSeen
+from ..fits import student_t
+from ..limits import binding, limits_of
+from ..noise import at_distance
+from ..quantities import Bound, Grade, Value
+from ..sessions import Place, Stat
+from ..sources import Site, Source
+from ..supply import Leg, System
+from .character import Character, Estimate, Parameter, combine
+from .hold_curve import HoldCurve, HoldPoint, fit_hold
+from .impedance import Hit, Meets, fit_meets
+
+NOISE_AT_M = 7.0
+LEG_PF = 1.0
+"""Base loads are taken at unity power factor where none was read."""
+
+
+@dataclass(frozen=True)
+class Dated:
+    """The findings of a session, with its name and when it began (ISO)."""
+
+    found: SessionFindings
+    name: str
+    at: str
+
+
+@dataclass(frozen=True)
+class _Given:
+    source: Source
+    system: System
+    site: Site
+    sessions: Sequence[Dated]
+
+
+Estimates = Iterator[tuple[str, str, Estimate]]
+"""Key and name of a parameter, and what one session says of it."""
+
+
+def character_of(source: Source, system: System, site: Site, sessions: Iterable[Dated]) -> Character:
+    """Fit the character of a source from all that its sessions found.
+
+    Each session's estimate of each parameter, combined (``combine``); the
+    forms that need all readings at once (what starts meet, the hold curve)
+    fitted through all of them.
+    """
+    given = _Given(source, system, site, tuple(sessions))
+    gathered: dict[str, tuple[str, list[Estimate]]] = {}
+    for maker in MAKERS:
+        for dated in given.sessions:
+            for key, name, estimate in maker(given, dated):
+                gathered.setdefault(key, (name, []))[1].append(estimate)
+    parameters = [combine(key, name, estimates) for key, (name, estimates) in gathered.items()]
+    parameters += _across_sessions(given)
+    held = next((p.value.value for p in parameters if p.key == "held_w"), None)
+    return Character(
+        source.name, source.kind.value, tuple(parameters), _meets(given), _hold(given, held),
+        tuple(f"{dated.name}, {dated.at[:10]}" for dated in given.sessions),
+    )  # fmt: skip
+
+
+def _says(dated: Dated, value: Value, basis: str) -> Estimate:
+    return Estimate(value, dated.name, dated.at, basis)
+
+
+def _lines(given: _Given, dated: Dated) -> Estimates:
+    """Volts and hertz: at no load, and how they fall with load."""
+    for line in dated.found.regulation:
+        leg = "" if given.system.legs == 1 else f", leg {line.place.value}"
+        yield from _line(dated, line, f"v{line.place.value}", f"volts{leg}", "v")
+    for line in dated.found.droops:
+        yield from _line(dated, line, "hz", "hertz", "hz")
+
+
+def _line(dated: Dated, line: LoadLine, key: str, words: str, unit: str) -> Estimates:
+    """No-load figure and slope of a line, each as sure as the scatter and the meter make it.
+
+    The meter's scale error moves all points alike: whole on the level, its
+    share of the fall on the slope.
+    """
+    fit, u_meter = line.line, line.u_reading
+    band = fit.band(0.0)
+    grade = Grade.A if fit.n > 2 else Grade.B
+    level = Value(fit.at(0), unit, u_meter + (band or 0.0), None, grade)
+    basis = f"{fit.n} loads up to {fit.x_high / 1000:.3g} kW"
+    yield f"no_load_{key}", f"No-load {words}", _says(dated, level, basis)
+    span = fit.x_high - fit.x_low
+    # Two readings of one meter share its scale error: what is left between them is its resolution and noise.
+    apart = 0.15 * u_meter if fit.s is None else 0.0
+    u_b = math.sqrt((_t(fit.n) * fit.s / math.sqrt(fit.sxx)) ** 2 if fit.s is not None else (2 * apart / span) ** 2)
+    u_b += abs(fit.b) * u_meter / abs(fit.at(0)) if fit.at(0) else 0.0
+    yield (
+        f"{key}_per_kw",
+        f"{words.capitalize()} for each kW",
+        _says(dated, Value(fit.b * 1000, unit, u_b * 1000, None, grade), basis),
+    )
+
+
+def _t(n: int) -> float:
+    return student_t(max(1, n - 2))
+
+
+def _held_points(found: SessionFindings) -> list[Held]:
+    return [h for h in found.holds if h.place is Place.TOTAL and not h.planned]
+
+
+def _holds(given: _Given, dated: Dated) -> Estimates:
+    """The most it held for ten minutes (a lower bound), and the least it let go at (an upper one)."""
+    points = _held_points(dated.found)
+    stood = [h for h in points if not h.tripped and h.held_s >= COUNTS_AS_HELD_S]
+    if stood:
+        best = max(stood, key=lambda h: h.w)
+        value = Value(best.w, "w", best.u_w, Bound.AT_LEAST, Grade.B)
+        yield "held_w", "Held for ten minutes", _says(dated, value, f"held {best.held_s / 60:.0f} min")
+    let_go = [h for h in points if h.tripped]
+    if let_go:
+        least = min(let_go, key=lambda h: h.w)
+        value = Value(least.w, "w", least.u_w, Bound.AT_MOST, Grade.A)
+        yield "trip_w", "Let go at", _says(dated, value, f"after {least.held_s:.0f} s")
+    for place in (Place.LEG1, Place.LEG2) if given.system.legs == 2 else ():
+        legs = [h for h in dated.found.holds if h.place is place and not h.tripped and h.held_s >= COUNTS_AS_HELD_S]
+        if legs:
+            best = max(legs, key=lambda h: h.w)
+            value = Value(best.w, "w", best.u_w, Bound.AT_LEAST, Grade.B)
+            yield (
+                f"held_w_{place.value}",
+                f"Held on leg {place.value}",
+                _says(dated, value, f"held {best.held_s / 60:.0f} min"),
+            )
+
+
+def _conversion(given: _Given, dated: Dated) -> Estimates:
+    for seen in dated.found.conversions:
+        basis = "the DC side logged" if seen.log else "the DC side typed"
+        yield "idle_w", "Idle draw", _says(dated, seen.idle, basis)
+        if seen.fit is not None:
+            share = Value(seen.fit.share_at(seen.top_w) * 100, "pct", seen.u_share_pct, None, Grade.A)
+            basis = f"{len(seen.fit.ac_w)} loads up to {seen.top_w / 1000:.3g} kW"
+            yield "conversion_pct", "Conversion at the top", _says(dated, share, basis)
+            # A proportional loss cannot be told from the two meters' scale errors, which add to it whole.
+            u_p1 = 0.01 * seen.u_share_pct
+            yield (
+                "loss_p1_pct",
+                "Loss that goes with load",
+                _says(dated, Value(seen.fit.p1 * 100, "pct", u_p1 * 100, None, Grade.B), basis),
+            )
+            p2 = seen.fit.p2 * 1e6
+            yield (
+                "loss_p2_w",
+                "Loss that goes with the square, at 1 kW",
+                _says(dated, Value(p2, "w", max(0.1 * p2, 2.0), None, Grade.B), basis),
+            )
+
+
+def _energy(given: _Given, dated: Dated) -> Estimates:
+    runs = dated.found.runs
+    if runs is None:
+        return
+    run = runs.run
+    how = f"{run.hours:.1f} h at {run.mean_w:.0f} W"
+    bound = None if run.whole else Bound.AT_LEAST
+    if run.down and run.ac_wh is not None:
+        yield (
+            "delivered_wh_ac",
+            "Delivered, full to empty",
+            _says(dated, Value(run.ac_wh, "wh", run.u_ac_wh, bound, Grade.A), how),
+        )
+        rated = given.source.claims.battery_wh
+        if rated and run.whole:
+            share = Value(run.ac_wh / rated * 100, "pct", run.u_ac_wh / rated * 100, None, Grade.A)
+            yield "usable_pct", "Usable share of the rating", _says(dated, share, how)
+    if run.down and run.dc_wh is not None:
+        yield (
+            "battery_wh_dc",
+            "The battery gives",
+            _says(dated, Value(run.dc_wh, "wh", run.u_dc_wh, bound, Grade.A), how),
+        )
+    if not run.down and run.ac_wh is not None:
+        yield (
+            "wall_wh",
+            "From the wall, empty to full",
+            _says(dated, Value(run.ac_wh, "wh", run.u_ac_wh, bound, Grade.A), how),
+        )
+        yield (
+            "charge_w",
+            "Draws while charging",
+            _says(dated, Value(run.mean_w, "w", run.u_ac_wh / run.hours, None, Grade.B), how),
+        )
+    if runs.gauge is not None and runs.gauge.half_at_pct is not None:
+        grade = Grade.A if len(runs.gauge.points) >= 6 else Grade.B
+        steps = max(3.0, 100 / len(runs.gauge.points) / 2)
+        half = Value(runs.gauge.half_at_pct, "pct", steps, None, grade)
+        yield "half_at_pct", "Gauge when half is left", _says(dated, half, f"{len(runs.gauge.points)} looks")
+
+
+def _fuel(given: _Given, dated: Dated) -> Estimates:
+    seen = dated.found.fuel
+    if seen is None:
+        return
+    basis = f"{len(seen.points)} stretches between looks at the tank"
+    u = max(p.u_lph for p in seen.points)
+    if seen.line is None:
+        one = seen.points[0]
+        yield (
+            "lph",
+            "Litres an hour",
+            _says(dated, Value(one.lph, "lph", one.u_lph, None, Grade.A), f"at {one.w:.0f} W"),
+        )
+        return
+    line = seen.line
+    span = line.x_high - line.x_low
+    yield (
+        "idle_lph",
+        "Litres an hour, no load",
+        _says(dated, Value(line.a, "lph", u + (line.band(0.0) or u), None, Grade.A), basis),
+    )
+    slope = Value(line.b * 1000, "lph", (2 * u / span + _u_slope(line.s, line.sxx, line.n)) * 1000, None, Grade.A)
+    yield "lph_per_kw", "Litres an hour for each kW", _says(dated, slope, basis)
+
+
+def _u_slope(s: float | None, sxx: float, n: int) -> float:
+    return 0.0 if s is None else _t(n) * s / math.sqrt(sxx)
+
+
+def _heat(given: _Given, dated: Dated) -> Estimates:
+    for seen in dated.found.heats:
+        value = Value(seen.rise.end_c, "c", seen.rise.u_end_k, None, Grade.A if seen.rise.long_enough else Grade.B)
+        key = f"end_c_{seen.spot.replace(' ', '_') or 'case'}"
+        under = f"under {seen.w:.0f} W" if seen.w else "under load"
+        yield (
+            key,
+            f"End temperature{', ' + seen.spot if seen.spot else ''}",
+            _says(dated, value, f"{under}, τ {seen.rise.tau_s / 60:.0f} min"),
+        )
+
+
+def _noise(given: _Given, dated: Dated) -> Estimates:
+    """Level at 7 m by state of load, and the decibels lost in each decade of distance."""
+    for seen in dated.found.noise:
+        sure = [spot for spot in seen.spots if spot.bound is None] or list(seen.spots)
+        near = min(sure, key=lambda spot: abs(spot.distance_m - NOISE_AT_M))
+        u = max(spot.u_db for spot in sure)
+        at_seven = at_distance(near.dba, near.distance_m, NOISE_AT_M, seen.n)
+        state = "loaded" if seen.state == LOADED else "no_load"
+        basis = f"{len(sure)} spots"
+        bound = None if near.bound is None else Bound.AT_MOST
+        yield (
+            f"dba_7m_{state}",
+            f"Level at 7 m, {seen.state}",
+            _says(dated, Value(at_seven, "dba", u, bound, Grade.A if bound is None else Grade.B), basis),
+        )
+        if seen.fitted:
+            span = math.log10(max(s.distance_m for s in sure) / min(s.distance_m for s in sure))
+            # One meter's error moves all spots alike: between spots half a decibel is left, and the background's.
+            value = Value(seen.n, "db", 2 * 0.5 / span + 0.5, None, Grade.A)
+            yield f"decay_db_{state}", f"Lost for each tenfold distance, {seen.state}", _says(dated, value, basis)
+
+
+def _waves(given: _Given, dated: Dated) -> Estimates:
+    for seen in dated.found.waves:
+        state = "loaded" if seen.on else "no_load"
+        leg = "" if given.system.legs == 1 else f", leg {seen.at.place.value}"
+        value = seen.finding.value
+        yield (
+            f"thd_pct_{state}{'_' + seen.at.place.value if leg else ''}",
+            f"Distortion, {seen.state}{leg}",
+            _says(dated, value, "a capture"),
+        )
+        crest = Value(seen.at.wave.crest, "x", 0.01, None, Grade.A)
+        yield (
+            f"crest_{state}{'_' + seen.at.place.value if leg else ''}",
+            f"Crest factor, {seen.state}{leg}",
+            _says(dated, crest, "a capture"),
+        )
+
+
+def _others(given: _Given, dated: Dated) -> Estimates:
+    found = dated.found
+    for gap in found.gaps:
+        yield "gap_ms", "Transfer gap", _says(dated, gap.gap_ms, "the break itself")
+    if found.cut_offs is not None:
+        for kind, key, name in (
+            ("low", "cut_low_v", "Low cut-off"), ("back", "cut_back_v", "Comes back at"), ("high", "cut_high_v", "High cut-off"),
+        ):  # fmt: skip
+            point = found.cut_offs.of(kind, loaded=False) or found.cut_offs.of(kind)
+            if point is not None:
+                yield key, name, _says(dated, point.dc_v, "under load" if point.loaded else "no load")
+    if found.shares is not None:
+        volts = given.system.v_nominal * given.system.legs
+        seen = found.shares
+        value = Value(
+            seen.pair.measured_a * volts, "w", seen.u_a * volts, None, Grade.B if seen.pair.beyond else Grade.A
+        )
+        yield "pair_w", "The pair carries", _says(dated, value, f"{len(seen.shares)} totals")
+    for trip in found.trips:
+        if trip.back_s is not None and trip.by_itself:
+            yield (
+                "recovers_s",
+                "Comes back by itself after",
+                _says(dated, Value(trip.back_s, "s", 10.0, None, Grade.A), "seen after a trip"),
+            )
+
+
+MAKERS: tuple[Callable[[_Given, Dated], Estimates], ...] = (
+    _holds, _lines, _waves, _conversion, _energy, _fuel, _heat, _noise, _others,
+)  # fmt: skip
+
+
+def _across_sessions(given: _Given) -> list[Parameter]:
+    """What two sessions say only together: charge and round trip from a run down and one up, two runs of unlike speed."""
+    runs = [(dated, dated.found.runs.run) for dated in given.sessions if dated.found.runs is not None]
+    down = [(d, r) for d, r in runs if r.down and r.whole]
+    up = [(d, r) for d, r in runs if not r.down and r.whole and r.ac_wh]
+    found: list[Parameter] = []
+    for key, name, given_wh in (("charge_pct", "Charge", _dc), ("round_trip_pct", "Round trip", _ac)):
+        able = [(d, r) for d, r in down if given_wh(r)[0]]
+        if able and up:
+            (one, first), (other, second) = able[-1], up[-1]
+            out, u_out = given_wh(first)
+            assert out is not None
+            assert second.ac_wh is not None
+            share = out / second.ac_wh * 100
+            u = share * math.hypot(u_out / out, second.u_ac_wh / second.ac_wh)
+            value = Value(share, "pct", u, None, Grade.A)
+            basis = f"what it gave on {one.at[:10]} over what the wall gave"
+            found.append(Parameter(key, name, value, (_says(other, value, basis),)))
+    found += _two_speeds(given, down)
+    return found
+
+
+def _dc(run: Run) -> tuple[float | None, float]:
+    return run.dc_wh, run.u_dc_wh
+
+
+def _ac(run: Run) -> tuple[float | None, float]:
+    return run.ac_wh, run.u_ac_wh
+
+
+LEAST_UNLIKE_X = 1.5
+P1_USUAL, U_P1 = 0.08, 0.04
+"""Load-dependent loss where no loss curve was read: planning figure of inverters, and how far it may be out."""
+
+
+def _two_speeds(given: _Given, down: Sequence[tuple[Dated, Run]]) -> list[Parameter]:
+    """Energy of the battery and idle draw from a slow and a fast run: ``E_u = (1 + p₁)e + p₂∫P²dt + P₀t`` for both.
+
+    ``p₁`` and ``p₂`` are of the loss curve where one was read. Not for
+    lead-acid, whose capacity itself goes with the current.
+
+    References
+    ----------
+    physics.md section 6; two linear equations, their errors by moving each energy by its half-width.
+    """
+    able = sorted(((d, r) for d, r in down if r.ac_wh), key=lambda pair: pair[1].hours)
+    if len(able) < 2 or able[-1][1].hours < LEAST_UNLIKE_X * able[0][1].hours:
+        return []
+    (_, fast), (slow_of, slow) = able[0], able[-1]
+    fits = [seen.fit for d in given.sessions for seen in d.found.conversions if seen.fit is not None]
+    p1, p2 = (fits[-1].p1, fits[-1].p2) if fits else (P1_USUAL, 0.0)
+    u_p1 = 0.01 if fits else U_P1
+
+    def solve(slow_wh: float, fast_wh: float, x: float) -> tuple[float, float]:
+        left = [(1 + x) * e + p2 * run.squared_w2h for e, run in ((slow_wh, slow), (fast_wh, fast))]
+        idle = (left[1] - left[0]) / (slow.hours - fast.hours)
+        return left[0] + idle * slow.hours, idle
+
+    assert slow.ac_wh is not None
+    assert fast.ac_wh is not None
+    energy, idle = solve(slow.ac_wh, fast.ac_wh, p1)
+    if idle <= 0:
+        return []
+    moved = [
+        solve(slow.ac_wh + slow.u_ac_wh, fast.ac_wh, p1), solve(slow.ac_wh, fast.ac_wh + fast.u_ac_wh, p1),
+        solve(slow.ac_wh, fast.ac_wh, p1 + u_p1),
+    ]  # fmt: skip
+    u_energy, u_idle = (math.sqrt(sum((m[i] - base) ** 2 for m in moved)) for i, base in enumerate((energy, idle)))
+    basis = f"a slow run of {slow.hours:.1f} h and a fast one of {fast.hours:.1f} h told apart"
+    return [
+        Parameter(key, name, value, (_says(slow_of, value, basis),))
+        for key, name, value in (
+            ("two_runs_wh_dc", "The battery gives, by two runs", Value(energy, "wh", u_energy, None, Grade.B)),
+            ("two_runs_idle_w", "Idle draw, by two runs", Value(idle, "w", u_idle, None, Grade.B)),
+        )
+    ]  # fmt: skip
+
+
+def hits_of(system: System, starts: Iterable[StartSeen]) -> dict[str, list[tuple[StartSeen, Hit]]]:
+    """The starts whose volts and amps were both read well enough, as they met the source, by leg."""
+    found: dict[str, list[tuple[StartSeen, Hit]]] = {}
+    for start in starts:
+        hit = _hit(system, start)
+        if hit is not None:
+            leg = start.leg.value if start.leg and system.legs == 2 else "1"
+            found.setdefault(leg, []).append((start, hit))
+    return found
+
+
+def _hit(system: System, start: StartSeen) -> Hit | None:
+    lowest, highest = start.lowest, start.highest_a
+    if lowest is None or highest is None or lowest.bound or highest.bound or not start.before_v or lowest.value <= 0:
+        return None
+    across = start.leg is Leg.BOTH and system.legs == 2
+    nominal = system.v_nominal * (2 if across else 1)
+    read = [r.value for r in start.run.readings if r.quantity == "a" and r.stat is Stat.BEFORE]
+    share = 1.0 if across or system.legs == 1 else 0.5
+    base_a = read[-1] if read else start.base_w * share / nominal
+    pf = start.load.start_pf
+    # The dip is a difference of two readings of one meter: its scale error is in both, and in their difference by the dip's share.
+    dip = start.before_v - lowest.value
+    u_v = (lowest.u or 0.0) * max(0.1, dip / start.before_v)
+    return Hit(start.before_v, lowest.value, base_a, highest.value, LEG_PF, pf, nominal, u_v)
+
+
+def _meets(given: _Given) -> dict[str, Meets]:
+    starts = [start for dated in given.sessions for start in dated.found.starts if start.outcome in ("held", "stalled")]
+    found: dict[str, Meets] = {}
+    for leg, hits in hits_of(given.system, starts).items():
+        try:
+            found[leg] = fit_meets([hit for _, hit in hits])
+        except NotEnoughReadings:
+            continue
+    return found
+
+
+def _hold(given: _Given, held_w: float | None) -> HoldCurve | None:
+    """The hold curve above the highest level known to be held: measured, else the plate's."""
+    points = [
+        HoldPoint(h.w, h.held_s, h.tripped)
+        for dated in given.sessions
+        for h in _held_points(dated.found)
+        if h.held_s > 0
+    ]
+    least_trip = min((p.w for p in points if p.tripped), default=math.inf)
+    plate = binding(limits_of(given.source, given.system, given.site), None)
+    stands = [w for w in (held_w, plate.w if plate else None) if w is not None and w < least_trip]
+    if not stands or not math.isfinite(least_trip):
+        return None
+    try:
+        return fit_hold(points, stands[0])
+    except MusterError:
+        return None

@@ -1,0 +1,197 @@
+"""What a start meets: an impedance behind which volts fall, or a limit of amps at which they fold back."""
+
+from __future__ import annotations
+
+import cmath
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from ..errors import NotEnoughReadings, require_above
+
+PF_APART = 0.1
+"""An impedance carries over only to starts within so much of the power factor it was found at (physics.md section 4)."""
+FOLDS_FROM_PCT = 3.0
+"""A dip of less than this tells nothing of a limit."""
+
+
+@dataclass(frozen=True)
+class Hit:
+    """A start as it met the source, on one leg: volts before and lowest, amps before and highest, their power factors.
+
+    ``nominal_v`` is the leg's (twice the leg's for a load across both). ``u_v`` is how unsure the dip is.
+    """
+
+    v_before: float
+    v_min: float
+    i_before: float
+    i_max: float
+    pf_before: float
+    pf_max: float
+    nominal_v: float
+    u_v: float = 0.0
+
+    @property
+    def standstill_a(self) -> float:
+        """What the load adds at nominal volts: a motor at standstill is a constant impedance."""
+        return (self.i_max - self.v_min / self.v_before * self.i_before) * self.nominal_v / self.v_min
+
+
+def impedance_of(hit: Hit) -> float:
+    """Effective source impedance that one start shows [Ω].
+
+    ``Z = (V_before − V_min) / |I_min∠−φ_min − (V_min/V_before)·I_before∠−φ_before|``:
+    what was on before draws less as the volts fall, the rest is the start's.
+
+    Raises
+    ------
+    NotEnoughReadings
+        If the amps did not rise.
+
+    References
+    ----------
+    Thévenin source with constant-impedance loads, in phasors; physics.md section 4.
+    """
+    require_above(hit.v_min, 0, "v_min")
+    highest = cmath.rect(hit.i_max, -math.acos(hit.pf_max))
+    before = cmath.rect(hit.i_before, -math.acos(hit.pf_before)) * hit.v_min / hit.v_before
+    added = abs(highest - before)
+    if added <= 0:
+        raise NotEnoughReadings("the amps did not rise", where="i_max", want="the highest amps of the start")
+    return (hit.v_before - hit.v_min) / added
+
+
+def volts_at_start(v_base: float, z_ohm: float, standstill_a: float, nominal_v: float) -> float:
+    """Lowest volts of a start not tried [V]: ``V_base / (1 + Z·I/V_n)``, the motor drawing ``I·V/V_n``.
+
+    Raises
+    ------
+    OutOfRange
+        If volts are not above zero.
+
+    References
+    ----------
+    Voltage divider with a constant-impedance load; magnitudes only.
+    """
+    require_above(nominal_v, 0, "nominal_v")
+    return require_above(v_base, 0, "v_base") / (1 + z_ohm * standstill_a / nominal_v)
+
+
+@dataclass(frozen=True)
+class Meets:
+    """What starts met: ``kind`` is ``impedance`` (``z_ohm`` within ``PF_APART`` of ``pf``) or ``limit`` (``limit_a``).
+
+    With starts at two power factors ``r_ohm`` and ``x_ohm`` are known apart.
+    ``u`` is the 95 % half-width of the figure; ``left_v`` the volts left
+    unexplained by this and by the other form.
+    """
+
+    kind: str
+    z_ohm: float
+    r_ohm: float | None
+    x_ohm: float | None
+    limit_a: float | None
+    pf: float
+    u: float
+    left_v: float
+    other_left_v: float | None
+    hits: tuple[Hit, ...]
+
+    def lowest_v(self, v_base: float, base_a: float, standstill_a: float, nominal_v: float, pf: float) -> float:
+        """Lowest volts of a start of so many standstill amps on a base load [V]."""
+        if self.kind == "limit" and self.limit_a is not None:
+            asked = base_a + standstill_a
+            return v_base if asked <= self.limit_a else v_base * self.limit_a / asked
+        z = self.z_at(pf)
+        # What was on before draws less as the volts fall: only what the start adds makes them fall.
+        return volts_at_start(v_base, z, standstill_a, nominal_v)
+
+    def z_at(self, pf: float) -> float:
+        """The impedance that a start of this power factor meets, in magnitudes [Ω]."""
+        if self.r_ohm is None or self.x_ohm is None:
+            return self.z_ohm
+        return self.r_ohm * pf + self.x_ohm * math.sqrt(1 - pf**2)
+
+    def carries_over(self, pf: float) -> bool:
+        """Whether it is known for a start of this power factor."""
+        return self.kind == "limit" or self.r_ohm is not None or abs(pf - self.pf) <= PF_APART
+
+
+def fit_meets(hits: Sequence[Hit]) -> Meets:
+    """What the starts met, by the form that leaves less unexplained.
+
+    An impedance: the mean of each start's own, weighted by its current; with
+    power factors more than 0.1 apart, resistance and reactance by least
+    squares of ``ΔV ≈ (R·pf + X·sin φ)·ΔI``. A limit: the amps at which volts
+    folded, the mean over the starts that dipped. Chosen by the volts left
+    between what each form foretells and what was read.
+
+    Raises
+    ------
+    NotEnoughReadings
+        If no start has volts before and lowest, and its amps.
+    """
+    usable = [hit for hit in hits if hit.v_min > 0 and hit.i_max > hit.i_before]
+    if not usable:
+        raise NotEnoughReadings(
+            "no start with its volts and amps", where="starts", want="volts before and lowest, highest amps (Starts)"
+        )
+    by_z = _impedance(usable)
+    by_limit = _limit(usable)
+    if by_limit is not None and by_limit.left_v < by_z.left_v:
+        return replace(by_limit, other_left_v=by_z.left_v)
+    other = None if by_limit is None else by_limit.left_v
+    return replace(by_z, other_left_v=other)
+
+
+def _impedance(hits: Sequence[Hit]) -> Meets:
+    z = np.array([impedance_of(hit) for hit in hits])
+    added = np.array([hit.i_max - hit.i_before * hit.v_min / hit.v_before for hit in hits])
+    pf = np.array([hit.pf_max for hit in hits])
+    weight = added / added.sum()
+    mean = float((z * weight).sum())
+    r = x = None
+    if float(np.ptp(pf)) > PF_APART and len(hits) >= 3:
+        basis = np.stack([pf, np.sqrt(1 - pf**2)], axis=1) * added[:, None]
+        (r, x), *_ = np.linalg.lstsq(basis, z * added, rcond=None)
+        r, x = max(0.0, float(r)), max(0.0, float(x))
+    scatter = float(np.sqrt(((z - mean) ** 2 * weight).sum())) if len(hits) > 1 else 0.0
+    read = float(np.max([hit.u_v / a for hit, a in zip(hits, added, strict=True)]))
+    made = Meets(
+        "impedance", mean, r, x, None, float((pf * weight).sum()), math.hypot(scatter, read), 0.0, None, tuple(hits)
+    )
+    return replace(made, left_v=_left(made, hits))
+
+
+def _limit(hits: Sequence[Hit]) -> Meets | None:
+    """The amps at which volts folded: of starts that dipped; a start that did not must stay below them."""
+    dipped = [hit for hit in hits if (hit.v_before - hit.v_min) / hit.v_before * 100 > FOLDS_FROM_PCT]
+    if not dipped:
+        return None
+    amps = np.array([hit.i_max for hit in dipped])
+    spread = float(amps.std(ddof=1)) if amps.size > 1 else 0.0
+    read = max(hit.u_v / hit.v_before * hit.i_max for hit in dipped)
+    made = Meets(
+        "limit",
+        0.0,
+        None,
+        None,
+        float(amps.mean()),
+        float(np.mean([h.pf_max for h in hits])),
+        math.hypot(spread, read),
+        0.0,
+        None,
+        tuple(hits),
+    )
+    return replace(made, left_v=_left(made, hits))
+
+
+def _left(meets: Meets, hits: Sequence[Hit]) -> float:
+    """Root mean square of the volts left between what is foretold and what was read."""
+    rest = [
+        meets.lowest_v(hit.v_before, hit.i_before, hit.standstill_a, hit.nominal_v, hit.pf_max) - hit.v_min
+        for hit in hits
+    ]
+    return math.sqrt(sum(r * r for r in rest) / len(rest))

@@ -1,0 +1,231 @@
+"""What a character foretells of loads that were never tried, and how well it foretold those that were."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from ..errors import MusterError
+from ..findings.starts import StartSeen
+from ..loads import Load, short_name
+from ..quantities import THIN, Grade, Value, duration, plain, worst_grade
+from ..supply import Leg, System
+from .character import Character
+from .fit import hits_of
+from .impedance import Hit, Meets, fit_meets, volts_at_start
+
+START_U = {Grade.A: 0.03, Grade.B: 0.10, Grade.C: 0.20, Grade.D: 0.30}
+"""How far a start's amps may be out by the grade they stand at: a share of themselves. Ours."""
+FOR_EVER_S = 24 * 3600.0
+
+
+@dataclass(frozen=True)
+class Prediction:
+    """What is foretold of one load on one leg, on top of ``base_w``.
+
+    ``lowest`` volts at its start (None: it has no start, or nothing is known
+    of what starts meet), ``floor_v`` what it needs; ``volts`` it then runs at;
+    ``hold_s`` how long the whole is held with its band (None: not known, inf: for ever).
+    """
+
+    load: Load
+    leg: Leg
+    base_w: float
+    lowest: Value | None
+    floor_v: float
+    volts: Value | None
+    hold_s: float | None
+    hold_band_s: tuple[float, float] | None
+    measured: Value | None = None
+
+    @property
+    def starts(self) -> bool | None:
+        """Whether it starts: True or False when its band lies clear of what it needs, None when it does not, or nothing is known."""
+        if self.lowest is None or self.floor_v <= 0:
+            return None
+        u = self.lowest.u or 0.0
+        if self.lowest.value - u >= self.floor_v:
+            return True
+        return False if self.lowest.value + u < self.floor_v else None
+
+    @property
+    def sentence(self) -> str:
+        """What is foretold, as a person would say it."""
+        parts = []
+        if self.lowest is not None:
+            said = (
+                {True: "will start", False: "will stall", None: "may or may not start"}[self.starts]
+                if self.floor_v
+                else "starts"
+            )
+            parts.append(
+                f"{said}, volts down to {plain(self.lowest.value, 'v')} (needs {plain(self.floor_v, 'v')})"
+                if self.floor_v
+                else f"volts down to {plain(self.lowest.value, 'v')}"
+            )
+        if self.volts is not None:
+            parts.append(f"then {plain(self.volts.value, 'v')}")
+        if self.hold_s is not None:
+            parts.append(
+                "held for ever" if self.hold_s >= FOR_EVER_S else f"lets go after about {duration(self.hold_s)}"
+            )
+        return "; ".join(parts) or "nothing is known that would foretell it"
+
+
+def predictions(
+    character: Character, loads: Iterable[Load], system: System, base_w: Mapping[str, float] | None = None,
+    starts: Sequence[StartSeen] = (),
+) -> tuple[Prediction, ...]:  # fmt: skip
+    """Foretell every load of a roll on the source: its start, the volts it then runs at, how long the whole is held.
+
+    ``base_w`` is the worst load running when each starts (0 where not given);
+    ``starts`` are those seen, to set the measured beside the foretold.
+    """
+    bases = base_w or {}
+    return tuple(_predict(character, load, system, bases.get(load.key, 0.0), starts) for load in loads)
+
+
+def _predict(
+    character: Character, load: Load, system: System, base_w: float, starts: Sequence[StartSeen]
+) -> Prediction:
+    across = load.leg is Leg.BOTH and system.legs == 2
+    leg = load.leg if system.legs == 2 else Leg.ONE
+    nominal = system.v_nominal * (2 if across else 1)
+    share = 1.0 if across or system.legs == 1 else 0.5
+    before = _volts_at(character, leg, base_w * share, system)
+    v_base = before or Value(nominal, "v", 0.03 * nominal, None, Grade.D)
+    meets = _meets_for(character, leg, system)
+    lowest = None
+    if meets is not None and load.has_start(system.hz):
+        lowest = _lowest(meets, load, v_base, base_w * share / nominal, nominal)
+    running = _volts_at(character, leg, base_w * share + load.run_w, system)
+    total = base_w + load.run_w
+    hold, band = _hold(character, total)
+    floor = nominal * load.kind_figures.floor_pct / 100
+    seen = [s for s in starts if s.run.load == load.key and s.lowest is not None and s.lowest.bound is None]
+    return Prediction(load, leg, base_w, lowest, floor, running, hold, band, seen[-1].lowest if seen else None)
+
+
+def _volts_at(character: Character, leg: Leg, w: float, system: System) -> Value | None:
+    """Steady volts of a leg (both: their sum) at a load on it."""
+    if leg is Leg.BOTH and system.legs == 2:
+        each = [_volts_at(character, one, w / 2, system) for one in system.leg_names]
+        known = [v for v in each if v is not None]
+        if len(known) < 2:
+            return None
+        return Value(
+            sum(v.value for v in known), "v", sum(v.u or 0 for v in known), None, worst_grade(*(v.grade for v in known))
+        )
+    level, slope = character.get(f"no_load_v{leg.value}"), character.get(f"v{leg.value}_per_kw")
+    if level is None or slope is None:
+        return None
+    kw = w / 1000
+    return Value(
+        level.value + slope.value * kw,
+        "v",
+        (level.u or 0) + (slope.u or 0) * kw,
+        None,
+        worst_grade(level.grade, slope.grade),
+    )
+
+
+def _meets_for(character: Character, leg: Leg, system: System) -> Meets | None:
+    """What a start on a leg meets: that leg's own, else the other's (they are wound alike); across both, twice a leg's."""
+    if leg.value in character.meets:
+        return character.meets[leg.value]
+    others = [m for key, m in character.meets.items() if key in ("1", "2")]
+    if not others:
+        return None
+    one = others[0]
+    if leg is not Leg.BOTH:
+        return one
+    r, x = (None if part is None else 2 * part for part in (one.r_ohm, one.x_ohm))
+    u = one.u if one.kind == "limit" else 2 * one.u
+    return replace(one, z_ohm=2 * one.z_ohm, u=u, r_ohm=r, x_ohm=x)
+
+
+def _lowest(meets: Meets, load: Load, v_base: Value, base_a: float, nominal: float) -> Value:
+    """Lowest volts of a start, its band from what starts meet, from the start's own amps, and from the volts before it."""
+    amps = load.start_total_va / nominal
+    pf = load.start_pf
+    volts = meets.lowest_v(v_base.value, base_a, amps, nominal, pf)
+    u_amps = START_U[load.start_grade] * amps
+    if meets.kind == "limit":
+        by_amps = abs(volts - meets.lowest_v(v_base.value, base_a, amps + u_amps, nominal, pf))
+        by_meets = volts * meets.u / (meets.limit_a or 1.0) if volts < v_base.value else 0.0
+    else:
+        z = meets.z_at(pf)
+        by_amps = abs(volts - volts_at_start(v_base.value, z, amps + u_amps, nominal))
+        by_meets = abs(volts - volts_at_start(v_base.value, z + meets.u, amps, nominal))
+    u = math.sqrt(by_amps**2 + by_meets**2 + (v_base.u or 0.0) ** 2 + (2 * meets.left_v) ** 2)
+    grade = Grade.B if meets.carries_over(pf) else Grade.D
+    return Value(volts, "v", u, None, worst_grade(grade, v_base.grade if v_base.grade is Grade.D else Grade.B))
+
+
+def _hold(character: Character, total_w: float) -> tuple[float | None, tuple[float, float] | None]:
+    curve = character.hold
+    if curve is not None:
+        return curve.hold_s(total_w), curve.band_s(total_w)
+    held = character.get("held_w")
+    return (math.inf, None) if held is not None and total_w <= held.value else (None, None)
+
+
+@dataclass(frozen=True)
+class Checked:
+    """A start foretold from all the others, against what was read."""
+
+    load: Load
+    foretold: Value
+    read: Value
+
+    @property
+    def off_v(self) -> float:
+        """Read less foretold [V]."""
+        return self.read.value - self.foretold.value
+
+    @property
+    def within(self) -> bool:
+        """Whether they agree within both bands."""
+        return abs(self.off_v) <= math.hypot(self.foretold.u or 0.0, self.read.u or 0.0)
+
+
+def checked(system: System, starts: Sequence[StartSeen]) -> tuple[Checked, ...]:
+    """Each start that was read well, foretold from the others on its leg: how good the character is."""
+    found = []
+    for hits in hits_of(system, starts).values():
+        for i, (start, hit) in enumerate(hits):
+            others = [other for j, (_, other) in enumerate(hits) if j != i]
+            try:
+                meets = fit_meets(others)
+            except MusterError:
+                continue
+            if start.lowest is not None:
+                found.append(Checked(start.load, _foretold(meets, hit), start.lowest))
+    return tuple(found)
+
+
+def _foretold(meets: Meets, hit: Hit) -> Value:
+    volts = meets.lowest_v(hit.v_before, hit.i_before, hit.standstill_a, hit.nominal_v, hit.pf_max)
+    if meets.kind == "limit":
+        by_meets = volts * meets.u / (meets.limit_a or 1.0)
+    else:
+        by_meets = abs(
+            volts - volts_at_start(hit.v_before, meets.z_at(hit.pf_max) + meets.u, hit.standstill_a, hit.nominal_v)
+        )
+    u = math.hypot(by_meets, 2 * meets.left_v, hit.u_v)
+    return Value(volts, "v", u, None, Grade.B if meets.carries_over(hit.pf_max) else Grade.D)
+
+
+def how_good(checks: Sequence[Checked]) -> str:
+    """How well the character foretells, in a sentence; empty where nothing can be checked."""
+    if not checks:
+        return ""
+    right = sum(check.within for check in checks)
+    off = math.sqrt(sum(check.off_v**2 for check in checks) / len(checks))
+    return f"Of {len(checks)} starts, each foretold from the others, {right} came out within the band; typically {off:.1f}{THIN}V off."
+
+
+def name_of(prediction: Prediction) -> str:
+    """The load foretold, by its short name."""
+    return short_name(prediction.load)

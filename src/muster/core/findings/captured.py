@@ -1,0 +1,196 @@
+"""What captures add: starts cycle by cycle, dips and breaks to the half cycle, the wave, and how it ends."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from ..bench import BenchRecord, StartRun
+from ..captures.events import CaptureEvent, Ending
+from ..captures.facts import CaptureFacts, StartAt, WaveAt
+from ..kit import Instrument, Kit
+from ..loads import Load
+from ..quantities import Grade, Value, duration, number, plain
+from ..sessions import Place, Reading, Stat
+from ..supply import System
+from ..working import Working
+from .finding import Finding
+from .from_logs import MATCH_S
+from .sitting import Sitting
+
+THD_U_PT = 0.1
+"""Half-width of a distortion read from an undisturbed capture [points]: what the tests hold it to."""
+
+
+def captured_as(capture: CaptureFacts) -> str:
+    """The word under which a capture, read cycle by cycle, stands in the kit."""
+    return f"{capture.instrument[:14]}-wave"
+
+
+def _cycle_meter(kit: Kit, capture: CaptureFacts, hz: float) -> Instrument:
+    """The capture's instrument as it reads cycle by cycle: a window of one, renewed every half, missing none."""
+    instrument = kit.instrument_for("v", capture.instrument)
+    return replace(
+        instrument, slug=captured_as(capture), name=f"{instrument.name}, cycle by cycle", refresh_s=0.5 / hz,
+        window_s=1 / hz, max_hold=True, true_rms=True,
+    )  # fmt: skip
+
+
+def with_captures(
+    record: BenchRecord, captures: Sequence[CaptureFacts], loads: Mapping[str, Load], system: System
+) -> BenchRecord:
+    """The record with each start that a capture shows filled in from it, cycle by cycle."""
+    shown = [(capture, capture.starts) for capture in captures if capture.starts]
+    if not shown:
+        return record
+    starts = list(record.starts)
+    for capture, seen in shown:
+        at = seen[0].t_s
+        near = [i for i, run in enumerate(starts) if abs(run.t_s - at) <= MATCH_S]
+        read = _readings(capture, seen)
+        if near:
+            i = min(near, key=lambda i: abs(starts[i].t_s - at))
+            starts[i] = replace(starts[i], readings=(*read, *starts[i].readings))
+            continue
+        switched = [on for on in record.switched_on if abs(on.t_s - at) <= MATCH_S and on.load in loads]
+        on = min(switched, key=lambda on: abs(on.t_s - at), default=None)
+        if on is not None and loads[on.load].has_start(system.hz):
+            starts.append(StartRun(on.seq, on.load, False, on.base, read, "held", on.base_w, at))  # noqa: FBT003
+    added = [_cycle_meter(record.kit, capture, system.hz) for capture, _ in shown]
+    kit = Kit((*record.kit.instruments, *added), record.kit.wave)
+    return replace(record, starts=tuple(sorted(starts, key=lambda run: run.t_s)), kit=kit)
+
+
+def _readings(capture: CaptureFacts, seen: Iterable[StartAt]) -> tuple[Reading, ...]:
+    by = captured_as(capture)
+    return tuple(
+        Reading(quantity, value, start.place, stat, by)
+        for start in seen
+        for quantity, stat, value in (
+            ("v", Stat.BEFORE, start.before_v), ("v", Stat.LOWEST, start.lowest_v), ("v", Stat.SETTLED, start.settled_v),
+            ("a", Stat.HIGHEST, start.highest_a), ("a", Stat.BEFORE, start.before_a),
+        )
+    )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class WaveSeen:
+    """A waveform and what was on beneath it; ``state`` is ``no load`` or ``under load``."""
+
+    at: WaveAt
+    on: tuple[str, ...]
+    state: str
+    finding: Finding
+
+
+def waves_seen(sitting: Sitting) -> tuple[WaveSeen, ...]:
+    """The wave of each capture: its distortion, crest, kind, and what was on."""
+    return tuple(_wave(sitting, capture, at) for capture in sitting.captures for at in capture.waves)
+
+
+def _wave(sitting: Sitting, capture: CaptureFacts, at: WaveAt) -> WaveSeen:
+    on, wave = sitting.on_at(at.t_s), at.wave
+    state = "under load" if on else "no load"
+    beneath = f"with {sitting.names(on)} on" if on else "with nothing on"
+    where = "" if sitting.system.legs == 1 else f" on {at.place.words}"
+    odd = max(wave.harmonics, key=lambda one: one.pct)
+    workings = (
+        Working(
+            "THD = √(sum of squares of harmonics 2 to 40) ÷ fundamental",
+            f"{wave.cycles} whole cycles of {wave.hz:.2f} Hz, brought into step with themselves; most in harmonic "
+            f"{odd.order}, {odd.pct:.2f} %",
+            f"{wave.thd_pct:.2f} %", "IEC 61000-4-7, THD_F",
+        ),
+        Working("crest factor = peak ÷ RMS", f"{number(wave.peak, 'v')} ÷ {number(wave.rms, 'v')}", f"{wave.crest:.3f}", "1.414 for a sine"),
+    )  # fmt: skip
+    sentence = (
+        f"The wave{where} {beneath} is {wave.shape.words}: THD {wave.thd_pct:.1f} %, crest factor {wave.crest:.2f}."
+    )
+    finding = Finding(
+        f"wave-{capture.name[:40]}-{at.place.value}-{at.t_s:.3f}", "waveform", f"Waveform, {state}", sentence,
+        Value(wave.thd_pct, "pct", THD_U_PT, None, Grade.A), workings, (), "", (at.t_s - 1, at.t_s + 1),
+    )  # fmt: skip
+    return WaveSeen(at, on, state, finding)
+
+
+def told_of_captures(sitting: Sitting) -> tuple[Finding, ...]:
+    """Dips, rises and breaks that belong to no start, endings, and captures that could not be judged."""
+    of_starts = [run.t_s for run in sitting.record.starts]
+    found: list[Finding] = []
+    for capture in sitting.captures:
+        apart = [e for e in capture.events if not any(abs(e.t0_s - t_s) <= MATCH_S for t_s in of_starts)]
+        found += [_event(sitting, capture, event) for event in apart]
+        found += [_ending(capture, end) for end in capture.ends]
+        found += [_refused(capture, why) for why in capture.refused]
+    return tuple(found)
+
+
+def _event(sitting: Sitting, capture: CaptureFacts, event: CaptureEvent) -> Finding:
+    where = "" if sitting.system.legs == 1 else f" on {event.place.words}"
+    u_v = sitting.record.kit.u("v", capture.instrument, event.extreme_v)
+    value = Value(event.extreme_v, "v", u_v, event.bound, Grade.B if event.bound else Grade.A)
+    took = f"{event.duration_s * 1000:.0f} ms"
+    if event.kind == "interruption":
+        sentence = f"The output{where} was gone for {took}."
+    else:
+        way = "fell" if event.kind == "dip" else "rose"
+        sentence = f"Volts{where} {way} to {value}, {plain(event.residual_pct, 'pct')} of nominal, for {took}."
+    workings = [
+        Working(
+            "residual = worst whole cycle ÷ nominal",
+            f"{number(event.extreme_v, 'v')} ÷ {number(event.nominal_v, 'v')}", plain(event.residual_pct, "pct"),
+            "IEC 61000-4-30, Urms(1/2): from zero crossing to the next but one, each half cycle",
+        ),
+        Working("length = from 90 % to 92 % of nominal by half cycles", f"{event.t0_s:.3f} s to {event.t1_s:.3f} s", took),
+    ]  # fmt: skip
+    if event.before_v and event.depth_pct is not None:
+        workings.append(
+            Working(
+                "depth = (before − worst) ÷ before",
+                f"({number(event.before_v, 'v')} − {number(event.extreme_v, 'v')}) ÷ {number(event.before_v, 'v')}",
+                plain(event.depth_pct, "pct"),
+            )
+        )
+    topic = "trips" if event.kind == "interruption" and sitting.session.protocol != "transfer" else "dips"
+    title = {"interruption": "Output gone", "dip": "Dip", "rise": "Rise"}[event.kind]
+    return Finding(
+        f"{event.kind}-wave-{event.place.value}-{event.t0_s:.3f}", topic, f"{title}, from a capture", sentence, value,
+        tuple(workings), (), "", (event.t0_s - 1, event.t1_s + 1),
+    )  # fmt: skip
+
+
+def _ending(capture: CaptureFacts, end: Ending) -> Finding:
+    """Clean or ragged, and what that means for what is connected."""
+    took = f"{end.dying_s * 1000:.0f} ms"
+    how = []
+    if end.lingers:
+        how.append(f"it hung between full and nothing for {took}")
+    if end.rises_pct > 0 and end.ragged:
+        how.append(f"came back up by {end.rises_pct:.0f} % on the way")
+    sentence = (
+        f"It ended raggedly: {' and '.join(how) or 'it overshot'}. Switch what is sensitive off before it runs out or is shut down."
+        if end.ragged
+        else f"It ended cleanly, within {took}."
+    )
+    working = Working(
+        "ragged = back up by more than 8 %, above 110 %, or more than 5 cycles on the way from 90 to 10 %",
+        f"{took}, up by {end.rises_pct:.1f} %, at most {end.highest_pct:.0f} % of what stood before",
+        "ragged" if end.ragged else "clean", "half-cycle RMS; the thresholds are ours",
+    )  # fmt: skip
+    return Finding(
+        f"end-{capture.name[:40]}-{end.t_s:.3f}", "waveform", "Its end", sentence,
+        Value(end.dying_s * 1000, "ms", 500 / end.hz, None, Grade.A), (working,), (), "", (end.t_s - 1, end.t_s + 2),
+    )  # fmt: skip
+
+
+def _refused(capture: CaptureFacts, why: str) -> Finding:
+    return Finding(
+        f"refused-{capture.name[:40]}-{capture.t0_s:.3f}", "waveform", "A capture that cannot be judged",
+        f"The capture “{capture.name}” of {duration(capture.t1_s - capture.t0_s)} gives no waveform ({why}).",
+        Value(float("nan"), "pct", None, None, Grade.D), (), (), "another capture (Waveform)", (capture.t0_s, capture.t1_s),
+    )  # fmt: skip
+
+
+def places_of(waves: Sequence[WaveSeen]) -> tuple[Place, ...]:
+    """The places whose wave was seen."""
+    return tuple(dict.fromkeys(wave.at.place for wave in waves))

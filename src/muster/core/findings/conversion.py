@@ -1,0 +1,133 @@
+"""What conversion costs, and what it draws with nothing on: from the DC side, logged or typed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..bench import Segment
+from ..kit import Kit
+from ..quantities import Grade, Value, number, plain
+from ..sessions import Place
+from ..traces.energy import IDLE_BELOW_W, Conversion, fit_conversion
+from ..working import Working
+from .finding import Finding
+from .sitting import Sitting
+
+
+@dataclass(frozen=True)
+class ConversionSeen:
+    """A loss fit (None where too few loads were read) and the idle draw seen or fitted.
+
+    ``u_share_pct`` is how unsure the conversion at the top is; ``top_w`` the most it was fitted to.
+    """
+
+    fit: Conversion | None
+    idle: Value
+    top_w: float
+    u_share_pct: float
+    log: str
+    findings: tuple[Finding, ...]
+
+
+def conversions(sitting: Sitting) -> tuple[ConversionSeen, ...]:
+    """Each log's loss fit, and that of what was typed of both sides."""
+    kit = sitting.record.kit
+    found = [
+        _see(kit, log.instrument, log.instrument, log.conversion, log.name, ())
+        for log in sitting.logs
+        if log.conversion is not None
+    ]
+    typed = _typed(sitting)
+    return (*found, typed) if typed is not None else tuple(found)
+
+
+def _dc_w(segment: Segment) -> tuple[float, str, int] | None:
+    watts, volts, amps = (segment.last(q, Place.DC) for q in ("w", "v", "a"))
+    seq = max((s for s, _, r in segment.readings if r.place is Place.DC), default=0)
+    if watts is not None:
+        return watts.value, watts.instrument, seq
+    if volts is None or amps is None:
+        return None
+    return volts.value * amps.value, amps.instrument, seq
+
+
+def _typed(sitting: Sitting) -> ConversionSeen | None:
+    """From readings of both sides under one load; with nothing on the DC side alone is the idle draw."""
+    points, seqs, by = [], [], ["", ""]
+    for segment in sitting.record.segments:
+        dc = _dc_w(segment)
+        ac_w = segment.total_w(sitting.system.legs) if segment.on else 0.0
+        if dc is None or ac_w is None or dc[0] <= 0:
+            continue
+        points.append((ac_w, dc[0]))
+        seqs.append(dc[2])
+        by = [
+            next(
+                (r.instrument for _, _, r in segment.readings if r.quantity == "w" and r.place is not Place.DC), by[0]
+            ),
+            dc[1],
+        ]
+    if not points:
+        return None
+    fit = fit_conversion(points, (0.0, 0.0))
+    if fit is not None:
+        return _see(sitting.record.kit, by[0], by[1], fit, "", tuple(seqs))
+    idle = [dc_w for ac_w, dc_w in points if ac_w < IDLE_BELOW_W]
+    if not idle:
+        return None
+    idle_w = sum(idle) / len(idle)
+    value = Value(idle_w, "w", _u_dc(sitting.record.kit, by[1], idle_w), None, Grade.A)
+    working = Working("idle = DC volts × DC amps with nothing on", f"{len(idle)} readings", plain(idle_w, "w"))
+    told = Finding("idle-typed", "conversion", "Idle", _idle_words(idle_w, seen=True), value, (working,), tuple(seqs))
+    return ConversionSeen(None, value, 0.0, 0.0, "", (told,))
+
+
+def _u_dc(kit: Kit, slug: str, w: float) -> float:
+    """How unsure DC watts are: read, or volts times amps whose relative errors add."""
+    measure = kit.instrument_for("dc_w", slug)
+    if measure.measure("dc_w") is not None:
+        return kit.u("dc_w", slug, w)
+    return w * (kit.u("dc_a", slug, 100.0) + kit.u("dc_v", slug, 100.0)) / 100.0
+
+
+def _idle_words(idle_w: float, *, seen: bool) -> str:
+    return f"It draws {plain(idle_w, 'w')} from the battery with nothing on{'' if seen else ', by the fit'}: {plain(idle_w * 24, 'wh')} a day."
+
+
+def _see(kit: Kit, ac_by: str, dc_by: str, fit: Conversion, log: str, seqs: tuple[int, ...]) -> ConversionSeen:
+    top_w = max(fit.ac_w)
+    share = fit.share_at(top_w)
+    dc_w = top_w / share
+    u_pct = (
+        100 * (kit.u("w", ac_by, top_w) * dc_w / top_w + _u_dc(kit, dc_by, dc_w)) / dc_w * share + 100 * fit.u_w / dc_w
+    )
+    span = (fit.t0_s, fit.t1_s) if log else None
+    curve = Working(
+        "loss = DC − AC, fitted as p₀ + p₁·P + p₂·P²",
+        f"{len(fit.ac_w)} steady stretches up to {plain(top_w, 'w')}",
+        f"{plain(fit.p0_w, 'w')} + {fit.p1:.3f}·P + {fit.p2:.2e}·P²",
+        "non-negative least squares; scatter " + plain(fit.u_w, "w"),
+    )
+    at_top = Working(
+        "conversion = AC ÷ DC, idle included", f"{number(top_w, 'w')} ÷ {number(dc_w, 'w')}", plain(share * 100, "pct")
+    )
+    seen = fit.idle_w is not None
+    idle_w = fit.p0_w if fit.idle_w is None else fit.idle_w
+    u_idle = _u_dc(kit, dc_by, idle_w) + (0.0 if seen else 2 * fit.u_w + 0.02 * idle_w)
+    idle = Value(idle_w, "w", u_idle, None, Grade.A if seen else Grade.B)
+    put_in = "DC watts seen with nothing on" if seen else "the fitted line at no load"
+    tail = log or "typed"
+    findings = (
+        Finding(
+            f"conversion-{tail}", "conversion", "Conversion",
+            f"Of what the battery gives, {plain(share * 100, 'pct')} reaches the load at {plain(top_w, 'w')}, "
+            f"{plain(fit.share_at(top_w / 4) * 100, 'pct')} at a quarter of that.",
+            Value(share * 100, "pct", u_pct, None, Grade.A), (curve, at_top), seqs, "", span, log,
+        ),
+        Finding(
+            f"idle-{tail}", "conversion", "Idle", _idle_words(idle_w, seen=seen), idle,
+            (Working("idle = DC watts at no load", put_in, plain(idle_w, "w")), curve), seqs,
+            "" if seen else "the DC side with nothing on (Idle)", span, log,
+        ),
+    )  # fmt: skip
+    return ConversionSeen(fit, idle, top_w, u_pct, log, findings)

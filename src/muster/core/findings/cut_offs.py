@@ -1,0 +1,147 @@
+"""Cut-offs: at what DC volts the output goes and comes back, with and without load."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..quantities import Grade, Value, number, plain
+from ..sessions import Event, Place, Reading
+from ..working import Working
+from .finding import Finding
+from .sitting import Sitting
+
+LOADED_W = 20.0
+
+
+@dataclass(frozen=True)
+class CutOff:
+    """A cut-off or a recovery: ``kind`` is ``low``, ``high``, ``back`` (after low) or ``back from high``."""
+
+    kind: str
+    dc_v: Value
+    loaded: bool
+    seq: int
+
+
+@dataclass(frozen=True)
+class CutOffsSeen:
+    """All that was read, with what follows of it: hysteresis [V] and the sag under load [V], None where not read."""
+
+    points: tuple[CutOff, ...]
+    hysteresis_v: float | None
+    sag_v: float | None
+    findings: tuple[Finding, ...]
+
+    def of(self, kind: str, *, loaded: bool | None = None) -> CutOff | None:
+        """The last of a kind."""
+        return next((p for p in reversed(self.points) if p.kind == kind and loaded in (None, p.loaded)), None)
+
+
+def _points(sitting: Sitting) -> list[CutOff]:
+    found: list[CutOff] = []
+    last_dc: float | None = None
+    for entry in sitting.session.standing:
+        dc = next(
+            (i for i in entry.items if isinstance(i, Reading) and i.quantity == "v" and i.place is Place.DC), None
+        )
+        names = {item.name for item in entry.items if isinstance(item, Event)}
+        if dc is not None and dc.believable:
+            if names & {"trip", "reset"}:
+                value = Value(dc.value, "v", sitting.record.u(dc), None, Grade.A)
+                on = bool(sitting.on_at(entry.t_s))
+                found.append(CutOff(_kind(names, dc.value, last_dc, found), value, on, entry.seq))
+            last_dc = dc.value
+    return found
+
+
+def _kind(names: set[str], dc_v: float, last_v: float | None, so_far: list[CutOff]) -> str:
+    """Going by where the volts were: a trip on the way down is the low one; coming back belongs to the trip before it."""
+    if "trip" in names:
+        return "high" if last_v is not None and dc_v > last_v else "low"
+    tripped = next((p for p in reversed(so_far) if p.kind in ("low", "high")), None)
+    return "back from high" if tripped is not None and tripped.kind == "high" else "back"
+
+
+TITLES = {
+    "low": "Low cut-off",
+    "high": "High cut-off",
+    "back": "Recovery",
+    "back from high": "Recovery from high volts",
+}
+SAYS = {
+    "low": "It lets go at {} on the way down{}.", "high": "It lets go at {} on the way up{}.",
+    "back": "It comes back at {}{}.", "back from high": "It comes back at {} on the way down again{}.",
+}  # fmt: skip
+
+
+def cut_offs(sitting: Sitting) -> CutOffsSeen | None:
+    """Where a DC supply walked down and up made the output go and come back; None where none was read."""
+    if sitting.session.protocol != "cut_offs":
+        return None
+    points = _points(sitting)
+    if not points:
+        return None
+    seen = CutOffsSeen(tuple(points), None, None, ())
+    low, back = seen.of("low", loaded=False) or seen.of("low"), seen.of("back")
+    loaded = seen.of("low", loaded=True)
+    hysteresis = back.dc_v.value - low.dc_v.value if low and back else None
+    sag = loaded.dc_v.value - low.dc_v.value if low and loaded and not low.loaded else None
+    findings = [_tell(point) for point in points]
+    if hysteresis is not None and low and back:
+        findings.append(_tell_gap(low, back, hysteresis))
+    if sag is not None and low and loaded:
+        findings.append(_tell_sag(low, loaded, sag))
+    return CutOffsSeen(tuple(points), hysteresis, sag, tuple(findings))
+
+
+def _tell(point: CutOff) -> Finding:
+    load = ", under load" if point.loaded else ""
+    said = SAYS[point.kind].format(plain(point.dc_v.value, "v"), load)
+    working = Working(
+        "DC volts as the output went or came back",
+        number(point.dc_v.value, "v"),
+        str(point.dc_v),
+        "read at the terminals",
+    )
+    return Finding(f"cut-{point.seq}", "cut_offs", TITLES[point.kind], said, point.dc_v, (working,), (point.seq,))
+
+
+def _tell_gap(low: CutOff, back: CutOff, gap_v: float) -> Finding:
+    u_v = (low.dc_v.u or 0) + (back.dc_v.u or 0)
+    working = Working(
+        "hysteresis = comes back − lets go",
+        f"{number(back.dc_v.value, 'v')} − {number(low.dc_v.value, 'v')}",
+        plain(gap_v, "v"),
+    )
+    few = (
+        " So little that it will come and go under a load that comes and goes." if gap_v < 0.04 * low.dc_v.value else ""
+    )
+    return Finding(
+        "cut-hysteresis", "cut_offs", "Hysteresis", f"Between letting go and coming back lie {plain(gap_v, 'v')}.{few}",
+        Value(gap_v, "v", u_v, None, Grade.A), (working,), (low.seq, back.seq),
+    )  # fmt: skip
+
+
+def _tell_sag(low: CutOff, loaded: CutOff, sag_v: float) -> Finding:
+    """Higher under load: leads lose volts between where it was read and where it senses; lower: it waits, or senses elsewhere."""
+    u_v = (low.dc_v.u or 0) + (loaded.dc_v.u or 0)
+    if sag_v > u_v:
+        said = f"Under load it lets go {plain(sag_v, 'v')} sooner: so much is lost between the terminals read and where it senses."
+    elif sag_v < -u_v:
+        said = f"Under load it holds {plain(-sag_v, 'v')} longer: it allows for sag."
+    else:
+        said = "Under load it lets go at the same volts."
+    working = Working(
+        "sag = cut-off under load − with none",
+        f"{number(loaded.dc_v.value, 'v')} − {number(low.dc_v.value, 'v')}",
+        plain(sag_v, "v"),
+    )
+    return Finding(
+        "cut-sag",
+        "cut_offs",
+        "Loaded sag",
+        said,
+        Value(sag_v, "v", u_v, None, Grade.A),
+        (working,),
+        (low.seq, loaded.seq),
+    )

@@ -1,0 +1,92 @@
+"""The source's own display against a meter, and the likely reason where they part."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..loads import Wave
+from ..quantities import Grade, Value, number, plain, signed
+from ..sessions import Place, Reading, Stat
+from ..working import Working
+from .finding import Finding
+from .sitting import Sitting
+
+DISPLAY = "display"
+APART_S = 180.0
+"""Display and meter read within so long of each other, under one load, are of one moment."""
+CONVERSION_PCT = (3.0, 30.0)
+"""A display that says so much more than the AC meter most likely counts what the battery gives."""
+COMPARED = ("w", "v", "hz", "a", "va", "wh")
+
+
+@dataclass(frozen=True)
+class DisplaySeen:
+    """A display's figure and a meter's of the same thing; ``gap_pct`` of the meter's."""
+
+    quantity: str
+    shown: float
+    metered: float
+    gap_pct: float
+    reason: str
+    finding: Finding
+
+
+def displays(sitting: Sitting) -> tuple[DisplaySeen, ...]:
+    """Each quantity that display and meter both read under one load; the highest of each quantity."""
+    best: dict[str, DisplaySeen] = {}
+    for segment in sitting.record.segments:
+        steady = [(seq, t, r) for seq, t, r in segment.readings if r.stat is Stat.STEADY and r.quantity in COMPARED]
+        for seq, t_s, shown in steady:
+            if shown.instrument != DISPLAY:
+                continue
+            near = [
+                (abs(t - t_s), other_seq, other)
+                for other_seq, t, other in steady
+                if other.instrument != DISPLAY and abs(t - t_s) <= APART_S and _same(shown, other)
+            ]
+            if not near:
+                continue
+            _, other_seq, meter = min(near, key=lambda one: one[0])
+            if meter.value <= 0:
+                continue
+            seen = _tell(sitting, shown, meter, (other_seq, seq))
+            if shown.quantity not in best or seen.metered > best[shown.quantity].metered:
+                best[shown.quantity] = seen
+    return tuple(best[q] for q in COMPARED if q in best)
+
+
+def _same(one: Reading, other: Reading) -> bool:
+    """Of one quantity at one place; on one leg the leg is the whole."""
+    whole = {Place.LEG1, Place.TOTAL, Place.NONE}
+    return one.quantity == other.quantity and (one.place is other.place or {one.place, other.place} <= whole)
+
+
+def _tell(sitting: Sitting, shown: Reading, meter: Reading, seqs: tuple[int, int]) -> DisplaySeen:
+    gap = shown.value - meter.value
+    u_meter = sitting.record.u(meter)
+    gap_pct = gap / meter.value * 100
+    reason = _reason(sitting, shown.quantity, gap_pct, abs(gap) <= u_meter + shown.resolution / 2)
+    by = sitting.record.kit.instrument_for(meter.measured, meter.instrument).name
+    unit = {"hz": "hz", "v": "v", "a": "a", "va": "va", "wh": "wh"}.get(shown.quantity, "w")
+    said = f"The display says {plain(shown.value, unit)} where the {by.removeprefix('the ')} reads {plain(meter.value, unit)}: {reason}."
+    working = Working(
+        "gap = display − meter, percent of the meter", f"({number(shown.value, unit)} − {number(meter.value, unit)}) ÷ {number(meter.value, unit)}",
+        f"{signed(gap_pct, 'pct')}; the meter is good to {plain(u_meter / meter.value * 100, 'pct')}",
+    )  # fmt: skip
+    u_pct = u_meter / meter.value * 100
+    finding = Finding(
+        f"display-{shown.quantity}-{seqs[1]}", "display", "Display against meter", said, Value(gap_pct, "pct", u_pct, None, Grade.A),
+        (working,), seqs,
+    )  # fmt: skip
+    return DisplaySeen(shown.quantity, shown.value, meter.value, gap_pct, reason, finding)
+
+
+def _reason(sitting: Sitting, quantity: str, gap_pct: float, agree: bool) -> str:
+    if agree:
+        return "they agree, as well as the meter can tell"
+    battery = sitting.source is not None and sitting.source.kind.has_battery
+    if quantity in ("w", "wh") and battery and CONVERSION_PCT[0] < gap_pct < CONVERSION_PCT[1]:
+        return f"{plain(gap_pct, 'pct')} more, most likely because the display counts what the battery gives and the meter what the load gets"
+    if sitting.record.kit.wave is Wave.STEPPED and quantity in ("v", "a", "w"):
+        return f"{signed(gap_pct, 'pct')}; on a stepped wave a display or meter that responds to the average is out, so trust the true-RMS one"
+    return f"the display is out by {signed(gap_pct, 'pct')}; go by the meter"

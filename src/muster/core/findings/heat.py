@@ -1,0 +1,97 @@
+"""How warm it gets: the end temperature of each spot, and whether the test was long enough to know it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ..errors import NotEnoughReadings
+from ..quantities import Grade, Value, duration, number, plain
+from ..trade.rise import Rise, fit_rise
+from ..working import Working
+from .finding import Finding
+from .sitting import Sitting
+
+LEAST_RISE_K = 2.0
+"""Less is no warming."""
+
+
+@dataclass(frozen=True)
+class HeatSeen:
+    """A spot's temperatures under one load (``w`` [W], None where not read), and the rise fitted through them."""
+
+    spot: str
+    w: float | None
+    points: tuple[tuple[float, float], ...]
+    rise: Rise
+    finding: Finding
+
+
+def heats(sitting: Sitting) -> tuple[HeatSeen, ...]:
+    """Each spot that was read four times or more under one load, typed or logged."""
+    found = []
+    for spot, w, seqs, points, u_k, log in [*_typed(sitting), *_logged(sitting)]:
+        try:
+            rise = fit_rise([t for t, _ in points], [c for _, c in points], u_k)
+        except NotEnoughReadings:
+            continue
+        if rise.rise_k > LEAST_RISE_K:
+            found.append(_tell(spot, w, seqs, points, rise, log))
+    return tuple(found)
+
+
+Series = tuple[str, float | None, tuple[int, ...], tuple[tuple[float, float], ...], float, str]
+
+
+def _typed(sitting: Sitting) -> list[Series]:
+    groups: dict[tuple[str, tuple[str, ...]], list[tuple[int, float, float, float]]] = {}
+    watts: dict[tuple[str, ...], float | None] = {}
+    for seq, t_s, segment, reading in sitting.readings("temp_c"):
+        key = (reading.spot, segment.on)
+        groups.setdefault(key, []).append((seq, t_s, reading.value, sitting.record.u(reading)))
+        watts[segment.on] = segment.total_w(sitting.system.legs) or watts.get(segment.on)
+    return [
+        (spot, watts[on], tuple(seq for seq, *_ in read), tuple((t, c) for _, t, c, _ in read), max(u for *_, u in read), "")
+        for (spot, on), read in groups.items()
+        if on
+    ]  # fmt: skip
+
+
+def _logged(sitting: Sitting) -> list[Series]:
+    found: list[Series] = []
+    for log in sitting.logs:
+        points = log.warmth
+        if log.held is not None:
+            points = tuple((t, c) for t, c in points if log.held.t0_s <= t <= log.held.t1_s)
+        if points:
+            w = log.held.w if log.held else None
+            u_k = sitting.record.kit.u("temp_c", log.instrument, points[-1][1])
+            found.append(("", w, (), points, u_k, log.name))
+    return found
+
+
+def _tell(
+    spot: str, w: float | None, seqs: Sequence[int], points: tuple[tuple[float, float], ...], rise: Rise, log: str
+) -> HeatSeen:  # fmt: skip
+    what = spot.capitalize() if spot else "It"
+    under = "" if w is None else f" under {plain(w, 'w')}"
+    settled = rise.long_enough
+    ends = "settles" if settled else "is on its way to"
+    sentence = f"{what} {ends}{' at' if settled else ''} about {number(round(rise.end_c))} °C{under}"
+    sentence += (
+        f"; watched for {duration(rise.seen_s)}, time constant {duration(rise.tau_s)}."
+        if settled
+        else f", give or take {number(rise.u_end_k)} K: watched for {duration(rise.seen_s)}, which is too short to be sure."
+    )
+    working = Working(
+        "T = start + rise · (1 − e^(−t ÷ τ))",
+        f"{len(points)} readings: {number(rise.start_c)} °C + {number(rise.rise_k)} K, τ {duration(rise.tau_s)}",
+        f"{number(rise.end_c)} °C in the end", "first-order heating; long enough is three time constants",
+    )  # fmt: skip
+    finding = Finding(
+        f"heat-{spot or 'case'}-{round(points[0][0])}", "heat", f"Heat{', ' + spot if spot else ''}", sentence,
+        Value(rise.end_c, "c", rise.u_end_k, None, Grade.A if settled else Grade.B), (working,), tuple(seqs),
+        "" if settled else f"a hold of {duration(3 * rise.tau_s)} or more (Endurance)",
+        (points[0][0], points[-1][0]) if log else None, log,
+    )  # fmt: skip
+    return HeatSeen(spot, w, points, rise, finding)

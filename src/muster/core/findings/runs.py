@@ -1,0 +1,277 @@
+"""Runs down and up: energy delivered and charged, what share was usable, and how true the gauge was."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+
+from ..quantities import Bound, Grade, Value, duration, number, plain
+from ..sessions import Place, Stat
+from ..traces.facts import TraceFacts
+from ..working import Working
+from .finding import Finding
+from .sitting import Sitting
+
+FULL_PCT, EMPTY_PCT = 97.0, 3.0
+EMPTY_WORDS = ("empty", "flat", "low", "dead", "0 %", "0%")
+"""What is said at the end of a run that went all the way down."""
+LEAST_S = 600.0
+GAUGE_LEAST = 3
+TRUE_WITHIN_PCT = 5.0
+
+
+@dataclass(frozen=True)
+class Run:
+    """One run: ``down`` (the source gave) or up (it was charged).
+
+    ``ac_wh`` was delivered, or drawn from the wall; ``dc_wh`` the battery
+    gave. ``squared_w2h`` is ∫P²dt of the load [W²·h]. ``full`` and ``empty``
+    say whether it began and ended so (for a charge: empty, then full).
+    """
+
+    down: bool
+    ac_wh: float | None
+    u_ac_wh: float
+    dc_wh: float | None
+    u_dc_wh: float
+    hours: float
+    squared_w2h: float
+    first_pct: float | None
+    last_pct: float | None
+    whole: bool
+    seqs: tuple[int, ...]
+    log: str = ""
+
+    @property
+    def mean_w(self) -> float:
+        """Mean watts of the run."""
+        return (self.ac_wh or 0.0) / self.hours if self.hours else 0.0
+
+
+@dataclass(frozen=True)
+class GaugeSeen:
+    """What the gauge showed against what was left: points (shown %, left %), the largest error, and the % at half."""
+
+    points: tuple[tuple[float, float], ...]
+    worst_pt: float
+    worst_at_pct: float
+    half_at_pct: float | None
+
+
+@dataclass(frozen=True)
+class RunsSeen:
+    """The run of a session, its gauge, and what is told of both."""
+
+    run: Run
+    gauge: GaugeSeen | None
+    findings: tuple[Finding, ...]
+
+
+def runs(sitting: Sitting) -> RunsSeen | None:
+    """The run of an endurance or recharge session, from what was typed and what was logged; None where neither counts energy."""
+    if sitting.session.protocol not in ("endurance", "recharge"):
+        return None
+    down = sitting.session.protocol == "endurance"
+    run = _run(sitting, down=down)
+    if run is None or run.hours * 3600 < LEAST_S or (run.ac_wh or run.dc_wh or 0) <= 0:
+        return None
+    gauge = gauge_truth(_gauge_points(sitting), whole=run.whole) if down else None
+    findings = [_tell_down(sitting, run) if down else _tell_up(sitting, run)]
+    if down and run.whole:
+        findings += _tell_usable(sitting, run)
+    if gauge is not None:
+        findings.append(_tell_gauge(gauge, run))
+    return RunsSeen(run, gauge, tuple(findings))
+
+
+def _typed_energy(sitting: Sitting) -> tuple[list[tuple[int, float, float]], float]:
+    read = [
+        (seq, t_s, r) for seq, t_s, _, r in sitting.readings("wh") if r.place is not Place.DC and r.stat is Stat.STEADY
+    ]
+    u = max((sitting.record.u(r) for _, _, r in read), default=0.0)
+    # A count that runs backwards was misread, or begun anew: the check says which; it is not used.
+    kept: list[tuple[int, float, float]] = []
+    for seq, t_s, r in read:
+        if not kept or r.value >= kept[-1][2]:
+            kept.append((seq, t_s, r.value))
+    return kept, u
+
+
+def _run(sitting: Sitting, *, down: bool) -> Run | None:
+    log = _best_log(sitting.logs, down=down)
+    typed, u_typed = _typed_energy(sitting)
+    shown = [(seq, t_s, r.value) for seq, t_s, _, r in sitting.readings("soc_pct")]
+    seqs = tuple(dict.fromkeys([*(s for s, _, _ in typed), *(s for s, _, _ in shown)]))
+    first_pct = shown[0][2] if shown else (log.gauge[0][0] if log and log.gauge else None)
+    last_pct = shown[-1][2] if shown else (log.gauge[-1][0] if log and log.gauge else None)
+    whole = _whole(sitting, first_pct, last_pct, down=down)
+    kit = sitting.record.kit
+    if log is not None:
+        ac = next((e for e in log.energies if e.place is Place.TOTAL), None)
+        dc = next((e for e in log.energies if e.place is Place.DC), None)
+        hours = max(e.covered_s for e in log.energies) / 3600
+        return Run(
+            down, ac.wh if ac else None, kit.u("w", log.instrument, ac.wh) if ac else 0.0, dc.wh if dc else None,
+            kit.u("dc_w", log.instrument, dc.wh) if dc else 0.0, hours, ac.squared_w2h if ac else 0.0, first_pct, last_pct, whole, seqs, log.name,
+        )  # fmt: skip
+    if len(typed) < 2:
+        return None
+    hours = (sitting.record.ran_s(_end_s(sitting)) - sitting.record.ran_s(typed[0][1])) / 3600
+    wh = typed[-1][2] - typed[0][2]
+    watts = [r.value for _, _, _, r in sitting.readings("w") if r.stat is Stat.STEADY and r.place is not Place.DC]
+    mean_square = sum(w * w for w in watts) / len(watts) if watts else (wh / hours) ** 2 if hours else 0.0
+    return Run(down, wh, u_typed, None, 0.0, hours, mean_square * hours, first_pct, last_pct, whole, seqs)
+
+
+def _end_s(sitting: Sitting) -> float:
+    """When the run ended: at its trip, else at the last entry."""
+    trips = [entry.t_s for entry, _ in sitting.events("trip", "empty", "full")]
+    return trips[-1] if trips else sitting.record.end_s
+
+
+def _best_log(logs: Sequence[TraceFacts], *, down: bool) -> TraceFacts | None:
+    """The log that covers most, of those that count the load's side."""
+    able = [
+        log for log in logs if any(e.covered_s >= LEAST_S and (e.place is Place.TOTAL or down) for e in log.energies)
+    ]
+    return max(able, key=lambda log: max(e.covered_s for e in log.energies), default=None)
+
+
+def _whole(sitting: Sitting, first_pct: float | None, last_pct: float | None, *, down: bool) -> bool:
+    """Whether it went all the way: said or shown full, and said or shown empty."""
+    said = {event.name for _, event in sitting.events("full", "empty")}
+    ended = any(any(word in event.detail.lower() for word in EMPTY_WORDS) for _, event in sitting.events("trip"))
+    high_pct, low_pct = (first_pct, last_pct) if down else (last_pct, first_pct)
+    full = "full" in said or (high_pct is not None and high_pct >= FULL_PCT)
+    empty = "empty" in said or (down and ended) or (low_pct is not None and low_pct <= EMPTY_PCT)
+    return full and empty
+
+
+def _gauge_points(sitting: Sitting) -> list[tuple[float, float]]:
+    """What the gauge showed, and the energy delivered until then [Wh]: logged, else typed side by side."""
+    logged = [log.gauge for log in sitting.logs if len(log.gauge) >= GAUGE_LEAST]
+    if logged:
+        return list(max(logged, key=lambda points: len(tuple(points))))
+    typed, _ = _typed_energy(sitting)
+    shown = [(t_s, r.value) for _, t_s, _, r in sitting.readings("soc_pct")]
+    if not typed or not shown:
+        return []
+    base = typed[0][2]
+    found = [(pct, wh - base) for t_s, pct in shown for _, at, wh in typed if abs(at - t_s) < 1]
+    # A percentage that rises while it gives was misread: the check says so, and it is left out.
+    kept: list[tuple[float, float]] = []
+    for pct, wh in found:
+        if not kept or pct <= kept[-1][0]:
+            kept.append((pct, wh))
+    return kept
+
+
+def gauge_truth(points: Sequence[tuple[float, float]], *, whole: bool) -> GaugeSeen | None:
+    """What a gauge showed against the energy really left; None for a run that did not go all the way, or too few points.
+
+    ``points`` are (shown %, energy given so far). What is left is the share of
+    all that came out.
+    """
+    if not whole or len(points) < GAUGE_LEAST:
+        return None
+    total = max(wh for _, wh in points)
+    if total <= 0:
+        return None
+    pairs = tuple((shown, (1 - wh / total) * 100) for shown, wh in points)
+    worst = max(pairs, key=lambda pair: abs(pair[0] - pair[1]))
+    return GaugeSeen(pairs, worst[0] - worst[1], worst[0], _at_half(pairs))
+
+
+def _at_half(pairs: Sequence[tuple[float, float]]) -> float | None:
+    ordered = sorted(pairs, key=lambda pair: -pair[1])
+    for (high_shown, high), (low_shown, low) in pairwise(ordered):
+        if high >= 50 >= low and high > low:
+            return high_shown + (low_shown - high_shown) * (high - 50) / (high - low)
+    return None
+
+
+def _span(run: Run) -> str:
+    if run.first_pct is None or run.last_pct is None:
+        return ""
+    return f" from {plain(run.first_pct, 'pct')} to {plain(run.last_pct, 'pct')}"
+
+
+def _tell_down(sitting: Sitting, run: Run) -> Finding:
+    side = run.ac_wh if run.ac_wh is not None else run.dc_wh or 0.0
+    u = run.u_ac_wh if run.ac_wh is not None else run.u_dc_wh
+    verb = "It delivered" if run.ac_wh is not None else "The battery gave"
+    ended = " It was empty then." if run.whole else ""
+    working = Working(
+        "delivered_wh_ac = what was counted over the run", f"{duration(run.hours * 3600)}, {plain(run.mean_w, 'w')} in the mean",
+        plain(side, "wh"), "the load's side" if run.ac_wh is not None else "the battery's side",
+    )  # fmt: skip
+    return Finding(
+        f"run-{run.log or 'typed'}", "energy", "The run", f"{verb} {plain(side, 'wh')} in {duration(run.hours * 3600)}{_span(run)}.{ended}",
+        Value(side, "wh", u, None if run.whole else Bound.AT_LEAST, Grade.A), (working,), run.seqs,
+        "" if run.whole else "the same to the end, from full to empty (Endurance)", None, run.log,
+    )  # fmt: skip
+
+
+def _tell_usable(sitting: Sitting, run: Run) -> list[Finding]:
+    rated = sitting.source.claims.battery_wh if sitting.source else None
+    if not rated or run.ac_wh is None:
+        return []
+    share_pct = run.ac_wh / rated * 100
+    claimed = sitting.source.claims.usable_pct if sitting.source else None
+    beside = f", where the booklet has {plain(claimed, 'pct')}" if claimed else ""
+    working = Working(
+        "usable share = delivered ÷ rated capacity",
+        f"{number(run.ac_wh, 'wh')} ÷ {number(rated, 'wh')}",
+        plain(share_pct, "pct"),
+        "at this load; the idle draw of a slow run is in it",
+    )
+    return [
+        Finding(
+            f"usable-{run.log or 'typed'}", "energy", "Usable share",
+            f"Of the {plain(rated, 'wh')} it is rated at, {plain(share_pct, 'pct')} reached the load{beside}.",
+            Value(share_pct, "pct", run.u_ac_wh / rated * 100, None, Grade.A), (working,), run.seqs, "", None, run.log,
+        )
+    ]  # fmt: skip
+
+
+def _tell_up(sitting: Sitting, run: Run) -> Finding:
+    wh = run.ac_wh or 0.0
+    claimed = sitting.source.claims.charge_w if sitting.source else None
+    beside = f"; at the {plain(claimed, 'w')} claimed it would take {duration(wh / claimed * 3600)}" if claimed else ""
+    whole = " From empty to full." if run.whole else ""
+    working = Working(
+        "wall energy = what was counted at the wall",
+        duration(run.hours * 3600),
+        plain(wh, "wh"),
+        "charging has its own idle: it is in this",
+    )
+    return Finding(
+        f"charge-{run.log or 'typed'}", "recharge", "Recharge",
+        f"Charging took {plain(wh, 'wh')} from the wall in {duration(run.hours * 3600)}{_span(run)}{beside}.{whole}",
+        Value(wh, "wh", run.u_ac_wh, None if run.whole else Bound.AT_LEAST, Grade.A), (working,), run.seqs,
+        "" if run.whole else "from empty to full (Recharge)", None, run.log,
+    )  # fmt: skip
+
+
+def _tell_gauge(gauge: GaugeSeen, run: Run) -> Finding:
+    worst = abs(gauge.worst_pt)
+    if worst <= TRUE_WITHIN_PCT:
+        said = f"The gauge tells the truth to {number(round(worst))} points"
+    else:
+        way = "more" if gauge.worst_pt > 0 else "less"
+        left = gauge.worst_at_pct - gauge.worst_pt
+        said = f"The gauge shows {way} than is there: at {plain(gauge.worst_at_pct, 'pct')} shown, {plain(round(left), 'pct')} was left"
+    half = (
+        f"; half was left when it showed {plain(round(gauge.half_at_pct), 'pct')}"
+        if gauge.half_at_pct is not None
+        else ""
+    )
+    working = Working(
+        "left = 1 − energy given so far ÷ all that came out", f"{len(gauge.points)} looks, largest gap at {plain(gauge.worst_at_pct, 'pct')} shown",
+        f"{number(gauge.worst_pt)} points",
+    )  # fmt: skip
+    return Finding(
+        "gauge", "gauge", "Gauge truth", f"{said}{half}.", Value(worst, "pt", None, None, Grade.A if len(gauge.points) >= 6 else Grade.B),
+        (working,), run.seqs, "" if len(gauge.points) >= 6 else "more check-ins (Endurance)", None, run.log,
+    )  # fmt: skip

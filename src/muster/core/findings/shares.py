@@ -1,0 +1,108 @@
+"""How a parallel pair shared each total, and where one of the two meets its limit."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..bench import Segment
+from ..errors import MusterError
+from ..quantities import Grade, Value, number, plain
+from ..sessions import Place
+from ..sources import Share
+from ..trade.pair import Pair, pair_capacity
+from ..working import Working
+from .finding import Finding
+from .sitting import Sitting
+
+UNITS = (Place.UNIT_A, Place.UNIT_B)
+A_LEAST = 0.2
+
+
+@dataclass(frozen=True)
+class SharesSeen:
+    """The shares read, and what follows; ``u_a`` is how unsure the capacity is from the meter [A]."""
+
+    shares: tuple[Share, ...]
+    limits_a: tuple[float, float]
+    pair: Pair
+    u_a: float
+    finding: Finding
+
+
+def _share(segment: Segment) -> tuple[int, Share] | None:
+    one, other = (segment.last("a", place) for place in UNITS)
+    if one is None or other is None or one.value + other.value < A_LEAST:
+        return None
+    total = segment.last("a", Place.TOTAL)
+    seq = max(seq for seq, _, r in segment.readings if r.place in UNITS)
+    return seq, Share(total.value if total else one.value + other.value, one.value, other.value)
+
+
+def shares(sitting: Sitting) -> SharesSeen | None:
+    """The share lines of a pair from the amps of each unit at two totals or more; None where they were not read.
+
+    Amps are taken at the supply's whole voltage, as the units' ratings are.
+    """
+    source = sitting.source
+    read = [one for segment in sitting.record.segments if (one := _share(segment)) is not None]
+    if source is None or len(source.units) != 2 or len(read) < 2:
+        return None
+    volts = sitting.system.v_nominal * sitting.system.legs
+    limits = (source.units[0].cont_w / volts, source.units[1].cont_w / volts)
+    given = [share for _, share in read]
+    try:
+        pair = _capacity(given, limits)
+    except MusterError:
+        return None
+    u_a = _unsure(sitting, given, limits, pair.measured_a)
+    return SharesSeen(tuple(given), limits, pair, u_a, _tell(sitting, read, pair, limits, u_a))
+
+
+def _capacity(given: list[Share], limits: tuple[float, float], x: tuple[float, float] = (1.0, 1.0)) -> Pair:
+    return pair_capacity(
+        [s.one_a * x[0] + s.other_a * x[1] for s in given] if x != (1.0, 1.0) else [s.total_a for s in given],
+        [s.one_a * x[0] for s in given], [s.other_a * x[1] for s in given], limits,
+    )  # fmt: skip
+
+
+def _unsure(sitting: Sitting, given: list[Share], limits: tuple[float, float], measured_a: float) -> float:
+    """How far the capacity moves when either meter errs by its accuracy, either way."""
+    top = max(share.total_a for share in given)
+    err = sitting.record.kit.u("a", "", top) / top
+    moved = [
+        abs(_capacity(given, limits, (1 + one * err, 1 + other * err)).measured_a - measured_a)
+        for one in (-1, 1)
+        for other in (-1, 1)
+    ]
+    return max(moved)
+
+
+def _tell(
+    sitting: Sitting, read: list[tuple[int, Share]], pair: Pair, limits: tuple[float, float], u_a: float
+) -> Finding:
+    assert sitting.source is not None
+    names = [unit.name for unit in sitting.source.units]
+    volts = sitting.system.v_nominal * sitting.system.legs
+    top = max(read, key=lambda one: one[1].total_a)[1]
+    workings = (
+        *(
+            Working(
+                f"amps of {name} = a + b · total",
+                ", ".join(f"{number(share.one_a if i == 0 else share.other_a, 'a')} at {number(share.total_a, 'a')}" for _, share in read),
+                f"{line.a:.2f} + {line.b:.3f} · total; its limit of {plain(limits[i], 'a')} at {plain((limits[i] - line.a) / line.b, 'a') if line.b > 0 else 'no total'}",
+                "least squares",
+            )
+            for i, (name, line) in enumerate(zip(names, pair.lines, strict=True))
+        ),
+        Working("the other schools", f"twice the smaller {plain(pair.twice_smaller_a, 'a')}", f"sum of the ratings {plain(pair.sum_a, 'a')}"),
+    )  # fmt: skip
+    beyond = ", followed past what was read" if pair.beyond else ""
+    said = (
+        f"At {plain(top.total_a, 'a')} in all {names[0]} took {plain(top.one_a, 'a')} and {names[1]} {plain(top.other_a, 'a')}. "
+        f"{names[pair.first].capitalize()} meets its rating first, at {plain(pair.measured_a, 'a')} in all ({plain(pair.measured_a * volts, 'w')}){beyond}."
+    )
+    return Finding(
+        "shares", "shares", "How the two share", said,
+        Value(pair.measured_a, "a", u_a, None, Grade.B if pair.beyond else Grade.A), workings, tuple(seq for seq, _ in read),
+        "a total nearer to the limit (Parallel)" if pair.beyond else "",
+    )  # fmt: skip

@@ -1,0 +1,120 @@
+"""The panels' side: what came in, whether the tracker stuck, and whether the output stays on while charging."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..quantities import Grade, Value, duration, number, plain
+from ..sessions import Place
+from ..traces.panels import FALL_PCT, FULL_PCT, STUCK_S, Stuck
+from ..working import Working
+from .finding import Finding
+from .sitting import Sitting
+
+CHARGING = ("recharge", "solar_input")
+
+
+@dataclass(frozen=True)
+class SolarSeen:
+    """``stuck`` stretches of the tracker, ``through`` whether the output stays on while charging (None: not said)."""
+
+    stuck: tuple[Stuck, ...]
+    through: bool | None
+    findings: tuple[Finding, ...]
+
+
+def solar(sitting: Sitting) -> SolarSeen | None:
+    """What logs and typed readings say of the panels, and of the output while charging; None where nothing does."""
+    findings: list[Finding] = []
+    stuck: list[Stuck] = []
+    for log in sitting.logs:
+        if log.panels is None:
+            continue
+        if log.panels.wh is not None and log.panels.most_w is not None:
+            findings.append(_tell_taken(log.name, log.span, log.panels.wh, log.panels.most_w, sitting, log.instrument))
+        for one in log.panels.stuck:
+            stuck.append(one)
+            findings.append(_tell_stuck(one, log.name))
+    typed = _typed_stuck(sitting)
+    stuck += [one for one, _ in typed]
+    findings += [_tell_stuck(one, "", seqs) for one, seqs in typed]
+    through = None
+    for entry, event in sitting.events("through", "cut"):
+        through = event.name == "through"
+        findings.append(_tell_through(through, entry.seq))
+    if not findings:
+        return None
+    return SolarSeen(tuple(stuck), through, tuple(findings))
+
+
+def _typed_stuck(sitting: Sitting) -> list[tuple[Stuck, tuple[int, ...]]]:
+    """Panel volts typed: a fall that is read low twice, two minutes apart or more."""
+    read = [(seq, t_s, r.value) for seq, t_s, _, r in sitting.readings("v") if r.place is Place.PANELS]
+    shown = [(t_s, r.value) for _, t_s, _, r in sitting.readings("soc_pct")]
+    found = []
+    i = 1
+    while i < len(read):
+        usual = max(v for _, _, v in read[:i])
+        last = i
+        while last < len(read) and read[last][2] < usual * (1 - FALL_PCT / 100):
+            last += 1
+        low = read[i:last]
+        if len(low) >= 2 and low[-1][1] - low[0][1] >= STUCK_S and low[0][2] > 0.1 * usual:
+            charge = [pct for t_s, pct in shown if t_s <= low[-1][1]]
+            if not charge or charge[-1] < FULL_PCT:
+                one = Stuck(low[0][1], low[-1][1], usual, low[0][2], None, last < len(read))
+                found.append((one, tuple(seq for seq, _, _ in low)))
+        i = max(last, i + 1)
+    return found
+
+
+def _tell_taken(
+    name: str, span: tuple[float, float], wh: float, most_w: float, sitting: Sitting, instrument: str
+) -> Finding:
+    working = Working("sum of panel watts × time", duration(span[1] - span[0]), plain(wh, "wh"))
+    u_wh = sitting.record.kit.u("dc_w", instrument, wh)
+    return Finding(
+        f"panels-{name}", "solar", "From the panels", f"The panels gave {plain(wh, 'wh')}, at most {plain(most_w, 'w')}.",
+        Value(wh, "wh", u_wh, None, Grade.A), (working,), (), "", span, name,
+    )  # fmt: skip
+
+
+def _tell_stuck(one: Stuck, log: str, seqs: tuple[int, ...] = ()) -> Finding:
+    fell_pct = (1 - one.stuck_v / one.usual_v) * 100
+    lost = f", {plain(one.lost_w, 'w')} lost" if one.lost_w and one.lost_w > 0 else ""
+    after = (
+        "They came back at once, as they do when it is plugged in anew."
+        if one.back
+        else "They had not come back when the record ended."
+    )
+    said = (
+        f"Panel volts fell from {plain(one.usual_v, 'v')} to {plain(one.stuck_v, 'v')} and stayed there for {duration(one.t1_s - one.t0_s)} "
+        f"with the battery not full{lost}: the tracker stuck. {after}"
+    )
+    working = Working(
+        f"fall > {FALL_PCT:g} % for > {STUCK_S / 60:g} min, charge below {FULL_PCT:g} %",
+        f"({number(one.usual_v, 'v')} − {number(one.stuck_v, 'v')}) ÷ {number(one.usual_v, 'v')}", plain(fell_pct, "pct"), "physics: light moves amps, hardly volts",
+    )  # fmt: skip
+    return Finding(
+        f"stuck-{one.t0_s:.0f}", "solar", "Tracker stuck", said, Value(fell_pct, "pct", None, None, Grade.B), (working,), seqs,
+        "the same once more, with the panels unplugged and plugged in again (Solar input)",
+        (one.t0_s - 300, one.t1_s + 300) if log else None, log,
+    )  # fmt: skip
+
+
+def _tell_through(through: bool, seq: int) -> Finding:
+    said = (
+        "Its output stays on while it charges."
+        if through
+        else "Its output goes off while it charges: what hangs on it goes dark."
+    )
+    working = Working("seen while charging", "said by the assessor", "stays on" if through else "goes off")
+    return Finding(
+        f"through-{seq}",
+        "solar",
+        "Output while charging",
+        said,
+        Value(1.0 if through else 0.0, "n", None, None, Grade.A),
+        (working,),
+        (seq,),
+    )

@@ -1,0 +1,45 @@
+"""The gap when the source takes over, and what noticed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..quantities import Grade, Value, plain
+from ..working import Working
+from .finding import Finding
+from .sitting import Sitting
+
+
+@dataclass(frozen=True)
+class GapSeen:
+    """A break in supply of ``gap_ms``, read or captured."""
+
+    gap_ms: Value
+    finding: Finding
+
+
+def gaps(sitting: Sitting) -> tuple[GapSeen, ...]:
+    """Every gap of a transfer session: typed in milliseconds, or a break in a capture."""
+    found = [
+        _tell(Value(r.value, "ms", sitting.record.u(r), None, Grade.A), seq, sitting.step_label(segment), "read")
+        for seq, _, segment, r in sitting.readings("gap_ms")
+    ]
+    for capture in sitting.captures if sitting.session.protocol == "transfer" else ():
+        for event in capture.events:
+            if event.kind in ("interruption", "dip"):
+                half_ms = 500 / sitting.system.hz
+                value = Value(event.duration_s * 1000, "ms", half_ms, None, Grade.A)
+                found.append(_tell(value, 0, "", "from a capture", (event.t0_s - 1, event.t1_s + 1)))
+    return tuple(found)
+
+
+def _tell(gap: Value, seq: int, step: str, how: str, span: tuple[float, float] | None = None) -> GapSeen:
+    when = f", {step}" if step else ""
+    working = Working(
+        "gap = from the volts leaving to their coming back", how, str(gap), "by half cycles where captured"
+    )
+    finding = Finding(
+        f"gap-{seq or f'{span[0]:.2f}' if span else seq}", "transfer", "Transfer gap", f"The break lasted {plain(gap.value, 'ms')}{when}.",
+        gap, (working,), (seq,) if seq else (), "", span,
+    )  # fmt: skip
+    return GapSeen(gap, finding)
