@@ -93,17 +93,17 @@ def test_the_search_of_long_rolls_comes_near_the_best_of_all(
 ) -> None:
     """The same search that a roll of forty gets, held against every combination of a short one.
 
-    Within 3 % of the claim where the loads allow; where a leg's limit keeps the
-    best itself far from its target, within a twentieth.
+    Its watts within 3 % of the claim of what the best comes to; its whole cost,
+    leaning and switchings with it, within a twentieth.
     """
     wanted = Wanted(5000, 2, leg_va)
     chosen = _chosen(roll, wanted)
     was = np.zeros(len(roll), dtype=bool)
     near = searched(chosen, target, was, wanted)
     best = _of_all(chosen, target, was, wanted)
-    least = cost(chosen, best, target, was, wanted)
-    room = 0.03 if least <= 0.03 * 5000 or leg_va is None else 0.05
-    assert cost(chosen, near, target, was, wanted) <= least + room * 5000
+    off = [abs(float(chosen.watts[on].sum()) - target) for on in (near, best)]
+    assert off[0] <= off[1] + 0.03 * 5000
+    assert cost(chosen, near, target, was, wanted) <= cost(chosen, best, target, was, wanted) + 0.05 * 5000
 
 
 FORTY = tuple(

@@ -73,7 +73,7 @@ def test_fuel_beside_the_tank_counts_and_the_tanks_are_told() -> None:
     assert stored.margin is not None
     assert stored.margin.value > lean.margin.value
     assert "tanks for the outage" in lean.sentence
-    assert len(lean.workings) == 3
+    assert len(lean.workings) == 4
 
 
 # Legs and neutral

@@ -14,12 +14,13 @@ UNIT_WORDS = {
     "v": "V", "a": "A", "w": "W", "va": "VA", "wh": "Wh", "hz": "Hz", "s": "s", "min": "min",
     "h": "h", "pct": "%", "pt": "pt", "dba": "dBA", "db": "dB", "k": "K", "c": "°C", "m": "m", "l": "L",
     "lph": "L/h", "mm2": "mm²", "ohm": "Ω", "ms": "ms", "pf": "", "x": "×", "n": "", "rpm": "rpm", "kg": "kg",
+    "v_kw": "V/kW", "hz_kw": "Hz/kW", "lph_kw": "L/h/kW",
 }  # fmt: skip
 """How each unit suffix used in names is written on screen."""
 
 SIGNIFICANT = 3
 """Significant figures unless the instrument earns more."""
-FIXED_DECIMALS = {"hz": 1, "dba": 1, "db": 1, "pf": 2, "n": 1}
+FIXED_DECIMALS = {"hz": 1, "dba": 1, "db": 1, "pf": 2, "n": 1, "v_kw": 2, "hz_kw": 2}
 """Units read to a fixed decimal by the trade, however large the number."""
 
 
@@ -83,7 +84,13 @@ class Value:
         if not self.u:
             return sign + plain(self.value, self.unit)
         one_decimal = self.unit in FIXED_DECIMALS or self.unit == "v"
-        half = f"{max(self.u, 0.1):.1f}" if one_decimal else f"{self.u:.2g}" if self.u < 10 else f"{self.u:.0f}"
+        half = (
+            f"{max(self.u, 0.1):.1f}"
+            if one_decimal and self.unit not in ("v_kw", "hz_kw")
+            else f"{self.u:.2g}"
+            if self.u < 10
+            else f"{self.u:.0f}"
+        )
         word = UNIT_WORDS.get(self.unit, self.unit)
         return f"{sign}{number(self.value, self.unit)} ±{THIN}{half}{THIN + word if word else ''}"
 

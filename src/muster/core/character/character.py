@@ -47,8 +47,10 @@ class Parameter:
     @property
     def rests_on(self) -> str:
         """What it rests on, in words."""
-        said = dict.fromkeys(f"{one.session} of {one.at[:10]}, {one.basis}" for one in self.estimates)
-        return "; ".join(said)
+        said: dict[str, str] = {}
+        for one in self.estimates:
+            said.setdefault(f"{one.session} of {one.at[:10]}", one.basis)
+        return "; ".join(f"{session}: {basis}" for session, basis in said.items())
 
     @property
     def band(self) -> tuple[float, float]:

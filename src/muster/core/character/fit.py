@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..errors import MusterError, NotEnoughReadings
 from ..findings.collect import SessionFindings
@@ -16,7 +16,7 @@ from ..findings.starts import StartSeen
 from ..fits import student_t
 from ..limits import binding, limits_of
 from ..noise import at_distance
-from ..quantities import Bound, Grade, Value
+from ..quantities import Bound, Grade, Value, plain
 from ..sessions import Place, Stat
 from ..sources import Site, Source
 from ..supply import Leg, System
@@ -64,12 +64,25 @@ def character_of(source: Source, system: System, site: Site, sessions: Iterable[
             for key, name, estimate in maker(given, dated):
                 gathered.setdefault(key, (name, []))[1].append(estimate)
     parameters = [combine(key, name, estimates) for key, (name, estimates) in gathered.items()]
-    parameters += _across_sessions(given)
+    parameters = _contradicted(parameters) + _across_sessions(given)
     held = next((p.value.value for p in parameters if p.key == "held_w"), None)
     return Character(
         source.name, source.kind.value, tuple(parameters), _meets(given), _hold(given, held),
         tuple(f"{dated.name}, {dated.at[:10]}" for dated in given.sessions),
     )  # fmt: skip
+
+
+def _contradicted(parameters: list[Parameter]) -> list[Parameter]:
+    """Where it let go below what it held another time, both say so."""
+    by_key = {one.key: one for one in parameters}
+    held, trip = by_key.get("held_w"), by_key.get("trip_w")
+    if held is None or trip is None or trip.value.value >= held.value.value:
+        return parameters
+    apart = (
+        f"it let go at {plain(trip.value.value, 'w')} once and held {plain(held.value.value, 'w')} another time: "
+        "a leg, heat or the charge may have made the difference"
+    )
+    return [replace(one, apart=apart) if one.key in ("held_w", "trip_w") else one for one in parameters]
 
 
 def _says(dated: Dated, value: Value, basis: str) -> Estimate:
@@ -104,8 +117,8 @@ def _line(dated: Dated, line: LoadLine, key: str, words: str, unit: str) -> Esti
     u_b += abs(fit.b) * u_meter / abs(fit.at(0)) if fit.at(0) else 0.0
     yield (
         f"{key}_per_kw",
-        f"{words.capitalize()} for each kW",
-        _says(dated, Value(fit.b * 1000, unit, u_b * 1000, None, grade), basis),
+        f"{words.capitalize()} with load",
+        _says(dated, Value(fit.b * 1000, f"{unit}_kw", u_b * 1000, None, grade), basis),
     )
 
 
@@ -114,7 +127,7 @@ def _t(n: int) -> float:
 
 
 def _held_points(found: SessionFindings) -> list[Held]:
-    return [h for h in found.holds if h.place is Place.TOTAL and not h.planned]
+    return [h for h in found.holds if h.place is Place.TOTAL and not h.planned and not h.ran_out]
 
 
 def _holds(given: _Given, dated: Dated) -> Estimates:
@@ -227,8 +240,8 @@ def _fuel(given: _Given, dated: Dated) -> Estimates:
         "Litres an hour, no load",
         _says(dated, Value(line.a, "lph", u + (line.band(0.0) or u), None, Grade.A), basis),
     )
-    slope = Value(line.b * 1000, "lph", (2 * u / span + _u_slope(line.s, line.sxx, line.n)) * 1000, None, Grade.A)
-    yield "lph_per_kw", "Litres an hour for each kW", _says(dated, slope, basis)
+    slope = Value(line.b * 1000, "lph_kw", (2 * u / span + _u_slope(line.s, line.sxx, line.n)) * 1000, None, Grade.A)
+    yield "lph_per_kw", "Litres an hour with load", _says(dated, slope, basis)
 
 
 def _u_slope(s: float | None, sxx: float, n: int) -> float:
@@ -424,12 +437,22 @@ def _hit(system: System, start: StartSeen) -> Hit | None:
     return Hit(start.before_v, lowest.value, base_a, highest.value, LEG_PF, pf, nominal, u_v)
 
 
+def carried_a(system: System, sessions: Iterable[Dated], leg: str) -> float:
+    """The most amps that were carried steadily on a leg, from the watts held there."""
+    place = Place.TOTAL if system.legs == 1 or leg == Leg.BOTH.value else Place(leg)
+    volts = system.v_nominal * (system.legs if place is Place.TOTAL else 1)
+    stood = [
+        h.w for dated in sessions for h in dated.found.holds if h.place is place and not h.tripped and not h.planned
+    ]
+    return max(stood, default=0.0) / volts
+
+
 def _meets(given: _Given) -> dict[str, Meets]:
     starts = [start for dated in given.sessions for start in dated.found.starts if start.outcome in ("held", "stalled")]
     found: dict[str, Meets] = {}
     for leg, hits in hits_of(given.system, starts).items():
         try:
-            found[leg] = fit_meets([hit for _, hit in hits])
+            found[leg] = fit_meets([hit for _, hit in hits], carried_a(given.system, given.sessions, leg))
         except NotEnoughReadings:
             continue
     return found

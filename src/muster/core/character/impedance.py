@@ -15,6 +15,8 @@ PF_APART = 0.1
 """An impedance carries over only to starts within so much of the power factor it was found at (physics.md section 4)."""
 FOLDS_FROM_PCT = 3.0
 """A dip of less than this tells nothing of a limit."""
+UNLIKE_X = 1.15
+"""Only starts whose standstill amps differ by so much can tell a limit from an impedance."""
 
 
 @dataclass(frozen=True)
@@ -119,14 +121,16 @@ class Meets:
         return self.kind == "limit" or self.r_ohm is not None or abs(pf - self.pf) <= PF_APART
 
 
-def fit_meets(hits: Sequence[Hit]) -> Meets:
+def fit_meets(hits: Sequence[Hit], carried_a: float = 0.0) -> Meets:
     """What the starts met, by the form that leaves less unexplained.
 
     An impedance: the mean of each start's own, weighted by its current; with
     power factors more than 0.1 apart, resistance and reactance by least
     squares of ``ΔV ≈ (R·pf + X·sin φ)·ΔI``. A limit: the amps at which volts
     folded, the mean over the starts that dipped. Chosen by the volts left
-    between what each form foretells and what was read.
+    between what each form foretells and what was read; without starts of
+    unlike size the two cannot be told apart, and an impedance is taken. A
+    limit below ``carried_a``, what was carried with the volts up, is none.
 
     Raises
     ------
@@ -140,7 +144,12 @@ def fit_meets(hits: Sequence[Hit]) -> Meets:
         )
     by_z = _impedance(usable)
     by_limit = _limit(usable)
-    if by_limit is not None and by_limit.left_v < by_z.left_v:
+    if (
+        by_limit is not None
+        and by_limit.limit_a is not None
+        and by_limit.limit_a > carried_a
+        and by_limit.left_v < by_z.left_v
+    ):
         return replace(by_limit, other_left_v=by_z.left_v)
     other = None if by_limit is None else by_limit.left_v
     return replace(by_z, other_left_v=other)
@@ -168,7 +177,8 @@ def _impedance(hits: Sequence[Hit]) -> Meets:
 def _limit(hits: Sequence[Hit]) -> Meets | None:
     """The amps at which volts folded: of starts that dipped; a start that did not must stay below them."""
     dipped = [hit for hit in hits if (hit.v_before - hit.v_min) / hit.v_before * 100 > FOLDS_FROM_PCT]
-    if not dipped:
+    standstill = [hit.standstill_a for hit in dipped]
+    if not dipped or max(standstill) < UNLIKE_X * min(standstill):
         return None
     amps = np.array([hit.i_max for hit in dipped])
     spread = float(amps.std(ddof=1)) if amps.size > 1 else 0.0

@@ -66,10 +66,8 @@ class Prediction:
             )
         if self.volts is not None:
             parts.append(f"then {plain(self.volts.value, 'v')}")
-        if self.hold_s is not None:
-            parts.append(
-                "held for ever" if self.hold_s >= FOR_EVER_S else f"lets go after about {duration(self.hold_s)}"
-            )
+        if self.hold_s is not None and self.hold_s < FOR_EVER_S:
+            parts.append(f"lets go after about {duration(self.hold_s)}")
         return "; ".join(parts) or "nothing is known that would foretell it"
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -13,8 +14,11 @@ from ..supply import System
 from ..working import Working
 from .finding import Finding
 
+RAN_OUT = re.compile(r"\b(empty|flat|out of fuel|ran dry|discharged|low battery|low volts)\b|\b0\s?%", re.I)
+"""What is said of a trip by running out: it says nothing of what the source can carry."""
 LEAST_SAID_S = 10.0
 """A shorter stretch is not worth a sentence."""
+LIGHTER_SHARE = 0.95
 COUNTS_AS_HELD_S = 600.0
 """A level counts as held when it stood at least 10 min (physics.md section 10)."""
 
@@ -24,7 +28,8 @@ class Held:
     """A level on a leg or the whole source (``place``) and how long it stood.
 
     ``tripped`` levels ended with a trip after ``held_s``. ``planned`` levels
-    were never read: they are the sum of the loads that were on.
+    were never read: they are the sum of the loads that were on. ``ran_out``: it
+    went off because tank or battery were empty, not for the level.
     """
 
     place: Place
@@ -35,6 +40,7 @@ class Held:
     seq: int
     finding: Finding
     planned: bool = False
+    ran_out: bool = False
 
     @property
     def counts(self) -> bool:
@@ -73,7 +79,7 @@ def tell_held(place: Place, w: float, u_w: float, held_s: float, working: Workin
     )  # fmt: skip
 
 
-def _tell(place: Place, w: float, u_w: float, held_s: float, segment: Segment) -> Finding:
+def _tell(place: Place, w: float, u_w: float, held_s: float, segment: Segment, *, tripped: bool) -> Finding:
     working = Working(
         "held = end of this load − first power reading in it",
         f"{segment.t1_s:.0f} s − {segment.t1_s - held_s:.0f} s",
@@ -81,7 +87,7 @@ def _tell(place: Place, w: float, u_w: float, held_s: float, segment: Segment) -
         "the time before the first reading is not counted",
     )
     seq = _power_seq(segment)
-    if segment.ended_by != "trip":
+    if not tripped:
         return tell_held(place, w, u_w, held_s, working, seq)
     where = "" if place is Place.TOTAL else f" on {place.words}"
     after = f" after {duration(held_s)}" if held_s > 0 else ""
@@ -123,13 +129,21 @@ def holds(record: BenchRecord, system: System, loads: Mapping[str, Load]) -> tup
             found.append(_unread_trip(segment, loads))
         for place in _places(system):
             w = _place_w(segment, place, system)
-            tripped = segment.ended_by == "trip"
+            tripped = segment.ended_by == "trip" and not _lighter(segment, place)
             if w is None or w <= 0 or (held_s <= 0 and not tripped):
                 continue
             u_w = _u_w(record, segment, w)
-            finding = _tell(place, w, u_w, held_s, segment)
-            found.append(Held(place, w, u_w, held_s, tripped, _power_seq(segment), finding))
+            finding = _tell(place, w, u_w, held_s, segment, tripped=tripped)
+            ran_out = tripped and bool(RAN_OUT.search(segment.trip_detail))
+            found.append(Held(place, w, u_w, held_s, tripped, _power_seq(segment), finding, ran_out=ran_out))
     return tuple(found)
+
+
+def _lighter(segment: Segment, place: Place) -> bool:
+    """Whether a leg carried clearly less than the other: then a trip says nothing of it but that it had held."""
+    other = {Place.LEG1: Place.LEG2, Place.LEG2: Place.LEG1}.get(place)
+    here, there = segment.place_w(place), segment.place_w(other) if other else None
+    return here is not None and there is not None and here < LIGHTER_SHARE * there
 
 
 def best_held(found: tuple[Held, ...], place: Place) -> Held | None:
@@ -139,7 +153,7 @@ def best_held(found: tuple[Held, ...], place: Place) -> Held | None:
 
 def lowest_trip(found: tuple[Held, ...], place: Place) -> Held | None:
     """The lowest level at a place at which the source let go."""
-    read = (h for h in found if h.place is place and h.tripped and not h.planned)
+    read = (h for h in found if h.place is place and h.tripped and not h.planned and not h.ran_out)
     return min(read, key=lambda h: h.w, default=None)
 
 

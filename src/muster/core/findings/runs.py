@@ -11,11 +11,10 @@ from ..sessions import Place, Stat
 from ..traces.facts import TraceFacts
 from ..working import Working
 from .finding import Finding
+from .holds import RAN_OUT
 from .sitting import Sitting
 
 FULL_PCT, EMPTY_PCT = 97.0, 3.0
-EMPTY_WORDS = ("empty", "flat", "low", "dead", "0 %", "0%")
-"""What is said at the end of a run that went all the way down."""
 LEAST_S = 600.0
 GAUGE_LEAST = 3
 TRUE_WITHIN_PCT = 5.0
@@ -141,7 +140,7 @@ def _best_log(logs: Sequence[TraceFacts], *, down: bool) -> TraceFacts | None:
 def _whole(sitting: Sitting, first_pct: float | None, last_pct: float | None, *, down: bool) -> bool:
     """Whether it went all the way: said or shown full, and said or shown empty."""
     said = {event.name for _, event in sitting.events("full", "empty")}
-    ended = any(any(word in event.detail.lower() for word in EMPTY_WORDS) for _, event in sitting.events("trip"))
+    ended = any(RAN_OUT.search(event.detail) for _, event in sitting.events("trip"))
     high_pct, low_pct = (first_pct, last_pct) if down else (last_pct, first_pct)
     full = "full" in said or (high_pct is not None and high_pct >= FULL_PCT)
     empty = "empty" in said or (down and ended) or (low_pct is not None and low_pct <= EMPTY_PCT)

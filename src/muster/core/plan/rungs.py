@@ -146,7 +146,10 @@ def searched(of: _Loads, target: float, was: NDArray[np.bool_], wanted: Wanted) 
         factors = of.watts / of.va
         shares += sorted({float(of.watts.sum() / of.va.sum()), float(factors.min())})
     limits = [replace(wanted, leg_va=wanted.leg_va * share) if wanted.leg_va else wanted for share in shares]
-    found = [mended(of, by_sums(of, target, was, limit), target, was, wanted) for limit in limits]
+    begun = [by_sums(of, target, was, limit) for limit in limits]
+    # A crowd of small loads where one large one would do cannot be mended a few at a time: begin with the one, too.
+    begun.append(of.locked | (np.arange(len(of.loads)) == int(np.argmin(np.abs(of.watts - target)))))
+    found = [mended(of, on, target, was, wanted) for on in begun]
     return min(found, key=lambda on: cost(of, on, target, was, wanted))
 
 

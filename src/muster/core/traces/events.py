@@ -171,10 +171,10 @@ def steps_up(trace: Trace, watts: Floats) -> tuple[StepUp, ...]:
         begin = int(np.searchsorted(trace.t_s, t_s + LOOK_S))
         # The surge of a long start ends in a change of its own: the level meant is the one that follows it.
         after = slice(begin, next((bound for bound in bounds[index + 1 :] if bound > begin), begin))
-        settled = watts[after] if after.stop - after.start >= 2 else watts[at : bounds[index + 1]]
+        settled = (watts[after] if after.stop - after.start >= 2 else watts[at : bounds[index + 1]])[:60]
         if not before.size or not settled.size or np.isnan(before).all() or np.isnan(settled).all():
             continue
-        before_w, settled_w = float(np.nanmedian(before)), float(np.nanmedian(settled[:60]))
+        before_w, settled_w = float(np.nanmedian(before)), float(np.nanmedian(settled))
         if settled_w - before_w < least or (found and t_s - found[-1].t_s < LOOK_S):
             continue
         found.append(_step(trace, at, t_s, before_w, settled_w, after))

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import cached_property
 from typing import TypeVar
 
 from ..brief import Home
+from ..character import Character, Dated, character_of
 from ..day import DayDemand
+from ..findings.captured import WaveSeen
 from ..findings.collect import SessionFindings
 from ..findings.holds import Held
 from ..findings.lines import LoadLine
@@ -15,6 +18,7 @@ from ..findings.noise_walk import NoiseSeen
 from ..findings.starts import StartSeen
 from ..limits import Limit, limits_of
 from ..loads import Load
+from ..sessions import PROTOCOLS
 from ..sources import Source
 from ..supply import Leg
 
@@ -51,6 +55,18 @@ class Case:
     def starts(self) -> tuple[StartSeen, ...]:
         """All starts seen."""
         return tuple(_flat(session.starts for session in self.sessions))
+
+    @property
+    def waves(self) -> tuple[WaveSeen, ...]:
+        """All waveforms captured."""
+        return tuple(_flat(session.waves for session in self.sessions))
+
+    @cached_property
+    def character(self) -> Character:
+        """What the source was measured to be, by all its sessions."""
+        brief = self.home.brief
+        sessions = [Dated(found, PROTOCOLS[found.sitting.session.protocol].name, "") for found in self.sessions]
+        return character_of(self.source, brief.system, brief.site, sessions)
 
     @property
     def noise(self) -> tuple[NoiseSeen, ...]:

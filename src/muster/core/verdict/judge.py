@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from ..sessions import PROTOCOLS
-from . import power, quality
+from . import power, quality, signal, stored
 from .case import Case
 from .next_test import NextTest, next_tests
 from .requirement import ORDER, Requirement, Status
@@ -33,11 +33,11 @@ def requirements(case: Case) -> tuple[Requirement, ...]:
         quality.voltage(case),
         quality.dips(case),
         quality.frequency(case),
-        quality.waveform(case),
-        power.energy(case),
+        signal.waveform(case),
+        stored.energy(case),
         power.endurance(case),
         power.legs(case),
-        quality.transfer(case),
+        signal.transfer(case),
         *quality.noise(case),
         quality.connection(case),
     )

@@ -6,19 +6,23 @@ import math
 from dataclasses import dataclass
 
 from ..brief import BringUp
+from ..character import Prediction, predictions
 from ..day import StartDemand
+from ..findings.heat import HeatSeen
 from ..findings.holds import Held, best_held, lowest_trip
 from ..findings.starts import StartSeen
 from ..limits import Limit, binding
 from ..loads import Load, short_name
 from ..quantities import Bound, Grade, Value, duration, number, plain, worst_grade
 from ..sessions import Place
-from ..sources import fuel_use
 from ..supply import Leg
+from ..trade.rise import LONG_ENOUGH_X
 from ..working import Working
 from .case import Case
 from .requirement import ORDER, Evidence, Margin, Requirement, Status, not_asked, ratio, room, status_of, unproven
 
+HEAT_SHARE = 0.9
+"""A temperature counts for a hold at a load no more than a tenth above the one it was read under."""
 STARTS_WANTED = 3
 """Starts that must hold, a hot one among them (physics.md section 10)."""
 DEMAND_WORKING_SOURCE = "99th percentile over draws of the highest 60 s mean"
@@ -168,7 +172,54 @@ def _starting(case: Case, demand: StartDemand) -> Requirement:
     on_base = [start for start in seen if start.outcome == "held" and start.base_w >= demand.base_w * 0.95]
     if on_base:
         return _start_held(case, load, demand, on_base)
+    foretold = _foretold(case, demand)
+    if foretold is not None and foretold.lowest is not None and foretold.lowest.grade is not Grade.D:
+        return _start_foretold(load, demand, foretold, foretold.lowest, seen)
     return _start_by_plate(case, load, demand, seen)
+
+
+def _foretold(case: Case, demand: StartDemand) -> Prediction | None:
+    """What the character foretells of a start on its worst base, where starts of others were measured."""
+    if not case.character.meets:
+        return None
+    load = case.loads[demand.load]
+    (found,) = predictions(case.character, [load], case.home.brief.system, {load.key: demand.base_w})
+    return found if found.floor_v > 0 else None
+
+
+def _start_foretold(
+    load: Load, demand: StartDemand, foretold: Prediction, lowest: Value, seen: list[StartSeen]
+) -> Requirement:
+    """A start not tried on that base, foretold from those that were: grade B, for it is indirect.
+
+    Foretold alone it does not carry: three starts must hold (physics.md
+    section 10). Well below what it needs it falls short.
+    """
+    margin = room(foretold.floor_v, lowest.value, lowest.u, "v", below=False)
+    tried = [start for start in seen if start.outcome == "held"]
+    status = status_of(margin, Evidence(lowest.grade, missing=margin.high >= 0 or bool(tried)))
+    on_lighter = f" It started on {plain(max(s.base_w for s in tried), 'w')}." if tried else ""
+    verb = {True: "It should start", False: "It should not start", None: "It may or may not start"}[foretold.starts]
+    return Requirement(
+        "starting",
+        _start_label(load),
+        f"≥ {plain(foretold.floor_v, 'v')}",
+        f"foretold {plain(lowest.value, 'v')}",
+        margin,
+        lowest.grade,
+        status,
+        f"{verb} on its worst base of {plain(demand.base_w, 'w')}: {plain(lowest.value, 'v')} ± {number(lowest.u or 0, 'v')} "
+        f"foretold from the starts that were read, {plain(foretold.floor_v, 'v')} needed.{on_lighter}",
+        "starts" if status is Status.NOT_PROVEN else "",
+        (
+            _base_working(demand),
+            Working(
+                "lowest = volts before ÷ (1 + Z × standstill amps ÷ nominal), or where the amps meet the limit",
+                f"{plain(load.start_total_va, 'va')} at the start, grade {load.start_grade}", str(lowest), "character of the source, see Findings",
+            ),
+        ),
+        tuple(start.run.seq for start in tried),
+    )  # fmt: skip
 
 
 def _start_label(load: Load) -> str:
@@ -243,7 +294,7 @@ def _start_held(case: Case, load: Load, demand: StartDemand, held: list[StartSee
         "starting",
         _start_label(load),
         f"on {plain(demand.base_w, 'w')}",
-        f"{len(held)} of {STARTS_WANTED} held",
+        f"{len(held)} of {STARTS_WANTED} held" if len(held) <= STARTS_WANTED else f"{len(held)} held",
         margin,
         grade,
         status,
@@ -255,7 +306,8 @@ def _start_held(case: Case, load: Load, demand: StartDemand, held: list[StartSee
 
 
 def _held_sentence(demand: StartDemand, held: list[StartSeen], lowest: Value | None, *, hot: bool) -> str:
-    said = f"Held {len(held)} of {STARTS_WANTED} on its worst base of {plain(demand.base_w, 'w')}"
+    times = f"{len(held)} of {STARTS_WANTED}" if len(held) <= STARTS_WANTED else f"{len(held)} times"
+    said = f"Held {times} on its worst base of {plain(demand.base_w, 'w')}"
     if lowest is not None:
         said += f", lowest {lowest}"
     wants = []
@@ -361,105 +413,34 @@ def endurance(case: Case) -> Requirement:
     if longest is None:
         return unproven("endurance", "Endurance and heat", demand, "No hold at that level yet.", "endurance")
     margin = Margin(longest.held_s - spell_s, longest.held_s - spell_s, math.inf, "s")
+    settled = _settled(case, longest)
+    heat = f"heat settled at {round(settled.rise.end_c)} °C" if settled else "heat not known to have settled"
+    grade = Grade.A if settled else Grade.B
+    status = status_of(margin, Evidence(grade, missing=settled is None))
     return Requirement(
         "endurance",
         "Endurance and heat",
         demand,
         f"held {duration(longest.held_s)}",
-        None,
-        Grade.B,
-        status_of(margin, Evidence(Grade.B, missing=True)),
-        f"Held {plain(longest.w, 'w')} for {duration(longest.held_s)}; heat not known to have settled.",
-        "endurance",
-        (),
+        margin if settled else None,
+        grade,
+        status,
+        f"Held {plain(longest.w, 'w')} for {duration(longest.held_s)}; {heat}.",
+        "endurance" if status is Status.NOT_PROVEN else "",
+        settled.finding.workings if settled else (),
         (longest.seq,),
     )
 
 
-def energy(case: Case) -> Requirement:
-    """Energy or fuel: the outage and its reserve against what tank and store, or battery, hold."""
-    wanted_h = case.home.brief.outage_h * (1 + case.home.brief.reserve_pct / 100)
-    if case.source.kind.has_engine:
-        return _fuel(case, wanted_h)
-    return _battery(case, wanted_h)
-
-
-def _fuel(case: Case, wanted_h: float) -> Requirement:
-    claims, brief = case.source.claims, case.home.brief
-    use = fuel_use(claims)
-    demand = duration(wanted_h * 3600)
-    if use is None or claims.tank_l is None:
-        return unproven(
-            "energy", "Fuel", demand, "Say the tank and the use at half and full load on the source page.",
-            "endurance", "not said",
-        )  # fmt: skip
-    mean_w = case.demand.total_wh / brief.outage_h
-    at_hand_l = claims.tank_l + (claims.stored_fuel_l or 0.0)
-    lph = use.lph(mean_w)
-    planned_lph = use.lph(case.planned.total_wh / brief.outage_h)
-    hours = at_hand_l / lph
-    margin = ratio(wanted_h, hours, None, wanted_h * planned_lph / lph)
-    status = status_of(margin, Evidence(Grade.C))
-    tank_h = claims.tank_l / lph
-    tanks = f"{number(brief.outage_h / tank_h, 'n')} tanks for the outage"
-    return Requirement(
-        "energy",
-        "Fuel",
-        demand,
-        f"{duration(tank_h * 3600)} a tank",
-        margin,
-        Grade.C,
-        status,
-        f"About {plain(lph, 'lph')} by the booklet: {duration(hours * 3600)} on the {plain(at_hand_l, 'l')} at hand, {tanks}.",
-        "endurance" if status is Status.NOT_PROVEN else "",
-        (
-            Working(
-                "litres an hour = a + b × mean load, through the booklet's half and full load",
-                f"{use.a_lph:.2f} + {use.b_lph_per_w * 1000:.2f} per kW × {mean_w / 1000:.2f} kW",
-                plain(lph, "lph"),
-                "straight line through two claims",
-            ),
-            Working("hours = fuel at hand ÷ litres an hour", f"{number(at_hand_l)} ÷ {number(lph)}", plain(hours, "h")),
-            Working(
-                "asked = outage × (1 + reserve)",
-                f"{brief.outage_h:g} h × {1 + brief.reserve_pct / 100:g}",
-                plain(wanted_h, "h"),
-            ),
-        ),
-    )
-
-
-def _battery(case: Case, wanted_h: float) -> Requirement:
-    claims, brief = case.source.claims, case.home.brief
-    scale = wanted_h / brief.outage_h
-    idle_wh = (claims.idle_w or 0.0) * wanted_h
-    asked_wh, planned_wh = case.demand.total_wh * scale, case.planned.total_wh * scale
-    demand = plain(asked_wh, "wh")
-    if claims.battery_wh is None:
-        return unproven(
-            "energy", "Energy", demand, "Say the battery's capacity on the source page.", "endurance", "not said"
-        )
-    usable_wh = claims.battery_wh * (claims.usable_pct or 100.0) / 100
-    given_wh = max(0.0, usable_wh - idle_wh)
-    margin = ratio(asked_wh, given_wh, None, planned_wh)
-    status = status_of(margin, Evidence(Grade.C))
-    return Requirement(
-        "energy",
-        "Energy",
-        demand,
-        plain(given_wh, "wh"),
-        margin,
-        Grade.C,
-        status,
-        f"By the booklet {plain(given_wh, 'wh')} reaches the loads; the outage and its reserve ask {plain(asked_wh, 'wh')}. "
-        "Sun left out.",
-        "endurance" if status is Status.NOT_PROVEN else "",
-        (
-            Working(
-                "given = capacity × usable share − idle × hours",
-                f"{number(claims.battery_wh)} × {claims.usable_pct or 100:g} % − {claims.idle_w or 0:g} W × {number(wanted_h)} h",
-                plain(given_wh, "wh"),
-            ),
-            _margin_working(asked_wh, given_wh, "wh"),
-        ),
-    )
+def _settled(case: Case, held: Held) -> HeatSeen | None:
+    """The warmest spot whose end temperature is known under nearly such a load; the hold must last three time constants."""
+    seen = [
+        heat
+        for found in case.sessions
+        for heat in found.heats
+        if heat.rise.long_enough and heat.w is not None and heat.w >= HEAT_SHARE * held.w
+    ]
+    slowest = max(seen, key=lambda heat: heat.rise.tau_s, default=None)
+    if slowest is None or held.held_s < LONG_ENOUGH_X * slowest.rise.tau_s:
+        return None
+    return max(seen, key=lambda heat: heat.rise.end_c)

@@ -1,20 +1,19 @@
-"""Voltage, frequency, waveform, transfer, noise, safe connection."""
+"""Voltage, frequency, noise, safe connection."""
 
 from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
 
-from ..brief import Wiring
 from ..findings.noise_walk import LOADED
 from ..gates import connection_gates
-from ..loads import THD_LIMIT_PCT, Load, Wave, short_name
+from ..loads import Load, short_name
 from ..noise import at_distance
 from ..quantities import THIN, Bound, Grade, Value, number, plain
 from ..supply import Leg
 from ..working import Working
 from .case import Case
-from .requirement import Evidence, Margin, Requirement, Status, not_asked, room, status_of, unproven
+from .requirement import Evidence, Requirement, Status, not_asked, room, status_of, unproven
 
 STEADY_V_PCT = 10.0
 """Below this much under nominal, electronics call it a dip (ITIC envelope)."""
@@ -179,54 +178,6 @@ def frequency(case: Case) -> Requirement:
         fit.finding.workings,
         fit.finding.seqs,
     )
-
-
-def waveform(case: Case) -> Requirement:
-    """Waveform: what the most sensitive load asks, against the plate (captures come later)."""
-    order = (Wave.SINE, Wave.ROUGH, Wave.STEPPED)
-    if not case.home.loads:
-        return not_asked("waveform", "Waveform", "No loads in the roll.")
-    pickiest = min(case.home.loads, key=lambda load: order.index(load.wave))
-    need, claims = pickiest.wave, case.source.claims
-    if need is Wave.STEPPED:
-        return not_asked("waveform", "Waveform", "Nothing in the roll minds the waveform.")
-    limit = THD_LIMIT_PCT[need]
-    demand = f"{need}, THD ≤ {limit:g}{THIN}%"
-    who = f"the {short_name(pickiest)} wants it"
-    if claims.wave is Wave.STEPPED:
-        gap = Margin(-1.0, -1.0, -1.0, "pt")
-        return Requirement(
-            "waveform", "Waveform", demand, "stepped", gap, Grade.C, Status.FALLS_SHORT,
-            f"A stepped wave by the plate; {who}.",
-        )  # fmt: skip
-    if claims.thd_pct is None:
-        return unproven("waveform", "Waveform", demand, f"No capture yet; {who}.", "waveform")
-    margin = room(limit, claims.thd_pct, None, "pt", below=True)
-    status = status_of(margin, Evidence(Grade.C))
-    return Requirement(
-        "waveform", "Waveform", demand, f"THD {plain(claims.thd_pct, 'pct')}", margin, Grade.C, status,
-        f"By the plate alone; {who}.", "waveform" if status is Status.NOT_PROVEN else "",
-    )  # fmt: skip
-
-
-def transfer(case: Case) -> Requirement:
-    """Transfer: the gap when the source takes over, against the shortest break that a load notices."""
-    label = "Transfer"
-    if case.home.brief.wiring is not Wiring.AUTOMATIC:
-        return not_asked("transfer", label, "Connected by hand, so the house is dark until then.")
-    who = fussiest(case, "gap_ms")
-    if who is None:
-        return not_asked("transfer", label, "Nothing in the roll minds a break.")
-    demand, claimed = f"gap ≤ {plain(who.pct, 'ms')}", case.source.claims.transfer_ms
-    whose = f"the {short_name(who.load)} notices more"
-    if claimed is None:
-        return unproven("transfer", label, demand, f"The gap has not been measured; {whose}.", "transfer")
-    margin = room(who.pct, claimed, None, "ms", below=True)
-    status = status_of(margin, Evidence(Grade.C))
-    return Requirement(
-        "transfer", label, demand, plain(claimed, "ms"), margin, Grade.C, status, f"By the booklet; {whose}.",
-        "transfer" if status is Status.NOT_PROVEN else "",
-    )  # fmt: skip
 
 
 def noise(case: Case) -> list[Requirement]:

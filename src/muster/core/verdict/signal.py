@@ -1,0 +1,101 @@
+"""Waveform and transfer: what was captured, else the plate."""
+
+from __future__ import annotations
+
+from ..brief import Wiring
+from ..captures.waveform import Shape
+from ..findings.captured import WaveSeen
+from ..loads import THD_LIMIT_PCT, Load, Wave, short_name
+from ..quantities import THIN, Bound, Grade, Value, plain
+from .case import Case
+from .quality import fussiest
+from .requirement import Evidence, Margin, Requirement, Status, not_asked, room, status_of, unproven
+
+ORDER = (Wave.SINE, Wave.ROUGH, Wave.STEPPED)
+AS_WAVE = {Shape.SINE: Wave.SINE, Shape.ROUGH: Wave.ROUGH}
+"""The kinds of wave that a load may ask for; any other captured kind passes for stepped."""
+
+
+def waveform(case: Case) -> Requirement:
+    """Waveform: what the most sensitive load asks, against the worst capture, else the plate."""
+    if not case.home.loads:
+        return not_asked("waveform", "Waveform", "No loads in the roll.")
+    pickiest = min(case.home.loads, key=lambda load: ORDER.index(load.wave))
+    if pickiest.wave is Wave.STEPPED:
+        return not_asked("waveform", "Waveform", "Nothing in the roll minds the waveform.")
+    worst = max(case.waves, key=lambda seen: seen.at.wave.thd_pct, default=None)
+    return _captured(case, pickiest, worst) if worst is not None else _claimed(case, pickiest)
+
+
+def _captured(case: Case, pickiest: Load, worst: WaveSeen) -> Requirement:
+    """The worst wave seen; with nothing but unloaded captures it may be worse under load."""
+    limit, wave = THD_LIMIT_PCT[pickiest.wave], worst.at.wave
+    shape = AS_WAVE.get(wave.shape, Wave.STEPPED)
+    margin = room(limit, wave.thd_pct, worst.finding.value.u, "pt", below=True)
+    unloaded = not any(seen.on for seen in case.waves)
+    passes = ORDER.index(shape) <= ORDER.index(pickiest.wave)
+    status = status_of(margin, Evidence(Grade.A, flatters=unloaded and passes))
+    tail = " Seen with nothing on: under load it may be worse." if unloaded else ""
+    return Requirement(
+        "waveform", "Waveform", f"{pickiest.wave}, THD ≤ {limit:g}{THIN}%", f"{wave.shape}, THD {plain(wave.thd_pct, 'pct')}", margin,
+        Grade.A, status, f"Captured {worst.state}: {wave.shape.words}; the {short_name(pickiest)} wants {limit:g}{THIN}% or less.{tail}",
+        "waveform" if status is Status.NOT_PROVEN else "", worst.finding.workings,
+    )  # fmt: skip
+
+
+def _claimed(case: Case, pickiest: Load) -> Requirement:
+    need, claims = pickiest.wave, case.source.claims
+    limit = THD_LIMIT_PCT[need]
+    demand = f"{need}, THD ≤ {limit:g}{THIN}%"
+    who = f"the {short_name(pickiest)} wants it"
+    if claims.wave is Wave.STEPPED:
+        gap = Margin(-1.0, -1.0, -1.0, "pt")
+        return Requirement(
+            "waveform", "Waveform", demand, "stepped", gap, Grade.C, Status.FALLS_SHORT,
+            f"A stepped wave by the plate; {who}.",
+        )  # fmt: skip
+    if claims.thd_pct is None:
+        return unproven("waveform", "Waveform", demand, f"No capture yet; {who}.", "waveform")
+    margin = room(limit, claims.thd_pct, None, "pt", below=True)
+    status = status_of(margin, Evidence(Grade.C))
+    return Requirement(
+        "waveform", "Waveform", demand, f"THD {plain(claims.thd_pct, 'pct')}", margin, Grade.C, status,
+        f"By the plate alone; {who}.", "waveform" if status is Status.NOT_PROVEN else "",
+    )  # fmt: skip
+
+
+def transfer(case: Case) -> Requirement:
+    """Transfer: the gap when the source takes over, measured or claimed, against the shortest break that a load notices."""
+    label = "Transfer"
+    if case.home.brief.wiring is not Wiring.AUTOMATIC:
+        return not_asked("transfer", label, "Connected by hand, so the house is dark until then.")
+    who = fussiest(case, "gap_ms")
+    if who is None:
+        return not_asked("transfer", label, "Nothing in the roll minds a break.")
+    demand, whose = f"gap ≤ {plain(who.pct, 'ms')}", f"the {short_name(who.load)} notices more"
+    seen = [gap for found in case.sessions for gap in found.gaps]
+    if seen:
+        longest = max(seen, key=lambda gap: gap.gap_ms.value)
+        return _gap(
+            label,
+            demand,
+            who.pct,
+            longest.gap_ms,
+            f"Measured, the longest of {len(seen)}; {whose}.",
+            longest.finding.seqs,
+        )
+    claimed = case.source.claims.transfer_ms
+    if claimed is None:
+        return unproven("transfer", label, demand, f"The gap has not been measured; {whose}.", "transfer")
+    return _gap(label, demand, who.pct, Value(claimed, "ms", None, None, Grade.C), f"By the booklet; {whose}.")
+
+
+def _gap(
+    label: str, demand: str, limit_ms: float, gap: Value, sentence: str, seqs: tuple[int, ...] = ()
+) -> Requirement:
+    margin = room(limit_ms, gap.value, gap.u, "ms", below=True)
+    status = status_of(margin, Evidence(gap.grade, flatters=gap.bound is Bound.AT_LEAST))
+    return Requirement(
+        "transfer", label, demand, plain(gap.value, "ms"), margin, gap.grade, status, sentence,
+        "transfer" if status is Status.NOT_PROVEN else "", (), seqs,
+    )  # fmt: skip

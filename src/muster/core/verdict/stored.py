@@ -1,0 +1,157 @@
+"""Energy and fuel: what tank or battery hold, measured where it was, against the outage and its reserve."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..quantities import Grade, Value, duration, number, plain, worst_grade
+from ..sources import FuelUse, fuel_use
+from ..working import Working
+from .case import Case
+from .requirement import Evidence, Requirement, Status, ratio, status_of, unproven
+
+P1_USUAL = 0.08
+"""Load-dependent loss where no loss curve was read: planning figure of inverters."""
+
+
+def energy(case: Case) -> Requirement:
+    """Energy or fuel: the outage and its reserve against what tank and store, or battery, hold."""
+    wanted_h = case.home.brief.outage_h * (1 + case.home.brief.reserve_pct / 100)
+    if case.source.kind.has_engine:
+        return _fuel(case, wanted_h)
+    return _battery(case, wanted_h)
+
+
+def _use(case: Case) -> tuple[FuelUse, Grade, str, Working] | None:
+    """Litres an hour against load: the line through measured stretches, else that through the booklet's two figures."""
+    a, b = case.character.get("idle_lph"), case.character.get("lph_per_kw")
+    if a is not None and b is not None:
+        told = Working(
+            "litres an hour = a + b × load, through what the tank lost", f"{a.value:.2f} + {b.value:.2f} per kW",
+            case.character.by_key["idle_lph"].rests_on, "least squares, Willans line",
+        )  # fmt: skip
+        return FuelUse(a.value, b.value / 1000), worst_grade(a.grade, b.grade), "as measured", told
+    claimed = fuel_use(case.source.claims)
+    if claimed is None:
+        return None
+    told = Working(
+        "litres an hour = a + b × load, through the booklet's half and full load",
+        f"{claimed.a_lph:.2f} + {claimed.b_lph_per_w * 1000:.2f} per kW", "by the booklet", "straight line through two claims",
+    )  # fmt: skip
+    return claimed, Grade.C, "by the booklet", told
+
+
+def _fuel(case: Case, wanted_h: float) -> Requirement:
+    claims, brief = case.source.claims, case.home.brief
+    found = _use(case)
+    demand = duration(wanted_h * 3600)
+    if found is None or claims.tank_l is None:
+        return unproven(
+            "energy", "Fuel", demand, "Say the tank on the source page, and its use at half and full load, or measure it.",
+            "endurance", "not said",
+        )  # fmt: skip
+    use, grade, basis, told = found
+    mean_w = case.demand.total_wh / brief.outage_h
+    at_hand_l = claims.tank_l + (claims.stored_fuel_l or 0.0)
+    lph, planned_lph = use.lph(mean_w), use.lph(case.planned.total_wh / brief.outage_h)
+    hours, tank_h = at_hand_l / lph, claims.tank_l / lph
+    u_hours = None
+    if grade.is_measured:
+        u = case.character.get("idle_lph")
+        u_hours = hours * ((u.u or 0.0) if u else 0.0) / lph
+    margin = ratio(wanted_h, hours, u_hours, wanted_h * planned_lph / lph)
+    status = status_of(margin, Evidence(grade))
+    return Requirement(
+        "energy", "Fuel", demand, f"{duration(tank_h * 3600)} a tank", margin, grade, status,
+        f"About {plain(lph, 'lph')} {basis}: {duration(hours * 3600)} on the {plain(at_hand_l, 'l')} at hand, "
+        f"{number(brief.outage_h / tank_h, 'n')} tanks for the outage.",
+        "endurance" if status is Status.NOT_PROVEN else "",
+        (
+            told,
+            Working("at the mean load", f"{mean_w / 1000:.2f} kW", plain(lph, "lph")),
+            Working("hours = fuel at hand ÷ litres an hour", f"{number(at_hand_l)} ÷ {number(lph)}", plain(hours, "h")),
+            Working("asked = outage × (1 + reserve)", f"{brief.outage_h:g} h × {1 + brief.reserve_pct / 100:g}", plain(wanted_h, "h")),
+        ),
+    )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class _Gives:
+    """What reaches the loads over so many hours [Wh], and how that is known."""
+
+    wh: Value
+    basis: str
+    workings: tuple[Working, ...]
+
+
+def _measured(case: Case, hours: float) -> _Gives | None:
+    """From a run to empty: the battery's energy from what it delivered, less the idle draw of the hours asked for.
+
+    ``E_u = (1 + p₁)e + P₀t`` gives the energy of the run that was made, and
+    the same line the delivery of the outage.
+    """
+    character = case.character
+    delivered = character.by_key.get("delivered_wh_ac")
+    runs = [
+        found.runs.run
+        for found in case.sessions
+        if found.runs is not None and found.runs.run.down and found.runs.run.whole
+    ]
+    if delivered is None or delivered.value.bound is not None or not runs:
+        return None
+    idle, p1 = character.get("idle_w"), character.get("loss_p1_pct")
+    idle_w = idle.value if idle else case.source.claims.idle_w or 0.0
+    x = 1 + (p1.value / 100 if p1 else P1_USUAL)
+    run = max(runs, key=lambda one: one.hours)
+    battery_wh = x * delivered.value.value + idle_w * run.hours
+    given_wh = max(0.0, (battery_wh - idle_w * hours) / x)
+    u = (delivered.value.u or 0.0) + ((idle.u or 0.0) if idle else 0.1 * idle_w) * abs(hours - run.hours) / x
+    grade = Grade.A if idle is not None and idle.grade.is_measured else Grade.B
+    return _Gives(
+        Value(given_wh, "wh", u, None, grade), "measured from full to empty",
+        (
+            Working("battery = (1 + p₁) × delivered + idle × hours of the run", f"{x:.3f} × {number(delivered.value.value)} + {number(idle_w)} × {number(run.hours)}", plain(battery_wh, "wh"), delivered.rests_on),
+            Working("given = (battery − idle × hours asked) ÷ (1 + p₁)", f"({number(battery_wh)} − {number(idle_w)} × {number(hours)}) ÷ {x:.3f}", plain(given_wh, "wh")),
+        ),
+    )  # fmt: skip
+
+
+def _claimed(case: Case, hours: float) -> _Gives | None:
+    claims = case.source.claims
+    if claims.battery_wh is None:
+        return None
+    idle = case.character.get("idle_w")
+    idle_w = idle.value if idle else claims.idle_w or 0.0
+    given_wh = max(0.0, claims.battery_wh * (claims.usable_pct or 100.0) / 100 - idle_w * hours)
+    working = Working(
+        "given = capacity × usable share − idle × hours",
+        f"{number(claims.battery_wh)} × {claims.usable_pct or 100:g} % − {number(idle_w)} W × {number(hours)}", plain(given_wh, "wh"),
+    )  # fmt: skip
+    return _Gives(Value(given_wh, "wh", None, None, Grade.C), "by the booklet", (working,))
+
+
+def _battery(case: Case, wanted_h: float) -> Requirement:
+    scale = wanted_h / case.home.brief.outage_h
+    asked_wh, planned_wh = case.demand.total_wh * scale, case.planned.total_wh * scale
+    demand = plain(asked_wh, "wh")
+    gives = _measured(case, wanted_h) or _claimed(case, wanted_h)
+    if gives is None:
+        return unproven(
+            "energy", "Energy", demand, "Say the battery's capacity on the source page, or run it from full to empty.", "endurance", "not said"
+        )  # fmt: skip
+    margin = ratio(asked_wh, gives.wh.value, gives.wh.u, planned_wh)
+    status = status_of(margin, Evidence(gives.wh.grade))
+    return Requirement(
+        "energy", "Energy", demand, plain(gives.wh.value, "wh"), margin, gives.wh.grade, status,
+        f"{gives.basis[0].upper()}{gives.basis[1:]}, {plain(gives.wh.value, 'wh')} reaches the loads; the outage and its reserve ask "
+        f"{plain(asked_wh, 'wh')}. Sun left out.",
+        "endurance" if status is Status.NOT_PROVEN else "",
+        (
+            *gives.workings,
+            Working(
+                "margin = (capability − demand) ÷ demand",
+                f"({number(gives.wh.value, 'wh')} − {number(asked_wh, 'wh')}) ÷ {number(asked_wh, 'wh')}",
+                plain((gives.wh.value - asked_wh) / asked_wh * 100 if asked_wh else 0.0, "pct"),
+            ),
+        ),
+    )  # fmt: skip
