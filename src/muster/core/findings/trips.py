@@ -23,9 +23,9 @@ CLUES: Mapping[str, str] = {
     "display_dark": r"\b(screen|display|panel|lamps?|lights?)\b[^,;.]*\b(dark|dead|blank|black|off)\b",
     "display_alive": r"\b(screen|display)\b[^,;.]*\b(show|shows|showed|lit|on|alive|says|said)\b|\bcode\b|\boverload\b|\balarm\b|\bfault\b",
     "breaker_down": r"\bbreakers?\b[^,;.]*\b(down|tripped|off|opened|open|popped|out|jumped)\b",
-    "breaker_up": r"\bbreakers?\b[^,;.]*\b(up|on|closed|in|held)\b",
-    "engine_ran": r"\bengine\b[^,;.]*\b(ran on|running|kept|went on|still)\b",
-    "engine_died": r"\bengine\b[^,;.]*\b(died|stopped|stalled|bogged|laboured|quit|slowed)\b|\bstalled\b",
+    "breaker_up": r"\bbreakers?\b[^,;.]*\b(up|closed|held)\b",
+    "engine_ran": r"\bengines?\b[^,;.]*\b(ran on|running|kept|went on|still)\b",
+    "engine_died": r"\bengines?\b[^,;.]*\b(died|stopped|stalled|bogged|laboured|quit|slowed)\b|\bstalled\b",
     "dry": r"\b(out of fuel|ran dry|tank (is |was )?empty|fuel (gone|out))\b",
     "empty": r"\b(empty|flat|low battery|low volts|discharged)\b",
     "hot": r"\b(hot|overheat\w*|thermal|temperature|fan)\b",
@@ -137,7 +137,8 @@ def _after(sitting: Sitting, t_s: float) -> tuple[str, float | None]:
 
 def clues_in(text: str) -> tuple[str, ...]:
     """The clues that words hold."""
-    return tuple(clue for clue, pattern in CLUES.items() if re.search(pattern, text, re.I))
+    found = tuple(clue for clue, pattern in CLUES.items() if re.search(pattern, text, re.I))
+    return tuple(clue for clue in found if clue != "breaker_up" or "breaker_down" not in found)
 
 
 def _rank(sitting: Sitting, source: Source, site: Site, segment: Segment) -> TripSeen:
@@ -264,7 +265,7 @@ def _battery(sitting: Sitting, source: Source, segment: Segment, w: float) -> li
             )
         )
     elif shown:
-        found.append(("low_dc", 1.0 if shown[-1] < 12 else 0.5, f"the gauge showed {plain(shown[-1], 'pct')}"))
+        found.append(("low_dc", 1.0 if shown[-1] < 12 else None, f"the gauge showed {plain(shown[-1], 'pct')}"))
     else:
         found.append(("low_dc", None, ""))
     return found
