@@ -115,9 +115,12 @@ def _starts(asked: _Asked) -> Iterator[Answer]:
         i, worst = min(failed, key=lambda one: one[1].lowest.value if one[1].lowest else 1e9)
         how = "stalled" if worst.outcome == "stalled" else "took the source down"
         low = f", volts down to {plain(worst.lowest.value, 'v')}" if worst.lowest else ""
-        some = " though it started at other times" if key in started else ""
+        always, some = ("always ", "; at other times it started") if key in started else ("", "")
         yield Answer(
-            Weight.STOPS, f"It does not start the {short_name(worst.load)}: {how}{low}{some}.", i, worst.finding.key
+            Weight.STOPS,
+            f"It does not {always}start the {short_name(worst.load)}: {how}{low}{some}.",
+            i,
+            worst.finding.key,
         )
     if started:
         names = _names([short_name(by_load[key][0][1].load) for key in started])

@@ -83,14 +83,11 @@ class Value:
         sign = {Bound.AT_LEAST: "≥" + THIN, Bound.AT_MOST: "≤" + THIN, None: ""}[self.bound]
         if not self.u:
             return sign + plain(self.value, self.unit)
-        one_decimal = self.unit in FIXED_DECIMALS or self.unit == "v"
-        half = (
-            f"{max(self.u, 0.1):.1f}"
-            if one_decimal and self.unit not in ("v_kw", "hz_kw")
-            else f"{self.u:.2g}"
-            if self.u < 10
-            else f"{self.u:.0f}"
-        )
+        decimals = 1 if self.unit == "v" else FIXED_DECIMALS.get(self.unit)
+        if decimals is not None:
+            half = f"{max(self.u, 10**-decimals):.{decimals}f}"
+        else:
+            half = f"{self.u:.2g}" if self.u < 10 else f"{self.u:.0f}"
         word = UNIT_WORDS.get(self.unit, self.unit)
         return f"{sign}{number(self.value, self.unit)} ±{THIN}{half}{THIN + word if word else ''}"
 

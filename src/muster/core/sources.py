@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 
 from .errors import OutOfRange, require_above, require_between
+from .layout import Layout
 from .loads import Wave
 from .quantities import Grade
 from .trade.leads import lead_named
@@ -188,7 +189,7 @@ class Source:
 
     ``planned``: claims off the shelf, not off a plate. ``units`` are the two of
     a parallel pair, whose capacity is taken by ``school``; ``shares`` is how
-    they were seen to share.
+    they were seen to share. ``layout`` is where it stands, None while nobody said.
     """
 
     name: str
@@ -200,6 +201,7 @@ class Source:
     units: tuple[Unit, ...] = ()
     school: PairSchool = PairSchool.TWICE_SMALLER
     shares: tuple[Share, ...] = ()
+    layout: Layout | None = None
 
     def __post_init__(self) -> None:
         if len(self.units) not in (0, 2):

@@ -13,6 +13,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from muster.core.bench import RungSeen
+from muster.core.character import Character, Prediction
 from muster.core.day import DayDemand
 from muster.core.findings import Finding
 from muster.core.findings.lines import LoadLine
@@ -170,3 +171,34 @@ def findings_table(found: Iterable[tuple[str, str, Finding]]) -> Table:
             for protocol, began, f in found
         ),
     )  # fmt: skip
+
+
+def character_table(character: Character) -> Table:
+    """The parameters of a character: value, half-width, bound, grade, what each rests on, and how sessions disagree."""
+    rows = tuple(
+        (
+            one.key, one.name, one.value.value, one.value.unit, one.value.u, one.value.bound.value if one.value.bound else "",
+            one.value.grade.value, one.at[:10], len(one.estimates), one.rests_on, one.apart,
+        )
+        for one in character.parameters
+    )  # fmt: skip
+    return Table(
+        ("key", "parameter", "value", "unit", "u", "bound", "grade", "date", "estimates", "rests_on", "disagreement"),
+        rows,
+    )
+
+
+def predictions_table(foretold: Sequence[Prediction]) -> Table:
+    """What is foretold of each load: its base, lowest volts with their half-width, what it needs, whether it starts, how long the whole is held."""
+    rows = tuple(
+        (
+            one.load.key, one.load.name, one.leg.value, one.base_w, one.lowest.value if one.lowest else None,
+            one.lowest.u if one.lowest else None, one.floor_v or None, one.starts, one.volts.value if one.volts else None, one.hold_s,
+            one.measured.value if one.measured else None,
+        )
+        for one in foretold
+    )  # fmt: skip
+    return Table(
+        ("key", "load", "leg", "base_w", "lowest_v", "u_v", "needed_v", "starts", "running_v", "hold_s", "measured_v"),
+        rows,
+    )

@@ -9,7 +9,7 @@ from typing import Any, TypeVar
 
 from muster.core.brief import Brief, Home
 from muster.core.captures import CaptureFacts, read_capture
-from muster.core.character import Character, Dated, character_of
+from muster.core.character import Dated
 from muster.core.day import DRAWS, SEED, DayDemand, asked_of
 from muster.core.day.simulate import simulate
 from muster.core.findings import Finding, SessionFindings
@@ -115,14 +115,9 @@ def findings_of(job: Job) -> list[tuple[str, str, Finding]]:
     ]
 
 
-def character(source: SourceRow) -> Character:
-    """The character of a source: all its sessions weighed together."""
-    home, value = bridge.home_of(source.job), bridge.source_of(source)
-    sessions = [
-        Dated(_found(row, home, value), PROTOCOLS[row.protocol].name, row.started_at.isoformat())
-        for row in live_sessions(source)
-    ]
-    return character_of(value, home.brief.system, home.brief.site, sessions)
+def dated(row: SessionRow, home: Home, source: Source) -> Dated:
+    """What a session found, with its name and when it began."""
+    return Dated(_found(row, home, source), PROTOCOLS[row.protocol].name, row.started_at.isoformat())
 
 
 def case_of(source: SourceRow, scope: Tier = Tier.MUST) -> Case:

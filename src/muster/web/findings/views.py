@@ -9,6 +9,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.views.decorators.http import require_POST
 
+from muster.core.answers import Answer, answers
 from muster.core.bench import rungs_seen
 from muster.core.errors import MusterError
 from muster.core.findings import Finding, SessionFindings
@@ -28,6 +29,8 @@ from muster.web.figures.line import LineFigure, draw_line
 from muster.web.ui.answers import csv_file
 from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
 from muster.web.ui.words import told
+
+from .told import study_of
 
 
 @dataclass(frozen=True)
@@ -73,15 +76,25 @@ def _chapter(source: SourceRow, row: SessionRow) -> Chapter:
     )  # fmt: skip
 
 
+@dataclass(frozen=True)
+class Said:
+    """An answer with where it leads."""
+
+    answer: Answer
+    url: str
+
+
 def findings(request: HttpRequest, job_id: int) -> HttpResponse:
-    """What a source did, session by session, the latest first."""
+    """What a source did: first what it comes to, then session by session, the latest first."""
     job = get_job(job_id)
     source = chosen_source(request, job)
-    rows = list(live_sessions(source).order_by("-started_at")) if source else []
+    study = study_of(source) if source else None
+    said = answers(study.home, study.source, study.sessions, study.character) if study else ()
     context = {
         "source": source,
         "sources": live_sources(job),
-        "chapters": [_chapter(source, row) for row in rows] if source else [],
+        "said": [Said(one, study.url_of(one.session, one.key)) for one in said] if study else [],
+        "chapters": [_chapter(source, row) for row in reversed(study.rows)] if source and study else [],
     }
     return stage_page(request, job, "findings", "findings/findings.html", context)
 

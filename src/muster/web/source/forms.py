@@ -79,9 +79,9 @@ class SourceForm(CoreForm):
         help_text="Amps: the whole, the first, the second, such as “17 7.2 9.8”.",
     )  # fmt: skip
 
-    def __init__(self, *args: Any, kind: SourceKind, legs: int, note: str = "", **kwargs: Any) -> None:
+    def __init__(self, *args: Any, kind: SourceKind, legs: int, was: Source | None = None, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        self.kind, self.note = kind, note
+        self.kind, self.was = kind, was
         for name in BATTERY_ONLY if kind.has_engine else ENGINE_ONLY:
             del self.fields[name]
         if legs == 1:
@@ -104,7 +104,16 @@ class SourceForm(CoreForm):
         wires = {name: data[name] for name in Wires.__dataclass_fields__ if name in data}
         school = PairSchool(data["school"] or PairSchool.TWICE_SMALLER)
         return Source(
-            data["name"], self.kind, Claims(**claims), self.note, Wires(**wires), data["planned"], units, school, shares
+            data["name"],
+            self.kind,
+            Claims(**claims),
+            self.was.note if self.was else "",
+            Wires(**wires),
+            data["planned"],
+            units,
+            school,
+            shares,
+            self.was.layout if self.was else None,
         )
 
     def _units(self, data: dict[str, Any]) -> tuple[Unit, ...]:

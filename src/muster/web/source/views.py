@@ -108,7 +108,7 @@ def edit(request: HttpRequest, job_id: int, source_id: int) -> HttpResponse:
     row = _row(job, source_id)
     was = bridge.source_of(row)
     legs = bridge.brief_of(job).system.legs
-    form = SourceForm(request.POST or None, initial=initial_of(was), kind=was.kind, legs=legs, note=was.note)
+    form = SourceForm(request.POST or None, initial=initial_of(was), kind=was.kind, legs=legs, was=was)
     if request.method == "POST" and form.is_valid():
         source = form.source()
         if source is not None:

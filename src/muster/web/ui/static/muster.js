@@ -17,6 +17,16 @@
     if (el.matches("[data-autosubmit]")) el.form.submit();
   });
 
+  /* A link to a finding opens what it stands in. */
+  const openAt = () => {
+    const target = location.hash && document.getElementById(decodeURIComponent(location.hash.slice(1)));
+    if (!target) return;
+    for (let el = target; el; el = el.parentElement) if (el.tagName === "DETAILS") el.open = true;
+    target.scrollIntoView({ block: "center" });
+  };
+  window.addEventListener("hashchange", openAt);
+  openAt();
+
   /* The list of keys. */
   const openKeys = () => { const dialog = one("#keys"); if (dialog && !dialog.open) dialog.showModal(); };
   document.addEventListener("click", (event) => {

@@ -12,6 +12,7 @@ from django.utils.safestring import SafeString, mark_safe
 from muster.core.loads import Load, short_name
 from muster.core.quantities import UNIT_WORDS, Grade, duration, number, plain
 from muster.core.sessions import PROTOCOLS
+from muster.core.sources import SourceKind
 
 register = template.Library()
 
@@ -94,6 +95,12 @@ def local(at: datetime | None, zone: str) -> datetime | None:
 def protocol_name(slug: str) -> str:
     """A protocol's name."""
     return PROTOCOLS[slug].name if slug in PROTOCOLS else f"the {slug}"
+
+
+@register.filter
+def is_engine(kind: str) -> bool:
+    """Whether a kind of source has an engine with a governor of its own."""
+    return SourceKind(kind) is SourceKind.OPEN_FRAME
 
 
 @register.filter

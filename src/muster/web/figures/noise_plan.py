@@ -1,0 +1,94 @@
+"""The noise plan: source, house, wall and ear from above, rings at 5 dB."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from muster.core.noise_plan import Layout, Sound, rings
+from muster.core.quantities import THIN
+
+WIDTH, HEIGHT, PAD = 640, 440, 16
+LEAST_M = 12.0
+
+
+@dataclass(frozen=True)
+class Ring:
+    """A ring of like level."""
+
+    radius: float
+    label: str
+    label_y: float
+
+
+@dataclass(frozen=True)
+class Handle:
+    """Something that can be moved: its name in the form, where it is drawn, what it is called."""
+
+    name: str
+    x: float
+    y: float
+    words: str
+
+
+@dataclass(frozen=True)
+class NoisePlan:
+    """Geometry of a noise plan; ``per_m`` pixels a metre, the source at ``source``."""
+
+    width: int
+    height: int
+    per_m: float
+    source: tuple[float, float]
+    rings: tuple[Ring, ...]
+    handles: tuple[Handle, ...]
+    wall: tuple[float, float, float, float] | None
+    scale_m: float
+    scale_x2: float
+    description: str
+
+
+def draw_noise_plan(sound: Sound, layout: Layout, w: float) -> NoisePlan:
+    """Lay out a plan so that all that stands on it is seen."""
+    xs = [0.0, layout.house_x, layout.ear_x]
+    ys = [0.0, layout.house_y, layout.ear_y]
+    if layout.has_wall:
+        xs += [layout.wall_x1, layout.wall_x2]
+        ys += [layout.wall_y1, layout.wall_y2]
+    wide, high = max(xs) - min(xs), max(ys) - min(ys)
+    per_m = min((WIDTH - 5 * PAD) / max(wide, LEAST_M), (HEIGHT - 5 * PAD) / max(high, LEAST_M)) * 0.86
+    middle_x, middle_y = (max(xs) + min(xs)) / 2, (max(ys) + min(ys)) / 2
+
+    def at(x: float, y: float) -> tuple[float, float]:
+        return round(WIDTH / 2 + (x - middle_x) * per_m, 1), round(HEIGHT / 2 - (y - middle_y) * per_m, 1)
+
+    sx, sy = at(0, 0)
+    seen_m = max(WIDTH, HEIGHT) / per_m
+    circles = tuple(
+        Ring(round(r * per_m, 1), f"{level:.0f}{THIN}dBA", round(sy - r * per_m, 1))
+        for level, r in rings(sound, layout, w, seen_m)
+    )
+    handles = [
+        Handle("house", *at(layout.house_x, layout.house_y), "house"),
+        Handle("ear", *at(layout.ear_x, layout.ear_y), "nearest ear"),
+    ]
+    wall = None
+    if layout.has_wall:
+        ends = at(layout.wall_x1, layout.wall_y1), at(layout.wall_x2, layout.wall_y2)
+        wall = (*ends[0], *ends[1])
+        handles += [
+            Handle("wall1", *ends[0], "one end of the wall"),
+            Handle("wall2", *ends[1], "other end of the wall"),
+        ]
+    step = next(m for m in (1, 2, 5, 10, 20, 50, 100, 200, 500) if m * per_m > 40 or m == 500)
+    words = f"source in the middle of {len(circles)} rings; the ear {layout.ear_m:.0f} m away"
+    return NoisePlan(
+        WIDTH,
+        HEIGHT,
+        round(per_m, 4),
+        (sx, sy),
+        circles,
+        tuple(handles),
+        wall,
+        step,
+        round(PAD + step * per_m, 1),
+        words,
+    )

@@ -1,0 +1,75 @@
+"""Two waveforms on one another: two cycles each, in step, as shares of their own peak-to-RMS."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from muster.core.captures.waveform import Waveform, fundamental_wave
+from muster.core.traces.trace import Floats
+
+from .scales import Scale, Tick, ticks
+
+WIDTH, HEIGHT = 640, 260
+LEFT, RIGHT, TOP, BOTTOM = 48, 628, 12, 226
+CYCLES = 2
+
+
+@dataclass(frozen=True)
+class Shown:
+    """One wave to overlay: its samples, step, and what it was found to be."""
+
+    name: str
+    samples: Floats
+    step_s: float
+    wave: Waveform
+
+
+@dataclass(frozen=True)
+class Overlay:
+    """Geometry of waves in step: a path each, degrees along the bottom, volts at the left."""
+
+    width: int
+    height: int
+    left: int
+    right: int
+    paths: tuple[tuple[str, str], ...]
+    zero_y: float
+    y_ticks: tuple[Tick, ...]
+    x_ticks: tuple[Tick, ...]
+    bottom: int
+
+
+def draw_overlay(shown: tuple[Shown, ...]) -> Overlay:
+    """Lay out waves from the rising zero of each one's fundamental."""
+    cut = [_in_step(one) for one in shown]
+    most = max(float(np.abs(volts).max()) for _, volts in cut) * 1.05
+    x, y = Scale(0, 360 * CYCLES, LEFT, RIGHT), Scale(-most, most, BOTTOM, TOP)
+    paths = []
+    for i, (degrees, volts) in enumerate(cut):
+        every = max(1, degrees.size // 600)
+        points = zip(degrees[::every].tolist(), volts[::every].tolist(), strict=True)
+        paths.append((f"leg{i + 1}", "M" + "L".join(f"{x(d)} {y(v)}" for d, v in points)))
+    return Overlay(
+        WIDTH,
+        HEIGHT,
+        LEFT,
+        RIGHT,
+        tuple(paths),
+        y(0),
+        ticks(y, 5),
+        tuple(Tick(x(d), f"{d}°") for d in range(0, 360 * CYCLES + 1, 90)),
+        BOTTOM,
+    )
+
+
+def _in_step(one: Shown) -> tuple[Floats, Floats]:
+    """Degrees from the fundamental's first rising zero, and the volts there."""
+    step = 360 * one.wave.hz * one.step_s
+    count = min(one.samples.size, round((CYCLES + 1) * 360 / step) + 2)
+    ghost = fundamental_wave(one.samples[:count], one.step_s, one.wave.hz)
+    rising = np.flatnonzero((ghost[:-1] <= 0) & (ghost[1:] > 0))
+    first = int(rising[0]) if rising.size else 0
+    volts = one.samples[first : first + round(CYCLES * 360 / step) + 1]
+    return np.arange(volts.size) * step, volts

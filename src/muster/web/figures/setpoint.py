@@ -1,0 +1,69 @@
+"""The set-point: the droop line as it is and as it would be, nominal, window, and the loads that matter."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from muster.core.quantities import plain
+from muster.core.setpoint import WINDOW_PCT, Advice, DayLoads, Droop
+
+from .scales import Scale, Tick, ticks
+
+WIDTH, HEIGHT = 640, 300
+LEFT, RIGHT, TOP, BOTTOM = 56, 628, 16, 250
+
+
+@dataclass(frozen=True)
+class At:
+    """A load that matters, on the moved line."""
+
+    x: float
+    y: float
+    words: str
+    label_x: float
+    label_y: float
+    anchor: str
+
+
+@dataclass(frozen=True)
+class SetPointFigure:
+    """Geometry of the set-point drawing."""
+
+    width: int
+    height: int
+    left: int
+    right: int
+    top: int
+    bottom: int
+    now: tuple[float, float, float, float]
+    moved: tuple[float, float, float, float]
+    nominal_y: float
+    window_y: float
+    window_height: float
+    day_x: float
+    day_width: float
+    x_ticks: tuple[Tick, ...]
+    y_ticks: tuple[Tick, ...]
+    marks: tuple[At, ...]
+
+
+def draw_setpoint(droop: Droop, moved: Advice, loads: DayLoads) -> SetPointFigure:
+    """Lay out both lines over the home's day."""
+    hz, full = droop.nominal_hz, loads.full_w
+    line = droop.set_to(moved.no_load_hz)
+    low, high = (hz * (1 + sign * WINDOW_PCT / 100) for sign in (-1, 1))
+    ends = [droop.at(0), droop.at(full), line.at(0), line.at(full), low, high]
+    pad = 0.01 * hz
+    x, y = Scale(0, full * 1.05, LEFT, RIGHT), Scale(min(ends) - pad, max(ends) + pad, BOTTOM, TOP)
+
+    def drawn(of: Droop) -> tuple[float, float, float, float]:
+        return x(0), y(of.at(0)), x(full), y(of.at(full))
+
+    marks = tuple(
+        At(x(w), y(line.at(w)), f"{words} {plain(line.at(w), 'hz')}", x(w) + 6 - 12 * last, y(line.at(w)) - 8, "end" if last else "start")
+        for words, w, last in (("nothing on", 0.0, False), ("most used", loads.used_w, False), ("full", full, True))
+    )  # fmt: skip
+    return SetPointFigure(
+        WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM, drawn(droop), drawn(line), y(hz), y(high), round(y(low) - y(high), 1), x(loads.low_w),
+        round(x(loads.high_w) - x(loads.low_w), 1), ticks(x, 6, 1000), ticks(y, 5), marks,
+    )  # fmt: skip

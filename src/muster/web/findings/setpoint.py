@@ -1,0 +1,68 @@
+"""Where to set a governor: the measured droop line, four schools, and a slider that shows what moves."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest, HttpResponse
+
+from muster.core.brief import Home
+from muster.core.limits import limits_of
+from muster.core.setpoint import Advice, DayLoads, Droop, advice, droop_of, set_by_hand
+from muster.core.sources import Source
+from muster.records.judging import demand_of
+from muster.web.figures.setpoint import draw_setpoint
+from muster.web.ui.frame import get_job, live_sources, stage_page
+
+from .told import Study, asked_source, study_of
+
+SLIDER_PCT = 10.0
+"""The slider runs so far either side of nominal."""
+
+
+def setpoint(request: HttpRequest, job_id: int) -> HttpResponse:
+    """The set-point adviser."""
+    job = get_job(job_id)
+    row = asked_source(request, job)
+    study = study_of(row)
+    hz = study.home.brief.system.hz
+    droop = droop_of(study.character, hz)
+    context = {"source": row, "sources": live_sources(job), "droop": droop}
+    if droop is not None:
+        context |= _adviser(request, study, droop)
+    part = request.headers.get("HX-Request") and droop is not None
+    template = "findings/setpoint_moves.html" if part else "findings/setpoint.html"
+    return stage_page(request, job, "findings", template, context)
+
+
+def _adviser(request: HttpRequest, study: Study, droop: Droop) -> dict[str, object]:
+    loads = day_loads(study.home, study.source)
+    schools = advice(droop, loads)
+    chosen = _chosen(request, droop, schools)
+    moved = set_by_hand(droop, chosen, loads)
+    hz = droop.nominal_hz
+    return {
+        "loads": loads, "schools": schools, "now": set_by_hand(droop, droop.no_load_hz, loads), "moved": moved, "chosen": chosen,
+        "low": hz * (1 - SLIDER_PCT / 100), "high": hz * (1 + SLIDER_PCT / 100),
+        "figure": draw_setpoint(droop, moved, loads),
+    }  # fmt: skip
+
+
+def _chosen(request: HttpRequest, droop: Droop, schools: tuple[Advice, ...]) -> float:
+    """The no-load frequency asked for; else that of the first school that may be set, else as it stands."""
+    try:
+        wanted = float(request.GET["hz"].replace(",", "."))
+    except (KeyError, ValueError):
+        return next((one.no_load_hz for one in schools if not one.refused), droop.no_load_hz)
+    span = droop.nominal_hz * SLIDER_PCT / 100
+    return min(max(wanted, droop.nominal_hz - span), droop.nominal_hz + span)
+
+
+def day_loads(home: Home, source: Source) -> DayLoads:
+    """The loads that matter: the claim here, and what the simulated outage uses."""
+    brief = home.brief
+    full_w = limits_of(source, brief.system, brief.site)[0].w
+    if not home.loads:
+        return DayLoads(full_w, full_w / 2, 0.0, full_w)
+    demand = demand_of(home.loads, brief)
+    return DayLoads(
+        full_w, min(full_w, demand.total_wh / brief.outage_h), min(demand.hour_wh), min(full_w, demand.peak_w)
+    )

@@ -1,0 +1,52 @@
+"""What the pages of this stage share: the sessions of a source with what they found, dated."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from django.http import Http404, HttpRequest
+from django.urls import reverse
+
+from muster.core.brief import Home
+from muster.core.character import Character, Dated, character_of
+from muster.core.sources import Source
+from muster.records import bridge
+from muster.records.actions.sessions import live_sessions
+from muster.records.judging import dated
+from muster.records.models import Job, SessionRow, SourceRow
+from muster.web.ui.frame import chosen_source
+
+
+@dataclass(frozen=True)
+class Study:
+    """A source with its sessions, first to last, and the character they come to."""
+
+    row: SourceRow
+    home: Home
+    source: Source
+    rows: tuple[SessionRow, ...]
+    sessions: tuple[Dated, ...]
+    character: Character
+
+    def url_of(self, session: int | None, key: str) -> str:
+        """Where a finding stands on the findings page; empty for none."""
+        if session is None or not key:
+            return ""
+        return f"{reverse('findings', args=[self.row.job_id])}?source={self.row.pk}#f-{self.rows[session].pk}-{key}"
+
+
+def study_of(row: SourceRow) -> Study:
+    """Everything found of a source."""
+    home, source = bridge.home_of(row.job), bridge.source_of(row)
+    rows = tuple(live_sessions(row).order_by("started_at", "pk"))
+    sessions = tuple(dated(one, home, source) for one in rows)
+    brief = home.brief
+    return Study(row, home, source, rows, sessions, character_of(source, brief.system, brief.site, sessions))
+
+
+def asked_source(request: HttpRequest, job: Job) -> SourceRow:
+    """The source of a page that needs one."""
+    source = chosen_source(request, job)
+    if source is None:
+        raise Http404("no source yet")
+    return source

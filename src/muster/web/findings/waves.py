@@ -1,0 +1,90 @@
+"""Waveforms of the job's sources: two laid over one another, and what each means for every load."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from django.http import HttpRequest, HttpResponse
+
+from muster.core.answers import wave_advice
+from muster.core.captures import Capture
+from muster.core.captures.facts import WINDOW_S, WaveAt
+from muster.core.loads import Load
+from muster.core.traces import Channel
+from muster.core.traces.trace import Floats
+from muster.records import bridge
+from muster.records.actions.captures import capture_of, live_captures
+from muster.records.actions.sessions import live_sessions
+from muster.records.judging import captures_of
+from muster.records.models import CaptureRow, Job, SourceRow
+from muster.web.figures.overlay import Overlay, Shown, draw_overlay
+from muster.web.ui.frame import get_job, live_sources, stage_page
+
+
+@dataclass(frozen=True)
+class Option:
+    """A waveform that can be laid over another."""
+
+    key: str
+    source: SourceRow
+    row: CaptureRow
+    at: WaveAt
+
+    @property
+    def words(self) -> str:
+        """The option as it is chosen."""
+        return f"{self.source.name}: {self.row.name}, {self.at.place.words}, THD {self.at.wave.thd_pct:.1f} %"
+
+
+def waves(request: HttpRequest, job_id: int) -> HttpResponse:
+    """Choose two; the worst of each source to begin with."""
+    job = get_job(job_id)
+    options = _options(job)
+    by_key = {one.key: one for one in options}
+    picked = [by_key[key] for key in (request.GET.get("one", ""), request.GET.get("other", "")) if key in by_key]
+    picked = picked or _worst_of_each(options)
+    context = {
+        "options": options, "picked": picked, "overlay": _overlay(picked), "advice": _advice(job, picked),
+        "sources": live_sources(job), "source": None,
+    }  # fmt: skip
+    return stage_page(request, job, "findings", "findings/waves.html", context)
+
+
+def _options(job: Job) -> list[Option]:
+    system = bridge.brief_of(job).system
+    found = []
+    for source in live_sources(job):
+        for session in live_sessions(source):
+            for row, facts in zip(live_captures(session), captures_of(session, system), strict=True):
+                found += [Option(f"{row.pk}-{i}", source, row, at) for i, at in enumerate(facts.waves)]
+    return found
+
+
+def _worst_of_each(options: list[Option]) -> list[Option]:
+    worst: dict[int, Option] = {}
+    for one in options:
+        if one.source.pk not in worst or one.at.wave.thd_pct > worst[one.source.pk].at.wave.thd_pct:
+            worst[one.source.pk] = one
+    return list(worst.values())[:2]
+
+
+def _overlay(picked: list[Option]) -> Overlay | None:
+    if not picked:
+        return None
+    return draw_overlay(
+        tuple(
+            Shown(one.source.name, _volts(capture_of(one.row), one.at), one.row.step_s, one.at.wave) for one in picked
+        )
+    )
+
+
+def _volts(capture: Capture, at: WaveAt) -> Floats:
+    part = capture.between(at.t_s, at.t_s + WINDOW_S * 1.06) or capture
+    samples = part.of(Channel("v", at.place))
+    return np.zeros(2) if samples is None else np.nan_to_num(samples)
+
+
+def _advice(job: Job, picked: list[Option]) -> list[tuple[Load, list[str]]]:
+    """What each wave means for each load."""
+    return [(load, [wave_advice(load, one.at.wave.shape) for one in picked]) for load in bridge.home_of(job).loads]
