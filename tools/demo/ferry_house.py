@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from muster.core.brief import Brief, Home, Wiring
 from muster.core.kit import Kit
+from muster.core.layout import Layout
 from muster.core.loads import Basis, Caller, Duty, Load, LoadFigure, Tier, Weather, with_figures
 from muster.core.loads.evidence import from_code_letter, from_locked_rotor
 from muster.core.plan import Changes, steps_of
@@ -17,8 +18,9 @@ from muster.core.sources import Claims, PairSchool, Share, Site, Source, SourceK
 from muster.core.supply import SYSTEMS, Leg
 from muster.formats.jobfile import CaptureRecord, JobFile, SourceRecord
 from muster.formats.jobzip import JobPackage
+from muster.twin.waves import Wave
 
-from . import scripts
+from . import deeper, scripts
 from .by_the_twin import run_by_muster
 from .models import Model
 from .pen import Pen, closed, confirmed
@@ -73,6 +75,7 @@ OPEN_FRAME = Source(
         tank_l=25, stored_fuel_l=40, half_load_lph=1.9, full_load_lph=3.2,
     ),
     wires=Wires(inlet_a=30, lead="cord_awg:10", lead_m=12),
+    layout=Layout(house_x=-9, house_y=3, ear_x=22, ear_y=6.5),
 )  # fmt: skip
 INVERTER_SET = Source(
     "the inverter set",
@@ -125,6 +128,7 @@ def ferry_house() -> JobPackage:
         closed(first, "2026-10-12T09:05:00+00:00", (listed(log, "traces/1-1-1-ladder.csv"),)),
         closed(second, "2026-10-12T10:40:00+00:00"),
         closed(third, "2026-10-13T08:20:00+00:00"),
+        *_open_frame_deeper(frame, captures),
     )
     sources = (
         SourceRecord(OPEN_FRAME, open_frame, confirmed("2026-10-12", "isolation", "interlock", "bonding", "exhaust")),
@@ -159,7 +163,76 @@ def _pair(rng: random.Random) -> tuple:
     first = pen.session("ladder", first.steps, WARM)
     pen = Pen(LOADS, model)
     second = scripts.starts(pen, ("4", "3"), {"5", "6"}, WARM, stalls=("1",))
-    return closed(first, "2026-10-15T09:00:00+00:00"), closed(second, "2026-10-15T10:20:00+00:00")
+    shares = [(5.1, 2.2, 2.9), (9.6, 4.0, 5.6), (13.9, 5.7, 8.2), (17.8, 7.3, 10.5)]
+    lines = [(90.0, f"ua {one}a ub {other}a total {total}a") for total, one, other in shares]
+    pen = Pen(LOADS, model)
+    switched = [("+6 +8", lines[0]), ("+7", lines[1]), ("+9", lines[2]), ("+b", lines[3])]
+    third = deeper.jotted(pen, "parallel", [one for on, line in switched for one in ((30.0, on), line)], WARM)
+    return (
+        closed(first, "2026-10-15T09:00:00+00:00"),
+        closed(second, "2026-10-15T10:20:00+00:00"),
+        closed(third, "2026-10-15T13:10:00+00:00"),
+    )
+
+
+def _open_frame_deeper(frame: Model, captures: dict) -> tuple:
+    """Load steps, a run on the tank, and the wave: rough with nothing on, distorted under load, ragged at its end."""
+    _, rng = deeper.rngs(18741)
+    steps = deeper.jotted(
+        Pen(LOADS, frame), "load_steps",
+        [(60, "l1 123.3v 62.1hz"), (20, "+7 1960w l1 114.2v min l1 121.4v settled 59.4hz min 61.0hz settled"),
+         (60, "-7 l1 129.8v max l1 123.4v settled 63.9hz max 62.1hz settled"),
+         (60, "+7 +9 3440w l1 106.9v min l1 118.3v settled 57.3hz min 60.1hz settled"),
+         (60, "-7 -9 l1 137.6v max l1 123.4v settled 65.6hz max 62.1hz settled")], WARM,
+    )  # fmt: skip
+    run = deeper.jotted(
+        Pen(LOADS, frame), "endurance",
+        [(60, "fuel 9.0l"), (60, "+5 +6 +8"), (60, "l1 123.2v 88w l2 122.6v 489w"), (120, "18c cord"), (900, "19c cord"),
+         (2400, "20c cord"), (240, "fuel 8.1l"), (30, "+7 +9"), (60, "l1 118.2v 2550w l2 120.4v 1470w"), (300, "31c cord"),
+         (600, "41c cord"), (900, "48c cord"), (1200, "52c cord"), (900, "53c cord"), (60, "fuel 5.4l")], WARM,
+    )  # fmt: skip
+    wave = deeper.jotted(
+        Pen(LOADS, frame), "waveform",
+        [(60, "l1 123.3v 62.1hz"), (90, "+7 +9"), (60, "l1 118.3v 3440w 60.1hz"), (60, "-7 -9"), (120, "shut down at its key")], WARM,
+    )  # fmt: skip
+    rough = Wave(harmonics=((3, 0.046), (5, 0.031), (7, 0.012), (11, 0.014)))
+    worse = Wave(harmonics=((3, 0.071), (5, 0.048), (7, 0.024), (11, 0.021), (13, 0.012)))
+    shots = (
+        deeper.capture("nothing on", rough, 123.2, 62.1, 70.0, rng),
+        deeper.capture("oven and kettle on", worse, 118.3, 60.1, 200.0, rng),
+        deeper.capture("shut down", rough, 123.2, 61.8, 389.0, rng, 1.6, dies_at_s=0.6),
+    )
+    return (
+        closed(steps, "2026-10-13T09:40:00+00:00"),
+        closed(run, "2026-10-13T10:20:00+00:00"),
+        deeper.with_captures(closed(wave, "2026-10-13T13:00:00+00:00"), deeper.listed_captures("1-6", shots, captures)),
+    )
+
+
+def _hybrid_deeper(traces: dict, captures: dict) -> tuple:
+    """Overloads to the trip, the gap at transfer, a forenoon on the panels."""
+    rand, rng = deeper.rngs(18742)
+    model = Model(rand, SYSTEM, 120.3, -0.0003, 60.0, 0.0, 0.35)
+    over = deeper.jotted(
+        Pen(LOADS, model), "overload",
+        [(60, "+7 +8 +9 +a +b"), (30, "l1 3350w l2 3330w"), (214, "!trip overload on its screen, DC still there"), (60, "!reset by its button"),
+         (900, "+2 +3 +4 l1 3710w l2 3680w"), (46, "!trip overload on its screen"), (60, "!reset by its button"),
+         (900, "+5 +6 l1 4160w l2 4090w"), (15, "!trip overload on its screen"), (60, "!reset by its button")], INDOORS,
+    )  # fmt: skip
+    gaps = deeper.jotted(
+        Pen(LOADS, model), "transfer",
+        [(60, "+5 +6 +8"), (60, "@scope 13ms"), (300, "@scope 15ms"), (300, "@scope 14ms"), (60, "nothing noticed, the lights winked")], INDOORS,
+    )  # fmt: skip
+    sun = deeper.jotted(
+        Pen(LOADS, model), "solar_input",
+        [(600, "12 panels as two strings of six"), (1200, "!through house stayed on"), (4300, "panel volts odd: unplugged and plugged in again")], INDOORS,
+    )  # fmt: skip
+    gap = (deeper.dipping(SYSTEM, 121.0, 14.2, rng),)
+    return (
+        closed(over, "2026-10-20T13:20:00+00:00"),
+        deeper.with_captures(closed(gaps, "2026-10-20T15:10:00+00:00"), deeper.listed_captures("4-6", gap, captures)),
+        deeper.with_trace(sun, "2026-10-21T09:00:00+00:00", deeper.panels_log(rng), "traces/4-7-1-panels.csv", traces),
+    )
 
 
 def _hybrid(rng: random.Random, traces: dict, captures: dict) -> tuple:
@@ -206,4 +279,5 @@ def _hybrid(rng: random.Random, traces: dict, captures: dict) -> tuple:
         closed(second, "2026-10-19T10:15:00+00:00", (listed(log_fast, fast),)),
         closed(third, "2026-10-19T16:30:00+00:00", (listed(log_slow, slow),)),
         replace(fourth, captures=tuple(kept)),
+        *_hybrid_deeper(traces, captures),
     )

@@ -12,8 +12,9 @@ from muster.core.sources import Claims, Site, Source, SourceKind
 from muster.core.supply import SYSTEMS, Leg
 from muster.formats.jobfile import JobFile, SourceRecord
 from muster.formats.jobzip import JobPackage
+from muster.twin.waves import Wave
 
-from . import scripts
+from . import deeper, scripts
 from .models import Model
 from .pen import Pen, closed, confirmed
 from .recorder import listed, record
@@ -53,7 +54,7 @@ def net_loft() -> JobPackage:
     """The whole job. The governor is set high: 53.4 Hz with nothing on, and a steep droop."""
     rng = random.Random(1893)
     model = Model(rng, SYSTEM, 238.5, -0.0024, 53.4, -0.00062, 1.0, 89.0, 18.6, 3.5)
-    traces = {}
+    traces, captures = {}, {}
     pen = Pen(LOADS, model)
     first = scripts.ladder(pen, 6400, WARM, past=("5",), trip="breaker on the panel down, engines ran on")
     pen.jot("231.0v 5980w 49.9hz", 60)
@@ -73,6 +74,7 @@ def net_loft() -> JobPackage:
         closed(first, "2026-10-26T09:20:00+00:00", (listed(log, name),)),
         closed(second, "2026-10-26T11:05:00+00:00", (listed(log_fast, fast),)),
         closed(third, "2026-10-27T13:40:00+00:00"),
+        *_deeper(model, traces, captures),
     )
     return JobPackage(
         JobFile(
@@ -82,4 +84,26 @@ def net_loft() -> JobPackage:
             (SourceRecord(SET, sessions, confirmed("2026-10-26", "isolation", "interlock", "exhaust")),),
         ),
         traces,
+        captures,
+    )
+
+
+def _deeper(model: Model, traces: dict, captures: dict) -> tuple:
+    """Load steps with a log ten times a second, and the wave."""
+    _, rng = deeper.rngs(18931)
+    lines = [(30, "+8"), (30, "-8"), (30, "+8 +3"), (40, "-8 -3")]
+    steps = deeper.jotted(Pen(LOADS, model), "load_steps", lines, WARM)
+    plan = [(30.0, 2750.0), (60.0, 0.0), (90.0, 5150.0), (130.0, 0.0)]
+    log = deeper.swinging("steps, ten a second", plan, (53.4, 238.5), (-0.00062, -0.0024), rng, 170.0, 6400.0)
+    wave = deeper.jotted(
+        Pen(LOADS, model), "waveform", [(60, "238.4v 53.4hz"), (60, "+8 +3"), (60, "226.1v 5160w 50.2hz")], WARM
+    )
+    clean = Wave(harmonics=((3, 0.021), (5, 0.024), (7, 0.011)))
+    worse = Wave(harmonics=((3, 0.034), (5, 0.041), (7, 0.019), (11, 0.012)))
+    shots = (
+        deeper.capture("nothing on", clean, 238.4, 53.4, 70.0, rng), deeper.capture("urn and hob on", worse, 226.1, 50.2, 175.0, rng),
+    )  # fmt: skip
+    return (
+        deeper.with_trace(steps, "2026-10-27T15:00:00+00:00", log, "traces/1-4-1-steps.csv", traces),
+        deeper.with_captures(closed(wave, "2026-10-27T15:40:00+00:00"), deeper.listed_captures("1-5", shots, captures)),
     )

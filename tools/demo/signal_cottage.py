@@ -9,13 +9,14 @@ from muster.core.brief import Brief, Wiring
 from muster.core.kit import USUAL_KIT
 from muster.core.loads import Caller, Duty, Load, Tier, Wave, Weather
 from muster.core.quantities import Grade
-from muster.core.sessions import Conditions
+from muster.core.sessions import Conditions, Step
 from muster.core.sources import Claims, Site, Source, SourceKind, Wires
 from muster.core.supply import SYSTEMS, Leg
 from muster.formats.jobfile import JobFile, SourceRecord
 from muster.formats.jobzip import JobPackage
+from muster.twin.waves import Wave as Shape
 
-from . import scripts
+from . import deeper, scripts
 from .models import Model
 from .pen import Pen, closed, confirmed
 from .recorder import listed, record
@@ -81,11 +82,12 @@ def signal_cottage() -> JobPackage:
     """The whole job."""
     rng = random.Random(1881)
     traces: dict = {}
+    captures: dict = {}
     sources = (
         SourceRecord(STATION, _station(rng, traces), confirmed("2026-10-21", "bonding", "cords")),
-        SourceRecord(STEPPED, _stepped(rng, traces), confirmed("2026-10-23", "cords", "battery")),
+        SourceRecord(STEPPED, _stepped(rng, traces, captures), confirmed("2026-10-23", "cords", "battery")),
     )
-    return JobPackage(JobFile("Signal Cottage", BRIEF, LOADS, sources), traces)
+    return JobPackage(JobFile("Signal Cottage", BRIEF, LOADS, sources), traces, captures)
 
 
 def _station(rng: random.Random, traces: dict) -> tuple:
@@ -114,10 +116,50 @@ def _station(rng: random.Random, traces: dict) -> tuple:
         closed(first, "2026-10-21T08:40:00+00:00", (listed(log, name),)),
         closed(second, "2026-10-21T18:00:00+00:00", (listed(log_slow, slow),)),
         closed(third, "2026-10-22T09:15:00+00:00"),
+        *_station_deeper(model),
     )
 
 
-def _stepped(rng: random.Random, traces: dict) -> tuple:
+def _station_deeper(model: Model) -> tuple:
+    """Charged from the wall, emptied fast, and charged again: what comes back, and what standing by costs."""
+    charge = [(60.0, "0% 0.00kwh 890w"), *((1800.0, f"{min(100, 19 * n)}% {0.443 * n:.2f}kwh 886w") for n in range(1, 5)),
+              (1800.0, "96% 2.19kwh 610w"), (900.0, "100% 2.27kwh 19w !full")]  # fmt: skip
+    up = deeper.jotted(Pen(LOADS, model), "recharge", charge, ROOM)
+    fast = [(60.0, "100% 0.00kwh"), (20.0, "+5 229.8v 985w"), *((900.0, f"{100 - 15 * n}% {0.246 * n:.2f}kwh 229.8v 983w") for n in range(1, 7)),
+            (560.0, "1% 1.63kwh"), (20.0, "!trip empty, screen dark")]  # fmt: skip
+    down = deeper.jotted(Pen(LOADS, model), "endurance", fast, ROOM)
+    return closed(up, "2026-10-22T11:00:00+00:00"), closed(down, "2026-10-22T14:30:00+00:00")
+
+
+def _stepped_deeper(model: Model, captures: dict) -> tuple:
+    """Its wave, its cut-offs, and what the wave costs in heat."""
+    _, rng = deeper.rngs(18811)
+    wave = deeper.jotted(
+        Pen(LOADS, model), "waveform", [(60, "222.0v"), (90, "+5"), (60, "218.1v 975w"), (60, "-5")], ROOM
+    )
+    shots = (
+        deeper.capture("nothing on", Shape("stepped", conduction=0.66), 222.0, 50.0, 70.0, rng),
+        deeper.capture("heater on", Shape("stepped", conduction=0.74), 218.1, 50.0, 190.0, rng),
+    )
+    cut = deeper.jotted(
+        Pen(LOADS, model), "cut_offs",
+        [(60, "dc 12.9v"), (120, "dc 11.2v"), (60, "dc 10.9v !trip"), (90, "dc 11.8v"), (60, "dc 12.4v !reset by itself"), (60, "+2 +5"),
+         (60, "dc 11.9v"), (120, "dc 11.3v !trip"), (90, "dc 12.5v !reset by itself")], ROOM,
+    )  # fmt: skip
+    steps = tuple(Step(f"{where}, run {n}") for where in ("on the mains", "on the source") for n in (1, 2))
+    heat = deeper.jotted(
+        Pen(LOADS, model), "heating_check",
+        [(60, "0.75kg 14.0c before 61.5c after 150s 1118w"), (10, "!step"), (600, "0.75kg 14.5c before 61.5c after 150s 1112w"), (10, "!step"),
+         (900, "0.75kg 14.0c before 49.0c after 150s 982w"), (10, "!step"), (600, "0.75kg 14.5c before 49.5c after 150s 978w")], ROOM, steps,
+    )  # fmt: skip
+    return (
+        deeper.with_captures(closed(wave, "2026-10-23T13:30:00+00:00"), deeper.listed_captures("2-3", shots, captures)),
+        closed(cut, "2026-10-23T14:20:00+00:00"),
+        closed(heat, "2026-10-23T15:30:00+00:00"),
+    )
+
+
+def _stepped(rng: random.Random, traces: dict, captures: dict) -> tuple:
     """With slips: an average-responding meter on a stepped wave, and the display trusted against the clamp."""
     model = Model(
         rng, SYSTEM, 222.0, -0.004, 50.0, 0.0, 3.4, 44.0, 18.0, 3.0,
@@ -136,4 +178,5 @@ def _stepped(rng: random.Random, traces: dict) -> tuple:
     return (
         closed(first, "2026-10-23T08:50:00+00:00", (listed(log, name),)),
         closed(second, "2026-10-23T10:30:00+00:00"),
+        *_stepped_deeper(model, captures),
     )

@@ -13,6 +13,7 @@ from .findings import Finding
 from .findings.holds import best_held, lowest_trip
 from .findings.noise_walk import LOADED
 from .findings.starts import StartSeen
+from .findings.trips import by_leg
 from .loads import Load, short_name
 from .loads.kinds import MOTOR_HZ_PCT, MOTOR_V_PCT
 from .quantities import duration, number, plain
@@ -71,7 +72,9 @@ def _first(found: Iterable[tuple[int, Finding]], start: str = "") -> tuple[int |
 
 def _power(asked: _Asked) -> Iterator[Answer]:
     """What it held and where it let go, and of what."""
-    holds = tuple(h for dated in asked.sessions for h in dated.found.holds)
+    holds = tuple(
+        h for dated in asked.sessions for h in dated.found.holds if not by_leg(dated.found.trips, h)
+    ) or tuple(h for dated in asked.sessions for h in dated.found.holds)
     held, trip = best_held(holds, Place.TOTAL), lowest_trip(holds, Place.TOTAL)
     if held is None and trip is None:
         return
@@ -222,6 +225,16 @@ def _wave(asked: _Asked) -> Iterator[Answer]:
             return
 
 
+def _gap(asked: _Asked) -> Iterator[Answer]:
+    """The longest break of all that were seen."""
+    seen = [(i, gap) for i, dated in enumerate(asked.sessions) for gap in dated.found.gaps]
+    if seen:
+        i, longest = max(seen, key=lambda one: one[1].gap_ms.value)
+        many = f", the longest of {len(seen)} breaks" if len(seen) > 1 else ""
+        said = f"When the mains goes the house is without for {plain(longest.gap_ms.value, 'ms')}{many}."
+        yield Answer(Weight.KNOW, said, i, longest.finding.key)
+
+
 def _told(topic: str, start: str, weight: Weight) -> Callable[[_Asked], Iterator[Answer]]:
     """The latest finding of a topic, in its own words."""
 
@@ -263,10 +276,10 @@ def _energy(asked: _Asked) -> Iterator[Answer]:
         )
         yield Answer(Weight.MIND if of_it and day > 0.15 * (delivered.value.value if delivered else day) else Weight.KNOW,
                      f"Standing by costs it {plain(idle.value.value, 'w')}, {plain(day, 'wh')} a day{of_it}.", *_first(asked.findings("conversion"), "idle"))  # fmt: skip
-    for i, finding in asked.findings("gauge"):
-        off = finding.value.value > 10
-        yield Answer(Weight.MIND if off else Weight.KNOW, finding.sentence, i, finding.key, finding.needs)
-        break
+    gauges = list(asked.findings("gauge"))
+    if gauges:
+        i, worst = max(gauges, key=lambda one: one[1].value.value)
+        yield Answer(Weight.MIND if worst.value.value > 10 else Weight.KNOW, worst.sentence, i, worst.key, worst.needs)
     round_trip = character.get("round_trip_pct")
     if round_trip is not None:
         yield Answer(
@@ -307,7 +320,7 @@ def _open(asked: _Asked) -> Iterator[Answer]:
 
 
 MAKERS: tuple[Callable[[_Asked], Iterator[Answer]], ...] = (
-    _legs, _power, _starts, _volts, _wave, _told("transfer", "gap", Weight.KNOW), _told("steps", "", Weight.KNOW),
+    _legs, _power, _starts, _volts, _wave, _gap, _told("steps", "", Weight.KNOW),
     _told("solar", "stuck", Weight.MIND), _told("solar", "through", Weight.MIND), _energy, _told("fuel", "", Weight.KNOW),
     _told("shares", "", Weight.MIND), _told("cut_offs", "cut-hysteresis", Weight.KNOW), _told("heating", "heating-ratio", Weight.MIND),
     _told("heat", "", Weight.KNOW), _told("display", "", Weight.KNOW), _noise, _open,

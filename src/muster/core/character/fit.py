@@ -13,6 +13,7 @@ from ..findings.lines import LoadLine
 from ..findings.noise_walk import LOADED
 from ..findings.runs import Run
 from ..findings.starts import StartSeen
+from ..findings.trips import by_leg
 from ..fits import student_t
 from ..limits import binding, limits_of
 from ..noise import at_distance
@@ -138,7 +139,7 @@ def _holds(given: _Given, dated: Dated) -> Estimates:
         best = max(stood, key=lambda h: h.w)
         value = Value(best.w, "w", best.u_w, Bound.AT_LEAST, Grade.B)
         yield "held_w", "Held for ten minutes", _says(dated, value, f"held {best.held_s / 60:.0f} min")
-    let_go = [h for h in points if h.tripped]
+    let_go = [h for h in points if h.tripped and not by_leg(dated.found.trips, h)]
     if let_go:
         least = min(let_go, key=lambda h: h.w)
         value = Value(least.w, "w", least.u_w, Bound.AT_MOST, Grade.A)
@@ -464,7 +465,7 @@ def _hold(given: _Given, held_w: float | None) -> HoldCurve | None:
         HoldPoint(h.w, h.held_s, h.tripped)
         for dated in given.sessions
         for h in _held_points(dated.found)
-        if h.held_s > 0
+        if h.held_s > 0 and not by_leg(dated.found.trips, h)
     ]
     least_trip = min((p.w for p in points if p.tripped), default=math.inf)
     plate = binding(limits_of(given.source, given.system, given.site), None)

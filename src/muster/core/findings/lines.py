@@ -51,7 +51,7 @@ class LoadLine:
 
 def _steady(segment: Segment, quantity: str, places: Sequence[Place]) -> tuple[int, Reading] | None:
     for seq, _, reading in reversed(segment.readings):
-        if reading.quantity == quantity and reading.place in places and reading.stat is Stat.STEADY:
+        if reading.quantity == quantity and reading.place in places and reading.stat in (Stat.STEADY, Stat.SETTLED):
             return seq, reading
     return None
 

@@ -149,14 +149,16 @@ def _figures(
     sitting: Sitting, steps: Sequence[LoadStep], droop: LoadLine | None, regulation: Sequence[LoadLine]
 ) -> dict[str, float]:
     hz, nominal_v = sitting.system.hz, sitting.system.v_nominal
+    # Droop and steady volts are asked from no load to the rating: the lines are followed there.
+    full_w = sitting.source.claims.cont_w if sitting.source else 0.0
     found: dict[str, float] = {}
     if droop is not None:
-        found["droop"] = max(0.0, (droop.line.at(0) - droop.line.at(droop.line.x_high)) / hz * 100)
+        found["droop"] = max(0.0, (droop.line.at(0) - droop.line.at(full_w)) / hz * 100)
     bands = [4 * point.scatter / hz * 100 for log in sitting.logs for point in log.hertz]
     if bands:
         found["hz_band"] = max(bands)
     if regulation:
-        volts = [line.line.at(w) for line in regulation for w in (0.0, line.line.x_high)]
+        volts = [line.line.at(w) for line in regulation for w in (0.0, full_w / sitting.system.legs)]
         found["v_band"] = (max(volts) - min(volts)) / 2 / nominal_v * 100
     for quantity, nominal in (("hz", hz), ("v", nominal_v)):
         swings = [(step, swing) for step in steps if (swing := getattr(step, quantity)) is not None]

@@ -256,7 +256,7 @@ def _tell_up(sitting: Sitting, run: Run) -> Finding:
 def _tell_gauge(gauge: GaugeSeen, run: Run) -> Finding:
     worst = abs(gauge.worst_pt)
     if worst <= TRUE_WITHIN_PCT:
-        said = f"The gauge tells the truth to {number(round(worst))} points"
+        said = f"The gauge tells the truth to within {number(round(worst, 1))} points"
     else:
         way = "more" if gauge.worst_pt > 0 else "less"
         left = gauge.worst_at_pct - gauge.worst_pt

@@ -13,6 +13,7 @@ from ..sessions import Note, Place
 from ..sources import Site, Source, SourceKind
 from ..working import Working
 from .finding import Finding
+from .holds import Held
 from .sitting import Sitting
 
 SEEN_WITHIN_S = 300.0
@@ -72,6 +73,8 @@ RIVAL_SHARE = 1 / 3
 WARMS_S = 300.0
 """Heat is no suspect before so long under load."""
 THERMAL_FROM = 0.75
+LEG_FIRST_X = 1.05
+"""A leg used by so much more than the whole is taken to have let go first."""
 
 
 @dataclass(frozen=True)
@@ -102,9 +105,20 @@ class TripSeen:
     finding: Finding
 
     @property
+    def leg_first(self) -> bool:
+        """Whether a leg was clearly nearer to its limit than the whole: then the whole's level says little."""
+        use = {s.key: s.use or 0.0 for s in self.suspects}
+        return use.get("leg", 0.0) > LEG_FIRST_X * max(use.get("electronic", 0.0), use.get("engine", 0.0))
+
+    @property
     def rivals(self) -> tuple[Suspect, ...]:
         """The likeliest, and those that fit nearly as well."""
         return tuple(s for s in self.suspects if s.weight >= RIVAL_SHARE * self.suspects[0].weight)
+
+
+def by_leg(seen: Sequence[TripSeen], held: Held) -> bool:
+    """Whether a level was ended by one leg."""
+    return held.tripped and any(t.leg_first for t in seen if t.w == held.w and t.held_s == held.held_s)
 
 
 def trips(sitting: Sitting, site: Site) -> tuple[TripSeen, ...]:
