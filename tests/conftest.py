@@ -70,7 +70,7 @@ def demo(who: AbstractUser) -> Job:
     """The Ferry House with the first of its sources, the open-frame set."""
     whole = ferry_house()
     job = replace(whole.job, sources=whole.job.sources[:1])
-    return jobs.read_in(JobPackage(job, whole.traces), who, demo=FERRY_HOUSE)
+    return jobs.read_in(JobPackage(job, whole.traces, whole.captures), who, demo=FERRY_HOUSE)
 
 
 @pytest.fixture

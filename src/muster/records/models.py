@@ -289,6 +289,26 @@ class CaptureRow(Kept):
         return self.name
 
 
+class CharacterRow(Kept):
+    """The character of a source as it stood on a day, set down so that a later one can be laid beside it."""
+
+    source = models.ForeignKey(SourceRow, models.CASCADE, related_name="character_rows")
+    data = models.JSONField()
+    note = models.CharField(max_length=120, blank=True)
+    removed_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-pk"]
+
+    def __str__(self) -> str:
+        return f"{self.source}, {self.created_at:%d %b %Y}"
+
+    @property
+    def beside_key(self) -> str:
+        """What an address names it by."""
+        return f"c{self.pk}"
+
+
 class TraceRow(Kept):
     """A recorded log of a session. While it is being brought in it is ``staged`` and nobody sees it."""
 

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
-from ..quantities import Bound, Grade, Value, plain, worst_grade
+from ..quantities import Bound, Value, plain, worst_grade
 from .hold_curve import HoldCurve
 from .impedance import Meets
 
@@ -136,6 +136,8 @@ def _apart(sure: Sequence[Estimate], widths: Sequence[float]) -> str:
     return f"the sessions disagree: {' against '.join(told)}"
 
 
-def graded(value: Value, grade: Grade) -> Value:
-    """A value at no better a grade than this."""
-    return replace(value, grade=worst_grade(value.grade, grade))
+def apart(one: Parameter, other: Parameter) -> bool:
+    """Whether two estimates of one parameter differ by more than their half-widths together; bounds are not held against each other."""
+    if one.value.bound or other.value.bound:
+        return False
+    return abs(one.value.value - other.value.value) > (one.value.u or 0.0) + (other.value.u or 0.0)

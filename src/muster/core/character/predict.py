@@ -101,8 +101,12 @@ def _predict(
     total = base_w + load.run_w
     hold, band = _hold(character, total)
     floor = nominal * load.kind_figures.floor_pct / 100
-    seen = [s for s in starts if s.run.load == load.key and s.lowest is not None and s.lowest.bound is None]
-    return Prediction(load, leg, base_w, lowest, floor, running, hold, band, seen[-1].lowest if seen else None)
+    seen = [
+        s.lowest
+        for s in starts
+        if s.run.load == load.key and s.lowest is not None and s.lowest.bound is None and s.leg is leg
+    ]
+    return Prediction(load, leg, base_w, lowest, floor, running, hold, band, seen[-1] if seen else None)
 
 
 def _volts_at(character: Character, leg: Leg, w: float, system: System) -> Value | None:
@@ -148,15 +152,15 @@ def _lowest(meets: Meets, load: Load, v_base: Value, base_a: float, nominal: flo
     amps = load.start_total_va / nominal
     pf = load.start_pf
     volts = meets.lowest_v(v_base.value, base_a, amps, nominal, pf)
-    u_amps = START_U[load.start_grade] * amps
+    u_a = START_U[load.start_grade] * amps
     if meets.kind == "limit":
-        by_amps = abs(volts - meets.lowest_v(v_base.value, base_a, amps + u_amps, nominal, pf))
+        by_start = abs(volts - meets.lowest_v(v_base.value, base_a, amps + u_a, nominal, pf))
         by_meets = volts * meets.u / (meets.limit_a or 1.0) if volts < v_base.value else 0.0
     else:
         z = meets.z_at(pf)
-        by_amps = abs(volts - volts_at_start(v_base.value, z, amps + u_amps, nominal))
+        by_start = abs(volts - volts_at_start(v_base.value, z, amps + u_a, nominal))
         by_meets = abs(volts - volts_at_start(v_base.value, z + meets.u, amps, nominal))
-    u = math.sqrt(by_amps**2 + by_meets**2 + (v_base.u or 0.0) ** 2 + (2 * meets.left_v) ** 2)
+    u = math.sqrt(by_start**2 + by_meets**2 + (v_base.u or 0.0) ** 2 + (2 * meets.left_v) ** 2)
     grade = Grade.B if meets.carries_over(pf) else Grade.D
     return Value(volts, "v", u, None, worst_grade(grade, v_base.grade if v_base.grade is Grade.D else Grade.B))
 

@@ -55,11 +55,11 @@ def _fuel(case: Case, wanted_h: float) -> Requirement:
     at_hand_l = claims.tank_l + (claims.stored_fuel_l or 0.0)
     lph, planned_lph = use.lph(mean_w), use.lph(case.planned.total_wh / brief.outage_h)
     hours, tank_h = at_hand_l / lph, claims.tank_l / lph
-    u_hours = None
+    u_h = None
     if grade.is_measured:
         u = case.character.get("idle_lph")
-        u_hours = hours * ((u.u or 0.0) if u else 0.0) / lph
-    margin = ratio(wanted_h, hours, u_hours, wanted_h * planned_lph / lph)
+        u_h = hours * ((u.u or 0.0) if u else 0.0) / lph
+    margin = ratio(wanted_h, hours, u_h, wanted_h * planned_lph / lph)
     status = status_of(margin, Evidence(grade))
     return Requirement(
         "energy", "Fuel", demand, f"{duration(tank_h * 3600)} a tank", margin, grade, status,

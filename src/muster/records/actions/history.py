@@ -16,9 +16,20 @@ from muster.core.loads import Load
 from muster.core.sources import Source
 from muster.formats.codec import load
 from muster.records import bridge
-from muster.records.models import CaptureRow, ChangeRow, GateRow, Job, LoadRow, SessionRow, SourceRow, SumRow, TraceRow
+from muster.records.models import (
+    CaptureRow,
+    ChangeRow,
+    CharacterRow,
+    GateRow,
+    Job,
+    LoadRow,
+    SessionRow,
+    SourceRow,
+    SumRow,
+    TraceRow,
+)
 
-Row = Job | LoadRow | SourceRow | SessionRow | TraceRow | CaptureRow | SumRow | GateRow
+Row = Job | LoadRow | SourceRow | SessionRow | TraceRow | CaptureRow | SumRow | GateRow | CharacterRow
 TABLES: dict[str, tuple[type[Row], tuple[str, ...]]] = {
     "job": (Job, ("name", "brief", "archived_at")),
     "load": (LoadRow, ("data", "removed_at")),
@@ -28,11 +39,12 @@ TABLES: dict[str, tuple[type[Row], tuple[str, ...]]] = {
     "capture": (CaptureRow, ("removed_at",)),
     "sum": (SumRow, ("removed_at",)),
     "gate": (GateRow, ("reopened_at",)),
+    "character": (CharacterRow, ("removed_at",)),
 }
 """Each kind of row whose changes are kept, and which of its values can change."""
 AWAY = {
     "job": "archived_at", "load": "removed_at", "source": "archived_at", "session": "archived_at", "trace": "removed_at",
-    "capture": "removed_at", "sum": "removed_at", "gate": "reopened_at",
+    "capture": "removed_at", "sum": "removed_at", "gate": "reopened_at", "character": "removed_at",
 }  # fmt: skip
 ONE_STROKE_S = 60.0
 """Hours painted again within this time are one change, not one a cell."""
@@ -49,7 +61,7 @@ def job_of(row: Row) -> Job:
         return row
     if isinstance(row, TraceRow | CaptureRow):
         return row.session.source.job
-    return row.source.job if isinstance(row, SessionRow | GateRow) else row.job
+    return row.source.job if isinstance(row, SessionRow | GateRow | CharacterRow) else row.job
 
 
 def _values(row: Row) -> dict[str, Any]:

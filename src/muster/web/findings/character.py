@@ -5,51 +5,99 @@ from __future__ import annotations
 import json
 from dataclasses import dataclass
 
+from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect
+from django.urls import reverse
 from django.utils.text import slugify
 
 from muster.core.character import Character, Parameter, Prediction, predictions
+from muster.core.character.character import apart
 from muster.core.character.impedance import Meets
 from muster.core.character.predict import checked, how_good
 from muster.core.day import upper
-from muster.core.quantities import THIN, duration, plain
+from muster.core.errors import MusterError
+from muster.core.quantities import THIN, plain
 from muster.formats.reports import character_report
 from muster.formats.tables import character_table, predictions_table
+from muster.records.actions import characters as actions
 from muster.records.judging import demand_of
+from muster.records.models import CharacterRow, SourceRow
 from muster.web.figures.hold import HoldFigure, draw_hold
 from muster.web.figures.shares import XY, draw_gauge, draw_shares
 from muster.web.ui.answers import csv_file, download
 from muster.web.ui.frame import get_job, live_sources, stage_page
+from muster.web.ui.words import told
 
 from .told import Study, asked_source, study_of
 
 
 @dataclass(frozen=True)
 class Row:
-    """A parameter beside that of the other source."""
+    """A parameter beside that of another source, or of another day; ``moved`` where their bands lie apart."""
 
     name: str
     one: Parameter | None
     other: Parameter | None
 
+    @property
+    def moved(self) -> bool:
+        """Whether the two differ by more than their half-widths together."""
+        return self.one is not None and self.other is not None and apart(self.one, self.other)
+
+
+@dataclass(frozen=True)
+class Beside:
+    """What the character is laid beside: another source's, or its own of another day."""
+
+    key: str
+    name: str
+    character: Character
+
 
 def character(request: HttpRequest, job_id: int) -> HttpResponse:
-    """What a source was measured to be, beside another where one is asked for."""
+    """What a source was measured to be, beside another or an earlier one where that is asked for; a POST sets it down."""
     job = get_job(job_id)
     row = asked_source(request, job)
     study = study_of(row)
+    if request.method == "POST":
+        return _set_down(request, study)
     others = [one for one in live_sources(job) if one.pk != row.pk]
-    beside = next((one for one in others if str(one.pk) == request.GET.get("beside")), None)
-    other = study_of(beside) if beside else None
+    earlier = actions.live_characters(row)
+    beside = _beside(request.GET.get("beside", ""), others, earlier)
     starts = [start for dated in study.sessions for start in dated.found.starts]
-    foretold = _foretold(study)
     context = {
-        "source": row, "sources": live_sources(job), "others": others, "beside": beside, "study": study,
-        "rows": _rows(study.character, other.character if other else None), "meets": _meets(study.character),
-        "hold": _hold(study), "foretold": foretold, "good": how_good(checked(study.home.brief.system, starts)),
+        "source": row, "sources": live_sources(job), "others": others, "earlier": earlier, "beside": beside, "study": study,
+        "rows": _rows(study.character, beside.character if beside else None), "meets": _meets(study.character),
+        "hold": _hold(study), "foretold": _foretold(study), "good": how_good(checked(study.home.brief.system, starts)),
         "figures": _figures(study),
     }  # fmt: skip
     return stage_page(request, job, "findings", "findings/character.html", context)
+
+
+def _beside(wanted: str, others: list[SourceRow], earlier: list[CharacterRow]) -> Beside | None:
+    other = next((one for one in others if wanted == f"{one.pk}"), None)
+    if other is not None:
+        return Beside(wanted, other.name, study_of(other).character)
+    kept = next((one for one in earlier if wanted == one.beside_key), None)
+    if kept is not None:
+        return Beside(wanted, f"set down {kept.created_at:%d %b %Y}", actions.character_of_row(kept))
+    return None
+
+
+def _set_down(request: HttpRequest, study: Study) -> HttpResponse:
+    """Keep the character as it stands, or put one away that was kept."""
+    row = study.row
+    try:
+        if "away" in request.POST:
+            kept = get_object_or_404(CharacterRow, pk=request.POST["away"], source=row)
+            actions.put_away_character(kept, request.user)
+        else:
+            actions.set_down(row, study.character, request.POST.get("note", ""), request.user)
+            messages.info(request, "Set down as it stands: what is measured later can be laid beside it.")
+    except MusterError as error:
+        messages.error(request, told(error))
+    return redirect(f"{reverse('character', args=[row.job_id])}?source={row.pk}")
 
 
 def _foretold(study: Study) -> tuple[Prediction, ...]:
@@ -130,11 +178,3 @@ def foretold_csv(request: HttpRequest, job_id: int) -> HttpResponse:
     """What is foretold of each load as a table."""
     study = study_of(asked_source(request, get_job(job_id)))
     return csv_file(predictions_table(_foretold(study)), f"{study.row.name} foretold")
-
-
-def hold_words(study: Study) -> str:
-    """The hold curve in a sentence."""
-    curve = study.character.hold
-    if curve is None:
-        return ""
-    return f"Above {plain(curve.held_w, 'w')}: 10 % over is held {duration(curve.hold_s(1.1 * curve.held_w))}."

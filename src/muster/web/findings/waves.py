@@ -38,7 +38,7 @@ class Option:
 
 
 def waves(request: HttpRequest, job_id: int) -> HttpResponse:
-    """Choose two; the worst of each source to begin with."""
+    """Choose one or two; to begin with the worst of each source, or two of the only one."""
     job = get_job(job_id)
     options = _options(job)
     by_key = {one.key: one for one in options}
@@ -66,6 +66,10 @@ def _worst_of_each(options: list[Option]) -> list[Option]:
     for one in options:
         if one.source.pk not in worst or one.at.wave.thd_pct > worst[one.source.pk].at.wave.thd_pct:
             worst[one.source.pk] = one
+    if len(worst) == 1:
+        (only,) = worst.values()
+        others = [one for one in options if one.row.pk != only.row.pk]
+        return [only, others[-1]] if others else [only]
     return list(worst.values())[:2]
 
 
