@@ -122,11 +122,11 @@ def _station(rng: random.Random, traces: dict) -> tuple:
 
 def _station_deeper(model: Model) -> tuple:
     """Charged from the wall, emptied fast, and charged again: what comes back, and what standing by costs."""
-    charge = [(60.0, "0% 0.00kwh 890w"), *((1800.0, f"{min(100, 19 * n)}% {0.443 * n:.2f}kwh 886w") for n in range(1, 5)),
-              (1800.0, "96% 2.19kwh 610w"), (900.0, "100% 2.27kwh 19w !full")]  # fmt: skip
+    charge = [(60.0, "0% 0.00kwh 890w"), *((1800.0, f"{23 * n}% {0.443 * n:.2f}kwh 886w") for n in range(1, 5)),
+(700.0, "100% 1.88kwh 19w !full")]  # fmt: skip
     up = deeper.jotted(Pen(LOADS, model), "recharge", charge, ROOM)
-    fast = [(60.0, "100% 0.00kwh"), (20.0, "+5 229.8v 985w"), *((900.0, f"{100 - 15 * n}% {0.246 * n:.2f}kwh 229.8v 983w") for n in range(1, 7)),
-            (560.0, "1% 1.63kwh"), (20.0, "!trip empty, screen dark")]  # fmt: skip
+    fast = [(60.0, "100% 0.00kwh"), (20.0, "+5 229.8v 985w"), *((900.0, f"{100 - 16 * n}% {0.246 * n:.2f}kwh 229.8v 983w") for n in range(1, 6)),
+            (860.0, "2% 1.47kwh"), (20.0, "!trip empty, screen dark")]  # fmt: skip
     down = deeper.jotted(Pen(LOADS, model), "endurance", fast, ROOM)
     return closed(up, "2026-10-22T11:00:00+00:00"), closed(down, "2026-10-22T14:30:00+00:00")
 

@@ -20,6 +20,9 @@ from .quantities import duration, number, plain
 from .sessions import PROTOCOLS, Place
 from .sources import Source, SourceKind
 
+STANDBY_SHARE = 0.15
+"""Standing by for a day that costs more of what a battery gives than this is to be minded."""
+
 
 class Weight(IntEnum):
     """How much hangs on an answer: it stops something, it is to be minded, it is good to know."""
@@ -250,32 +253,35 @@ def _told(topic: str, start: str, weight: Weight) -> Callable[[_Asked], Iterator
 def _energy(asked: _Asked) -> Iterator[Answer]:
     """What it gives from full to empty, what standing by costs, and whether the gauge can be believed."""
     character = asked.character
-    delivered = character.by_key.get("delivered_wh_ac")
-    if delivered is not None:
-        whole = delivered.value.bound is None
-        share = character.get("usable_pct")
-        of = f", {plain(share.value, 'pct')} of what it is rated at" if share else ""
-        said = (
-            f"From full to empty it gives {plain(delivered.value.value, 'wh')} to the load{of}."
-            if whole
-            else f"It gave {plain(delivered.value.value, 'wh')} and was not empty."
-        )
+    runs = [
+        (i, dated.found.runs)
+        for i, dated in enumerate(asked.sessions)
+        if dated.found.runs is not None and dated.found.runs.run.down
+    ]
+    whole = [(i, seen) for i, seen in runs if seen.run.whole and seen.run.ac_wh]
+    rated, given_wh = asked.source.claims.battery_wh, 0.0
+    if whole:
+        told = [f"{plain(seen.run.ac_wh or 0, 'wh')} to a load of {plain(seen.run.mean_w, 'w')}" for _, seen in whole]
+        given_wh = max(seen.run.ac_wh or 0.0 for _, seen in whole)
+        of = f", at best {plain(given_wh / rated * 100, 'pct')} of what it is rated at" if rated else ""
+        i, seen = whole[-1]
+        yield Answer(Weight.MIND, f"From full to empty it gives {_names(told)}{of}.", i, seen.findings[0].key)
+    elif runs:
+        i, seen = runs[-1]
         yield Answer(
             Weight.MIND,
-            said,
-            *_first(asked.findings("energy"), "run-"),
-            "" if whole else "a run to the end (Endurance)",
+            f"{seen.findings[0].sentence.rstrip('.')}, and was not empty.",
+            i,
+            seen.findings[0].key,
+            "a run to the end (Endurance)",
         )
     idle = character.by_key.get("idle_w")
     if idle is not None:
-        day = idle.value.value * 24
-        of_it = (
-            f", {plain(day / delivered.value.value * 100, 'pct')} of what it gives"
-            if delivered and delivered.value.bound is None and delivered.value.value
-            else ""
-        )
-        yield Answer(Weight.MIND if of_it and day > 0.15 * (delivered.value.value if delivered else day) else Weight.KNOW,
-                     f"Standing by costs it {plain(idle.value.value, 'w')}, {plain(day, 'wh')} a day{of_it}.", *_first(asked.findings("conversion"), "idle"))  # fmt: skip
+        day_wh = idle.value.value * 24
+        share = f", {plain(day_wh / given_wh * 100, 'pct')} of what it gives" if given_wh else ""
+        said = f"Standing by costs it {plain(idle.value.value, 'w')}, {plain(day_wh, 'wh')} a day{share}."
+        much = bool(given_wh) and day_wh > STANDBY_SHARE * given_wh
+        yield Answer(Weight.MIND if much else Weight.KNOW, said, *_first(asked.findings("conversion"), "idle"))
     gauges = list(asked.findings("gauge"))
     if gauges:
         i, worst = max(gauges, key=lambda one: one[1].value.value)

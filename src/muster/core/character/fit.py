@@ -16,6 +16,7 @@ from ..findings.starts import StartSeen
 from ..findings.trips import by_leg
 from ..fits import student_t
 from ..limits import binding, limits_of
+from ..loads import Load
 from ..noise import at_distance
 from ..quantities import Bound, Grade, Value, plain
 from ..sessions import Place, Stat
@@ -23,9 +24,10 @@ from ..sources import Site, Source
 from ..supply import Leg, System
 from .character import Character, Estimate, Parameter, combine
 from .hold_curve import HoldCurve, HoldPoint, fit_hold
-from .impedance import Hit, Meets, fit_meets
+from .impedance import START_U, Hit, Meets, fit_meets
 
 NOISE_AT_M = 7.0
+PACE_X = 1.25
 LEG_PF = 1.0
 """Base loads are taken at unity power factor where none was read."""
 
@@ -112,9 +114,9 @@ def _line(dated: Dated, line: LoadLine, key: str, words: str, unit: str) -> Esti
     basis = f"{fit.n} loads up to {fit.x_high / 1000:.3g} kW"
     yield f"no_load_{key}", f"No-load {words}", _says(dated, level, basis)
     span = fit.x_high - fit.x_low
-    # Two readings of one meter share its scale error: what is left between them is its resolution and noise.
-    apart = 0.15 * u_meter if fit.s is None else 0.0
-    u_b = math.sqrt((_t(fit.n) * fit.s / math.sqrt(fit.sxx)) ** 2 if fit.s is not None else (2 * apart / span) ** 2)
+    # Readings of one meter share its scale error; what is left between them is their last digit, and their scatter.
+    scatter = _t(fit.n) * fit.s / math.sqrt(fit.sxx) if fit.s is not None else 0.2 * u_meter / span
+    u_b = math.hypot(scatter, (2.0 if fit.n == 2 else 1.2) * line.digit / span)
     u_b += abs(fit.b) * u_meter / abs(fit.at(0)) if fit.at(0) else 0.0
     yield (
         f"{key}_per_kw",
@@ -187,15 +189,14 @@ def _energy(given: _Given, dated: Dated) -> Estimates:
     how = f"{run.hours:.1f} h at {run.mean_w:.0f} W"
     bound = None if run.whole else Bound.AT_LEAST
     if run.down and run.ac_wh is not None:
-        yield (
-            "delivered_wh_ac",
-            "Delivered, full to empty",
-            _says(dated, Value(run.ac_wh, "wh", run.u_ac_wh, bound, Grade.A), how),
-        )
+        # What reaches the load hangs on how fast: idle costs a slow run, conversion a fast one. Only like runs are weighed together.
+        at = _pace(run.mean_w)
+        delivered = Value(run.ac_wh, "wh", run.u_ac_wh, bound, Grade.A)
+        yield f"delivered_wh_ac_{at}", f"Delivered, full to empty, about {at} W", _says(dated, delivered, how)
         rated = given.source.claims.battery_wh
         if rated and run.whole:
             share = Value(run.ac_wh / rated * 100, "pct", run.u_ac_wh / rated * 100, None, Grade.A)
-            yield "usable_pct", "Usable share of the rating", _says(dated, share, how)
+            yield f"usable_pct_{at}", f"Usable share of the rating, about {at} W", _says(dated, share, how)
     if run.down and run.dc_wh is not None:
         yield (
             "battery_wh_dc",
@@ -218,6 +219,12 @@ def _energy(given: _Given, dated: Dated) -> Estimates:
         steps = max(3.0, 100 / len(runs.gauge.points) / 2)
         half = Value(runs.gauge.half_at_pct, "pct", steps, None, grade)
         yield "half_at_pct", "Gauge when half is left", _says(dated, half, f"{len(runs.gauge.points)} looks")
+
+
+def _pace(w: float) -> int:
+    """A load in steps of a quarter, two figures: runs of one step are alike."""
+    step = PACE_X ** round(math.log(max(w, 1.0)) / math.log(PACE_X))
+    return int(round(step, -max(0, math.floor(math.log10(step)) - 1)))
 
 
 def _fuel(given: _Given, dated: Dated) -> Estimates:
@@ -250,15 +257,14 @@ def _u_slope(s: float | None, sxx: float, n: int) -> float:
 
 
 def _heat(given: _Given, dated: Dated) -> Estimates:
+    """Where each spot ends, by the load it was read under: like loads alone are weighed together."""
     for seen in dated.found.heats:
         value = Value(seen.rise.end_c, "c", seen.rise.u_end_k, None, Grade.A if seen.rise.long_enough else Grade.B)
-        key = f"end_c_{seen.spot.replace(' ', '_') or 'case'}"
-        under = f"under {seen.w:.0f} W" if seen.w else "under load"
-        yield (
-            key,
-            f"End temperature{', ' + seen.spot if seen.spot else ''}",
-            _says(dated, value, f"{under}, τ {seen.rise.tau_s / 60:.0f} min"),
-        )
+        at = f"_{_pace(seen.w)}" if seen.w else ""
+        key = f"end_c_{seen.spot.replace(' ', '_') or 'case'}{at}"
+        under = f"about {_pace(seen.w)} W" if seen.w else "under load"
+        name = f"End temperature, {seen.spot + ', ' if seen.spot else ''}{under}"
+        yield key, name, _says(dated, value, f"time constant {seen.rise.tau_s / 60:.0f} min")
 
 
 def _noise(given: _Given, dated: Dated) -> Estimates:
@@ -319,7 +325,7 @@ def _others(given: _Given, dated: Dated) -> Estimates:
             seen.pair.measured_a * volts, "w", seen.u_a * volts, None, Grade.B if seen.pair.beyond else Grade.A
         )
         yield "pair_w", "The pair carries", _says(dated, value, f"{len(seen.shares)} totals")
-    for trip in found.trips:
+    for trip in () if found.cut_offs is not None else found.trips:
         if trip.back_s is not None and trip.by_itself:
             yield (
                 "recovers_s",
@@ -364,12 +370,17 @@ def _ac(run: Run) -> tuple[float | None, float]:
 
 
 LEAST_UNLIKE_X = 1.5
+APART_SHARE = 0.005
+"""What is left between two counts of one meter, a share of them."""
+INNER_LOSS, U_INNER_LOSS = 0.035, 0.03
+"""What a lithium battery loses inside itself at one hour's rate, a share of its energy, and how far that may be out: planning figure, ours."""
 P1_USUAL, U_P1 = 0.08, 0.04
 """Load-dependent loss where no loss curve was read: planning figure of inverters, and how far it may be out."""
 
 
 def _two_speeds(given: _Given, down: Sequence[tuple[Dated, Run]]) -> list[Parameter]:
-    """Energy of the battery and idle draw from a slow and a fast run: ``E_u = (1 + p₁)e + p₂∫P²dt + P₀t`` for both.
+    """Energy of the battery and idle draw from a slow and a fast run: ``E_u = (1 + p₁)e + p₂∫P²dt + P₀t`` for both,
+    with what the battery loses inside itself, which a fast run pays more of.
 
     ``p₁`` and ``p₂`` are of the loss curve where one was read. Not for
     lead-acid, whose capacity itself goes with the current.
@@ -386,19 +397,26 @@ def _two_speeds(given: _Given, down: Sequence[tuple[Dated, Run]]) -> list[Parame
     p1, p2 = (fits[-1].p1, fits[-1].p2) if fits else (P1_USUAL, 0.0)
     u_p1 = 0.01 if fits else U_P1
 
-    def solve(slow_wh: float, fast_wh: float, x: float) -> tuple[float, float]:
-        left = [(1 + x) * e + p2 * run.squared_w2h for e, run in ((slow_wh, slow), (fast_wh, fast))]
-        idle = (left[1] - left[0]) / (slow.hours - fast.hours)
-        return left[0] + idle * slow.hours, idle
+    rated_wh = given.source.claims.battery_wh or fast.ac_wh or 1.0
+
+    def solve(slow_wh: float, fast_wh: float, x: float, inner: float) -> tuple[float, float]:
+        """What the battery gave at its terminals in the slow run, and the idle draw."""
+        given_wh = [(1 + x) * e + p2 * run.squared_w2h for e, run in ((slow_wh, slow), (fast_wh, fast))]
+        inside = [inner * run.squared_w2h / rated_wh for run in (slow, fast)]
+        idle = (given_wh[1] + inside[1] - given_wh[0] - inside[0]) / (slow.hours - fast.hours)
+        return given_wh[0] + idle * slow.hours, idle
 
     assert slow.ac_wh is not None
     assert fast.ac_wh is not None
-    energy, idle = solve(slow.ac_wh, fast.ac_wh, p1)
+    energy, idle = solve(slow.ac_wh, fast.ac_wh, p1, INNER_LOSS)
     if idle <= 0:
         return []
+    # One meter counted both runs: its scale error moves them alike, and a digit or two moves them apart.
+    scale = slow.u_ac_wh / slow.ac_wh
     moved = [
-        solve(slow.ac_wh + slow.u_ac_wh, fast.ac_wh, p1), solve(slow.ac_wh, fast.ac_wh + fast.u_ac_wh, p1),
-        solve(slow.ac_wh, fast.ac_wh, p1 + u_p1),
+        solve(slow.ac_wh * (1 + scale), fast.ac_wh * (1 + scale), p1, INNER_LOSS),
+        solve(slow.ac_wh, fast.ac_wh * (1 + APART_SHARE), p1, INNER_LOSS), solve(slow.ac_wh, fast.ac_wh, p1 + u_p1, INNER_LOSS),
+        solve(slow.ac_wh, fast.ac_wh, p1, INNER_LOSS + U_INNER_LOSS),
     ]  # fmt: skip
     u_energy, u_idle = (math.sqrt(sum((m[i] - base) ** 2 for m in moved)) for i, base in enumerate((energy, idle)))
     basis = f"a slow run of {slow.hours:.1f} h and a fast one of {fast.hours:.1f} h told apart"
@@ -431,11 +449,29 @@ def _hit(system: System, start: StartSeen) -> Hit | None:
     read = [r.value for r in start.run.readings if r.quantity == "a" and r.stat is Stat.BEFORE]
     share = 1.0 if across or system.legs == 1 else 0.5
     base_a = read[-1] if read else start.base_w * share / nominal
-    pf = start.load.start_pf
     # The dip is a difference of two readings of one meter: its scale error is in both, and in their difference by the dip's share.
     dip = start.before_v - lowest.value
     u_v = (lowest.u or 0.0) * max(0.1, dip / start.before_v)
-    return Hit(start.before_v, lowest.value, base_a, highest.value, LEG_PF, pf, nominal, u_v)
+    pf, left = start.load.start_pf, lowest.value / start.before_v
+    at_lowest, u_share = _amps_at_lowest(start.load, base_a * left, highest, lowest.value / nominal, nominal)
+    return Hit(start.before_v, lowest.value, base_a, at_lowest, LEG_PF, pf, nominal, u_v, highest.value, u_share)
+
+
+def _amps_at_lowest(load: Load, base_a: float, highest: Value, v_share: float, nominal: float) -> tuple[float, float]:
+    """Amps at the moment of the lowest volts, and how far they may be out, a share of themselves.
+
+    The highest amps come a little later, as the volts recover. A motor at
+    standstill is a constant impedance: where its standstill amps are known
+    better than by its kind, what it draws at the lowest volts follows; it is
+    never more than the highest that was read.
+    """
+    u_read = (highest.u or 0.0) / highest.value if highest.value else 0.0
+    if load.start_grade is Grade.D:
+        return highest.value, u_read
+    added = load.start_total_va / nominal * v_share
+    sine = math.sqrt(1 - load.start_pf**2)
+    total = math.hypot(base_a + added * load.start_pf, added * sine)
+    return (total, START_U[load.start_grade]) if total < highest.value else (highest.value, u_read)
 
 
 def carried_a(system: System, sessions: Iterable[Dated], leg: str) -> float:

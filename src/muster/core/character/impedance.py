@@ -10,9 +10,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..errors import NotEnoughReadings, require_above
+from ..quantities import Grade
 
 PF_APART = 0.1
 """An impedance carries over only to starts within so much of the power factor it was found at (physics.md section 4)."""
+START_U = {Grade.A: 0.03, Grade.B: 0.10, Grade.C: 0.20, Grade.D: 0.30}
+"""How far a start's amps may be out by the grade they stand at: a share of themselves. Ours."""
 FOLDS_FROM_PCT = 3.0
 """A dip of less than this tells nothing of a limit."""
 UNLIKE_X = 1.15
@@ -21,9 +24,10 @@ UNLIKE_X = 1.15
 
 @dataclass(frozen=True)
 class Hit:
-    """A start as it met the source, on one leg: volts before and lowest, amps before and highest, their power factors.
+    """A start as it met the source, on one leg: volts before and lowest, amps before and at the lowest, their power factors.
 
-    ``nominal_v`` is the leg's (twice the leg's for a load across both). ``u_v`` is how unsure the dip is.
+    ``nominal_v`` is the leg's (twice the leg's for a load across both). ``u_v`` is how unsure the dip is,
+    ``u_share`` the amps, a share of themselves; ``i_high`` are the highest amps read, which come as the volts recover.
     """
 
     v_before: float
@@ -34,6 +38,8 @@ class Hit:
     pf_max: float
     nominal_v: float
     u_v: float = 0.0
+    i_high: float = 0.0
+    u_share: float = 0.0
 
     @property
     def standstill_a(self) -> float:
@@ -167,7 +173,9 @@ def _impedance(hits: Sequence[Hit]) -> Meets:
         (r, x), *_ = np.linalg.lstsq(basis, z * added, rcond=None)
         r, x = max(0.0, float(r)), max(0.0, float(x))
     scatter = float(np.sqrt(((z - mean) ** 2 * weight).sum())) if len(hits) > 1 else 0.0
-    read = float(np.max([hit.u_v / a for hit, a in zip(hits, added, strict=True)]))
+    read = float(
+        np.max([math.hypot(hit.u_v / a, each * hit.u_share) for hit, a, each in zip(hits, added, z, strict=True)])
+    )
     made = Meets(
         "impedance", mean, r, x, None, float((pf * weight).sum()), math.hypot(scatter, read), 0.0, None, tuple(hits)
     )
@@ -180,7 +188,7 @@ def _limit(hits: Sequence[Hit]) -> Meets | None:
     standstill = [hit.standstill_a for hit in dipped]
     if not dipped or max(standstill) < UNLIKE_X * min(standstill):
         return None
-    amps = np.array([hit.i_max for hit in dipped])
+    amps = np.array([hit.i_high or hit.i_max for hit in dipped])
     spread = float(amps.std(ddof=1)) if amps.size > 1 else 0.0
     read = max(hit.u_v / hit.v_before * hit.i_max for hit in dipped)
     made = Meets(

@@ -13,10 +13,8 @@ from ..quantities import THIN, Grade, Value, duration, plain, worst_grade
 from ..supply import Leg, System
 from .character import Character
 from .fit import hits_of
-from .impedance import Hit, Meets, fit_meets, volts_at_start
+from .impedance import START_U, Hit, Meets, fit_meets, volts_at_start
 
-START_U = {Grade.A: 0.03, Grade.B: 0.10, Grade.C: 0.20, Grade.D: 0.30}
-"""How far a start's amps may be out by the grade they stand at: a share of themselves. Ours."""
 FOR_EVER_S = 24 * 3600.0
 
 

@@ -41,44 +41,55 @@ def conversions(sitting: Sitting) -> tuple[ConversionSeen, ...]:
     return (*found, typed) if typed is not None else tuple(found)
 
 
-def _dc_w(segment: Segment) -> tuple[float, str, int] | None:
+@dataclass(frozen=True)
+class _DcRead:
+    """DC watts as typed: read, or volts times amps; how unsure, and by which instrument."""
+
+    w: float
+    u_w: float
+    by: str
+    seq: int
+
+
+def _dc_w(sitting: Sitting, segment: Segment) -> _DcRead | None:
     watts, volts, amps = (segment.last(q, Place.DC) for q in ("w", "v", "a"))
     seq = max((s for s, _, r in segment.readings if r.place is Place.DC), default=0)
+    u = sitting.record.u
     if watts is not None:
-        return watts.value, watts.instrument, seq
-    if volts is None or amps is None:
+        return _DcRead(watts.value, u(watts), watts.instrument, seq)
+    if volts is None or amps is None or not volts.value or not amps.value:
         return None
-    return volts.value * amps.value, amps.instrument, seq
+    w = volts.value * amps.value
+    return _DcRead(w, w * (u(volts) / volts.value + u(amps) / amps.value), amps.instrument, seq)
 
 
 def _typed(sitting: Sitting) -> ConversionSeen | None:
     """From readings of both sides under one load; with nothing on the DC side alone is the idle draw."""
-    points, seqs, by = [], [], ["", ""]
+    points: list[tuple[float, float]] = []
+    read: list[_DcRead] = []
+    ac_by = ""
     for segment in sitting.record.segments:
-        dc = _dc_w(segment)
+        dc = _dc_w(sitting, segment)
         ac_w = segment.total_w(sitting.system.legs) if segment.on else 0.0
-        if dc is None or ac_w is None or dc[0] <= 0:
+        if dc is None or ac_w is None or dc.w <= 0:
             continue
-        points.append((ac_w, dc[0]))
-        seqs.append(dc[2])
-        by = [
-            next(
-                (r.instrument for _, _, r in segment.readings if r.quantity == "w" and r.place is not Place.DC), by[0]
-            ),
-            dc[1],
-        ]
+        points.append((ac_w, dc.w))
+        read.append(dc)
+        ac_by = next((r.instrument for _, _, r in segment.readings if r.quantity == "w" and not r.place.is_dc), ac_by)
     if not points:
         return None
+    seqs = tuple(dc.seq for dc in read)
+    idle = [dc for (ac_w, _), dc in zip(points, read, strict=True) if ac_w < IDLE_BELOW_W]
+    u_idle = max((dc.u_w for dc in idle), default=None)
     fit = fit_conversion(points, (0.0, 0.0))
     if fit is not None:
-        return _see(sitting.record.kit, by[0], by[1], fit, "", tuple(seqs))
-    idle = [dc_w for ac_w, dc_w in points if ac_w < IDLE_BELOW_W]
-    if not idle:
+        return _see(sitting.record.kit, ac_by, read[-1].by, fit, "", seqs, u_idle)
+    if u_idle is None:
         return None
-    idle_w = sum(idle) / len(idle)
-    value = Value(idle_w, "w", _u_dc(sitting.record.kit, by[1], idle_w), None, Grade.A)
+    idle_w = sum(dc.w for dc in idle) / len(idle)
+    value = Value(idle_w, "w", u_idle, None, Grade.A)
     working = Working("idle = DC volts × DC amps with nothing on", f"{len(idle)} readings", plain(idle_w, "w"))
-    told = Finding("idle-typed", "conversion", "Idle", _idle_words(idle_w, seen=True), value, (working,), tuple(seqs))
+    told = Finding("idle-typed", "conversion", "Idle", _idle_words(idle_w, seen=True), value, (working,), seqs)
     return ConversionSeen(None, value, 0.0, 0.0, "", (told,))
 
 
@@ -94,7 +105,9 @@ def _idle_words(idle_w: float, *, seen: bool) -> str:
     return f"It draws {plain(idle_w, 'w')} from the battery with nothing on{'' if seen else ', by the fit'}: {plain(idle_w * 24, 'wh')} a day."
 
 
-def _see(kit: Kit, ac_by: str, dc_by: str, fit: Conversion, log: str, seqs: tuple[int, ...]) -> ConversionSeen:
+def _see(
+    kit: Kit, ac_by: str, dc_by: str, fit: Conversion, log: str, seqs: tuple[int, ...], u_typed_w: float | None = None
+) -> ConversionSeen:
     top_w = max(fit.ac_w)
     share = fit.share_at(top_w)
     dc_w = top_w / share
@@ -113,7 +126,11 @@ def _see(kit: Kit, ac_by: str, dc_by: str, fit: Conversion, log: str, seqs: tupl
     )
     seen = fit.idle_w is not None
     idle_w = fit.p0_w if fit.idle_w is None else fit.idle_w
-    u_idle = _u_dc(kit, dc_by, idle_w) + (0.0 if seen else 2 * fit.u_w + 0.02 * idle_w)
+    u_idle = (
+        u_typed_w
+        if u_typed_w is not None
+        else _u_dc(kit, dc_by, idle_w) + (0.0 if seen else 2 * fit.u_w + 0.02 * idle_w)
+    )
     idle = Value(idle_w, "w", u_idle, None, Grade.A if seen else Grade.B)
     put_in = "DC watts seen with nothing on" if seen else "the fitted line at no load"
     tail = log or "typed"

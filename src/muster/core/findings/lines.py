@@ -17,12 +17,13 @@ from .finding import Finding
 
 @dataclass(frozen=True)
 class Point:
-    """A steady reading ``y`` at a load ``w`` [W], with its entry."""
+    """A steady reading ``y`` at a load ``w`` [W], with its entry; ``digit`` is the last digit it was read to."""
 
     w: float
     y: float
     u: float
     seq: int
+    digit: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -43,6 +44,11 @@ class LoadLine:
     def u_reading(self) -> float:
         """Typical half-width of one reading's uncertainty."""
         return max(point.u for point in self.points)
+
+    @property
+    def digit(self) -> float:
+        """The last digit of the coarsest reading."""
+        return max(point.digit for point in self.points)
 
     def u_at(self, w: float) -> float:
         """Half-width of what is known of the line at a load: band and instrument together."""
@@ -69,7 +75,7 @@ def _points(
         if hit is None or w is None or hit[1].value <= 0:
             continue
         seq, reading = hit
-        found.append(Point(w, reading.value, record.u(reading), seq))
+        found.append(Point(w, reading.value, record.u(reading), seq, reading.resolution))
     return tuple(found)
 
 

@@ -11,6 +11,8 @@ from ..errors import NotEnoughReadings
 from ..fits import student_t
 
 TAU_LEAST_S, TAU_MOST_S, TAU_STEPS = 30.0, 4 * 3600.0, 241
+BETWEEN_SHARE = 0.15
+"""Readings of one thermometer err alike: between them so much of its accuracy is left."""
 LONG_ENOUGH_X = 3.0
 """A test is long enough to know the end temperature after three time constants (physics.md section 6)."""
 
@@ -49,7 +51,8 @@ def fit_rise(t_s: Sequence[float], temp_c: Sequence[float], u_k: float = 0.5) ->
     For each of a ladder of time constants the two linear unknowns follow by
     least squares; the time constant with the least left is taken. The band of
     the end temperature spans every time constant whose rest is not
-    significantly worse, ``u_k`` being the least a reading scatters.
+    significantly worse, ``u_k`` being the thermometer's accuracy, which
+    moves the whole and is the least the end is known to.
 
     Raises
     ------
@@ -74,7 +77,7 @@ def fit_rise(t_s: Sequence[float], temp_c: Sequence[float], u_k: float = 0.5) ->
         found.append((rest, float(tau), float(start), float(rise)))
     rest, tau, start, rise = min(found)
     free = max(1, t.size - 3)
-    scatter = max(rest / free, (u_k / 2) ** 2)
+    scatter = max(rest / free, (BETWEEN_SHARE * u_k) ** 2)
     worse = rest + scatter * student_t(free) ** 2
     ends = [first + more for left, _, first, more in found if left <= worse]
     end = start + rise

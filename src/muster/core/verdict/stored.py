@@ -85,32 +85,31 @@ class _Gives:
 
 
 def _measured(case: Case, hours: float) -> _Gives | None:
-    """From a run to empty: the battery's energy from what it delivered, less the idle draw of the hours asked for.
+    """From the run to empty nearest in load: the battery's energy from what it delivered, less the idle draw of the hours asked for.
 
     ``E_u = (1 + p₁)e + P₀t`` gives the energy of the run that was made, and
     the same line the delivery of the outage.
     """
-    character = case.character
-    delivered = character.by_key.get("delivered_wh_ac")
+    character, wanted_w = case.character, case.demand.total_wh / case.home.brief.outage_h
     runs = [
         found.runs.run
         for found in case.sessions
         if found.runs is not None and found.runs.run.down and found.runs.run.whole
     ]
-    if delivered is None or delivered.value.bound is not None or not runs:
+    run = min((one for one in runs if one.ac_wh), key=lambda one: abs(one.mean_w - wanted_w), default=None)
+    if run is None or run.ac_wh is None:
         return None
     idle, p1 = character.get("idle_w"), character.get("loss_p1_pct")
     idle_w = idle.value if idle else case.source.claims.idle_w or 0.0
     x = 1 + (p1.value / 100 if p1 else P1_USUAL)
-    run = max(runs, key=lambda one: one.hours)
-    battery_wh = x * delivered.value.value + idle_w * run.hours
+    battery_wh = x * run.ac_wh + idle_w * run.hours
     given_wh = max(0.0, (battery_wh - idle_w * hours) / x)
-    u = (delivered.value.u or 0.0) + ((idle.u or 0.0) if idle else 0.1 * idle_w) * abs(hours - run.hours) / x
+    u = run.u_ac_wh + ((idle.u or 0.0) if idle else 0.1 * idle_w) * abs(hours - run.hours) / x
     grade = Grade.A if idle is not None and idle.grade.is_measured else Grade.B
     return _Gives(
         Value(given_wh, "wh", u, None, grade), "measured from full to empty",
         (
-            Working("battery = (1 + p₁) × delivered + idle × hours of the run", f"{x:.3f} × {number(delivered.value.value)} + {number(idle_w)} × {number(run.hours)}", plain(battery_wh, "wh"), delivered.rests_on),
+            Working("battery = (1 + p₁) × delivered + idle × hours of the run", f"{x:.3f} × {number(run.ac_wh)} + {number(idle_w)} × {number(run.hours)}", plain(battery_wh, "wh"), f"a run of {duration(run.hours * 3600)} at {plain(run.mean_w, 'w')}, the nearest to what is asked"),
             Working("given = (battery − idle × hours asked) ÷ (1 + p₁)", f"({number(battery_wh)} − {number(idle_w)} × {number(hours)}) ÷ {x:.3f}", plain(given_wh, "wh")),
         ),
     )  # fmt: skip

@@ -81,5 +81,5 @@ def draw_gauge(seen: GaugeSeen) -> XY:
     rows = tuple((plain(shown, "pct"), plain(round(left, 1), "pct")) for shown, left in seen.points)
     return XY(
         WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM, (series,), ticks(x, 5) or tuple(Tick(x(v), f"{v}") for v in (100, 75, 50, 25, 0)), ticks(y, 5),
-        "really left, %", "%", x(50.0), "half left", f"M{x(100)} {y(100)}L{x(0)} {y(0)}", rows, ("shown", "left"),
+        "really left, %; shown, % upwards", "", x(50.0), "half left", f"M{x(100)} {y(100)}L{x(0)} {y(0)}", rows, ("shown", "left"),
     )  # fmt: skip
