@@ -12,7 +12,7 @@ from ..supply import System
 from ..traces import Channel
 from ..traces.trace import Floats
 from .capture import Capture
-from .envelope import cycles_of, urms_half
+from .envelope import Cycles, cycles_of, urms_half
 from .events import CaptureEvent, Ending, ending, volt_events
 from .start import start_in
 from .waveform import Waveform, waveform_of
@@ -95,7 +95,7 @@ def read_capture(capture: Capture, system: System) -> CaptureFacts:
         told = volt_events(volts, capture.step_s, capture.t_s, channel.place, nominal, system.hz, cycles)
         # The end is told as an end; a break that begins with the capture was never live.
         events += [e for e in told if (end is None or e.t1_s < end.t_s) and e.t0_s > capture.t_s + capture.step_s]
-        start = _start(capture, volts, amps, channel.place, system.hz) if end is None else None
+        start = _start(capture, volts, amps, channel.place, cycles) if end is None else None
         starts += [start] if start else []
     return CaptureFacts(
         capture.name, capture.instrument, capture.t_s, capture.end_s, capture.step_s, tuple(waves), tuple(refused),
@@ -130,13 +130,9 @@ def _differs(one: Waveform, other: Waveform) -> bool:
     return abs(one.rms - other.rms) > DIFFERS_PCT / 100 * one.rms or abs(one.thd_pct - other.thd_pct) > DIFFERS_PT
 
 
-def _start(capture: Capture, volts: Floats, amps: Floats | None, place: Place, hz: float) -> StartAt | None:
+def _start(capture: Capture, volts: Floats, amps: Floats | None, place: Place, cycles: Cycles) -> StartAt | None:
     """The start that a capture shows, cycle by cycle; None where its amps never step up."""
     if amps is None:
-        return None
-    try:
-        cycles = cycles_of(volts, capture.step_s, hz)
-    except OutOfRange:
         return None
     v = urms_half(volts, capture.step_s, cycles)
     a = urms_half(np.nan_to_num(amps), capture.step_s, cycles)

@@ -58,21 +58,26 @@ def shares(sitting: Sitting) -> SharesSeen | None:
     return SharesSeen(tuple(given), limits, pair, u_a, _tell(sitting, read, pair, limits, u_a))
 
 
-def _capacity(given: list[Share], limits: tuple[float, float], x: tuple[float, float] = (1.0, 1.0)) -> Pair:
+Errs = tuple[float, float, float]
+"""What the meters of the first unit, of the other and of the whole may err by, as factors."""
+
+
+def _capacity(given: list[Share], limits: tuple[float, float], errs: Errs = (1.0, 1.0, 1.0)) -> Pair:
+    one, other, total = errs
     return pair_capacity(
-        [s.one_a * x[0] + s.other_a * x[1] for s in given] if x != (1.0, 1.0) else [s.total_a for s in given],
-        [s.one_a * x[0] for s in given], [s.other_a * x[1] for s in given], limits,
-    )  # fmt: skip
+        [s.total_a * total for s in given], [s.one_a * one for s in given], [s.other_a * other for s in given], limits
+    )
 
 
 def _unsure(sitting: Sitting, given: list[Share], limits: tuple[float, float], measured_a: float) -> float:
-    """How far the capacity moves when either meter errs by its accuracy, either way."""
+    """How far the capacity moves when any of the three meters errs by its accuracy, either way."""
     top = max(share.total_a for share in given)
     err = sitting.record.kit.u("a", "", top) / top
     moved = [
-        abs(_capacity(given, limits, (1 + one * err, 1 + other * err)).measured_a - measured_a)
+        abs(_capacity(given, limits, (1 + one * err, 1 + other * err, 1 + total * err)).measured_a - measured_a)
         for one in (-1, 1)
         for other in (-1, 1)
+        for total in (-1, 1)
     ]
     return max(moved)
 

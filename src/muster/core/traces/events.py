@@ -23,6 +23,7 @@ LOOK_S = 4.0
 """A start's lowest volts and highest amps are looked for so long after the step."""
 MOST_EVENTS = 500
 """Of more dips (or rises) on a leg than this, the deepest are kept: such a log is of another supply, or of none."""
+STEP_PLACES = (Place.LEG1, Place.LEG2, Place.TOTAL)
 OFF_PCT = 10.0
 """Below this the supply is off: an interruption, not a dip (IEC 61000-4-30 gives 10 %)."""
 
@@ -163,6 +164,7 @@ def steps_up(trace: Trace, watts: Floats) -> tuple[StepUp, ...]:
     cuts = edges(trace, watts)
     bounds = [0, *cuts, trace.t_s.size]
     found: list[StepUp] = []
+    read = {(q, place): x for q in ("v", "a") for place in STEP_PLACES if (x := trace.of(q, place)) is not None}
     for index, at in enumerate(cuts, 1):
         t_s = float(trace.t_s[at])
         if t_s - float(trace.t_s[at - 1]) > trace.gap_s:
@@ -177,11 +179,19 @@ def steps_up(trace: Trace, watts: Floats) -> tuple[StepUp, ...]:
         before_w, settled_w = float(np.nanmedian(before)), float(np.nanmedian(settled))
         if settled_w - before_w < least or (found and t_s - found[-1].t_s < LOOK_S):
             continue
-        found.append(_step(trace, at, t_s, before_w, settled_w, after))
+        found.append(_step(trace, read, at, t_s, before_w, settled_w, after))
     return tuple(found)
 
 
-def _step(trace: Trace, at: int, t_s: float, before_w: float, settled_w: float, after: slice) -> StepUp:
+def _step(
+    trace: Trace,
+    read: dict[tuple[str, Place], Floats],
+    at: int,
+    t_s: float,
+    before_w: float,
+    settled_w: float,
+    after: slice,
+) -> StepUp:
     around = slice(
         int(np.searchsorted(trace.t_s, t_s - 2 * max(trace.step_s, 0.5))),
         int(np.searchsorted(trace.t_s, t_s + LOOK_S, side="right")),
@@ -191,8 +201,8 @@ def _step(trace: Trace, at: int, t_s: float, before_w: float, settled_w: float, 
 
     def each(quantity: str, part: slice, how: str) -> dict[Place, float]:
         found = {}
-        for place in (Place.LEG1, Place.LEG2, Place.TOTAL):
-            samples = trace.of(quantity, place)
+        for place in STEP_PLACES:
+            samples = read.get((quantity, place))
             picked = samples[part] if samples is not None else None
             if picked is not None and picked.size and not np.isnan(picked).all():
                 found[place] = float(getattr(np, how)(picked))

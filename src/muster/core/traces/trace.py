@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -121,7 +122,7 @@ class Trace:
 
     __hash__ = None  # type: ignore[assignment]
 
-    @property
+    @cached_property
     def step_s(self) -> float:
         """The usual time between samples [s]: the median, 0 for a single sample."""
         return float(np.median(np.diff(self.t_s))) if self.t_s.size > 1 else 0.0
