@@ -20,8 +20,8 @@ CYCLES_WANTED = {50: 10, 60: 12}
 LEAST_PER_CYCLE = 2 * HIGHEST + 2
 """Samples a cycle of the capture, for its 40th harmonic to be seen at all."""
 ROUNDS = 4
-CLIPPED_RUN, SHOULDER = 4, 0.7
-"""So many like samples in a row at both extremes, reached over a slope, are the end of a scope's range, not of the wave."""
+CLIPPED_RUN, CLIPPED_SHARE, SHOULDER = 4, 0.05, 0.7
+"""So many like samples, and so much of a cycle (a peak of eight bits stands still for less), in a row at both extremes, reached over a slope, are the end of a scope's range, not of the wave."""
 NEAR_ZERO, ON_PLATEAU = 0.15, 0.85
 """Shares of the plateau within which a sample of a stepped wave stands at zero, and above which on its plateau."""
 STEPPED_ZERO = (0.10, 0.60)
@@ -106,7 +106,7 @@ def waveform_of(samples: Floats, step_s: float, nominal_hz: float) -> Waveform:
         raise OutOfRange(
             f"{1 / (step_s * nominal_hz):.0f} samples a cycle", where="samples", want=f"{LEAST_PER_CYCLE} or more"
         )
-    if is_clipped(samples - mean):
+    if is_clipped(samples - mean, 1 / (step_s * nominal_hz)):
         raise OutOfRange("the scope's range cuts the wave off", where="samples", want="a wider range on the scope")
     hz = fundamental_hz(samples - mean, step_s, nominal_hz)
     whole = int((samples.size - 1) * step_s * hz)
@@ -156,17 +156,18 @@ def fundamental_hz(samples: Floats, step_s: float, near_hz: float) -> float:
     return hz
 
 
-def is_clipped(samples: Floats) -> bool:
+def is_clipped(samples: Floats, per_cycle: float) -> bool:
     """Whether the scope's range cuts the wave off: runs of like samples at both extremes, reached over a slope."""
-    return all(_flat_top(sign * samples) for sign in (1, -1))
+    least = max(CLIPPED_RUN, CLIPPED_SHARE * per_cycle)
+    return all(_flat_top(sign * samples, least) for sign in (1, -1))
 
 
-def _flat_top(samples: Floats) -> bool:
+def _flat_top(samples: Floats, least: float) -> bool:
     top = samples.max()
     at = samples >= top - 1e-6 * abs(top)
     edges = np.flatnonzero(np.diff(np.concatenate([[False], at, [False]]).astype(np.int8)))
     starts, ends = edges[::2], edges[1::2]
-    runs = [(a, b) for a, b in zip(starts, ends, strict=True) if b - a >= CLIPPED_RUN and a > 0 and b < samples.size]
+    runs = [(a, b) for a, b in zip(starts, ends, strict=True) if b - a >= least and a > 0 and b < samples.size]
     sloped = [run for run in runs if samples[run[0] - 1] > SHOULDER * top and samples[run[1]] > SHOULDER * top]
     return bool(runs) and len(sloped) > len(runs) / 2
 

@@ -1,0 +1,171 @@
+"""Stage 7 in full: what a source comes to, its character, its set-point, its noise from above, its waves."""
+
+from __future__ import annotations
+
+import json
+import re
+
+import pytest
+from django.test import Client
+from django.urls import reverse
+
+from muster.records import bridge
+from muster.records.actions import history
+from muster.records.actions.characters import character_of_row, live_characters
+from muster.records.actions.sessions import live_sessions
+from muster.records.judging import session_findings, verdict_on
+from muster.records.models import CharacterRow, Job, ResultRow, SourceRow
+
+
+def of(island: list[Job], home: str, source: str) -> SourceRow:
+    job = next(job for job in island if job.name == home)
+    return job.source_rows.get(name=source)
+
+
+def page(plain: Client, name: str, row: SourceRow, **query: object) -> str:
+    response = plain.get(reverse(name, args=[row.job_id]), {"source": row.pk, **query})
+    assert response.status_code == 200
+    return response.content.decode()
+
+
+@pytest.fixture
+def frame(island: list[Job]) -> SourceRow:
+    return of(island, "The Ferry House", "the open-frame set")
+
+
+def test_the_findings_open_with_sentences_that_lead_to_their_working(plain: Client, frame: SourceRow) -> None:
+    html = page(plain, "findings", frame)
+    said = html[html.index("What it comes to") : html.index("Session by session")]
+    assert said.index("It does not start the borehole pump") < said.index("It starts the")
+    for anchor in re.findall(r'href="[^"]*#([^"]+)"', said):
+        assert f'id="{anchor}"' in html
+
+
+def test_a_source_without_sessions_teaches(plain: Client, source: SourceRow) -> None:
+    assert "Run a session" in page(plain, "findings", source)
+    assert "Run a session" in page(plain, "character", source)
+    assert "Noise walk" in page(plain, "noise-plan", source)
+    assert "Run Set-point" in page(plain, "set-point", source)
+    assert "Capture ten cycles" in page(plain, "waves", source)
+
+
+def test_a_character_stands_with_what_it_rests_on_and_what_it_foretells(plain: Client, frame: SourceRow) -> None:
+    html = page(plain, "character", frame)
+    assert "No-load hertz" in html
+    assert "Ladder of 2026-10-12" in html
+    assert "each foretold from the others" in html
+    assert "an impedance of" in html
+    assert "borehole pump" in html[html.index("What that foretells") :]
+
+
+def test_a_character_goes_out_as_json_and_csv(plain: Client, frame: SourceRow) -> None:
+    answer = plain.get(reverse("character-json", args=[frame.job_id]), {"source": frame.pk})
+    data = json.loads(answer.content)
+    assert {"source", "parameters", "starts_meet", "foretold"} <= set(data)
+    assert "attachment" in answer["Content-Disposition"]
+    for name in ("character-csv", "foretold-csv"):
+        assert plain.get(reverse(name, args=[frame.job_id]), {"source": frame.pk}).content.count(b"\n") > 5
+
+
+def test_a_character_set_down_is_kept_laid_beside_a_later_one_and_put_away(plain: Client, frame: SourceRow) -> None:
+    url = reverse("character", args=[frame.job_id])
+    plain.post(url, {"source": frame.pk, "note": "before winter"})
+    (kept,) = live_characters(frame)
+    assert character_of_row(kept).get("no_load_hz") is not None
+    assert "itself, set down" in page(plain, "character", frame)
+    assert "set down" in page(plain, "character", frame, beside=kept.beside_key)
+    plain.post(url, {"source": frame.pk, "away": kept.pk})
+    assert live_characters(frame) == []
+    last = history.last_change(frame.job)
+    assert last is not None
+    history.undo_change(last)
+    assert len(live_characters(frame)) == 1
+
+
+def test_nothing_measured_cannot_be_set_down(plain: Client, source: SourceRow) -> None:
+    answer = plain.post(reverse("character", args=[source.job_id]), {"source": source.pk}, follow=True)
+    assert "Nothing was measured of it yet" in answer.content.decode()
+    assert not CharacterRow.objects.exists()
+
+
+def test_two_sources_stand_side_by_side(plain: Client, island: list[Job], frame: SourceRow) -> None:
+    other = of(island, "The Ferry House", "the hybrid inverter")
+    html = page(plain, "character", frame, beside=other.pk)
+    assert html.count("the hybrid inverter") >= 2
+    assert "differs" in html
+
+
+def test_the_set_point_moves_with_its_slider_and_says_what_is_refused(plain: Client, island: list[Job]) -> None:
+    loft = of(island, "The Net Loft", "the two-engine set")
+    whole = page(plain, "set-point", loft)
+    assert "Refused: 53.0" in whole
+    part = plain.get(
+        reverse("set-point", args=[loft.job_id]), {"source": loft.pk, "hz": "52.4"}, headers={"HX-Request": "true"}
+    ).content.decode()
+    assert "<h1" not in part
+    assert "52.4\u202fHz with nothing on" in part
+    assert "52.0" in page(plain, "set-point", loft, hz="nonsense")
+
+
+def test_the_noise_plan_keeps_where_things_stand_and_can_be_undone(plain: Client, frame: SourceRow) -> None:
+    url = reverse("noise-plan", args=[frame.job_id])
+    stands = {"house_x": "-9", "house_y": "3", "ear_x": "30", "ear_y": "0", "wall_x1": "10", "wall_y1": "-6", "wall_x2": "10", "wall_y2": "6", "units": "1"}  # fmt: skip
+    plain.post(url, {"source": frame.pk, **stands})
+    frame.refresh_from_db()
+    layout = bridge.source_of(frame).layout
+    assert layout is not None
+    assert layout.ear_m == 30
+    assert "The wall takes off" in page(plain, "noise-plan", frame)
+    plain.post(url, {"source": frame.pk, **stands, "ear_x": "far"})
+    assert bridge.source_of(SourceRow.objects.get(pk=frame.pk)).layout == layout
+    last = history.last_change(frame.job)
+    assert last is not None
+    history.undo_change(last)
+    assert bridge.source_of(SourceRow.objects.get(pk=frame.pk)).layout != layout
+
+
+def test_editing_the_claims_leaves_the_plan_where_it_was(plain: Client, frame: SourceRow) -> None:
+    was = bridge.source_of(frame).layout
+    form = {"name": frame.name, "cont_w": "5100", "wave": "sine", "fuel": "petrol", "school": "twice_smaller"}
+    plain.post(reverse("source-edit", args=[frame.job_id, frame.pk]), form)
+    frame.refresh_from_db()
+    assert bridge.source_of(frame).claims.cont_w == 5100
+    assert bridge.source_of(frame).layout == was
+
+
+def test_waves_are_laid_over_one_another_with_advice_for_each_load(plain: Client, island: list[Job]) -> None:
+    frame = of(island, "The Ferry House", "the open-frame set")
+    html = page(plain, "waves", frame)
+    assert html.count('class="xyline') == 2
+    assert "oil boiler" in html[html.index("What that means") :]
+
+
+def test_a_measured_wave_outranks_the_plate_in_the_verdict(island: list[Job]) -> None:
+    rows = {
+        row.key: row for row in verdict_on(of(island, "Signal Cottage", "the 12 V inverter on the bank")).requirements
+    }
+    assert rows["waveform"].grade == "A"
+    assert rows["waveform"].status == "falls_short"
+    energy = {row.key: row for row in verdict_on(of(island, "Signal Cottage", "the battery station")).requirements}[
+        "energy"
+    ]
+    assert energy.grade == "A"
+    assert "Measured from full to empty" in energy.sentence
+
+
+def test_what_a_capture_shows_is_read_off_once(frame: SourceRow) -> None:
+    row = next(one for one in live_sessions(frame) if one.protocol == "waveform")
+    first = session_findings(row)
+    kept = ResultRow.objects.count()
+    assert session_findings(row).waves == first.waves
+    assert ResultRow.objects.count() == kept
+    assert [wave.state for wave in first.waves] == ["no load", "under load", "no load"]
+
+
+@pytest.mark.parametrize("theme", ["", "sun", "night"])
+def test_every_page_of_the_stage_stands_for_every_source(plain: Client, island: list[Job], theme: str) -> None:
+    plain.cookies["theme"] = theme
+    for job in island:
+        for row in job.source_rows.all():
+            for name in ("findings", "character", "set-point", "noise-plan", "waves"):
+                page(plain, name, row)
