@@ -32,12 +32,12 @@ VIEWS = (
     ("findings", "/jobs/3/findings/", "paper"),
     ("day", "/jobs/3/day/", "paper"),
     ("verdict", "/jobs/3/verdict/", "paper"),
-    ("shelf", "/shelf/", "paper"),
+    ("character", "/jobs/3/findings/character/?source=4", "paper"),
+    ("noise-plan", "/jobs/3/findings/noise-plan/?source=4", "paper"),
     ("kit", "/kit/", "paper"),
     ("gates", "/jobs/2/gates/?source=3", "paper"),
     ("sum", "/sums/droop-set-point/?job=1", "paper"),
-    ("strip", "/jobs/3/bench/18/strip/", "paper"),
-    ("checks", "/jobs/2/bench/6/checks/", "paper"),
+    ("strip", "/jobs/3/bench/29/strip/", "paper"),
 )
 SETTLED_MS = 600
 """What comes in after a page has loaded; a bench page streams, and so is never idle."""

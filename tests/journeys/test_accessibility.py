@@ -37,7 +37,10 @@ ASIDE = (
     "/rehearsal/",
     "/help/",
 )
-STAGES = ("brief", "roll", "source", "sheet", "gates", "bench", "findings", "day", "verdict", "compare")
+STAGES = (
+    "brief", "roll", "source", "sheet", "gates", "bench", "findings", "findings/character", "findings/set-point", "findings/noise-plan",
+    "findings/waves", "day", "verdict", "compare",
+)  # fmt: skip
 
 
 def complaints(page: Page) -> list[str]:

@@ -24,7 +24,7 @@ def test_from_a_plate_to_a_typed_page(desk: Page, demo: Job) -> None:
     assert bridge.load_of(demo.load_rows.get(key="4")).start_va == 2350
 
     desk.goto(f"/jobs/{demo.pk}/sheet/")
-    expect(desk.locator(".nexttests")).to_contain_text("Waveform")
+    expect(desk.locator(".nexttests")).to_contain_text("Noise walk")
     desk.locator("#plan > summary").click()
     desk.get_by_role("button", name="Drop heat-pump").click()
     expect(desk.locator(".costs")).to_contain_text("Against the plan as made")
