@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -10,13 +12,14 @@ from muster.core.findings import SessionFindings, findings_of
 from muster.core.findings.runs import gauge_truth
 from muster.core.findings.trips import clues_in
 from muster.core.kit import USUAL_KIT, Kit
-from muster.core.loads import Load, Wave
+from muster.core.loads import Load, Wave, Weather
 from muster.core.quantities import Grade
 from muster.core.sessions import Conditions, Place, Session, Step
 from muster.core.sources import Claims, Source, SourceKind, Unit, Wires
 from muster.core.supply import System
 from muster.core.traces import Channel, Trace
 from muster.core.traces.facts import TraceFacts, read_off
+from muster.core.trade.envelope import rides_through
 from muster.core.trade.rise import fit_rise
 
 from .build import SINGLE, SPLIT, load, session
@@ -343,3 +346,52 @@ def test_a_session_with_nothing_in_it_finds_nothing() -> None:
     ):
         run = Session(protocol, conditions=Conditions())
         assert findings_of(run, {}, SPLIT, 20, source=STATION).findings == ()
+
+
+# hot and cold, the weather, how much longer, the envelope
+
+
+def test_hot_is_held_against_cold_on_a_like_base() -> None:
+    pump = load("1", "pump", "motor_loaded", 400, pf=0.8)
+    lines = [
+        (0.0, "pump start @multimeter 230v before 207v min !held"), (30.0, "-1"),
+        (60.0, "hot pump start @multimeter 230v before 195.5v min !held"), (90.0, "-1"),
+    ]  # fmt: skip
+    seen = found(lines, "starts", ENGINE, loads=(pump,)).restarts
+    assert [(round(r.cold_pct), round(r.hot_pct)) for r in seen] == [(10, 15)]
+    assert "dips deeper" in seen[0].finding.sentence
+    stalls = [*lines[:2], (60.0, "hot pump start @multimeter 230v before 180v min !stall")]
+    assert "does not come up every time" in found(stalls, "starts", ENGINE, loads=(pump,)).restarts[0].finding.sentence
+
+
+def test_a_logged_duty_is_told_for_a_colder_day() -> None:
+    t = np.arange(0, 7200, 2.0)
+    watts = np.where((t % 1200) < 300, 900.0, 20.0)
+    facts = read_off(
+        Trace("boiler", "recorder", (Channel("w", Place.LEG1),), t, watts[None, :].astype(np.float32)),
+        Kit(USUAL_KIT),
+        SINGLE,
+    )
+    boiler = load("1", "boiler", "heater", 900, weather=Weather(5, 20))
+    run = session([(0.0, "+1")], (boiler,), SINGLE, "dedicated")
+    seen = findings_of(
+        replace(run, conditions=Conditions(temp_c=5)), {"1": boiler}, SINGLE, 20, logs=(facts,), source=ENGINE
+    )
+    (told,) = [f for f in seen.findings if f.key.startswith("weather")]
+    # A quarter of the time at 15 K apart is five twelfths at 25 K.
+    assert "10\u202fh a day at −5 °C" in told.sentence.replace("\u2212", "−")
+
+
+def test_a_run_that_was_stopped_says_how_much_longer_by_each_way() -> None:
+    told = sentences(found(RUN[:-3], "endurance"), "energy")
+    assert "since the last look" in told
+    assert "over the whole run" in told
+    assert "for the load of that minute" in told
+
+
+def test_what_electronics_ride_through() -> None:
+    assert rides_through(75, 0.4)
+    assert not rides_through(65, 0.4)
+    assert rides_through(0, 0.015)
+    assert not rides_through(125, 0.4)
+    assert rides_through(92, 3600)

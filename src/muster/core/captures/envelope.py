@@ -122,15 +122,3 @@ def half_cycle_rms(samples: Floats, step_s: float, hz: float) -> Floats:
     low, high = np.clip(middle - half, 0, samples.size), np.clip(middle + half, 0, samples.size)
     rms: Floats = np.sqrt(np.maximum(np.interp(high, grid, sums) - np.interp(low, grid, sums), 0.0) / (high - low))
     return rms
-
-
-def spans(beyond: NDArray[np.bool_], within: NDArray[np.bool_]) -> list[tuple[int, int]]:
-    """First and last sample (excluded) of each stretch that begins beyond a threshold and ends within another."""
-    found, at = [], 0
-    begins, ends = np.flatnonzero(beyond), np.append(np.flatnonzero(within), within.size)
-    while at < begins.size:
-        first = int(begins[at])
-        last = int(ends[np.searchsorted(ends, first, side="right")])
-        found.append((first, last))
-        at = int(np.searchsorted(begins, last))
-    return found

@@ -8,9 +8,9 @@ import numpy as np
 
 from ..quantities import Bound
 from ..sessions import Place
-from ..traces.events import DIP_ENDS_PCT, DIP_STARTS_PCT, OFF_PCT, RISE_ENDS_PCT, RISE_STARTS_PCT
+from ..traces.events import DIP_ENDS_PCT, DIP_STARTS_PCT, OFF_PCT, RISE_ENDS_PCT, RISE_STARTS_PCT, spans
 from ..traces.trace import Floats
-from .envelope import Cycles, cycles_of, half_cycle_rms, spans, urms_half
+from .envelope import Cycles, cycles_of, half_cycle_rms, urms_half
 
 SURE_CYCLES = 1.5
 """An event shorter than this holds no whole cycle for certain: its depth is then a bound."""
@@ -79,7 +79,7 @@ def volt_events(
     for low in (True, False):
         beyond = fine < DIP_STARTS_PCT if low else fine > RISE_STARTS_PCT
         within = fine > DIP_ENDS_PCT if low else fine < RISE_ENDS_PCT
-        for first, last in spans(beyond, within):
+        for first, last in spans(beyond, within).tolist():
             if (last - first) * step_s * cycles.hz < LEAST_CYCLES:
                 continue
             found.append(

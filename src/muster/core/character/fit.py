@@ -89,7 +89,11 @@ def _contradicted(parameters: list[Parameter]) -> list[Parameter]:
 
 
 def _says(dated: Dated, value: Value, basis: str) -> Estimate:
-    return Estimate(value, dated.name, dated.at, basis)
+    """One session's estimate; of an engine it is said whether it was warm, which moves most of what is read."""
+    sitting = dated.found.sitting
+    engine = sitting.source is not None and sitting.source.kind.has_engine
+    state = (", warm" if sitting.session.conditions.warm else ", cold") if engine else ""
+    return Estimate(value, dated.name, dated.at, basis + state)
 
 
 def _lines(given: _Given, dated: Dated) -> Estimates:

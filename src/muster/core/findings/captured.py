@@ -15,7 +15,7 @@ from ..sessions import Place, Reading, Stat
 from ..supply import System
 from ..working import Working
 from .finding import Finding
-from .from_logs import MATCH_S
+from .from_logs import MATCH_S, worked_envelope
 from .sitting import Sitting
 
 THD_U_PT = 0.1
@@ -143,6 +143,8 @@ def _event(sitting: Sitting, capture: CaptureFacts, event: CaptureEvent) -> Find
         ),
         Working("length = from 90 % to 92 % of nominal by half cycles", f"{event.t0_s:.3f} s to {event.t1_s:.3f} s", took),
     ]  # fmt: skip
+    if event.kind != "interruption" or event.duration_s > 0.02:
+        workings.append(worked_envelope(event.residual_pct, event.duration_s))
     if event.before_v and event.depth_pct is not None:
         workings.append(
             Working(

@@ -29,6 +29,7 @@ from .legs import LegsSeen, legs
 from .lines import LoadLine, droop, droop_logged, regulation, regulation_logged
 from .load_steps import ClassSeen, iso_class
 from .noise_walk import NoiseSeen, noise
+from .restarts import Restart, restarts
 from .runs import RunsSeen, runs
 from .shares import SharesSeen, shares
 from .sitting import Sitting
@@ -36,6 +37,7 @@ from .solar import SolarSeen, solar
 from .starts import StartSeen, starts
 from .transfer import GapSeen, gaps
 from .trips import TripSeen, trips
+from .weather import duty_in_weather
 
 NOT_THE_SOURCE = ("baseline", "transfer", "recharge", "solar_input", "heating_check")
 """Protocols whose readings are of the mains, the wall or the panels too: nothing of them is taken for the source's steady output."""
@@ -87,6 +89,7 @@ class SessionFindings:
     droops: tuple[LoadLine, ...] = ()
     starts: tuple[StartSeen, ...] = ()
     dips: tuple[DipSeen, ...] = ()
+    restarts: tuple[Restart, ...] = ()
     holds: tuple[Held, ...] = ()
     trips: tuple[TripSeen, ...] = ()
     noise: tuple[NoiseSeen, ...] = ()
@@ -116,7 +119,7 @@ class SessionFindings:
     def findings(self) -> tuple[Finding, ...]:
         """All findings, those of most consequence first."""
         kinds: tuple[Sequence[Told], ...] = (
-            self.baseline, worth_saying(self.holds), self.trips, self.starts, self.dips, self.regulation, self.droops, self.noise,
+            self.baseline, worth_saying(self.holds), self.trips, self.starts, self.restarts, self.dips, self.regulation, self.droops, self.noise,
             self.waves, self.gaps, self.heats, self.displays, *((one,) for one in (self.steps, self.shares) if one is not None),
         )  # fmt: skip
         parts = [seen.finding for kind in kinds for seen in kind]
@@ -158,10 +161,11 @@ def findings_of(
     typed = droop(record, system)
     droops = tuple(line for line in (typed, *(droop_logged(record, system, log) for log in logs)) if line is not None)
     lines = (*regulation(record, system), *(line for log in logs for line in regulation_logged(record, system, log)))
+    started = starts(record, loads, system)
     return SessionFindings(
-        record, sitting, lines, droops, starts(record, loads, system), dips(record, system),
+        record, sitting, lines, droops, started, dips(record, system), restarts(started),
         (*holds(record, system, loads), *holds_logged(record, logs)), trips(sitting, site or Site()), noise(record, ear_m),
-        findings_logged(record, logs, system), (), waves_seen(sitting), told_of_captures(sitting),
+        (*findings_logged(record, logs, system), *duty_in_weather(sitting)), (), waves_seen(sitting), told_of_captures(sitting),
         iso_class(sitting, max(droops, key=lambda line: line.line.x_high, default=None), lines), gaps(sitting), legs(sitting),
         shares(sitting), heats(sitting), None, runs(sitting), fuel(sitting), conversions(sitting), solar(sitting),
         cut_offs(sitting), displays(sitting),

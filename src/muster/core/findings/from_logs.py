@@ -14,6 +14,7 @@ from ..supply import System
 from ..traces.energy import DutySeen, Energy
 from ..traces.events import MOST_EVENTS, StepUp, VoltEvent
 from ..traces.facts import TraceFacts
+from ..trade.envelope import dip_floor_pct, rides_through, rise_ceiling_pct
 from ..working import Working
 from .finding import Finding
 from .holds import Held, tell_held
@@ -135,6 +136,16 @@ def findings_logged(record: BenchRecord, logs: Iterable[TraceFacts], system: Sys
     return tuple(found)
 
 
+def worked_envelope(residual_pct: float, event_s: float) -> Working:
+    """Whether electronics ride an event through."""
+    low, high = dip_floor_pct(event_s), rise_ceiling_pct(event_s)
+    rides = rides_through(residual_pct, event_s)
+    return Working(
+        f"electronics stand {low:g} to {high:g} % of nominal for so long", f"{plain(residual_pct, 'pct')} for {event_s * 1000:.0f} ms",
+        "ridden through" if rides else "not ridden through: they may let go", "ITIC envelope",
+    )  # fmt: skip
+
+
 def _tell_events(log: TraceFacts, events: Sequence[VoltEvent], system: System) -> list[Finding]:
     worst = sorted(events, key=lambda e: -abs(100 - e.residual_pct))[:MOST_DIPS]
     told = [_tell_event(log, event, system) for event in sorted(worst, key=lambda e: e.t0_s)]
@@ -162,6 +173,8 @@ def _tell_event(log: TraceFacts, event: VoltEvent, system: System) -> Finding:
             "IEC 61000-4-30: a dip from 90 to 92 %, a rise from 110 to 108 % of nominal",
         )
     ]
+    if event.kind != "interruption":
+        workings.append(worked_envelope(event.residual_pct, event.duration_s))
     if event.before_v:
         depth_pct = (event.before_v - event.extreme.value) / event.before_v * 100
         put_in = f"({number(event.before_v, 'v')} − {number(event.extreme.value, 'v')}) ÷ {number(event.before_v, 'v')}"

@@ -6,8 +6,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
+from ..checkins import projections
 from ..quantities import Bound, Grade, Value, duration, number, plain
 from ..sessions import Place, Stat
+from ..sources import Claims
 from ..traces.facts import TraceFacts
 from ..working import Working
 from .finding import Finding
@@ -81,6 +83,8 @@ def runs(sitting: Sitting) -> RunsSeen | None:
         findings += _tell_usable(sitting, run)
     if gauge is not None:
         findings.append(_tell_gauge(gauge, run))
+    if down and not run.whole:
+        findings += _tell_runtime(sitting)
     return RunsSeen(run, gauge, tuple(findings))
 
 
@@ -274,3 +278,22 @@ def _tell_gauge(gauge: GaugeSeen, run: Run) -> Finding:
         "gauge", "gauge", "Gauge truth", f"{said}{half}.", Value(worst, "pt", None, None, Grade.A if len(gauge.points) >= 6 else Grade.B),
         (working,), run.seqs, "" if len(gauge.points) >= 6 else "more check-ins (Endurance)", None, run.log,
     )  # fmt: skip
+
+
+def _tell_runtime(sitting: Sitting) -> list[Finding]:
+    """How much longer a run would have gone on, by each way of reckoning, and how far they lie apart."""
+    claims = sitting.source.claims if sitting.source else Claims(1.0)
+    logged = [(t_s, pct) for log in sitting.logs for t_s, pct in log.charge]
+    ways = projections(sitting.session, sitting.record, claims, logged)
+    if not ways:
+        return []
+    low, high = min(way.left_s for way in ways), max(way.left_s for way in ways)
+    spread = f", so between {duration(low)} and {duration(high)}" if len(ways) > 1 else ""
+    said = f"It would have gone on for {'; '.join(way.words for way in ways)}{spread}. A display's “hours left” is for the load of that minute."
+    workings = tuple(Working("a straight line through what was read", way.by, duration(way.left_s)) for way in ways)
+    return [
+        Finding(
+            "runtime", "energy", "How much longer", said, Value((low + high) / 7200, "h", (high - low) / 7200, None, Grade.B), workings, (),
+            "a run to the end (Endurance)",
+        )
+    ]  # fmt: skip

@@ -96,16 +96,16 @@ def volt_events(trace: Trace, kit: Kit, system: System) -> tuple[VoltEvent, ...]
     return tuple(sorted(found, key=lambda event: event.t0_s))
 
 
-def _spans(beyond: NDArray[np.bool_], within: NDArray[np.bool_]) -> NDArray[np.int64]:
+def spans(beyond: NDArray[np.bool_], within: NDArray[np.bool_]) -> NDArray[np.int64]:
     """First and last sample (excluded) of each stretch that begins beyond and ends within, in order (n, 2)."""
     begins, ends = np.flatnonzero(beyond), np.append(np.flatnonzero(within), within.size)
     lasts = ends[np.searchsorted(ends, begins, side="right")]
-    spans = []
+    found = []
     at = 0
     while at < begins.size:
-        spans.append((begins[at], lasts[at]))
+        found.append((begins[at], lasts[at]))
         at = int(np.searchsorted(begins, lasts[at]))
-    return np.array(spans, dtype=np.int64).reshape(-1, 2)
+    return np.array(found, dtype=np.int64).reshape(-1, 2)
 
 
 def _crossings(trace: Trace, volts: Floats, place: Place, nominal: float, kit: Kit, *, low: bool) -> list[VoltEvent]:
@@ -114,16 +114,16 @@ def _crossings(trace: Trace, volts: Floats, place: Place, nominal: float, kit: K
     beyond = pct < start if low else pct > start
     within = pct > end if low else pct < end
     within[1:] |= np.diff(trace.t_s) > trace.gap_s
-    spans = _spans(beyond, within)
-    if not spans.size:
+    stretches = spans(beyond, within)
+    if not stretches.size:
         return []
-    firsts = spans[:, 0]
+    firsts = stretches[:, 0]
     # Within a stretch, what is not beyond cannot be its extreme, nor can what was not read.
     filled = np.where(beyond, volts, np.inf if low else -np.inf)
     worst = np.minimum.reduceat(filled, firsts) if low else np.maximum.reduceat(filled, firsts)
-    if len(spans) > MOST_EVENTS:
+    if len(stretches) > MOST_EVENTS:
         deepest = np.sort(np.argsort(worst if low else -worst, kind="stable")[:MOST_EVENTS])
-        spans, worst = spans[deepest], worst[deepest]
+        stretches, worst = stretches[deepest], worst[deepest]
     stood, meter = trace.durations_s(), sampler(trace, kit, "v")
     return [
         _event(
@@ -138,7 +138,7 @@ def _crossings(trace: Trace, volts: Floats, place: Place, nominal: float, kit: K
             float(extreme),
             low=low,
         )
-        for (first, last), extreme in zip(spans, worst, strict=True)
+        for (first, last), extreme in zip(stretches, worst, strict=True)
     ]
 
 

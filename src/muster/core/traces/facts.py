@@ -18,7 +18,7 @@ from .trace import Floats, Trace
 
 MOST_POINTS = 40
 """Steady points kept of a line; more are gathered by load."""
-MOST_TEMPERATURES = 200
+MOST_THINNED = 200
 FAST_ENOUGH_S = 2.0
 """A slower log shows no dip, step or start."""
 
@@ -53,6 +53,7 @@ class TraceFacts:
     gaps: tuple[tuple[float, float], ...]
     warmth: tuple[tuple[float, float], ...] = ()
     gauge: tuple[tuple[float, float], ...] = ()
+    charge: tuple[tuple[float, float], ...] = ()
     load_steps: tuple[LoadStep, ...] = ()
     panels: PanelsSeen | None = None
 
@@ -91,14 +92,14 @@ def _gathered(points: list[SteadyPoint]) -> tuple[SteadyPoint, ...]:
     )  # fmt: skip
 
 
-def _warmth(trace: Trace) -> tuple[tuple[float, float], ...]:
-    """Temperatures, thinned to so few that they can be kept; empty where none was logged."""
-    temps = trace.of("temp_c")
+def _thinned(trace: Trace, quantity: str) -> tuple[tuple[float, float], ...]:
+    """Temperatures, or percents of charge, thinned to so few that they can be kept; empty where none was logged."""
+    temps = trace.of(quantity)
     if temps is None:
         return ()
     read = np.flatnonzero(~np.isnan(temps))
-    if read.size > MOST_TEMPERATURES:
-        read = read[np.linspace(0, read.size - 1, MOST_TEMPERATURES).round().astype(np.int64)]
+    if read.size > MOST_THINNED:
+        read = read[np.linspace(0, read.size - 1, MOST_THINNED).round().astype(np.int64)]
     return tuple((float(trace.t_s[i]), float(temps[i])) for i in read)
 
 
@@ -138,7 +139,8 @@ def read_off(trace: Trace, kit: Kit, system: System) -> TraceFacts:
         duty=duty(trace, total) if total is not None else None,
         conversion=conversion(trace, steady, total, dc) if total is not None and dc is not None else None,
         gaps=trace.gaps(),
-        warmth=_warmth(trace),
+        warmth=_thinned(trace, "temp_c"),
+        charge=_thinned(trace, "soc_pct"),
         gauge=gauge_points(trace, total if total is not None else dc) if leading is not None else (),  # type: ignore[arg-type]
         load_steps=load_steps(trace, total, system.legs) if fast and total is not None else (),
         panels=panels(trace),

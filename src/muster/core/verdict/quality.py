@@ -11,20 +11,12 @@ from ..loads import Load, short_name
 from ..noise import at_distance
 from ..quantities import THIN, Bound, Grade, Value, number, plain
 from ..supply import Leg
+from ..trade.envelope import dip_floor_pct
 from ..working import Working
 from .case import Case
 from .requirement import Evidence, Requirement, Status, not_asked, room, status_of, unproven
 
-STEADY_V_PCT = 10.0
-"""Below this much under nominal, electronics call it a dip (ITIC envelope)."""
-ITIC_DIP = ((0.02, 0.0), (0.5, 70.0), (10.0, 80.0))
-"""Dips that electronics stand: up to s seconds, not below pct of nominal (ITIC envelope)."""
 CLAIMED_NOISE_AT_M = 7.0
-
-
-def dip_floor_pct(event_s: float) -> float:
-    """Lowest share of nominal that electronics stand for a dip of this length (ITIC), percent."""
-    return next((pct for seconds, pct in ITIC_DIP if event_s <= seconds), 100 - STEADY_V_PCT)
 
 
 def _peak_on(case: Case, leg: Leg) -> float:

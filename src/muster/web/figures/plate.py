@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
 from muster.core.captures import StartSeen
 from muster.core.quantities import THIN, plain
 from muster.core.traces.trace import Floats
+from muster.core.trade.envelope import DIPS
 
 from .scales import Scale, Tick, ticks
 
@@ -16,8 +18,8 @@ WIDTH, HEIGHT = 380, 150
 LEFT, RIGHT, TOP, MIDDLE, BOTTOM = 44, 374, 10, 78, 132
 GAP = 12
 MOST_POINTS = 600
-ENVELOPE = ((0.02, 0.5, 70.0), (0.5, 10.0, 80.0))
-"""The lower edge of what equipment rides through: from, to [s], percent of nominal (ITIC curve)."""
+ENVELOPE = tuple((begin, end, pct) for (begin, _), (end, pct) in pairwise(DIPS))
+"""The lower edge of what equipment rides through: from, to [s], percent of nominal."""
 
 
 @dataclass(frozen=True)
