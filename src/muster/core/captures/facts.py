@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -83,36 +84,50 @@ def read_capture(capture: Capture, system: System) -> CaptureFacts:
         volts = np.nan_to_num(capture.of(channel))  # type: ignore[arg-type]
         amps = capture.of(Channel("a", channel.place))
         nominal = system.v_nominal * (2 if channel.place is Place.TOTAL and system.legs == 2 else 1)
-        seen, why = _waves(capture, volts, amps, channel.place, nominal, system.hz)
+        told, end, start = _moments(capture, volts, amps, channel.place, nominal, system.hz)
+        events += told
+        ends += [end] if end else []
+        starts += [start] if start else []
+        seen, why = _waves(capture, volts, amps, channel.place, nominal, system.hz, told)
         waves += seen
         refused += [f"{channel.words}: {why}"] if why else []
-        try:
-            cycles = cycles_of(volts, capture.step_s, system.hz)
-        except OutOfRange:
-            continue
-        end = ending(volts, capture.step_s, capture.t_s, cycles.hz)
-        ends += [end] if end else []
-        told = volt_events(volts, capture.step_s, capture.t_s, channel.place, nominal, system.hz, cycles)
-        # The end is told as an end; a break that begins with the capture was never live.
-        events += [e for e in told if (end is None or e.t1_s < end.t_s) and e.t0_s > capture.t_s + capture.step_s]
-        start = _start(capture, volts, amps, channel.place, cycles) if end is None else None
-        starts += [start] if start else []
     return CaptureFacts(
         capture.name, capture.instrument, capture.t_s, capture.end_s, capture.step_s, tuple(waves), tuple(refused),
         tuple(events), tuple(starts), tuple(ends), capture.why,
     )  # fmt: skip
 
 
-def _waves(
+def _moments(
     capture: Capture, volts: Floats, amps: Floats | None, place: Place, nominal_v: float, hz: float
-) -> tuple[list[WaveAt], str]:
-    """The wave at the beginning, and that at the end where it is another; and why none could be judged."""
+) -> tuple[list[CaptureEvent], Ending | None, StartAt | None]:
+    """Dips, rises and breaks; how the volts ended, if they did; a start, if they did not."""
+    try:
+        cycles = cycles_of(volts, capture.step_s, hz)
+    except OutOfRange:
+        return [], None, None
+    end = ending(volts, capture.step_s, capture.t_s, cycles.hz)
+    told = volt_events(volts, capture.step_s, capture.t_s, place, nominal_v, hz, cycles)
+    # The end is told as an end; a break that begins with the capture was never live.
+    events = [e for e in told if (end is None or e.t1_s < end.t_s) and e.t0_s > capture.t_s + capture.step_s]
+    return events, end, _start(capture, volts, amps, place, cycles) if end is None else None
+
+
+def _waves(
+    capture: Capture, volts: Floats, amps: Floats | None, place: Place, nominal_v: float, hz: float, events: Sequence[CaptureEvent]
+) -> tuple[list[WaveAt], str]:  # fmt: skip
+    """The wave at the beginning, and that at the end where it is another; and why none could be judged.
+
+    A stretch with a dip or a break in it is no wave to judge.
+    """
     size = min(volts.size, round(WINDOW_S * 1.06 / capture.step_s) + 2)
     found: list[WaveAt] = []
     why = ""
     for first in dict.fromkeys((0, volts.size - size)):
         part = volts[first : first + size]
-        if float(np.sqrt(np.mean(part**2))) < LIVE_SHARE * nominal_v:
+        t0_s = capture.t_s + first * capture.step_s
+        if float(np.sqrt(np.mean(part**2))) < LIVE_SHARE * nominal_v or any(
+            e.t0_s < t0_s + size * capture.step_s and e.t1_s > t0_s for e in events
+        ):
             continue
         try:
             wave = waveform_of(part, capture.step_s, hz)
@@ -120,7 +135,7 @@ def _waves(
             why = f"{wrong.what}; {wrong.want}"
             continue
         rms_a = None if amps is None else float(np.sqrt(np.nanmean(amps[first : first + size] ** 2)))
-        seen = WaveAt(place, capture.t_s + first * capture.step_s, wave, rms_a)
+        seen = WaveAt(place, t0_s, wave, rms_a)
         if not found or _differs(found[0].wave, wave):
             found.append(seen)
     return found, "" if found else why

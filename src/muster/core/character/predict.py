@@ -99,6 +99,11 @@ def _predict(
     total = base_w + load.run_w
     hold, band = _hold(character, total)
     floor = nominal * load.kind_figures.floor_pct / 100
+    # A start that held below what its kind is said to need shows that this one needs less.
+    held = [
+        s.lowest.value for s in starts if s.run.load == load.key and s.outcome == "held" and s.lowest and s.leg is leg
+    ]
+    floor = min([floor, *held])
     seen = [
         s.lowest
         for s in starts
