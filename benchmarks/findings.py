@@ -34,8 +34,22 @@ def a_day(rng: np.random.Generator) -> Trace:
     watts = [w * (1 + rng.normal(0, 0.003, t.size)) for w in (one, two)]
     dc_w = level * 1.06 + 45 + 8e-6 * level**2
     charge = 100 - np.cumsum(dc_w) / RATE_HZ / 3600 / 600
-    rows = [volts[0], watts[0] / volts[0], watts[0], volts[1], watts[1] / volts[1], watts[1], 60 + rng.normal(0, 0.01, t.size)]
-    rows += [52 - dc_w * 2e-4, dc_w / 52, np.clip(charge, 0, 100).round(), 25 + 20 * (1 - np.exp(-t / 1500)), np.abs(one - two) / 120]
+    rows = [
+        volts[0],
+        watts[0] / volts[0],
+        watts[0],
+        volts[1],
+        watts[1] / volts[1],
+        watts[1],
+        60 + rng.normal(0, 0.01, t.size),
+    ]
+    rows += [
+        52 - dc_w * 2e-4,
+        dc_w / 52,
+        np.clip(charge, 0, 100).round(),
+        25 + 20 * (1 - np.exp(-t / 1500)),
+        np.abs(one - two) / 120,
+    ]
     return Trace("a day at ten a second", "recorder", CHANNELS, t, np.stack(rows).astype(np.float32))
 
 

@@ -393,17 +393,17 @@ def _run(run: Hand, unit: Inverter, battery: Battery, on: str) -> tuple[Hand, fl
     run.jot(f"100% {run.shown('recorder', 'wh', 0.0)}")
     run.switch(on, 1)
     last = bench.t_s
-    warm: list[tuple[float, float]] = []
+    last_w = 0.0
     while unit.live and bench.t_s - began < 40_000:
         bench.advance(240, count)
         if unit.live:
             look()
             run.jot(f"{run.shown('thermometer', 'temp_c', unit.temp_c)} case")
-            warm.append((bench.t_s, unit.temp_c))
+            last_w = bench.total_w
     run.jot(f"{run.shown('recorder', 'wh', ac_wh)}")
     run.jot("!trip empty, screen dark")
-    w = unit.claims.cont_w * (0.25 if on == "1" else 1.0)
-    end_c = unit.claims.air_c + unit.claims.heat_k_per_w * unit.loss_w(w)
+    # The fan, once it runs, is part of what warms it.
+    end_c = unit.claims.air_c + unit.claims.heat_k_per_w * unit.loss_w(last_w)
     bench.reset()
     _fresh(bench, unit, battery)
     bench.reset()
