@@ -358,10 +358,24 @@ def test_hot_is_held_against_cold_on_a_like_base() -> None:
         (60.0, "hot pump start @multimeter 230v before 195.5v min !held"), (90.0, "-1"),
     ]  # fmt: skip
     seen = found(lines, "starts", ENGINE, loads=(pump,)).restarts
-    assert [(round(r.cold_pct), round(r.hot_pct)) for r in seen] == [(10, 15)]
+    assert [(r.way, round(r.plain_pct), round(r.other_pct)) for r in seen] == [("hot", 10, 15)]
     assert "dips deeper" in seen[0].finding.sentence
     stalls = [*lines[:2], (60.0, "hot pump start @multimeter 230v before 180v min !stall")]
     assert "does not come up every time" in found(stalls, "starts", ENGINE, loads=(pump,)).restarts[0].finding.sentence
+
+
+def test_a_soft_starter_is_held_against_a_start_straight_on_and_proves_nothing_without_it() -> None:
+    pump = load("1", "pump", "motor_loaded", 400, pf=0.8)
+    lines = [
+        (0.0, "pump start @multimeter 230v before 195.5v min @clamp 20a max !held"), (30.0, "-1"),
+        (60.0, "eased pump start @multimeter 230v before 220v min @clamp 8a max !held"), (90.0, "-1"),
+    ]  # fmt: skip
+    seen = found(lines, "starts", ENGINE, loads=(pump,))
+    assert [start.run.eased for start in seen.starts] == [False, True]
+    (eased,) = seen.restarts
+    assert eased.way == "eased"
+    assert "dips less" in eased.finding.sentence
+    assert "eased" in seen.starts[1].finding.sentence
 
 
 def test_a_logged_duty_is_told_for_a_colder_day() -> None:

@@ -118,3 +118,12 @@ words = st.sampled_from(
 @given(st.lists(words, max_size=12).map(" ".join))
 def test_known_words_in_any_order_are_understood_without_a_stumble(line: str) -> None:
     assert bool(read_line(line, NAMES, SPLIT).items) == bool(line.strip())
+
+
+@pytest.mark.parametrize(
+    "line", ["eased pump start 220v min", "hot soft pump start 220v min", "pump start 220v min eased"]
+)
+def test_a_start_says_that_it_was_eased(line: str) -> None:
+    (start,) = [item for item in read_line(line, {"1": "pump"}, SINGLE).items if isinstance(item, Start)]
+    assert start.eased
+    assert start.hot == ("hot" in line)

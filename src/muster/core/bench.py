@@ -80,6 +80,7 @@ class StartRun:
     outcome: str
     base_w: float | None
     t_s: float = 0.0
+    eased: bool = False
 
 
 @dataclass(frozen=True)
@@ -189,6 +190,7 @@ class _Replay:
                 _outcome(events, readings),
                 self._base_w(base),
                 entry.t_s,
+                start.eased,
             )
         )
         if start.load not in self.now.on and _outcome(events, readings) == "held":

@@ -61,6 +61,8 @@ EVENT_WORDS = {
     "pause": "paused", "resume": "resumed",
     "full": "full", "empty": "empty", "refill": "tank filled", "through": "output live while charging", "cut": "output cut while charging",
 }  # fmt: skip
+HOW_STARTED = {"hot": "hot", "eased": "eased", "soft": "eased"}
+"""Words beside a start that say how it was started."""
 EVENT_ALIASES = {
     "tripped": "trip", "dipped": "dip", "stalled": "stall", "started": "held", "back": "reset",
     "flickered": "flicker", "hot": "warm", "paused": "pause", "resumed": "resume",
@@ -262,21 +264,21 @@ class _Reader:
             key, used = match_load(self.loose[-count:], self.names)
             if key is not None and used == count:
                 del self.loose[-count:]
-                hot = bool(self.loose) and self.loose[-1].lower() == "hot"
-                if hot:
-                    self.loose.pop()
-                self.items.append(Start(key, hot))
+                said = set()
+                while self.loose and self.loose[-1].lower() in HOW_STARTED:
+                    said.add(HOW_STARTED[self.loose.pop().lower()])
+                self.items.append(Start(key, "hot" in said, "eased" in said))
                 return True
         return False
 
     def _drop_loose_start(self) -> None:
         """``… start hot``: the word after belongs to the start."""
-        if self.loose and self.loose[-1].lower() == "hot":
-            for index, item in enumerate(self.items):
-                if isinstance(item, Start):
-                    self.items[index] = replace(item, hot=True)
-                    self.loose.pop()
-                    return
+        how = HOW_STARTED.get(self.loose[-1].lower()) if self.loose else None
+        for index, item in enumerate(self.items):
+            if how is not None and isinstance(item, Start):
+                self.items[index] = replace(item, hot=item.hot or how == "hot", eased=item.eased or how == "eased")
+                self.loose.pop()
+                return
 
     def _close_note(self, text: str) -> None:
         """Loose words beside a lone temperature, fuel or level say where it was; else they are a note."""
@@ -399,7 +401,7 @@ def tell(item: Item, names: Mapping[str, str], system: System, kit: Kit | None =
     if isinstance(item, Switch):
         return f"{names.get(item.load, item.load)} {'on' if item.on else 'off'}"
     if isinstance(item, Start):
-        return f"{names.get(item.load, item.load)} {'hot ' if item.hot else ''}start"
+        return f"{names.get(item.load, item.load)} {'hot ' if item.hot else ''}{'eased ' if item.eased else ''}start"
     if isinstance(item, Event):
         words = EVENT_WORDS.get(item.name, item.name)
         return f"{words} {item.detail}".strip()

@@ -95,10 +95,11 @@ class Switch:
 
 @dataclass(frozen=True)
 class Start:
-    """A start of a load that the readings of the same entry belong to."""
+    """A start of a load that the readings of the same entry belong to: ``hot`` soon after a run, ``eased`` by a soft starter."""
 
     load: str
     hot: bool = False
+    eased: bool = False
     type: Literal["start"] = "start"
 
 

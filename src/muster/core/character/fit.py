@@ -456,8 +456,9 @@ def _hit(system: System, start: StartSeen) -> Hit | None:
     # The dip is a difference of two readings of one meter: its scale error is in both, and in their difference by the dip's share.
     dip = start.before_v - lowest.value
     u_v = (lowest.u or 0.0) * max(0.1, dip / start.before_v)
-    pf, left = start.load.start_pf, lowest.value / start.before_v
-    at_lowest, u_share = _amps_at_lowest(start.load, base_a * left, highest, lowest.value / nominal, nominal)
+    load = replace(start.load, soft_starter=True) if start.run.eased else start.load
+    pf, left = load.start_pf, lowest.value / start.before_v
+    at_lowest, u_share = _amps_at_lowest(load, base_a * left, highest, lowest.value / nominal, nominal)
     return Hit(start.before_v, lowest.value, base_a, at_lowest, LEG_PF, pf, nominal, u_v, highest.value, u_share)
 
 
@@ -470,7 +471,7 @@ def _amps_at_lowest(load: Load, base_a: float, highest: Value, v_share: float, n
     never more than the highest that was read.
     """
     u_read = (highest.u or 0.0) / highest.value if highest.value else 0.0
-    if load.start_grade is Grade.D:
+    if load.start_grade is Grade.D or load.eased:
         return highest.value, u_read
     added = load.start_total_va / nominal * v_share
     sine = math.sqrt(1 - load.start_pf**2)

@@ -120,6 +120,7 @@ def told_of_captures(sitting: Sitting) -> tuple[Finding, ...]:
     for capture in sitting.captures:
         apart = [e for e in capture.events if not any(abs(e.t0_s - t_s) <= MATCH_S for t_s in of_starts)]
         found += [_event(sitting, capture, event) for event in apart]
+        found += [_recovery(sitting, start) for start in capture.starts]
         found += [_ending(capture, end) for end in capture.ends]
         found += [_refused(capture, why) for why in capture.refused]
     return tuple(found)
@@ -158,6 +159,27 @@ def _event(sitting: Sitting, capture: CaptureFacts, event: CaptureEvent) -> Find
     return Finding(
         f"{event.kind}-wave-{event.place.value}-{event.t0_s:.3f}", topic, f"{title}, from a capture", sentence, value,
         tuple(workings), (), "", (event.t0_s - 1, event.t1_s + 1),
+    )  # fmt: skip
+
+
+def _recovery(sitting: Sitting, start: StartAt) -> Finding:
+    """How soon the volts of a start were back, and what it drew against what it then ran on."""
+    where = "" if sitting.system.legs == 1 else f" on {start.place.words}"
+    added = start.settled_a - start.before_a
+    inrush = (
+        f"; {number((start.highest_a - start.before_a) / added)} times the amps it then ran on" if added > 0.3 else ""
+    )
+    if start.back_s is None:
+        said, ms = f"Volts{where} were not back when the capture ended{inrush}.", float("nan")
+    else:
+        said, ms = f"Volts{where} were back {start.back_s * 1000:.0f} ms after the start{inrush}.", start.back_s * 1000
+    working = Working(
+        "back = when they stay within 2 % of where they settle", f"lowest {number(start.lowest_v, 'v')}, settled {number(start.settled_v, 'v')}",
+        "not seen" if start.back_s is None else f"{ms:.0f} ms", "cycle by cycle, Urms(1/2)",
+    )  # fmt: skip
+    return Finding(
+        f"recovery-{start.place.value}-{start.t_s:.2f}", "starts", "Recovery", said, Value(ms, "ms", 1000 / sitting.system.hz, None, Grade.A), (working,),
+        (), "a longer capture" if start.back_s is None else "", (start.t_s - 1, start.t_s + 3),
     )  # fmt: skip
 
 

@@ -19,23 +19,31 @@ SAME_PT = 1.0
 
 @dataclass(frozen=True)
 class Restart:
-    """A load's starts cold and hot on like bases: the mean dip of each, percent of what stood before."""
+    """A load's starts in two ways on like bases: the mean dip of each, percent of what stood before.
+
+    ``way`` is ``hot`` (against cold) or ``eased`` (against straight on).
+    """
 
     load: str
-    cold_pct: float
-    hot_pct: float
+    way: str
+    plain_pct: float
+    other_pct: float
     finding: Finding
 
 
 def restarts(starts: Sequence[StartSeen]) -> tuple[Restart, ...]:
-    """Each load that was started both cold and hot on a like base, with the volts before and lowest read."""
+    """Each load that was started cold and hot, or straight on and eased, on a like base, with the volts before and lowest read."""
     found = []
     for key in dict.fromkeys(start.run.load for start in starts):
         seen = [s for s in starts if s.run.load == key and _dip(s) is not None]
-        hot = [s for s in seen if s.run.hot]
-        cold = [s for s in seen if not s.run.hot and any(abs(s.base_w - h.base_w) <= LIKE_BASE_W for h in hot)]
-        if hot and cold:
-            found.append(_tell(key, cold, hot))
+        straight = [s for s in seen if not s.run.eased]
+        for way, plainly, other in (
+            ("hot", [s for s in straight if not s.run.hot], [s for s in straight if s.run.hot]),
+            ("eased", straight, [s for s in seen if s.run.eased]),
+        ):
+            alike = [s for s in plainly if any(abs(s.base_w - o.base_w) <= LIKE_BASE_W for o in other)]
+            if alike and other:
+                found.append(_tell(key, way, alike, other))
     return tuple(found)
 
 
@@ -50,23 +58,27 @@ def _mean(starts: Sequence[StartSeen]) -> float:
     return sum(dips) / len(dips)
 
 
-def _tell(key: str, cold: Sequence[StartSeen], hot: Sequence[StartSeen]) -> Restart:
-    one, other = _mean(cold), _mean(hot)
-    name = short_name(cold[0].load)
-    stalled = [s for s in hot if s.outcome in ("stalled", "tripped")]
-    if stalled:
-        said = f"Started hot the {name} does not come up every time: {len(stalled)} of {len(hot)} failed."
-    elif abs(one - other) <= SAME_PT:
-        said = f"Hot or cold the {name} starts alike: a dip of about {plain((one + other) / 2, 'pct')}."
-    else:
-        said = f"Started hot the {name} dips {'deeper' if other > one else 'less'}: {plain(other, 'pct')} against {plain(one, 'pct')} cold."
+def _said(name: str, way: str, plain_pct: float, other_pct: float, failed: int, count: int) -> str:
+    against = "cold" if way == "hot" else "straight on"
+    if failed:
+        return f"Started {way} the {name} does not come up every time: {failed} of {count} failed."
+    if abs(plain_pct - other_pct) <= SAME_PT:
+        return f"{way.capitalize()} or {against} the {name} starts alike: a dip of about {plain((plain_pct + other_pct) / 2, 'pct')}."
+    deeper = "deeper" if other_pct > plain_pct else "less"
+    return f"Started {way} the {name} dips {deeper}: {plain(other_pct, 'pct')} against {plain(plain_pct, 'pct')} {against}."
+
+
+def _tell(key: str, way: str, plainly: Sequence[StartSeen], other: Sequence[StartSeen]) -> Restart:
+    one, two = _mean(plainly), _mean(other)
+    name, against = short_name(plainly[0].load), "cold" if way == "hot" else "straight on"
+    failed = sum(s.outcome in ("stalled", "tripped") for s in other)
     working = Working(
-        "mean dip hot − mean dip cold, on like bases", f"{number(other)} % of {len(hot)} − {number(one)} % of {len(cold)}",
-        f"{number(other - one)} points",
+        f"mean dip {way} − mean dip {against}, on like bases", f"{number(two)} % of {len(other)} − {number(one)} % of {len(plainly)}",
+        f"{number(two - one)} points",
     )  # fmt: skip
-    bounded = any(s.lowest is not None and s.lowest.bound for s in (*cold, *hot))
+    bounded = any(s.lowest is not None and s.lowest.bound for s in (*plainly, *other))
     finding = Finding(
-        f"restart-{key}", "starts", f"The {name}, hot against cold", said, Value(other - one, "pt", None, None, Grade.B if bounded else Grade.A),
-        (working,), tuple(s.run.seq for s in (*cold, *hot)),
+        f"restart-{way}-{key}", "starts", f"The {name}, {way} against {against}", _said(name, way, one, two, failed, len(other)),
+        Value(two - one, "pt", None, None, Grade.B if bounded else Grade.A), (working,), tuple(s.run.seq for s in (*plainly, *other)),
     )  # fmt: skip
-    return Restart(key, one, other, finding)
+    return Restart(key, way, one, two, finding)

@@ -180,8 +180,8 @@ def _sentence(
     run: StartRun, load: Load, before: float | None, lowest: Value | None, amps: Value | None, base_w: float
 ) -> str:
     on_top = f"on top of {plain(base_w, 'w')}" if base_w else "alone"
-    hot = "hot, " if run.hot else ""
-    said = f"{short_name(load).capitalize()}, {hot}{on_top}: {OUTCOME_WORDS[run.outcome]}"
+    how = ("hot, " if run.hot else "") + ("eased, " if run.eased else "")
+    said = f"{short_name(load).capitalize()}, {how}{on_top}: {OUTCOME_WORDS[run.outcome]}"
     if lowest is not None:
         said += f"; volts fell to {_said(lowest)}"
         if before:

@@ -163,7 +163,11 @@ def start_rows(case: Case) -> list[Requirement]:
 
 def _starting(case: Case, demand: StartDemand) -> Requirement:
     load = case.loads[demand.load]
-    seen = [start for start in case.starts if start.run.load == demand.load and start.outcome != "unknown"]
+    seen = [
+        start
+        for start in case.starts
+        if start.run.load == demand.load and start.outcome != "unknown" and (load.eased or not start.run.eased)
+    ]
     failed = [
         start for start in seen if start.outcome in ("stalled", "tripped") and start.base_w <= demand.base_w * 1.05
     ]

@@ -104,6 +104,7 @@ class StartRunForm(EntryForm):
 
     load = forms.ChoiceField(label="Started")
     hot = forms.BooleanField(label="hot, soon after a run", required=False)
+    eased = forms.BooleanField(label="eased by a soft starter", required=False)
     place = forms.ChoiceField(label="Read on")
     before = number_field("Before", "V")
     lowest = number_field("Lowest", "V")
@@ -120,7 +121,19 @@ class StartRunForm(EntryForm):
         self._by("volts_by", "Volts by", "v", held)
         self._by("amps_by", "Amps by", "a", clamp)
         self.order_fields(
-            ["load", "hot", "place", "before", "lowest", "settled", "volts_by", "highest", "amps_by", "outcome"]
+            [
+                "load",
+                "hot",
+                "eased",
+                "place",
+                "before",
+                "lowest",
+                "settled",
+                "volts_by",
+                "highest",
+                "amps_by",
+                "outcome",
+            ]
         )
         motors = [load for load in loads if load.has_start(system.hz)]
         self.fields["load"].choices = [(load.key, load.name) for load in motors]
@@ -139,7 +152,7 @@ class StartRunForm(EntryForm):
             *self._reading("settled", "v", place, Stat.SETTLED, volts),
             *self._reading("highest", "a", place, Stat.HIGHEST, amps),
         ]
-        return (Start(data["load"], data["hot"]), *readings, Event(data["outcome"]))
+        return (Start(data["load"], data["hot"], data["eased"]), *readings, Event(data["outcome"]))
 
 
 class SoundForm(EntryForm):
