@@ -121,3 +121,16 @@ def test_nothing_that_was_filled_in_is_lost_and_time_never_goes_back(rows: list[
     times = [entry.t_s for entry in kept.entries]
     assert times == sorted(times)
     assert all(item.place is not Place.TOTAL for item in read)
+
+
+def test_a_page_has_the_boxes_its_findings_want() -> None:
+    """Each unit of a pair, the gap of a transfer, water and its degrees, the panels."""
+    words = {
+        protocol: [box.words for box in boxes_of(protocol, SINGLE)]
+        for protocol in ("parallel", "transfer", "heating_check", "solar_input")
+    }
+    assert words["parallel"][-3:] == ["amps unit A", "amps unit B", "amps in all"]
+    assert words["transfer"][-1] == "ms"
+    assert words["heating_check"][-4:] == ["kg of water", "°C, before", "°C, settled", "seconds"]
+    assert "volts panels" in words["solar_input"]
+    assert len({box.name for box in boxes_of("heating_check", SINGLE)}) == len(boxes_of("heating_check", SINGLE))

@@ -30,19 +30,27 @@ class Box:
     @property
     def words(self) -> str:
         """What stands above its column."""
-        told = self.place is Place.DC or (self.leg_said and self.place in (Place.LEG1, Place.LEG2))
-        place = f" {self.place.words}" if told else ""
+        legs, plain = (Place.LEG1, Place.LEG2), (Place.NONE, Place.TOTAL)
+        told = self.place not in plain and (self.leg_said or self.place not in legs)
+        place = (
+            f" {self.place.words}" if told else " in all" if self.quantity == "a" and self.place is Place.TOTAL else ""
+        )
         return f"{WORDS[self.quantity]}{place}{'' if self.stat is Stat.STEADY else f', {self.stat.value}'}"
 
 
 WORDS = {
     "v": "volts", "w": "watts", "a": "amps", "pf": "PF", "hz": "hertz", "dba": "dBA", "temp_c": "°C", "soc_pct": "%", "wh": "Wh",
+    "gap_ms": "ms", "water_kg": "kg of water", "heat_s": "seconds",
 }  # fmt: skip
-EXTRA: Mapping[str, tuple[tuple[str, Place], ...]] = {
-    "baseline": (("pf", Place.NONE),), "idle": (("v", Place.DC), ("a", Place.DC)), "cut_offs": (("v", Place.DC),),
-    "solar_input": (("v", Place.DC), ("w", Place.DC), ("soc_pct", Place.NONE)), "noise_walk": (("dba", Place.NONE),),
-    "endurance": (("wh", Place.NONE), ("soc_pct", Place.NONE)), "recharge": (("wh", Place.NONE), ("soc_pct", Place.NONE)),
-    "heating_check": (("temp_c", Place.NONE),), "ladder": (("dba", Place.NONE),),
+EXTRA: Mapping[str, tuple[Box, ...]] = {
+    "baseline": (Box("pf", Place.NONE),), "idle": (Box("v", Place.DC), Box("a", Place.DC)), "cut_offs": (Box("v", Place.DC),),
+    "solar_input": (Box("v", Place.PANELS), Box("w", Place.PANELS), Box("soc_pct", Place.NONE)), "noise_walk": (Box("dba", Place.NONE),),
+    "endurance": (Box("wh", Place.NONE), Box("soc_pct", Place.NONE)), "recharge": (Box("wh", Place.NONE), Box("soc_pct", Place.NONE)),
+    "heating_check": (
+        Box("water_kg", Place.NONE), Box("temp_c", Place.NONE, Stat.BEFORE), Box("temp_c", Place.NONE, Stat.SETTLED), Box("heat_s", Place.NONE),
+    ),
+    "parallel": (Box("a", Place.UNIT_A), Box("a", Place.UNIT_B), Box("a", Place.TOTAL)), "transfer": (Box("gap_ms", Place.NONE),),
+    "ladder": (Box("dba", Place.NONE),),
 }  # fmt: skip
 """What a page has beside volts, watts and hertz, by protocol."""
 
@@ -61,13 +69,13 @@ def boxes_of(protocol: str, system: System) -> tuple[Box, ...]:
         return tuple(Box(quantity, place, stat, two) for place in legs for quantity, stat in START_BOXES)
     if protocol in WHOLE:
         place = Place.TOTAL if two else Place.LEG1
-        return (Box("w", place, leg_said=False), *(Box(q, p) for q, p in EXTRA[protocol]))
+        return (Box("w", place, leg_said=False), *EXTRA[protocol])
     if protocol == "noise_walk":
-        return tuple(Box(q, p) for q, p in EXTRA[protocol])
+        return EXTRA[protocol]
     found = [Box(quantity, place, leg_said=two) for place in legs for quantity in ("w", "v")]
-    if protocol in ("legs", "parallel"):
+    if protocol == "legs":
         found += [Box("a", place, leg_said=two) for place in legs]
-    return (*found, Box("hz", Place.NONE), *(Box(quantity, place) for quantity, place in EXTRA.get(protocol, ())))
+    return (*found, Box("hz", Place.NONE), *EXTRA.get(protocol, ()))
 
 
 @dataclass(frozen=True)

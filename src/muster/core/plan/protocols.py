@@ -215,7 +215,7 @@ def _all_on(label: str, loads: Sequence[Load], ask: str, hold_s: float = HOLD_RU
 
 def parallel_steps(of: Planning) -> tuple[Step, ...]:
     """The amps of each unit at each total."""
-    ask = "Read the amps of each unit as a note (unit A 4.1 A, unit B 4.9 A), and the total."
+    ask = "Read the amps of each unit and the total: such as “ua 4.1a ub 4.9a total 9a”."
     claim_w = of.claim_w
     return (
         no_load(),
@@ -245,7 +245,9 @@ def waveform_steps(of: Planning) -> tuple[Step, ...]:
 def transfer_steps(of: Planning) -> tuple[Step, ...]:
     """Mains off, the source takes over; and back."""
     on = tuple(load.key for load in of.together([load for load in of.tested if load.duty.throughout]))
-    ask = "Say the gap in milliseconds if an instrument saw it, and what noticed."
+    ask = (
+        "Read the gap in milliseconds if an instrument saw it, such as “@scope 14ms”, or capture it; say what noticed."
+    )
     return (
         Step("on the mains, as the house lives", on, ask="Read volts; note what is on."),
         Step("mains off at its main switch", on, ask=ask), Step("on the source for five minutes", on, hold_s=300.0, ask="Read volts, watts and hertz."),
@@ -266,7 +268,7 @@ def solar_steps(of: Planning) -> tuple[Step, ...]:
     """Strings against the input's window, then live input against load."""
     return (
         Step("strings as connected", ask="Note panels in series and strings; read open volts if those licensed to have measured them."),
-        Step("in full sun, small load", ask="Read panel volts and watts, charge, and the load."),
+        Step("in full sun, small load", ask="Read panel volts and watts, charge, and the load: such as “pv 148v 620w 81% 300w”; say whether the output stays on (!through) or goes off (!cut)."),
         Step("in full sun, large load", ask="Read the same. Do the panels' watts follow the load?"),
         Step("an hour on", hold_s=3600.0, ask="Did panel volts fall by a third and stay there while the battery was not full? Note it with its time."),
     )  # fmt: skip
@@ -274,7 +276,7 @@ def solar_steps(of: Planning) -> tuple[Step, ...]:
 
 def cut_off_steps(of: Planning) -> tuple[Step, ...]:
     """The DC supply walked down and up, on a bench supply or a battery emptied slowly."""
-    ask = "Walk slowly; read DC volts as the output goes, and as it comes back."
+    ask = "Walk slowly; read DC volts as the output goes (“dc 45.0v !trip”), and as it comes back (“dc 48.5v !reset”)."
     return (
         Step("down, no load", ask=ask), Step("up again, until it recovers", ask=ask), Step("down, at half load", ask=ask + " Sag in the leads counts: read at the terminals."),
         Step("up to the high cut-off", ask=ask + " Stop at the booklet's maximum."),
@@ -283,7 +285,7 @@ def cut_off_steps(of: Planning) -> tuple[Step, ...]:
 
 def heating_steps(of: Planning) -> tuple[Step, ...]:
     """Weighed water on the mains and on the source, the same vessel."""
-    ask = "Weigh the water, read its degrees, heat for two minutes and a half, stir, read again; read the watts drawn."
+    ask = "Weigh the water, read its degrees, heat for two minutes and a half, stir, read again; read the watts drawn: such as “0.75kg 14c before 47c after 150s 930w”."
     return tuple(Step(f"{where}, run {n}", ask=ask) for where in ("on the mains", "on the source") for n in (1, 2))
 
 
