@@ -152,6 +152,12 @@ def _said(character: Character, key: str) -> Value | None:
     return character.get(key)
 
 
+def _about(character: Character, start: str, w: float) -> Value | None:
+    """The parameter of a kind that is of about such a load; None where that load was not read."""
+    near = [key for key in character.by_key if key.startswith(start) and 0.7 < float(key.removeprefix(start)) / w < 1.4]
+    return character.get(near[0]) if near else None
+
+
 def _add(found: list[Recovered], name: str, truth: float, value: Value | None) -> None:
     if value is not None and value.bound is None:
         found.append(Recovered(name, truth, value.value, value.u or 0.0))
@@ -323,14 +329,11 @@ def inverter(seed: int) -> list[Recovered]:
     top_w = max(seen for seen in _ac_seen(hand))
     _add(found, "conversion at the top", 100 * top_w / (top_w + unit.claims.p0_w + claims.p1 * top_w + claims.p2_per_w * top_w**2 + _fan(unit, top_w)), _said(character, "conversion_pct"))  # fmt: skip
     _add(found, "loss that goes with load", claims.p1 * 100, _said(character, "loss_p1_pct"))
-    by_pace = sorted((k for k in character.by_key if k.startswith("delivered")), key=lambda k: float(k.split("_")[-1]))
-    for key, (given, _) in zip(by_pace, energies, strict=False):
-        _add(found, "delivered, full to empty", given, _said(character, key))
+    for w, (given, _), end_c in zip((0.25 * cont, cont), energies, temps, strict=True):
+        _add(found, "delivered, full to empty", given, _about(character, "delivered_wh_ac_", w))
+        _add(found, "end temperature", end_c, _about(character, "end_c_case_", w))
     _add(found, "battery, by two runs", energies[0][1], _said(character, "two_runs_wh_dc"))
     _add(found, "idle draw, by two runs", claims.p0_w, _said(character, "two_runs_idle_w"))
-    warm = sorted((k for k in character.by_key if k.startswith("end_c_case")), key=lambda k: float(k.split("_")[-1]))
-    for key, end_c in zip(warm, temps, strict=False):
-        _add(found, "end temperature", end_c, _said(character, key))
     _add(found, "distortion", thd_pct, _said(character, "thd_pct_no_load"))
     if character.hold is not None:
         w = 1.38 * cont
