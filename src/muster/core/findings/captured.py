@@ -110,20 +110,22 @@ def _wave(sitting: Sitting, capture: CaptureFacts, at: WaveAt) -> WaveSeen:
         f"wave-{capture.name[:40]}-{at.place.value}-{at.t_s:.3f}", "waveform", f"Waveform, {state}", sentence,
         Value(wave.thd_pct, "pct", THD_U_PT, None, Grade.A), workings, (), "", (at.t_s - 1, at.t_s + 1),
     )  # fmt: skip
-    return WaveSeen(at, on, state, finding)
+    return WaveSeen(at, on, state, replace(finding, capture=capture.name))
 
 
 def told_of_captures(sitting: Sitting) -> tuple[Finding, ...]:
     """Dips, rises and breaks that belong to no start, endings, and captures that could not be judged."""
     of_starts = [run.t_s for run in sitting.record.starts]
-    found: list[Finding] = []
+    told: list[Finding] = []
     for capture in sitting.captures:
+        found: list[Finding] = []
         apart = [e for e in capture.events if not any(abs(e.t0_s - t_s) <= MATCH_S for t_s in of_starts)]
         found += [_event(sitting, capture, event) for event in apart]
         found += [_recovery(sitting, start) for start in capture.starts]
         found += [_ending(capture, end) for end in capture.ends]
         found += [_refused(capture, why) for why in capture.refused]
-    return tuple(found)
+        told += [replace(finding, capture=capture.name) for finding in found]
+    return tuple(told)
 
 
 def _event(sitting: Sitting, capture: CaptureFacts, event: CaptureEvent) -> Finding:

@@ -16,7 +16,7 @@ class Finding:
     understands; ``seqs`` are the entries it came from; ``needs`` names what
     would make it better, empty when it stands. ``span`` is the stretch of the
     strip it stands on [s after the session began], None where it has none;
-    ``log`` is the name of the recorded log it was read off.
+    ``log`` is the name of the recorded log it was read off, ``capture`` that of the capture.
     """
 
     key: str
@@ -29,3 +29,4 @@ class Finding:
     needs: str = ""
     span: tuple[float, float] | None = None
     log: str = ""
+    capture: str = ""
