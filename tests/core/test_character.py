@@ -243,8 +243,7 @@ def test_nothing_known_foretells_nothing() -> None:
 
 
 def test_the_character_says_how_well_it_foretold_what_was_tried() -> None:
-    starts = dated(STARTS, "starts").found.starts
-    checks = checked(SINGLE, starts)
+    checks = checked(SINGLE, [dated(LADDER), dated(STARTS, "starts")])
     assert len(checks) == 2
     assert all(one.within for one in checks)
     assert how_good(checks).startswith("Of 2 starts")

@@ -9,6 +9,7 @@ import pytest
 
 from muster.core.errors import NotEnoughReadings
 from muster.core.findings import SessionFindings, findings_of
+from muster.core.findings.holds import RAN_OUT
 from muster.core.findings.runs import gauge_truth
 from muster.core.findings.trips import clues_in
 from muster.core.kit import USUAL_KIT, Kit
@@ -409,3 +410,8 @@ def test_what_electronics_ride_through() -> None:
     assert rides_through(0, 0.015)
     assert not rides_through(125, 0.4)
     assert rides_through(92, 3600)
+
+
+def test_five_point_zero_percent_is_not_empty() -> None:
+    assert RAN_OUT.search("0 % shown")
+    assert not RAN_OUT.search("5.0% shown, 10 % load")

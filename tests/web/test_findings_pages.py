@@ -41,6 +41,16 @@ def test_the_findings_open_with_sentences_that_lead_to_their_working(plain: Clie
         assert f'id="{anchor}"' in html
 
 
+def test_a_finding_of_a_log_with_an_odd_name_can_be_led_to(plain: Client, frame: SourceRow) -> None:
+    """A capture called “50 % of it” made an anchor that no browser could follow."""
+    row = next(one for one in live_sessions(frame) if one.protocol == "waveform")
+    row.capture_rows.filter(name="oven and kettle on").update(name='50 % of "it", loaded')
+    html = page(plain, "findings", frame)
+    anchors = re.findall(r'href="[^"]*#(f-[^"]+)"', html)
+    assert len(anchors) > 5
+    assert all(re.fullmatch(r"[\w-]+", anchor) and f'id="{anchor}"' in html for anchor in anchors)
+
+
 def test_a_source_without_sessions_teaches(plain: Client, source: SourceRow) -> None:
     assert "Run a session" in page(plain, "findings", source)
     assert "Run a session" in page(plain, "character", source)
@@ -104,7 +114,8 @@ def test_the_set_point_moves_with_its_slider_and_says_what_is_refused(plain: Cli
     ).content.decode()
     assert "<h1" not in part
     assert "52.4\u202fHz with nothing on" in part
-    assert "52.0" in page(plain, "set-point", loft, hz="nonsense")
+    for nonsense in ("nonsense", "nan", "-inf"):
+        assert "52.0" in page(plain, "set-point", loft, hz=nonsense)
 
 
 def test_the_noise_plan_keeps_where_things_stand_and_can_be_undone(plain: Client, frame: SourceRow) -> None:
@@ -116,7 +127,8 @@ def test_the_noise_plan_keeps_where_things_stand_and_can_be_undone(plain: Client
     assert layout is not None
     assert layout.ear_m == 30
     assert "The wall takes off" in page(plain, "noise-plan", frame)
-    plain.post(url, {"source": frame.pk, **stands, "ear_x": "far"})
+    for field, wrong in (("ear_x", "far"), ("ear_x", "nan"), ("units", "inf"), ("units", "40")):
+        assert plain.post(url, {"source": frame.pk, **stands, field: wrong}).status_code == 302
     assert bridge.source_of(SourceRow.objects.get(pk=frame.pk)).layout == layout
     last = history.last_change(frame.job)
     assert last is not None

@@ -6,9 +6,13 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from .brief import Brief
+from .day import DayDemand
 from .findings.noise_walk import LOADED, NoiseSeen
+from .findings.sitting import Sitting
 from .layout import Layout
 from .noise import at_distance, sum_of_levels
+from .quantities import plain
 
 Place = tuple[float, float]
 """Metres east and north of the source."""
@@ -123,3 +127,52 @@ def rings(sound: Sound, layout: Layout, w: float, most_m: float) -> tuple[tuple[
             found.append((level, radius))
         level -= RING_DB
     return tuple(found)
+
+
+def walked_w(sitting: Sitting) -> float | None:
+    """The load under which a walk was made [W]: as read, else by the roll; None where no level was read under load."""
+    on = [s for s in sitting.record.segments if s.on and any(r.quantity == "dba" for _, _, r in s.readings)]
+    if not on:
+        return None
+    read = on[-1].total_w(sitting.system.legs)
+    return read if read is not None else sum(sitting.loads[key].run_w for key in on[-1].on if key in sitting.loads)
+
+
+@dataclass(frozen=True)
+class Hour:
+    """An hour of the outage: its mean load, the level at the ear, the limit then (None: none)."""
+
+    hour: int
+    w: float
+    dba: float
+    limit: float | None
+
+    @property
+    def over(self) -> bool:
+        """Whether it is too loud, as it is read: to a tenth."""
+        return self.limit is not None and round(self.dba, 1) > self.limit
+
+
+def hours_at_ear(sound: Sound, layout: Layout, brief: Brief, demand: DayDemand) -> tuple[Hour, ...]:
+    """The level at the ear in each hour of a simulated outage; the first day of a long one."""
+    quiet = brief.quiet_hours
+    return tuple(
+        Hour(
+            hour,
+            w,
+            at_ear(sound, layout, w).screened_dba,
+            brief.noise_night_dba if hour in quiet else brief.noise_day_dba,
+        )
+        for hour, w in list(zip(demand.hours, demand.hour_wh, strict=True))[:24]
+    )
+
+
+def against_limits(brief: Brief, dba: float) -> str:
+    """How a level stands to what is allowed by day and by night, in words; empty where nothing is asked."""
+    asked = (("by day", brief.noise_day_dba), ("by night", brief.noise_night_dba))
+    told = [
+        f"{plain(abs(limit - dba), 'db')} {'within' if dba <= limit else 'over'} what is allowed {when}"
+        for when, limit in asked
+        if limit is not None
+    ]
+    return " and ".join(told)

@@ -6,11 +6,10 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from .character import Character
+from .day import DayDemand
 from .errors import require_above
 from .quantities import plain
-
-WINDOW_PCT = 5.0
-"""A set-point that leaves nominal ± 5 % (57–63 Hz, 47.5–52.5 Hz) is refused (NEMA MG 1; physics.md section 4)."""
+from .trade.motors import WINDOW_PCT, set_point
 
 
 class School(StrEnum):
@@ -67,6 +66,14 @@ class DayLoads:
     high_w: float
 
 
+def day_loads(full_w: float, demand: DayDemand | None, outage_h: float) -> DayLoads:
+    """The loads that matter: the claim, and what a simulated outage uses (all of the claim's range where none was)."""
+    if demand is None:
+        return DayLoads(full_w, full_w / 2, 0.0, full_w)
+    used, low, high = demand.total_wh / outage_h, min(demand.hour_wh), demand.peak_w
+    return DayLoads(full_w, min(full_w, used), min(full_w, low), min(full_w, high))
+
+
 @dataclass(frozen=True)
 class Advice:
     """One setting: the no-load frequency, what it gives at the loads that matter, and whether it may be so.
@@ -100,9 +107,11 @@ def advice(droop: Droop, loads: DayLoads) -> tuple[Advice, ...]:
         School.HALF: loads.full_w / 2, School.THREE_QUARTERS: 0.75 * loads.full_w, School.MOST_USED: loads.used_w,
         School.LEAST_WORST: (loads.low_w + loads.high_w) / 2,
     }  # fmt: skip
-    return tuple(
-        _made(school, droop.set_to(droop.nominal_hz - droop.hz_per_w * w), w, loads) for school, w in right_at.items()
-    )
+    full, top, bottom = loads.full_w, droop.at(0.0), droop.at(loads.full_w)
+    found = {
+        school: set_point(droop.nominal_hz, top, bottom, full, min(w, full), full) for school, w in right_at.items()
+    }
+    return tuple(_made(school, droop.set_to(one.no_load_hz), right_at[school], loads) for school, one in found.items())
 
 
 def set_by_hand(droop: Droop, no_load_hz: float, loads: DayLoads) -> Advice:

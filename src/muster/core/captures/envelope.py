@@ -27,11 +27,6 @@ class Cycles:
     crossing_s: Floats
     hz: float
 
-    @property
-    def hertz(self) -> tuple[Floats, Floats]:
-        """Middle and hertz of each whole cycle, (m − 2,) each."""
-        return (self.crossing_s[2:] + self.crossing_s[:-2]) / 2, 1 / (self.crossing_s[2:] - self.crossing_s[:-2])
-
 
 def cycles_of(samples: Floats, step_s: float, near_hz: float) -> Cycles:
     """Follow the phase of the fundamental, and say when it crosses zero.

@@ -46,11 +46,6 @@ class CaptureEvent:
         """The extreme as a share of nominal."""
         return self.extreme_v / self.nominal_v * 100
 
-    @property
-    def depth_pct(self) -> float | None:
-        """How far it fell below what stood before, percent of that."""
-        return None if not self.before_v else (self.before_v - self.extreme_v) / self.before_v * 100
-
 
 def volt_events(
     samples: Floats, step_s: float, t0_s: float, place: Place, nominal_v: float, hz: float, cycles: Cycles | None = None

@@ -49,7 +49,7 @@ class Parameter:
         """What it rests on, in words."""
         said: dict[str, str] = {}
         for one in self.estimates:
-            said.setdefault(f"{one.session} of {one.at[:10]}", one.basis)
+            said.setdefault(f"{one.session} of {one.at[:10]}" if one.at else one.session, one.basis)
         return "; ".join(f"{session}: {basis}" for session, basis in said.items())
 
     @property

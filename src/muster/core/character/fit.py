@@ -22,6 +22,7 @@ from ..quantities import Bound, Grade, Value, plain
 from ..sessions import Place, Stat
 from ..sources import Site, Source
 from ..supply import Leg, System
+from ..trade.batteries import two_runs
 from .character import Character, Estimate, Parameter, combine
 from .hold_curve import HoldCurve, HoldPoint, fit_hold
 from .impedance import START_U, Hit, Meets, fit_meets
@@ -405,16 +406,17 @@ def _two_speeds(given: _Given, down: Sequence[tuple[Dated, Run]]) -> list[Parame
 
     def solve(slow_wh: float, fast_wh: float, x: float, inner: float) -> tuple[float, float]:
         """What the battery gave at its terminals in the slow run, and the idle draw."""
-        given_wh = [(1 + x) * e + p2 * run.squared_w2h for e, run in ((slow_wh, slow), (fast_wh, fast))]
         inside = [inner * run.squared_w2h / rated_wh for run in (slow, fast)]
-        idle = (given_wh[1] + inside[1] - given_wh[0] - inside[0]) / (slow.hours - fast.hours)
-        return given_wh[0] + idle * slow.hours, idle
+        squared = (p2 * slow.squared_w2h + inside[0], p2 * fast.squared_w2h + inside[1])
+        found = two_runs(slow_wh, slow.hours, fast_wh, fast.hours, 100 / (1 + x), squared)
+        return found.battery_wh - inside[0], found.idle_w
 
     assert slow.ac_wh is not None
     assert fast.ac_wh is not None
-    energy, idle = solve(slow.ac_wh, fast.ac_wh, p1, INNER_LOSS)
-    if idle <= 0:
+    if slow.ac_wh > fast.ac_wh:
+        # Idle costs the slow run: one that gave more was not a run of the same battery, full to empty.
         return []
+    energy, idle = solve(slow.ac_wh, fast.ac_wh, p1, INNER_LOSS)
     # One meter counted both runs: its scale error moves them alike, and a digit or two moves them apart.
     scale = slow.u_ac_wh / slow.ac_wh
     moved = [

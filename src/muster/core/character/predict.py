@@ -8,11 +8,11 @@ from dataclasses import dataclass, replace
 
 from ..errors import MusterError
 from ..findings.starts import StartSeen
-from ..loads import Load, short_name
+from ..loads import Load
 from ..quantities import THIN, Grade, Value, duration, plain, worst_grade
 from ..supply import Leg, System
 from .character import Character
-from .fit import hits_of
+from .fit import Dated, carried_a, hits_of
 from .impedance import START_U, Hit, Meets, fit_meets, volts_at_start
 
 FOR_EVER_S = 24 * 3600.0
@@ -195,14 +195,16 @@ class Checked:
         return abs(self.off_v) <= math.hypot(self.foretold.u or 0.0, self.read.u or 0.0)
 
 
-def checked(system: System, starts: Sequence[StartSeen]) -> tuple[Checked, ...]:
+def checked(system: System, sessions: Sequence[Dated]) -> tuple[Checked, ...]:
     """Each start that was read well, foretold from the others on its leg: how good the character is."""
     found = []
-    for hits in hits_of(system, starts).values():
+    starts = [start for dated in sessions for start in dated.found.starts]
+    for leg, hits in hits_of(system, starts).items():
+        carried = carried_a(system, sessions, leg)
         for i, (start, hit) in enumerate(hits):
             others = [other for j, (_, other) in enumerate(hits) if j != i]
             try:
-                meets = fit_meets(others)
+                meets = fit_meets(others, carried)
             except MusterError:
                 continue
             if start.lowest is not None:
@@ -229,8 +231,3 @@ def how_good(checks: Sequence[Checked]) -> str:
     right = sum(check.within for check in checks)
     off = math.sqrt(sum(check.off_v**2 for check in checks) / len(checks))
     return f"Of {len(checks)} starts, each foretold from the others, {right} came out within the band; typically {off:.1f}{THIN}V off."
-
-
-def name_of(prediction: Prediction) -> str:
-    """The load foretold, by its short name."""
-    return short_name(prediction.load)

@@ -11,11 +11,11 @@ from ..captures.facts import CaptureFacts, StartAt, WaveAt
 from ..kit import Instrument, Kit
 from ..loads import Load
 from ..quantities import Grade, Value, duration, number, plain
-from ..sessions import Place, Reading, Stat
+from ..sessions import Reading, Stat
 from ..supply import System
 from ..working import Working
 from .finding import Finding
-from .from_logs import MATCH_S, worked_envelope
+from .from_logs import MATCH_S, worked_depth, worked_envelope
 from .sitting import Sitting
 
 THD_U_PT = 0.1
@@ -120,7 +120,8 @@ def told_of_captures(sitting: Sitting) -> tuple[Finding, ...]:
     for capture in sitting.captures:
         found: list[Finding] = []
         apart = [e for e in capture.events if not any(abs(e.t0_s - t_s) <= MATCH_S for t_s in of_starts)]
-        found += [_event(sitting, capture, event) for event in apart]
+        # A transfer's breaks are told as gaps.
+        found += [_event(sitting, capture, event) for event in apart if sitting.session.protocol != "transfer"]
         found += [_recovery(sitting, start) for start in capture.starts]
         found += [_ending(capture, end) for end in capture.ends]
         found += [_refused(capture, why) for why in capture.refused]
@@ -148,15 +149,9 @@ def _event(sitting: Sitting, capture: CaptureFacts, event: CaptureEvent) -> Find
     ]  # fmt: skip
     if event.kind != "interruption" or event.duration_s > 0.02:
         workings.append(worked_envelope(event.residual_pct, event.duration_s))
-    if event.before_v and event.depth_pct is not None:
-        workings.append(
-            Working(
-                "depth = (before − worst) ÷ before",
-                f"({number(event.before_v, 'v')} − {number(event.extreme_v, 'v')}) ÷ {number(event.before_v, 'v')}",
-                plain(event.depth_pct, "pct"),
-            )
-        )
-    topic = "trips" if event.kind == "interruption" and sitting.session.protocol != "transfer" else "dips"
+    if event.before_v:
+        workings.append(worked_depth(event.before_v, event.extreme_v))
+    topic = "trips" if event.kind == "interruption" else "dips"
     title = {"interruption": "Output gone", "dip": "Dip", "rise": "Rise"}[event.kind]
     return Finding(
         f"{event.kind}-wave-{event.place.value}-{event.t0_s:.3f}", topic, f"{title}, from a capture", sentence, value,
@@ -215,8 +210,3 @@ def _refused(capture: CaptureFacts, why: str) -> Finding:
         f"The capture “{capture.name}” of {duration(capture.t1_s - capture.t0_s)} gives no waveform ({why}).",
         Value(float("nan"), "pct", None, None, Grade.D), (), (), "another capture (Waveform)", (capture.t0_s, capture.t1_s),
     )  # fmt: skip
-
-
-def places_of(waves: Sequence[WaveSeen]) -> tuple[Place, ...]:
-    """The places whose wave was seen."""
-    return tuple(dict.fromkeys(wave.at.place for wave in waves))

@@ -136,6 +136,14 @@ def findings_logged(record: BenchRecord, logs: Iterable[TraceFacts], system: Sys
     return tuple(found)
 
 
+def worked_depth(before_v: float, extreme_v: float) -> Working:
+    """How far volts fell below what stood before."""
+    return Working(
+        "depth = (before − extreme) ÷ before", f"({number(before_v, 'v')} − {number(extreme_v, 'v')}) ÷ {number(before_v, 'v')}",
+        plain((before_v - extreme_v) / before_v * 100, "pct"),
+    )  # fmt: skip
+
+
 def worked_envelope(residual_pct: float, event_s: float) -> Working:
     """Whether electronics ride an event through."""
     low, high = dip_floor_pct(event_s), rise_ceiling_pct(event_s)
@@ -176,9 +184,7 @@ def _tell_event(log: TraceFacts, event: VoltEvent, system: System) -> Finding:
     if event.kind != "interruption":
         workings.append(worked_envelope(event.residual_pct, event.duration_s))
     if event.before_v:
-        depth_pct = (event.before_v - event.extreme.value) / event.before_v * 100
-        put_in = f"({number(event.before_v, 'v')} − {number(event.extreme.value, 'v')}) ÷ {number(event.before_v, 'v')}"
-        workings.append(Working("depth = (before − extreme) ÷ before", put_in, plain(depth_pct, "pct")))
+        workings.append(worked_depth(event.before_v, event.extreme.value))
     topic = "trips" if event.kind == "interruption" else "dips"
     title = {"interruption": "Output gone", "dip": "Dip", "rise": "Rise"}[event.kind]
     needs = "a log fast enough to hold the whole event" if event.extreme.bound else ""

@@ -14,7 +14,7 @@ from ..supply import System
 from ..working import Working
 from .finding import Finding
 
-RAN_OUT = re.compile(r"\b(empty|flat|out of fuel|ran dry|discharged|low battery|low volts)\b|\b0\s?%", re.I)
+RAN_OUT = re.compile(r"\b(empty|flat|out of fuel|ran dry|discharged|low battery|low volts)\b|(?<![\d.,])0\s?%", re.I)
 """What is said of a trip by running out: it says nothing of what the source can carry."""
 LEAST_SAID_S = 10.0
 """A shorter stretch is not worth a sentence."""

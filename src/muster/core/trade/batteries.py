@@ -39,11 +39,19 @@ class TwoRuns:
     idle_w: float
 
 
-def two_runs(slow_wh: float, slow_h: float, fast_wh: float, fast_h: float, conversion_pct: float = 90.0) -> TwoRuns:
+def two_runs(
+    slow_wh: float,
+    slow_h: float,
+    fast_wh: float,
+    fast_h: float,
+    conversion_pct: float = 90.0,
+    squared_wh: tuple[float, float] = (0.0, 0.0),
+) -> TwoRuns:
     """Energy and idle draw from a slow and a fast run of a lithium battery, from full to empty.
 
-    ``E_u = (1 + p₁)·e + P₀·t`` for both, with ``1 + p₁`` = 100 ÷ the
-    load-dependent conversion and no square term. Not for lead-acid, whose
+    ``E_u = (1 + p₁)·e + s + P₀·t`` for both, with ``1 + p₁`` = 100 ÷ the
+    load-dependent conversion and ``s`` what went with the square of the load
+    in the slow and in the fast run (``squared_wh``). Not for lead-acid, whose
     capacity itself depends on the current.
 
     Raises
@@ -62,5 +70,5 @@ def two_runs(slow_wh: float, slow_h: float, fast_wh: float, fast_h: float, conve
             f"got {slow_wh:g} Wh against {fast_wh:g} Wh", where="slow_wh", want="no more than the fast run gave: idle costs the slow one"
         )  # fmt: skip
     x = 100 / conversion_pct
-    idle_w = x * (fast_wh - slow_wh) / (slow_h - fast_h)
-    return TwoRuns(x * slow_wh + idle_w * slow_h, idle_w)
+    idle_w = (x * (fast_wh - slow_wh) + squared_wh[1] - squared_wh[0]) / (slow_h - fast_h)
+    return TwoRuns(x * slow_wh + squared_wh[0] + idle_w * slow_h, idle_w)

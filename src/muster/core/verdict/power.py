@@ -187,7 +187,7 @@ def _foretold(case: Case, demand: StartDemand) -> Prediction | None:
     if not case.character.meets:
         return None
     load = case.loads[demand.load]
-    (found,) = predictions(case.character, [load], case.home.brief.system, {load.key: demand.base_w})
+    (found,) = predictions(case.character, [load], case.home.brief.system, {load.key: demand.base_w}, case.starts)
     return found if found.floor_v > 0 else None
 
 

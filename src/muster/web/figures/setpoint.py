@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from muster.core.quantities import plain
-from muster.core.setpoint import WINDOW_PCT, Advice, DayLoads, Droop
+from muster.core.setpoint import Advice, DayLoads, Droop
+from muster.core.trade.motors import WINDOW_PCT
 
 from .scales import Scale, Tick, ticks
 

@@ -65,11 +65,10 @@ def character(request: HttpRequest, job_id: int) -> HttpResponse:
     others = [one for one in live_sources(job) if one.pk != row.pk]
     earlier = actions.live_characters(row)
     beside = _beside(request.GET.get("beside", ""), others, earlier)
-    starts = [start for dated in study.sessions for start in dated.found.starts]
     context = {
         "source": row, "sources": live_sources(job), "others": others, "earlier": earlier, "beside": beside, "study": study,
         "rows": _rows(study.character, beside.character if beside else None), "meets": _meets(study.character),
-        "hold": _hold(study), "foretold": _foretold(study), "good": how_good(checked(study.home.brief.system, starts)),
+        "hold": _hold(study), "foretold": _foretold(study), "good": how_good(checked(study.home.brief.system, study.sessions)),
         "figures": _figures(study),
     }  # fmt: skip
     return stage_page(request, job, "findings", "findings/character.html", context)

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import math
+
 from django.http import HttpRequest, HttpResponse
 
 from muster.core.brief import Home
 from muster.core.limits import limits_of
-from muster.core.setpoint import Advice, DayLoads, Droop, advice, droop_of, set_by_hand
+from muster.core.setpoint import Advice, DayLoads, Droop, advice, day_loads, droop_of, set_by_hand
 from muster.core.sources import Source
 from muster.records.judging import demand_of
 from muster.web.figures.setpoint import draw_setpoint
@@ -34,7 +36,7 @@ def setpoint(request: HttpRequest, job_id: int) -> HttpResponse:
 
 
 def _adviser(request: HttpRequest, study: Study, droop: Droop) -> dict[str, object]:
-    loads = day_loads(study.home, study.source)
+    loads = _day(study.home, study.source)
     schools = advice(droop, loads)
     chosen = _chosen(request, droop, schools)
     moved = set_by_hand(droop, chosen, loads)
@@ -51,18 +53,14 @@ def _chosen(request: HttpRequest, droop: Droop, schools: tuple[Advice, ...]) -> 
     try:
         wanted = float(request.GET["hz"].replace(",", "."))
     except (KeyError, ValueError):
+        wanted = math.nan
+    if not math.isfinite(wanted):
         return next((one.no_load_hz for one in schools if not one.refused), droop.no_load_hz)
     span = droop.nominal_hz * SLIDER_PCT / 100
     return min(max(wanted, droop.nominal_hz - span), droop.nominal_hz + span)
 
 
-def day_loads(home: Home, source: Source) -> DayLoads:
-    """The loads that matter: the claim here, and what the simulated outage uses."""
+def _day(home: Home, source: Source) -> DayLoads:
     brief = home.brief
-    full_w = limits_of(source, brief.system, brief.site)[0].w
-    if not home.loads:
-        return DayLoads(full_w, full_w / 2, 0.0, full_w)
-    demand = demand_of(home.loads, brief)
-    return DayLoads(
-        full_w, min(full_w, demand.total_wh / brief.outage_h), min(demand.hour_wh), min(full_w, demand.peak_w)
-    )
+    demand = demand_of(home.loads, brief) if home.loads else None
+    return day_loads(limits_of(source, brief.system, brief.site)[0].w, demand, brief.outage_h)

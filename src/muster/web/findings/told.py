@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from django.http import Http404, HttpRequest
 from django.urls import reverse
+from django.utils.text import slugify
 
 from muster.core.brief import Home
 from muster.core.character import Character, Dated, character_of
@@ -32,7 +33,7 @@ class Study:
         """Where a finding stands on the findings page; empty for none."""
         if session is None or not key:
             return ""
-        return f"{reverse('findings', args=[self.row.job_id])}?source={self.row.pk}#f-{self.rows[session].pk}-{key}"
+        return f"{reverse('findings', args=[self.row.job_id])}?source={self.row.pk}#f-{self.rows[session].pk}-{slugify(key)}"
 
 
 def study_of(row: SourceRow) -> Study:
