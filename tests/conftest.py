@@ -23,6 +23,7 @@ from muster.records.actions import sessions as session_actions
 from muster.records.actions.demo import load_demo
 from muster.records.actions.people import local_account
 from muster.records.models import Job, SessionRow, SourceRow
+from tests.examples import PROVING
 
 FERRY_HOUSE = "3_ferry_house.muster.zip"
 
@@ -33,8 +34,9 @@ def ferry_house() -> JobPackage:
     return read_package(resources.files("muster.demo").joinpath(FERRY_HOUSE).read_bytes())
 
 
-settings.register_profile("muster", deadline=None, print_blob=True)
-settings.load_profile("muster")
+settings.register_profile("test", deadline=None, print_blob=True, derandomize=True, database=None)
+settings.register_profile("prove", deadline=None, print_blob=True, database=None)
+settings.load_profile("prove" if PROVING else "test")
 
 
 @pytest.fixture

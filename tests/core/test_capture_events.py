@@ -16,6 +16,7 @@ from muster.core.quantities import Bound
 from muster.core.sessions import Place
 from muster.core.traces import Channel
 from muster.twin.waves import Wave, samples
+from tests.examples import examples
 
 from .build import SINGLE
 
@@ -36,7 +37,7 @@ def wave(
     return t, 230 * x / np.sqrt(np.mean(x**2)) + rng.normal(0, noise * 230, t.size)
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(
     st.integers(0, 10**6), st.sampled_from([50.0, 60.0]), st.floats(0.97, 1.03), st.floats(0.12, 0.85), st.floats(2.0, 20.0),
     st.floats(0.0, 0.004),
@@ -78,7 +79,7 @@ def test_the_phase_is_followed_through_a_break() -> None:
     assert np.diff(crossings)[2:-2] == pytest.approx(0.01, abs=0.0008)
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(
     st.integers(0, 10**6), st.sampled_from([50.0, 60.0]), st.floats(0.97, 1.03),
     st.lists(st.tuples(st.integers(2, 38), st.floats(0.002, 0.06)), min_size=1, max_size=5, unique_by=lambda pair: pair[0]),

@@ -13,11 +13,15 @@ from muster.core.brief import Brief, BringUp
 from muster.core.day import upper
 from muster.core.day.kernel import energies, highest_mean, longest_spell, runs_of
 from muster.core.day.simulate import _batches, simulate
-from muster.core.loads import Caller, Duty, Load
+from muster.core.errors import OutOfRange
+from muster.core.loads import Caller, Duty, Load, Part
 from muster.core.quantities import Grade
 from muster.core.supply import Leg
+from tests.examples import examples
 
 from .build import SINGLE, SPLIT, load
+from .oracle import highest_mean as highest_mean_plainly
+from .oracle import pieces_of, second_by_second, worst_starts
 
 BRIEF = Brief(system=SINGLE, outage_h=6, outage_from_hour=12, bring_up=BringUp.AT_ONCE)
 FREEZER = load("f", "freezer", "motor", 120, pf=0.7, duty=Duty(15, 30))
@@ -42,7 +46,7 @@ def test_the_energy_of_the_day_is_the_sum_over_its_loads() -> None:
     assert together.total_wh == pytest.approx(sum(together.hour_wh))
 
 
-@settings(max_examples=10, deadline=None)
+@settings(max_examples=examples(10), deadline=None)
 @given(st.permutations(ROLL))
 def test_the_order_of_the_roll_changes_nothing(order: list[Load]) -> None:
     assert simulate(order, BRIEF, draws=5) == simulate(ROLL, BRIEF, draws=5)
@@ -136,43 +140,95 @@ def test_batches_change_nothing(monkeypatch: pytest.MonkeyPatch) -> None:
     assert simulate(ROLL, BRIEF, draws=9) == whole
 
 
-SECONDS = 2 * 3600
+@st.composite
+def outages(draw: st.DrawFn) -> tuple[tuple[Load, ...], Brief]:
+    """Any roll over any outage to two weeks: hours in stretches, parts, programs, both supplies, either way back."""
+    outage_h = draw(st.sampled_from([1, 2.5, 6, 24, 30.25, 72, 168, 240, 336]))
+    system = draw(st.sampled_from([SINGLE, SPLIT]))
+    shortest_min = max(1.0, outage_h / 12)
+    minutes = st.floats(shortest_min, 180)
+    duties = st.one_of(
+        st.builds(Duty, minutes, st.just(0.0), st.sampled_from(Caller)),
+        st.builds(Duty, minutes, minutes, st.sampled_from(Caller)),
+        st.builds(Duty, minutes, st.just(0.0), st.sampled_from(Caller), once=st.sampled_from([True])),
+    )
+    parts = st.sampled_from(
+        [(), (Part("inducer", 60, 0.7, start_x=4, start_s=1), Part("igniter", 380, from_s=20, for_s=35), Part("blower", 310, 0.8, 60, start_x=4, start_s=2))]
+    )  # fmt: skip
+    loads = tuple(
+        load(
+            str(i), f"load {i}", draw(st.sampled_from(["heater", "motor", "motor_loaded", "electronic", "fan"])),
+            draw(st.floats(20, 3000)), pf=draw(st.sampled_from([1.0, 0.7])), duty=draw(duties), parts=draw(parts),
+            hours=tuple(sorted(draw(st.sets(st.integers(0, 23), min_size=1)))),
+            leg=draw(st.sampled_from(Leg)) if system is SPLIT else Leg.ONE,
+        )
+        for i in range(draw(st.integers(1, 4)))
+    )  # fmt: skip
+    brief = Brief(
+        system=system,
+        outage_h=outage_h,
+        outage_from_hour=draw(st.integers(0, 23)),
+        bring_up=draw(st.sampled_from(BringUp)),
+    )
+    return loads, brief
 
 
-@settings(max_examples=25)
-@given(st.integers(0, 2**32 - 1))
-def test_the_kernel_says_what_a_plain_loop_of_seconds_says(seed: int) -> None:
-    """One outage of 2 h, stepped second by second from the same runs: energies, highest minute, worst start."""
-    brief = replace(BRIEF, outage_h=2)
-    roll = (FREEZER, PUMP, replace(KETTLE, hours=(12, 13)), replace(LAMP, hours=(13,)))
+def held_against_the_oracle(roll: tuple[Load, ...], brief: Brief, seed: int) -> None:
+    """One outage by the kernel and by the plain reckoning: every figure alike."""
     demand = simulate(roll, brief, draws=1, seed=seed)
-    watts, va = np.zeros(SECONDS), np.zeros(SECONDS)
-    runs: dict[str, list[tuple[float, float]]] = {}
-    for one in sorted(roll, key=lambda x: x.key):
-        rng = np.random.default_rng([seed, *one.key.encode()])
-        most = int(np.ceil(SECONDS / ((one.duty.on_min + one.duty.off_min) * 60 * 0.8))) + 2 if one.duty.cycles else 1
-        rolled = rng.uniform(-1, 1, (1, 2 * most + 1))
-        hours = np.array([[(h - 12) * 3600.0, (h - 11) * 3600.0] for h in one.hours if h in (12, 13)])
-        joined = np.array([[hours[0, 0], hours[-1, 1]]])
-        at_once = one.calls_at_once and joined[0, 0] == 0
-        out = np.zeros((200, 2))
-        found = runs_of(
-            one.duty.on_min * 60.0, one.duty.off_min * 60.0, 0.2, (3.0 if one.duty.cycles else 1.0) if at_once else 0.0,
-            0.0, (rolled[0, 0] + 1) / 2, rolled[0, 1:].reshape(-1, 2), joined[:, 0].copy(), joined[:, 1].copy(),
-            float(SECONDS), out,
-        )  # fmt: skip
-        runs[one.key] = [(low, high) for low, high in out[:found].tolist()]
-        for low, high in out[:found]:
-            inside = np.clip(np.minimum(np.arange(1, SECONDS + 1), high) - np.maximum(np.arange(SECONDS), low), 0, 1)
-            watts += one.run_w * inside
-            va += one.run_va * inside
-    assert demand.total_wh == pytest.approx(watts.sum() / 3600)
-    assert demand.hour_wh == pytest.approx([watts[:3600].sum() / 3600, watts[3600:].sum() / 3600])
-    minute = np.convolve(watts, np.ones(60) / 60, "valid").max()
-    assert minute - 1e-6 <= demand.peak_w <= minute + PUMP.run_w / 30
+    pieces, horizon_s = pieces_of(roll, brief, seed), brief.outage_h * 3600
+    whole = np.ones(len(pieces))
+    energy = second_by_second(pieces, horizon_s, whole)
+    hours = [float(energy[i : i + 3600].sum() / 3600) for i in range(0, energy.size, 3600)]
+    assert demand.total_wh == pytest.approx(energy.sum() / 3600, abs=1e-6)
+    assert demand.hour_wh == pytest.approx(hours, abs=1e-3)
+    assert demand.peak_w == pytest.approx(highest_mean_plainly(pieces, whole, 60, horizon_s), abs=1e-6)
+    assert demand.longest_hour_w == pytest.approx(highest_mean_plainly(pieces, whole, 3600, horizon_s), abs=1e-6)
+    if brief.system.legs == 2:
+        for leg, w in zip((Leg.ONE, Leg.TWO), demand.leg_w, strict=True):
+            share = np.array([piece.load.share_on(leg) for piece in pieces])
+            assert w == pytest.approx(highest_mean_plainly(pieces, share, 60, horizon_s), abs=1e-6)
+    worst = worst_starts(pieces, brief) if pieces else {}
+    assert {start.load for start in demand.starts} == set(worst)
     for start in demand.starts:
-        beneath = [
-            sum(x.run_w for x in roll if x.key != start.load and any(low <= t < high for low, high in runs[x.key]))
-            for t, _ in runs[start.load]
-        ]
-        assert start.base_w == pytest.approx(max(beneath))
+        plain = worst[start.load]
+        for name in ("base_w", "base_va", "moment_va", "leg_moment_va"):
+            assert getattr(start, name) == pytest.approx(getattr(plain, name), abs=1e-6), name
+
+
+@settings(max_examples=examples(20))
+@given(outages(), st.integers(0, 2**32 - 1))
+def test_the_kernel_says_what_a_plain_reckoning_says(question: tuple[tuple[Load, ...], Brief], seed: int) -> None:
+    held_against_the_oracle(*question, seed)
+
+
+def test_a_load_in_alternate_hours_of_a_week_uses_all_of_them() -> None:
+    odd = load(run_w=1000, hours=tuple(range(0, 24, 2)))
+    assert simulate([odd], replace(BRIEF, outage_h=168), draws=1).total_wh == pytest.approx(84_000)
+
+
+def test_two_pumps_in_four_stretches_for_ten_days_stay_within_their_room() -> None:
+    hours = (6, 7, 12, 17, 18, 21, 22)
+    pumps = tuple(replace(PUMP, key=k, hours=hours, duty=Duty(60, 0)) for k in "ab")
+    held_against_the_oracle(pumps, replace(BRIEF, outage_h=240), 1911)
+
+
+def test_a_program_longer_than_its_window_does_not_run_twice_at_once() -> None:
+    washer = load(run_w=2000, hours=tuple(range(0, 24, 2)), duty=Duty(150, 0, Caller.HAND, once=True))
+    assert simulate([washer], replace(BRIEF, outage_h=48), draws=20).peak_w == pytest.approx(2000)
+
+
+def test_what_does_not_fit_is_an_error_and_never_left_out() -> None:
+    dice, edges = np.zeros((2, 2)), np.array([0.0])
+    with pytest.raises(IndexError, match="room"):
+        runs_of(
+            60.0, 0.0, 0.2, 0.0, 0.0, 0.0, dice, np.arange(3) * 10.0, np.arange(3) * 10.0 + 5, 100.0, np.zeros((2, 2))
+        )
+    with pytest.raises(IndexError, match="random"):
+        runs_of(10.0, 10.0, 0.2, 0.0, 0.0, 0.0, dice, edges, edges + 100, 100.0, np.zeros((9, 2)))
+
+
+def test_loads_that_switch_more_often_than_memory_holds_are_refused() -> None:
+    restless = load(duty=Duty(0.001, 0.001))
+    with pytest.raises(OutOfRange, match="switches up to"):
+        simulate([restless], replace(BRIEF, outage_h=336), draws=1)

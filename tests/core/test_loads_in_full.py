@@ -40,6 +40,7 @@ from muster.core.loads.evidence import (
 from muster.core.loads.parts import call_wh, highest, level_at
 from muster.core.quantities import Grade
 from muster.core.sources import Site
+from tests.examples import examples
 
 from .build import SINGLE, load
 
@@ -177,7 +178,7 @@ def test_the_energy_of_a_call_is_the_area_under_its_level(parts: list[Part], cal
     assert call_wh(parts, call_s) == pytest.approx(area, rel=1e-9, abs=1e-9)
 
 
-@settings(max_examples=15)
+@settings(max_examples=examples(15))
 @given(st.integers(0, 2**32 - 1))
 def test_parts_of_a_call_use_what_their_shape_says(seed: int) -> None:
     """A boiler called once an hour for ten minutes, against the area of its parts."""

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from muster.core.logline import read_line
 from muster.core.quantities import THIN
 from muster.core.sessions import Event, Note, Place, Reading, Start, Stat, Switch
+from tests.examples import examples
 
 from .build import SINGLE, SPLIT, found
 
@@ -100,7 +101,7 @@ def test_a_start_read_by_a_slow_meter_is_told_as_a_bound_before_it_is_kept() -> 
     assert not any("slower" in phrase for phrase in read_line("l1 107v min", NAMES, SPLIT, {"3": 0.4}).told)
 
 
-@settings(max_examples=1000)
+@settings(max_examples=examples(1000))
 @given(st.text(max_size=80))
 def test_it_never_refuses_and_never_loses_a_line(line: str) -> None:
     jotting = read_line(line, NAMES, SPLIT)
@@ -114,7 +115,7 @@ words = st.sampled_from(
 )  # fmt: skip
 
 
-@settings(max_examples=1000)
+@settings(max_examples=examples(1000))
 @given(st.lists(words, max_size=12).map(" ".join))
 def test_known_words_in_any_order_are_understood_without_a_stumble(line: str) -> None:
     assert bool(read_line(line, NAMES, SPLIT).items) == bool(line.strip())

@@ -35,6 +35,7 @@ from muster.core.quantities import Grade
 from muster.core.sources import Claims, Site, Source, SourceKind, Wires
 from muster.core.stacking import best_stacks, fits_together, leave_out
 from muster.core.supply import Leg
+from tests.examples import examples
 
 from .build import SINGLE, SPLIT, load
 
@@ -72,7 +73,7 @@ def limits(cont_w: float, surge_w: float, legs: int) -> tuple[Limit, ...]:
 # rungs
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(rolls(), st.integers(500, 6000), st.sampled_from([None, 1500, 3000]))
 def test_a_rung_of_a_short_roll_is_the_cheapest_of_all_combinations(
     roll: tuple[Load, ...], target: int, leg_va: float | None
@@ -86,7 +87,7 @@ def test_a_rung_of_a_short_roll_is_the_cheapest_of_all_combinations(
     assert cost(chosen, found, target, was, wanted) == pytest.approx(least)
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(rolls(10), st.integers(500, 9000), st.sampled_from([None, 2500]))
 def test_the_search_of_long_rolls_comes_near_the_best_of_all(
     roll: tuple[Load, ...], target: int, leg_va: float | None
@@ -205,7 +206,7 @@ def test_a_load_is_locked_or_dropped_never_both() -> None:
 # the order of starts
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 @given(rolls(6))
 def test_no_order_of_starts_has_a_lower_peak_on_a_leg(roll: tuple[Load, ...]) -> None:
     found = best_order(roll, SPLIT)
@@ -226,7 +227,7 @@ def test_on_one_leg_at_one_power_factor_the_plain_rule_is_the_best(roll: tuple[L
     assert told(start_order(flat), SINGLE).peak_a == pytest.approx(best_order(flat, SINGLE).peak_a)
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=examples(15), deadline=None)
 @given(rolls(6), st.integers(0, 10**6))
 def test_a_long_roll_states_how_far_it_may_be_from_the_best(roll: tuple[Load, ...], seed: int) -> None:
     rng = np.random.default_rng(seed)
@@ -254,7 +255,7 @@ def test_an_empty_roll_has_no_peak() -> None:
 # what stacks
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 @given(rolls(7), st.sampled_from([(3000, 5000), (5000, 6000), (1500, 9000)]))
 def test_the_best_stacks_are_the_best_of_all_maximal_sets(roll: tuple[Load, ...], power: tuple[int, int]) -> None:
     on = limits(*power, 2)
@@ -275,7 +276,7 @@ def test_the_best_stacks_are_the_best_of_all_maximal_sets(roll: tuple[Load, ...]
         assert set(keys) == maximal
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(rolls(7))
 def test_what_fits_together_still_fits_with_one_load_less(roll: tuple[Load, ...]) -> None:
     on = limits(4000, 7000, 2)
@@ -283,7 +284,7 @@ def test_what_fits_together_still_fits_with_one_load_less(roll: tuple[Load, ...]
         assert all(fits_together([x for x in roll if x is not one], on, SPLIT) for one in roll)
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(rolls(6))
 def test_as_few_as_can_be_are_left_out_of_a_wished_set(roll: tuple[Load, ...]) -> None:
     on = limits(4000, 6000, 2)

@@ -22,6 +22,7 @@ from muster.core.verdict import Status, judge
 from muster.core.verdict.requirement import ORDER
 from muster.formats.codec import dump
 from muster.formats.codec import load as load_value
+from tests.examples import examples
 from tests.generate import briefs, loads, rolls, sessions, sources
 
 from .build import SINGLE, SPLIT, case, found, load, set_of
@@ -100,7 +101,7 @@ def test_what_is_said_to_fit_fits_and_what_fits_after_fits_then(
 # The day
 
 
-@settings(max_examples=15)
+@settings(max_examples=examples(15))
 @given(rolls, briefs)
 def test_a_day_is_never_less_than_nothing_and_never_more_than_everything(roll: tuple[Load, ...], brief: Brief) -> None:
     demand = simulate(roll, brief, draws=3)
@@ -112,7 +113,7 @@ def test_a_day_is_never_less_than_nothing_and_never_more_than_everything(roll: t
     assert sum(demand.leg_w) >= demand.peak_w * (1 - 1e-9) - 1e-6
 
 
-@settings(max_examples=15)
+@settings(max_examples=examples(15))
 @given(rolls.filter(bool), briefs)
 def test_one_load_fewer_never_asks_for_more_energy(roll: tuple[Load, ...], brief: Brief) -> None:
     brief = replace(brief, bring_up=BringUp.AT_ONCE)
@@ -122,7 +123,7 @@ def test_one_load_fewer_never_asks_for_more_energy(roll: tuple[Load, ...], brief
 # The verdict
 
 
-@settings(max_examples=20)
+@settings(max_examples=examples(20))
 @given(rolls, briefs, sources)
 def test_any_home_and_source_on_paper_can_be_judged_and_nothing_is_proven(
     roll: tuple[Load, ...], brief: Brief, source: Source
@@ -135,7 +136,7 @@ def test_any_home_and_source_on_paper_can_be_judged_and_nothing_is_proven(
         assert bool(line.settle_by) == (line.status is Status.NOT_PROVEN)
 
 
-@settings(max_examples=15)
+@settings(max_examples=examples(15))
 @given(st.floats(500, 6000), st.floats(1.0, 3.0))
 def test_a_larger_claim_never_stands_worse(cont_w: float, times: float) -> None:
     heater = load("1", "heater", run_w=2000)
@@ -144,7 +145,7 @@ def test_a_larger_claim_never_stands_worse(cont_w: float, times: float) -> None:
     assert ORDER.index(large.status) >= ORDER.index(small.status)
 
 
-@settings(max_examples=15)
+@settings(max_examples=examples(15))
 @given(st.floats(100, 6000))
 def test_a_held_level_carries_exactly_when_it_clears_the_demand_with_its_uncertainty(held_w: float) -> None:
     heater = load("1", "heater", run_w=2000)

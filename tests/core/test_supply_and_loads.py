@@ -5,7 +5,7 @@ from __future__ import annotations
 import itertools
 
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from muster.core.errors import MusterError, OutOfRange, UnknownChoice
@@ -88,6 +88,7 @@ loads_strategy = st.lists(
 
 
 @given(loads_strategy)
+@example([(980.0, 1000.0), (1000.0, 1030.0)])
 def test_largest_extra_first_keeps_the_highest_moment_lowest_of_all_orders(pairs: list[tuple[float, float]]) -> None:
     loads = [load(str(i), f"m{i}", "motor", run, start_va=start) for i, (run, start) in enumerate(pairs)]
 

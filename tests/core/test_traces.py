@@ -15,6 +15,7 @@ from muster.core.traces.events import MOST_EVENTS, volt_events
 from muster.core.traces.facts import TraceFacts, read_off
 from muster.core.traces.view import buckets, measure
 from muster.core.verdict.whole import session_findings
+from tests.examples import examples
 
 from .build import SINGLE, case, load, set_of
 
@@ -113,7 +114,7 @@ def crossing_by_crossing(volts: list[float]) -> list[tuple[int, int, float]]:
     return found
 
 
-@settings(max_examples=300)
+@settings(max_examples=examples(300))
 @given(st.lists(st.sampled_from([230.0, 213.0, 210.0, 205.0, 190.0, 24.0]), min_size=1, max_size=60))
 def test_dips_are_found_as_their_definition_finds_them(volts: list[float]) -> None:
     found = volt_events(trace(l1_v=np.array(volts)), KIT, SINGLE)
@@ -259,7 +260,7 @@ def test_a_log_sparser_than_the_pixels_is_one_line_and_a_gap_in_it_stays_one() -
     assert lost.max() < 40
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(
     st.lists(
         st.tuples(st.sampled_from([0.0, 40.0, 800.0, 2500.0, float("nan")]), st.integers(1, 40)),

@@ -13,6 +13,7 @@ from muster.core.captures.waveform import Shape, fundamental_hz, waveform_of
 from muster.core.errors import OutOfRange
 from muster.core.trade.waves import stepped_harmonic, stepped_thd_pct
 from muster.twin.waves import Wave, samples
+from tests.examples import examples
 
 RATE = 20_000.0
 
@@ -38,7 +39,7 @@ def test_a_clean_sine_is_one() -> None:
     assert found.dc == pytest.approx(0, abs=0.01)
 
 
-@settings(max_examples=80)
+@settings(max_examples=examples(80))
 @given(
     st.floats(48, 62), st.floats(0, 0.2), st.floats(0, 0.2), st.floats(0, 0.1), st.floats(0, 0.5)
 )  # fmt: skip

@@ -15,6 +15,7 @@ from muster.core.sessions import Place
 from muster.core.traces import Channel
 from muster.formats.captures import comtrade_cff, read_capture_files
 from muster.formats.logs.writing import capture_csv
+from tests.examples import examples
 
 V1, A1, V2 = Channel("v", Place.LEG1), Channel("a", Place.LEG1), Channel("v", Place.LEG2)
 AT = datetime(2026, 11, 25, 9, 30, 15, 250_000, tzinfo=UTC)
@@ -36,7 +37,7 @@ def test_a_capture_written_as_comtrade_is_read_back_with_its_time() -> None:
     assert read.began.replace(tzinfo=UTC) == AT
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(st.integers(2, 60), st.floats(0.001, 5000), st.floats(100, 50_000))
 def test_whatever_the_scale_and_rate_it_comes_back_within_a_count(count: int, size: float, rate: float) -> None:
     values = (np.sin(np.arange(count)) * size).astype(np.float32)[None, :]
@@ -102,7 +103,7 @@ def test_a_file_that_is_none_says_what_is_wrong(files: dict[str, bytes], says: s
         read_capture_files(files)
 
 
-@settings(max_examples=400)
+@settings(max_examples=examples(400))
 @given(
     st.sampled_from([".cff", ".csv", ".cfg"]), st.integers(0, 3000), st.binary(max_size=40), st.booleans(), st.binary(max_size=60)
 )  # fmt: skip

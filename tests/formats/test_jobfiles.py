@@ -21,12 +21,13 @@ from muster.formats.jobfile import JobFile, SessionRecord, SourceRecord, job_tex
 from muster.formats.jobzip import JobPackage, read_package
 from muster.formats.jobzip_out import write_package
 from tests.conftest import ferry_house
+from tests.examples import examples
 from tests.generate import ODD, packages, places, spoil
 
 T = TypeVar("T")
 
 
-@settings(max_examples=150, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=examples(150), suppress_health_check=[HealthCheck.too_slow])
 @given(packages())
 def test_a_job_written_and_read_back_is_equal(package: JobPackage) -> None:
     data = write_package(package)
@@ -53,7 +54,7 @@ def small() -> JobFile:
     )
 
 
-@settings(max_examples=2000, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=examples(2000), suppress_health_check=[HealthCheck.too_slow])
 @given(
     st.lists(
         st.tuples(st.sampled_from(places(write_job(small()))[1:]), st.sampled_from(["change", "drop", "double"]), ODD),
@@ -79,7 +80,7 @@ def read_or_told(read: Callable[[], T]) -> tuple[T | None, str]:
         return None, str(error)
 
 
-@settings(max_examples=300)
+@settings(max_examples=examples(300))
 @given(st.data())
 def test_a_damaged_zip_is_refused_in_one_line(data: st.DataObject) -> None:
     whole = _zip()

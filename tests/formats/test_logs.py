@@ -22,6 +22,7 @@ from muster.formats.logs.own import read_trace_csv
 from muster.formats.logs.reading import Notes, _Reader, read_chunks
 from muster.formats.logs.times import Clock, read_time
 from muster.formats.logs.writing import trace_csv
+from tests.examples import examples
 
 SPLIT = SYSTEMS["split-120-240-60"]
 SINGLE = SYSTEMS["single-230-50"]
@@ -256,7 +257,7 @@ NUMBERS = st.floats(-1e6, 1e6).map(lambda x: f"{x:.3f}")
 CELLS = st.one_of(NUMBERS, st.sampled_from(["", "NaN", "OL", "-999", " 12.5", "7"]))
 
 
-@settings(max_examples=50)
+@settings(max_examples=examples(50))
 @given(st.lists(st.tuples(CELLS, CELLS), min_size=1, max_size=30), st.sampled_from([",", ";", "\t"]))
 def test_the_fast_way_says_what_the_slow_way_says(rows: list[tuple[str, str]], separator: str) -> None:
     text = "".join(f"{i}{separator}{a}{separator}{b}\n" for i, (a, b) in enumerate(rows))
@@ -297,7 +298,7 @@ def files(draw: st.DrawFn) -> bytes:
     )
 
 
-@settings(max_examples=2000, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=examples(2000), suppress_health_check=[HealthCheck.too_slow])
 @given(files(), st.sampled_from(list(Backwards)), st.sampled_from(list(TimeForm)))
 def test_any_file_is_a_log_or_one_message(data: bytes, backwards: Backwards, form: TimeForm) -> None:
     try:

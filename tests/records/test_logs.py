@@ -23,6 +23,7 @@ from muster.formats.logs.mapping import Backwards, Column, Mapping, TimeForm
 from muster.records import judging
 from muster.records.actions import imports, jobs, sessions, traces
 from muster.records.models import BlockRow, ImportRow, Job, MappingRow, SessionRow, TraceRow
+from tests.examples import examples
 
 VOLTS, WATTS = Channel("v", Place.LEG1), Channel("w", Place.LEG1)
 
@@ -204,7 +205,7 @@ def test_what_was_read_off_a_log_is_kept_and_the_same_from_the_keep(
     assert judging.session_findings(ladder).findings == first
 
 
-@settings(max_examples=40, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=examples(40), suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(
     arrays(np.float32, (2, 90), elements=st.floats(-1e5, 1e5, width=32)),
     st.lists(st.floats(0.01, 200), min_size=90, max_size=90),
@@ -227,7 +228,7 @@ def test_any_trace_is_kept_exactly_and_every_view_of_it_holds_its_extremes(
     row.delete()
 
 
-@settings(max_examples=40, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=examples(40), suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(
     arrays(np.float32, (2, 700), elements=st.floats(-1e4, 1e4, width=32) | st.just(float("nan"))),
     st.integers(0, 699), st.integers(1, 700), st.integers(0, 300),
@@ -256,7 +257,7 @@ def log_texts(draw: st.DrawFn) -> str:
     return "t_s,v\n0,230\n" + "\n".join(lines_of(draw)) + "\n"
 
 
-@settings(max_examples=300, suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
+@settings(max_examples=examples(300), suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
 @given(log_texts())
 def test_no_file_is_ever_half_brought_in(ladder: SessionRow, who: AbstractUser, text: str) -> None:
     row = received(ladder, who, text)

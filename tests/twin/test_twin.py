@@ -33,6 +33,7 @@ from muster.twin import (
 from muster.twin.meters import Meter
 from muster.twin.motor import Motor, MotorPlate
 from muster.twin.waves import Wave, samples
+from tests.examples import examples
 
 SINGLE, SPLIT = SYSTEMS["single-230-50"], SYSTEMS["split-120-240-60"]
 ENGINE = EngineClaims(5000, 230, 50, no_load_hz=52, droop=0.05)
@@ -151,7 +152,7 @@ def test_a_tank_runs_out_by_its_litres_an_hour() -> None:
 # electronics
 
 
-@settings(max_examples=10)
+@settings(max_examples=examples(10))
 @given(st.floats(1.1, 1.8))
 def test_an_overload_is_held_as_long_as_its_curve_says(over: float) -> None:
     inverter = Inverter(INVERTER)
@@ -353,7 +354,7 @@ def test_a_thin_lead_drops_what_ohm_says() -> None:
     assert abs(thin.volts[0]) < abs(thick.volts[0])
 
 
-@settings(max_examples=8, deadline=None)
+@settings(max_examples=examples(8), deadline=None)
 @given(st.lists(st.sampled_from("1234p"), min_size=1, max_size=6), st.integers(0, 99))
 def test_energy_out_of_the_source_is_energy_into_loads_and_leads(presses: list[str], seed: int) -> None:
     loads = (heater("1", 900), heater("2", 700, Leg.TWO), heater("3", 800, Leg.BOTH), pump("p", 3000, Leg.TWO),

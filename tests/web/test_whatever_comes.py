@@ -15,11 +15,14 @@ from hypothesis import strategies as st
 
 from muster.formats.jobfile import write_job
 from muster.records.models import BlockRow, ImportRow, Job, LoadRow, SessionRow, SourceRow, TraceRow
+from tests.examples import examples
 from tests.formats.test_jobfiles import small
 from tests.formats.test_logs import files
 from tests.generate import ODD, places, spoil
 
-quickly = tuned(max_examples=120, suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
+quickly = tuned(
+    max_examples=examples(120), suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow]
+)
 slips = st.lists(
     st.tuples(st.sampled_from(places(write_job(small()))[1:]), st.sampled_from(["change", "drop", "double"]), ODD),
     max_size=2,

@@ -13,6 +13,8 @@ from numpy.typing import NDArray
 Floats = NDArray[np.float64]
 ON, OFF, START, STARTED = 0, 1, 2, 3
 """Kinds of change: a load comes on, goes off; its start begins, ends."""
+CHANGES_A_RUN = 4
+"""A part's run is at most on, off, start begun and start ended."""
 
 
 @njit(cache=True, nogil=True)
@@ -88,6 +90,11 @@ def runs_of(
     its hours; below 0: a program, begun once in each stretch of them.
     ``dice`` (m, 2) in −1 to 1 vary each on and off time; ``phase`` in 0 to 1
     is where in its cycle it begins.
+
+    Raises
+    ------
+    IndexError
+        If ``out`` or ``dice`` holds fewer than the runs there are: nothing is ever left out in silence.
     """
     if off_s < 0:
         return programs_of(on_s, jitter, dice, opens, closes, horizon_s, out)
@@ -96,7 +103,9 @@ def runs_of(
     at = first_s if wanted else -phase * (on_s + off_s)
     found = 0
     k = 0
-    while at < horizon_s and k < dice.shape[0]:
+    while at < horizon_s:
+        if k >= dice.shape[0]:
+            raise IndexError("fewer random numbers than cycles")
         last = on_s * (1 + jitter * dice[k, 0])
         if wanted and k == 0:
             last *= at_once_x
@@ -105,7 +114,9 @@ def runs_of(
             low, high = earliest, horizon_s
         for w in range(opens.size):
             begin, end = max(low, opens[w], earliest), min(high, closes[w])
-            if end > begin and found < out.shape[0]:
+            if end > begin:
+                if found >= out.shape[0]:
+                    raise IndexError("more runs than room for them")
                 out[found, 0], out[found, 1] = begin, end
                 found += 1
         if off_s <= 0:
@@ -116,19 +127,45 @@ def runs_of(
 
 
 @njit(cache=True, nogil=True)
+def most_runs_of(cycles: int, windows: int) -> int:
+    """How many runs so many cycles cut to so many windows can make at most.
+
+    Both are stretches that lie one after the other, so two neighbours in either
+    share at most one boundary with the other: no more than ``cycles + windows − 1`` pieces.
+    """
+    return cycles + windows
+
+
+@njit(cache=True, nogil=True)
 def programs_of(
     on_s: float, jitter: float, dice: Floats, opens: Floats, closes: Floats, horizon_s: float, out: Floats
 ) -> int:
-    """One run in each window, begun anywhere that lets it end in time, else at the window's beginning."""
+    """One run in each window, begun anywhere that lets it end in time, else at the window's beginning.
+
+    A program that outlasts its window runs on to its end: one that is still
+    running when the next window opens is not begun a second time on top of itself.
+
+    Raises
+    ------
+    IndexError
+        If ``out`` or ``dice`` holds fewer than the windows there are.
+    """
+    if opens.size > dice.shape[0] or opens.size > out.shape[0]:
+        raise IndexError("more windows than room for their programs")
     found = 0
-    for w in range(min(opens.size, dice.shape[0], out.shape[0])):
+    ended = 0.0
+    for w in range(opens.size):
         last = on_s * (1 + jitter * dice[w, 0])
-        room = max(0.0, closes[w] - opens[w] - last)
-        begin = opens[w] + room * (dice[w, 1] + 1) / 2
+        first = max(opens[w], ended)
+        if first >= closes[w]:
+            continue
+        room = max(0.0, closes[w] - first - last)
+        begin = first + room * (dice[w, 1] + 1) / 2
         end = min(begin + last, horizon_s)
         if end > begin:
             out[found, 0], out[found, 1] = begin, end
             found += 1
+            ended = end
     return found
 
 
@@ -142,6 +179,11 @@ def changes_of(
     Parts ``first`` to ``last`` are its own: ``times_s`` (p, 3) from, for and
     start length; a part reaches no further than its run. ``stood`` gathers
     the on-time of each part.
+
+    Raises
+    ------
+    IndexError
+        If the list is too short for what the runs bring.
     """
     for r in range(runs.shape[0]):
         for p in range(first, last):
@@ -149,6 +191,8 @@ def changes_of(
             high = min(low + times_s[p, 1], runs[r, 1])
             if high <= low:
                 continue
+            if m + 4 > at.size:
+                raise IndexError("more changes than room for them")
             stood[p] += high - low
             at[m], who[m], kind[m] = low, p, ON
             at[m + 1], who[m + 1], kind[m + 1] = high, p, OFF
@@ -166,11 +210,20 @@ def in_time(at: Floats, m: int, horizon_s: float, order: NDArray[np.int64], coun
 
     A bucket a change, filled by counting, then straight insertion: the changes
     of an outage are spread over it, so that buckets stay small.
+
+    Raises
+    ------
+    IndexError
+        If a change lies outside the outage, or ``order`` or ``count`` is too short.
     """
+    if m > order.size or count.size < 2:
+        raise IndexError("more changes than room to order them")
     buckets = count.size - 1
     scale = buckets / horizon_s * (1 - 1e-12)
     count[:] = 0
     for k in range(m):
+        if not 0.0 <= at[k] <= horizon_s:
+            raise IndexError("a change outside the outage")
         count[int(at[k] * scale) + 1] += 1
     for b in range(buckets):
         count[b + 1] += count[b]
@@ -273,6 +326,11 @@ def outages(
     span), neutral difference [VA], longest spell [s], energy by hour (draws,
     places, hours) [Ws], on-time (draws, parts) [s], and each load's worst
     start (draws, n, 4; −1: none).
+
+    Raises
+    ------
+    IndexError
+        If what was made ready holds less than there is.
     """
     draws, n = phase.shape
     places = shares.shape[1]
@@ -284,13 +342,14 @@ def outages(
     stood = np.zeros((draws, shares.shape[0]))
     worst = np.full((draws, n, 4), -1.0)
     load_of = np.zeros(shares.shape[0], dtype=np.int64)
-    most_parts = 1
+    most_runs = most_changes = 0
     for i in range(n):
         load_of[part_of[i] : part_of[i + 1]] = i
-        most_parts = max(most_parts, part_of[i + 1] - part_of[i])
-    room = dice.shape[1] * 3 + n * 30
-    out = np.zeros((room, 2))
-    at = np.zeros(room * 4 * most_parts + 2)
+        runs = most_runs_of(dice_of[i + 1] - dice_of[i], window_of[i + 1] - window_of[i])
+        most_runs = max(most_runs, runs)
+        most_changes += runs * (part_of[i + 1] - part_of[i]) * CHANGES_A_RUN
+    out = np.zeros((most_runs, 2))
+    at = np.zeros(most_changes)
     who = np.zeros(at.size, dtype=np.int64)
     kind = np.zeros(at.size, dtype=np.int64)
     order = np.zeros(at.size, dtype=np.int64)

@@ -12,11 +12,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..brief import Brief, BringUp
+from ..errors import OutOfRange
 from ..loads import COLD_PICKUP_X, Load, Part, in_weather, start_order
 from ..loads.parts import level_at
 from ..quantities import Grade, worst_grade
 from .demand import DRAWS, SEED, DayDemand, Simulate, StartDemand
-from .kernel import outages
+from .kernel import CHANGES_A_RUN, outages
 
 JITTER = 0.20
 """Each on and off time varies by this share (physics.md section 9)."""
@@ -85,18 +86,40 @@ def simulate(loads: Sequence[Load], brief: Brief, draws: int = DRAWS, seed: int 
     phasor sum. The same seed gives the same result, whatever the order of the
     roll.
 
+    Raises
+    ------
+    OutOfRange
+        If the loads switch so often over the outage that it cannot be played through.
+
     References
     ----------
     docs/method.md; cold pick-up and jitter are trade figures.
     """
     sited = (in_weather(load, brief.site.temp_c) for load in loads)
     loads = sorted((load for load in sited if load is not None), key=lambda load: load.key)
+    _require_playable(loads, brief)
     if not loads:
         return _gathered(loads, brief, _nothing(brief), draws, seed)
     parts = [
         _outages(loads, brief, count, rngs) for rngs in [_rngs(loads, seed)] for count in _batches(loads, brief, draws)
     ]
     return _gathered(loads, brief, tuple(np.concatenate(part) for part in zip(*parts, strict=True)), draws, seed)
+
+
+MOST_CHANGES = 10_000_000
+"""Changes of one outage at most, about 400 MB: a load that cycles every six seconds for two weeks makes 0.8 million."""
+
+
+def _require_playable(loads: Sequence[Load], brief: Brief) -> None:
+    """Refuse, before anything is made ready, what memory would not hold."""
+    horizon_s = brief.outage_h * 3600
+    for load in loads:
+        most = (_most_cycles(load, horizon_s) + brief.outage_h) * len(load.running_parts) * CHANGES_A_RUN
+        if most > MOST_CHANGES / max(1, len(loads)):
+            raise OutOfRange(
+                f"{load.name} switches up to {most:.0f} times in {brief.outage_h:g} h", where="duty",
+                want="longer times on and off, or a shorter outage",
+            )  # fmt: skip
 
 
 Gathered = tuple[Floats, ...]

@@ -223,13 +223,20 @@ class Load:
         """Power factor during the start."""
         return SOFT_START_PF if self.eased else self.kind_figures.start_pf
 
+    def start_lasts(self, hz: float) -> bool:
+        """Whether its start lasts a cycle or more: a 5 ms electronic inrush does not."""
+        return self.start_s * hz >= 1
+
     def has_start(self, hz: float) -> bool:
-        """Whether its start lasts a cycle or more: a 5 ms electronic inrush is not a start."""
-        return self.start_s * hz >= 1 and self.start_total_va > START_ABOVE_X * self.run_va
+        """Whether there is a start worth the name: a cycle or more, and above ``START_ABOVE_X`` times what it runs at."""
+        return self.start_lasts(hz) and self.start_total_va > START_ABOVE_X * self.run_va
 
     def moment_va(self, hz: float) -> float:
-        """Apparent power to reckon with when it is switched on: at its start, if that lasts a cycle or more [VA]."""
-        return self.start_total_va if self.has_start(hz) else self.run_va
+        """Apparent power to reckon with when it is switched on: at its start, if that lasts a cycle or more [VA].
+
+        However little the start stands above running, it is counted: an order of starts is by these figures.
+        """
+        return self.start_total_va if self.start_lasts(hz) else self.run_va
 
     @property
     def running_parts(self) -> tuple[Part, ...]:

@@ -91,7 +91,7 @@ def _legs(system: System) -> tuple[Leg, ...]:
 
 def _moment(load: Load, hz: float) -> complex:
     """The start where there is one of a cycle or more, else the running load."""
-    return _phasor(load.start_total_va, load.start_pf) if load.has_start(hz) else _phasor(load.run_va, load.pf)
+    return _phasor(load.start_total_va, load.start_pf) if load.start_lasts(hz) else _phasor(load.run_va, load.pf)
 
 
 def _phasor(va: float, pf: float) -> complex:

@@ -17,6 +17,8 @@ from .case import Case
 from .requirement import Evidence, Requirement, Status, not_asked, room, status_of, unproven
 
 CLAIMED_NOISE_AT_M = 7.0
+SHOWN_S = 0.2
+"""A dip that a meter showed stood for at least its window of about ten cycles (IEC 61000-4-30), whatever the load's kind says."""
 
 
 def _peak_on(case: Case, leg: Leg) -> float:
@@ -110,9 +112,10 @@ def dips(case: Case) -> Requirement:
     rows = []
     for start, lowest in seen:
         full = nominal * (2 if start.leg is Leg.BOTH else 1)
-        floor = full * dip_floor_pct(start.load.start_s) / 100
-        rows.append((room(floor, lowest.value, lowest.u, "v", below=False), start, lowest, floor))
-    margin, start, lowest, floor = min(rows, key=lambda row: row[0].value)
+        floor_pct = dip_floor_pct(max(start.load.start_s, SHOWN_S))
+        floor = full * floor_pct / 100
+        rows.append((room(floor, lowest.value, lowest.u, "v", below=False), start, lowest, floor, full, floor_pct))
+    margin, start, lowest, floor, full, floor_pct = min(rows, key=lambda row: row[0].value)
     flatters = lowest.bound is Bound.AT_MOST
     status = status_of(margin, Evidence(lowest.grade, flatters=flatters))
     tail = " The meter is slower than the dip: it may have been deeper." if flatters else ""
@@ -128,8 +131,8 @@ def dips(case: Case) -> Requirement:
         "starts" if status is Status.NOT_PROVEN else "",
         (
             Working(
-                f"floor = {dip_floor_pct(start.load.start_s):g} % of nominal for {plain(start.load.start_s, 's')}",
-                f"{floor / dip_floor_pct(start.load.start_s) * 100:.0f} V × {dip_floor_pct(start.load.start_s):g} %",
+                f"floor = {floor_pct:g} % of nominal for {plain(max(start.load.start_s, SHOWN_S), 's')}",
+                f"{full:.0f} V × {floor_pct:g} %",
                 plain(floor, "v"),
                 "ITIC envelope",
             ),
