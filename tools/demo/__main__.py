@@ -9,6 +9,7 @@ from muster.formats.jobzip_out import write_package
 
 from .ferry_house import ferry_house
 from .net_loft import net_loft
+from .sealing import sealed
 from .signal_cottage import signal_cottage
 
 TARGET = Path(__file__).parents[2] / "src/muster/demo"
@@ -16,7 +17,8 @@ TARGET = Path(__file__).parents[2] / "src/muster/demo"
 
 def packages() -> dict[str, JobPackage]:
     """Every demo job by the name of its file; the order of the board is the last first."""
-    return {"1_net_loft": net_loft(), "2_signal_cottage": signal_cottage(), "3_ferry_house": ferry_house()}
+    made = {"1_net_loft": net_loft(), "2_signal_cottage": signal_cottage(), "3_ferry_house": ferry_house()}
+    return {name: sealed(package) for name, package in made.items()}
 
 
 def main() -> None:

@@ -27,14 +27,6 @@ def dump(value: Any) -> Any:
     return _adapter(type(value)).dump_python(value, mode="json")
 
 
-def dump_told(value: Any) -> Any:
-    """A core value as plain JSON values, what stands at its default left out.
-
-    A digest over it stays what it was when later versions add a field.
-    """
-    return _adapter(type(value)).dump_python(value, mode="json", exclude_defaults=True)
-
-
 def load(kind: type[T], data: Any) -> T:
     """A core value of ``kind`` from plain JSON values.
 

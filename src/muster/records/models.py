@@ -95,7 +95,7 @@ class SessionRow(Kept):
     closed_at = models.DateTimeField(null=True, blank=True)
     archived_at = models.DateTimeField(null=True, blank=True)
     data = models.JSONField()
-    sha256 = models.CharField(max_length=64, blank=True)
+    sha256 = models.CharField(max_length=80, blank=True)
 
     class Meta:
         ordering = ["started_at", "pk"]
@@ -279,7 +279,7 @@ class CaptureRow(Kept):
     step_s = models.FloatField()
     why = models.CharField(max_length=120, blank=True)
     samples = models.BinaryField()
-    sha256 = models.CharField(max_length=64)
+    sha256 = models.CharField(max_length=80)
     removed_at = models.DateTimeField(null=True, blank=True)
 
     class Meta:
@@ -310,7 +310,10 @@ class CharacterRow(Kept):
 
 
 class TraceRow(Kept):
-    """A recorded log of a session. While it is being brought in it is ``staged`` and nobody sees it."""
+    """A recorded log of a session. While it is being brought in it is ``staged`` and nobody sees it.
+
+    ``unchecked``: it came in a file whose digest was of an earlier form, and could not be verified.
+    """
 
     session = models.ForeignKey(SessionRow, models.CASCADE, related_name="trace_rows")
     name = models.CharField(max_length=120)
@@ -321,7 +324,8 @@ class TraceRow(Kept):
     t1_s = models.FloatField(default=0.0)
     block_s = models.FloatField(default=60.0)
     notes = models.JSONField(default=list)
-    sha256 = models.CharField(max_length=64, blank=True)
+    sha256 = models.CharField(max_length=80, blank=True)
+    unchecked = models.BooleanField(default=False)
     staged = models.BooleanField(default=True)
     removed_at = models.DateTimeField(null=True, blank=True)
 
@@ -333,12 +337,13 @@ class TraceRow(Kept):
 
 
 class BlockRow(models.Model):
-    """A minute or more of a trace: times as float32 seconds after ``t0_s``, samples channel by channel.
+    """A minute or more of a trace: times as float64 seconds after the session began, samples channel by channel.
 
     ``low``, ``mean`` and ``high`` hold one float32 a channel, and ``held`` two
     float64 (figure times how long it stood; how long anything was read), so
     that a wide view reads no samples; they stand before these, so that it
-    reads past none either. All little-endian.
+    reads past none either. All little-endian. Blocks written before have their
+    times as float32 seconds after ``t0_s``.
     """
 
     trace = models.ForeignKey(TraceRow, models.CASCADE, related_name="block_rows")

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
-
 import numpy as np
 from django.contrib.auth.models import AbstractUser
 from django.utils import timezone
@@ -11,6 +9,7 @@ from django.utils import timezone
 from muster.core.captures import Capture
 from muster.core.errors import Refused
 from muster.core.traces import channel_named
+from muster.formats.digests import digest_of_capture
 from muster.records.models import CaptureRow, SessionRow
 
 from .history import changing
@@ -31,7 +30,7 @@ def keep_capture(session: SessionRow, capture: Capture, who: AbstractUser) -> Ca
     return CaptureRow.objects.create(
         session=session, name=capture.name[:120], instrument=capture.instrument, why=capture.why[:120],
         channels=[channel.heading for channel in capture.channels], t0_s=capture.t_s, t1_s=capture.end_s,
-        step_s=capture.step_s, samples=samples, sha256=hashlib.sha256(samples).hexdigest(), created_by=who,
+        step_s=capture.step_s, samples=samples, sha256=digest_of_capture(capture.values), created_by=who,
     )  # fmt: skip
 
 

@@ -13,16 +13,30 @@ from django.utils.text import slugify
 from muster.core.brief import Brief
 from muster.core.errors import MusterError
 from muster.core.sums import SUMS
+from muster.core.traces import Trace
 from muster.formats.codec import dump
-from muster.formats.jobfile import JobFile, SessionRecord, SourceRecord, SumRecord
+from muster.formats.digests import FORM_2, digest_of_samples, is_true
+from muster.formats.jobfile import JobFile, SessionRecord, SourceRecord, SumRecord, TraceRecord
 from muster.formats.jobzip import JobPackage
+from muster.formats.seals import NEWEST, form_of
 from muster.records import bridge
-from muster.records.models import CaptureRow, EntryRow, GateRow, Job, LoadRow, SessionRow, SourceRow, SumRow, TraceRow
+from muster.records.models import (
+    BEING_RECORDED,
+    CaptureRow,
+    EntryRow,
+    GateRow,
+    Job,
+    LoadRow,
+    SessionRow,
+    SourceRow,
+    SumRow,
+    TraceRow,
+)
 
 from .captures import capture_of, keep_capture
 from .history import changing
 from .sessions import live_sessions, seal
-from .traces import keep_trace, read_trace
+from .traces import keep_trace, read_trace, so_far
 
 
 def _named(name: str) -> str:
@@ -134,9 +148,7 @@ def _read_session(source: SourceRow, record: SessionRecord, package: JobPackage,
             voids=rows.get(entry.voids) if entry.voids is not None else None,
         )  # fmt: skip
     for trace in record.traces:
-        kept = keep_trace(row, package.traces[trace.file], trace.notes, who)
-        if trace.sha256 and trace.sha256 != kept.sha256:
-            raise MusterError("was changed after it was recorded", where=trace.file, want="the file as Muster wrote it")
+        _read_trace(row, trace, package.traces[trace.file], who)
     for capture in record.captures:
         kept_capture = keep_capture(row, package.captures[capture.file], who)
         if capture.sha256 and capture.sha256 != kept_capture.sha256:
@@ -144,7 +156,7 @@ def _read_session(source: SourceRow, record: SessionRecord, package: JobPackage,
                 "was changed after it was captured", where=capture.file, want="the file as Muster wrote it"
             )
     if record.closed_at is not None:
-        seal(row, datetime.fromisoformat(record.closed_at))
+        seal(row, datetime.fromisoformat(record.closed_at), form_of(record.sha256) if record.sha256 else NEWEST)
         if record.sha256 and record.sha256 != row.sha256:
             raise MusterError(
                 f"the {session.protocol} of {record.started_at} was changed after it was sealed",
@@ -153,12 +165,36 @@ def _read_session(source: SourceRow, record: SessionRecord, package: JobPackage,
             )
 
 
+def _read_trace(row: SessionRow, record: TraceRecord, trace: Trace, who: AbstractUser) -> None:
+    """Keep a trace of a job file, its digest checked and kept as it came.
+
+    A digest of form 1 hung on how the samples were stored; one that no way of
+    cutting them brings back is marked as unchecked, and the page says so.
+
+    Raises
+    ------
+    MusterError
+        If its samples are not those that were recorded.
+    """
+    checked = not record.sha256 or is_true(record.sha256, trace)
+    if not checked and record.sha256.startswith(FORM_2):
+        raise MusterError("was changed after it was recorded", where=record.file, want="the file as Muster wrote it")
+    kept = keep_trace(row, trace, record.notes, who)
+    if record.sha256:
+        kept.sha256, kept.unchecked = record.sha256, not checked
+        kept.save(update_fields=["sha256", "unchecked"])
+
+
 def write_out(job: Job) -> JobPackage:
-    """The whole job with its traces: what was undone included, what was put away left out, nothing of this database."""
+    """The whole job with its traces: what was undone included, what was put away left out, nothing of this database.
+
+    Of a recording that goes on, what it holds up to its last whole second.
+    """
+    going: dict[str, Trace] = {}
     sources = tuple(
         SourceRecord(
             bridge.source_of(row),
-            tuple(bridge.record_of(session) for session in live_sessions(row)),
+            tuple(_with_going(session, going) for session in live_sessions(row)),
             tuple(bridge.gate_record(gate) for gate in row.gate_rows.filter(reopened_at=None).order_by("pk")),
             {protocol: bridge.changes_of(row, protocol) for protocol in row.plans},
         )
@@ -170,12 +206,29 @@ def write_out(job: Job) -> JobPackage:
     old = [trace.file for source in sources for kept in source.sessions for trace in kept.traces]
     sums = tuple(SumRecord(row.slug, row.typed, row.sentence) for row in job.sum_rows.filter(removed_at=None))
     file = JobFile(job.name, bridge.brief_of(job), bridge.loads_of(job), tuple(named), sums=sums)
-    traces = {trace.file: read_trace(samples[before]) for trace, before in zip(file.traces, old, strict=True)}
+    traces = {
+        trace.file: going[before] if before in going else read_trace(samples[before])
+        for trace, before in zip(file.traces, old, strict=True)
+    }
     shots = CaptureRow.objects.filter(session__source__job=job, session__archived_at=None, removed_at=None)
     by_name = {bridge.capture_record(row).file: row for row in shots}
     before = [one.file for source in sources for kept in source.sessions for one in kept.captures]
     captures = {one.file: capture_of(by_name[name]) for one, name in zip(file.captures, before, strict=True)}
     return JobPackage(file, traces, captures)
+
+
+def _with_going(session: SessionRow, going: dict[str, Trace]) -> SessionRecord:
+    """A session as its job file holds it, with what a recorder has kept so far; its samples go into ``going``."""
+    record = bridge.record_of(session)
+    found = []
+    for row in session.trace_rows.filter(staged=True, notes=[BEING_RECORDED], removed_at=None):
+        trace, note = so_far(row)
+        if trace.t_s.size:
+            listed = bridge.trace_record(row)
+            going[listed.file] = trace
+            digest = digest_of_samples(trace.channels, trace.t_s, trace.values)
+            found.append(replace(listed, rows=int(trace.t_s.size), sha256=digest, notes=(note,)))
+    return replace(record, traces=(*record.traces, *found))
 
 
 def _with_files(place: int, source: SourceRecord) -> tuple[SessionRecord, ...]:

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import hashlib
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import replace
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
@@ -22,7 +20,8 @@ from muster.core.logline import Jotting, When, read_line
 from muster.core.plan import steps_of
 from muster.core.sessions import PROTOCOLS, Conditions, Entry, Event, Item, Session, Step
 from muster.core.sources import SourceKind
-from muster.formats.codec import canonical, dump, dump_told
+from muster.formats.codec import dump
+from muster.formats.seals import NEWEST, form_of, seal_of
 from muster.records import bridge
 from muster.records.models import BEING_RECORDED, EntryRow, SessionRow, SourceRow
 
@@ -333,17 +332,14 @@ def close_session(row: SessionRow) -> SessionRow:
     return seal(row, timezone.now())
 
 
-def seal(row: SessionRow, at: datetime) -> SessionRow:
-    """Stamp a session as closed, with the SHA-256 of its canonical export."""
-    row.closed_at, row.sha256 = at, digest_of(row)
+def seal(row: SessionRow, at: datetime, form: int = NEWEST) -> SessionRow:
+    """Stamp a session as closed, with its seal; an older ``form`` for one that was sealed by it."""
+    row.closed_at = at
+    row.sha256 = seal_of(bridge.record_of(row), form)
     row.save(update_fields=["closed_at", "sha256"])
     return row
 
 
-def digest_of(row: SessionRow) -> str:
-    """SHA-256 over a session as its job file holds it, entries undone included; the seal itself left out."""
-    record = bridge.record_of(row)
-    traces = tuple(replace(trace, file="") for trace in record.traces)
-    captures = tuple(replace(capture, file="") for capture in record.captures)
-    body = replace(record, closed_at=None, sha256="", traces=traces, captures=captures)
-    return hashlib.sha256(canonical(dump_told(body)).encode()).hexdigest()
+def seal_holds(row: SessionRow) -> bool:
+    """Whether a sealed session is still what was sealed, by whatever form its seal names."""
+    return bool(row.sha256) and seal_of(bridge.record_of(row), form_of(row.sha256)) == row.sha256

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import math
 from collections.abc import Iterator, Sequence
 from datetime import datetime
@@ -18,6 +17,7 @@ from muster.core.errors import Refused
 from muster.core.traces import Channel, Trace, channel_named
 from muster.core.traces.trace import Floats, Samples, stood_s
 from muster.core.traces.view import Buckets, Measured, Sums, buckets, joined, measure, sums_of, tell
+from muster.formats.digests import SampleDigest
 from muster.records.models import BlockRow, SessionRow, TraceRow
 
 from .history import changing
@@ -68,7 +68,7 @@ class BlockWriter:
         self.t_s: Floats = np.zeros(0)
         self.values: Samples = np.zeros((len(row.channels), 0), dtype=np.float32)
         self.waiting: list[BlockRow] = []
-        self.digest = hashlib.sha256("\n".join(row.channels).encode())
+        self.digest = SampleDigest(row.channels)
         self.first_s: float | None = None
         self.step_s = 1.0
 
@@ -78,12 +78,13 @@ class BlockWriter:
         writer = cls(row)
         kept = row.block_rows.values_list("t0_s", "times", "samples")
         row.rows = 0
-        for t0_s, times, samples in kept.iterator(chunk_size=BLOCKS_AT_ONCE):
-            writer.digest.update(bytes(times) + bytes(samples))
-            row.rows += len(times) // SINGLE.itemsize
+        for block in kept.iterator(chunk_size=BLOCKS_AT_ONCE):
+            t_s, samples = block_samples(len(row.channels), *block)
+            writer.digest.take(t_s, samples)
+            row.rows += t_s.size
             if writer.first_s is None:
-                writer.first_s = t0_s
-                steps = np.diff(np.frombuffer(times, SINGLE))
+                writer.first_s = float(t_s[0])
+                steps = np.diff(t_s)
                 writer.step_s = float(np.median(steps)) if steps.size else 1.0
         return writer
 
@@ -110,13 +111,13 @@ class BlockWriter:
         self.t_s, self.values = self.t_s[cuts[-1] :].copy(), self.values[:, cuts[-1] :].copy()
 
     def _block(self, t_s: Floats, values: Samples, next_s: float) -> None:
-        times = (t_s - t_s[0]).astype(SINGLE).tobytes()
         samples = np.ascontiguousarray(values, dtype=SINGLE)
-        self.digest.update(times + samples.tobytes())
+        self.digest.take(t_s, samples)
         low, mean, high, held = _summary(samples, stood_s(t_s, next_s, self.step_s))
         self.waiting.append(
             BlockRow(
-                trace=self.row, t0_s=float(t_s[0]), t1_s=float(t_s[-1]), times=times, samples=samples.tobytes(),
+                trace=self.row, t0_s=float(t_s[0]), t1_s=float(t_s[-1]), times=t_s.astype(DOUBLE).tobytes(),
+                samples=samples.tobytes(),
                 low=low, mean=mean, high=high, held=held,
             )
         )  # fmt: skip
@@ -135,7 +136,7 @@ class BlockWriter:
             self._block(self.t_s, self.values, float(self.t_s[-1]) + self.step_s)
         self.flush()
         self.row.t0_s = self.first_s or 0.0
-        self.row.notes, self.row.sha256, self.row.staged = list(notes), self.digest.hexdigest(), False
+        self.row.notes, self.row.sha256, self.row.staged = list(notes), self.digest.text(), False
         with transaction.atomic():
             if SessionRow.objects.filter(pk=self.row.session_id, closed_at=None).exists():
                 self.row.save()
@@ -214,6 +215,18 @@ def _away(row: TraceRow, at: datetime | None, words: str, who: AbstractUser) -> 
     return row
 
 
+def block_samples(channels: int, t0_s: float, times: bytes, samples: bytes) -> tuple[Floats, Samples]:
+    """Times [s after the session began] and samples of a block.
+
+    Times are float64 as they came; those of blocks written before that are
+    float32 seconds after the block's first.
+    """
+    values = np.frombuffer(samples, SINGLE).reshape(channels, -1)
+    if len(times) == values.shape[1] * DOUBLE.itemsize:
+        return np.frombuffer(times, DOUBLE), values
+    return np.frombuffer(times, SINGLE).astype(np.float64) + t0_s, values
+
+
 def live_samples(row: TraceRow) -> Iterator[tuple[Floats, Samples]]:
     """What a recorder has kept of a trace and not yet moved into blocks: times [s after the session began] and samples."""
     for times, samples in row.live_rows.values_list("times", "samples").iterator(chunk_size=500):
@@ -229,14 +242,24 @@ def read_trace(row: TraceRow, t0_s: float | None = None, t1_s: float | None = No
         blocks = blocks.filter(t0_s__lte=t1_s)
     channels = channels_of(row)
     times, samples = [np.zeros(0)], [np.zeros((len(channels), 0), dtype=np.float32)]
-    for start, time_bytes, sample_bytes in blocks.values_list("t0_s", "times", "samples"):
-        times.append(np.frombuffer(time_bytes, SINGLE).astype(np.float64) + start)
-        samples.append(np.frombuffer(sample_bytes, SINGLE).reshape(len(channels), -1))
+    for block in blocks.values_list("t0_s", "times", "samples"):
+        block_times, block_values = block_samples(len(channels), *block)
+        times.append(block_times)
+        samples.append(block_values)
     if row.staged:
         for live_times, live in live_samples(row):
             times.append(live_times)
             samples.append(live)
     return Trace(row.name, row.instrument, channels, np.concatenate(times), np.concatenate(samples, axis=1))
+
+
+def so_far(row: TraceRow) -> tuple[Trace, str]:
+    """What a trace being recorded holds up to its last whole second, and the note that says so."""
+    trace = read_trace(row)
+    until_s = math.floor(trace.span[1])
+    kept = trace.t_s <= until_s
+    cut = Trace(trace.name, trace.instrument, trace.channels, trace.t_s[kept], trace.values[:, kept])
+    return cut, f"recorded up to {until_s} s after the session began; the recording was going on"
 
 
 def span_of(row: TraceRow) -> tuple[float, float]:

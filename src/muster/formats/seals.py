@@ -1,0 +1,174 @@
+"""The seal of a session: SHA-256 over a canonical form whose names are its own.
+
+The names and words below are the seal's, not those of classes: renaming a
+class, a field or a word on screen changes no seal. They are never edited; a
+change of what is sealed is a new form beside the old ones.
+
+**Form 2** (written today, ``2:`` before its hex) is JSON with sorted keys and
+no spaces, over the session with all its entries, the logs and captures with
+their digests, when it was closed, and the amendments and photos that belong
+to it (none yet). **Form 1** (bare hex) had neither of the last three, nor its
+own name. In both, what stands at its default is left out.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterable
+from typing import Any
+
+from muster.core.errors import MusterError
+from muster.core.kit import Instrument, Measure
+from muster.core.sessions import Conditions, Entry, Event, Item, Note, Reading, Session, Start, Step, Switch
+
+from .codec import canonical
+from .jobfile import CaptureRecord, SessionRecord, TraceRecord
+
+NEWEST = 2
+HEX = 64
+"""Length of a SHA-256 in hex."""
+
+
+def seal_of(record: SessionRecord, form: int = NEWEST) -> str:
+    """The seal of a session, its own ``sha256`` left out of it.
+
+    Parameters
+    ----------
+    record : SessionRecord
+        The session as its job file holds it.
+    form : int
+        Which form of the seal, 1 or 2.
+    """
+    body = _session_record(record)
+    if form == 1:
+        return hashlib.sha256(canonical(body).encode()).hexdigest()
+    whole = {**body, "form": "muster session 2", "closed_at": record.closed_at, "amendments": [], "photos": []}
+    return f"{form}:{hashlib.sha256(canonical(whole).encode()).hexdigest()}"
+
+
+def form_of(seal: str) -> int:
+    """The form that a seal names; a bare hex is of form 1.
+
+    Raises
+    ------
+    MusterError
+        If no such form is known here.
+    """
+    form, _, digest = seal.rpartition(":")
+    if len(digest) == HEX and form in ("", *(str(known) for known in range(2, NEWEST + 1))):
+        return int(form or 1)
+    raise MusterError(
+        f"got “{seal[:24]}”", where="sha256", want="a seal that this Muster knows: bare hex, or 2: and hex"
+    )
+
+
+def _without(*parts: tuple[str, Any, Any]) -> dict[str, Any]:
+    """Name, value and default of each part; what stands at its default is left out."""
+    return {name: value for name, value, default in parts if value != default}
+
+
+_ALWAYS = object()
+"""No value is this: what has it as its default is always told."""
+
+
+def _session_record(record: SessionRecord) -> dict[str, Any]:
+    return _without(
+        ("session", _session(record.session), _ALWAYS),
+        ("started_at", record.started_at, _ALWAYS),
+        ("traces", [_trace(one) for one in record.traces], []),
+        ("captures", [_capture(one) for one in record.captures], []),
+    )
+
+
+def _trace(one: TraceRecord) -> dict[str, Any]:
+    return _without(
+        ("name", one.name, _ALWAYS), ("instrument", one.instrument, _ALWAYS), ("file", "", _ALWAYS),
+        ("rows", one.rows, _ALWAYS), ("sha256", one.sha256, ""), ("notes", list(one.notes), []),
+    )  # fmt: skip
+
+
+def _capture(one: CaptureRecord) -> dict[str, Any]:
+    return _without(
+        ("name", one.name, _ALWAYS), ("instrument", one.instrument, _ALWAYS), ("file", "", _ALWAYS),
+        ("t_s", float(one.t_s), _ALWAYS), ("step_s", float(one.step_s), _ALWAYS), ("samples", one.samples, _ALWAYS),
+        ("sha256", one.sha256, ""), ("why", one.why, ""),
+    )  # fmt: skip
+
+
+def _session(session: Session) -> dict[str, Any]:
+    return _without(
+        ("protocol", session.protocol, _ALWAYS),
+        ("steps", [_step(step) for step in session.steps], []),
+        ("entries", [_entry(entry) for entry in session.entries], []),
+        ("conditions", _conditions(session.conditions), {}),
+        ("kit", [_instrument(one) for one in session.kit], []),
+        ("checkin_s", float(session.checkin_s), 0.0),
+    )
+
+
+def _step(step: Step) -> dict[str, Any]:
+    return _without(
+        ("label", step.label, _ALWAYS), ("loads", list(step.loads), []), ("target_w", _float(step.target_w), None),
+        ("planned_w", _float(step.planned_w), None), ("hold_s", float(step.hold_s), 0.0), ("ask", step.ask, ""),
+    )  # fmt: skip
+
+
+def _conditions(under: Conditions) -> dict[str, Any]:
+    return _without(
+        ("temp_c", _float(under.temp_c), None), ("altitude_m", _float(under.altitude_m), None),
+        ("fuel", under.fuel, ""), ("warm", under.warm, False), ("eco", under.eco, False),
+    )  # fmt: skip
+
+
+def _instrument(one: Instrument) -> dict[str, Any]:
+    return _without(
+        ("slug", one.slug, _ALWAYS), ("name", one.name, _ALWAYS), ("reads", [_measure(m) for m in one.reads], _ALWAYS),
+        ("refresh_s", float(one.refresh_s), 1.0), ("window_s", float(one.window_s), 1.0),
+        ("max_hold", one.max_hold, False), ("true_rms", one.true_rms, True), ("crest", _float(one.crest), None),
+        ("bandwidth_hz", _float(one.bandwidth_hz), None), ("safe_a", _float(one.safe_a), None), ("note", one.note, ""),
+    )  # fmt: skip
+
+
+def _measure(one: Measure) -> dict[str, Any]:
+    return _without(
+        ("quantity", one.quantity, _ALWAYS), ("low", float(one.low), _ALWAYS), ("high", float(one.high), _ALWAYS),
+        ("accuracy_pct", float(one.accuracy_pct), 0.0), ("accuracy_abs", float(one.accuracy_abs), 0.0),
+    )  # fmt: skip
+
+
+def _entry(entry: Entry) -> dict[str, Any]:
+    return _without(
+        ("seq", entry.seq, _ALWAYS), ("t_s", float(entry.t_s), _ALWAYS), ("items", list(_items(entry.items)), _ALWAYS),
+        ("raw", entry.raw, ""), ("voids", entry.voids, None), ("who", entry.who, ""),
+    )  # fmt: skip
+
+
+def _items(items: Iterable[Item]) -> Iterable[dict[str, Any]]:
+    for item in items:
+        match item:
+            case Reading():
+                yield _without(
+                    ("quantity", item.quantity, _ALWAYS), ("value", float(item.value), _ALWAYS),
+                    ("place", PLACES[item.place.name], "-"), ("stat", STATS[item.stat.name], "steady"),
+                    ("instrument", item.instrument, ""), ("resolution", float(item.resolution), 0.0),
+                    ("distance_m", _float(item.distance_m), None), ("spot", item.spot, ""),
+                )  # fmt: skip
+            case Switch():
+                yield {"load": item.load, "on": item.on}
+            case Start():
+                yield _without(("load", item.load, _ALWAYS), ("hot", item.hot, False), ("eased", item.eased, False))
+            case Event():
+                yield _without(("name", item.name, _ALWAYS), ("detail", item.detail, ""))
+            case Note():
+                yield {"text": item.text}
+
+
+PLACES = {
+    "LEG1": "1", "LEG2": "2", "TOTAL": "total", "NEUTRAL": "n", "DC": "dc", "PANELS": "pv", "UNIT_A": "ua", "UNIT_B": "ub",
+    "NONE": "-",
+}  # fmt: skip
+STATS = {name: name.lower() for name in ("STEADY", "LOWEST", "HIGHEST", "BEFORE", "SETTLED", "BACKGROUND")}
+
+
+def _float(value: float | None) -> float | None:
+    return None if value is None else float(value)
