@@ -9,7 +9,6 @@ import signal
 import socket
 import sqlite3
 import sys
-import threading
 from collections.abc import Callable, Iterator
 from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
@@ -103,6 +102,8 @@ its accuracy. Stopped with Ctrl-C, its traces stand on the session's strip.""",
     "standins": """\
   muster standins --first-port 9000    a hybrid inverter, a panel meter, an outlet strip, an analyser, a sound meter
   muster standins --job ferry.muster.zip --source "the open-frame set"   your own source, as its plate has it""",
+    "work": """\
+  nobody starts this by hand: a server keeps two of them""",
     "ready": """\
   muster ready                         once after installing; “make” does it by itself""",
 }
@@ -190,6 +191,7 @@ def parser() -> argparse.ArgumentParser:
         "--source", default="", metavar="NAME", help="which of its sources; default: the first, or the demo's hybrid"
     )
     standins.add_argument("--first-port", type=int, default=None, help="ports from here on; default: any free ones")
+    add("work", "do what the server's table of work asks; started by the server", _work)
     add("ready", "compile what is slow the first time, so that it is fast afterwards", _ready)
     backup = add("backup", "copy the database, also while Muster runs", _backup)
     backup.add_argument("file", type=Path, metavar="FILE", help="where to")
@@ -345,8 +347,11 @@ def _prepare() -> None:
 
     django.setup()
     call_command("migrate", verbosity=0)
+    from .records import tasks  # noqa: F401 - what is put right when one is broken off
     from .records.actions.imports import forget_unfinished
+    from .records.background import tidy
 
+    tidy()
     forget_unfinished()
     from .records.actions.recordings import make_all_whole
 
@@ -423,6 +428,18 @@ def _record(args: argparse.Namespace) -> int:
     return cli_bench.record(args)
 
 
+def _work(args: argparse.Namespace) -> int:
+    del args
+    _database()
+    import django
+
+    django.setup()
+    from .records.pool import work
+
+    work(sys.stdin.buffer)
+    return DONE
+
+
 def _ready(args: argparse.Namespace) -> int:
     """Compile the kernel, and work out what the demo homes ask: they are judged at once then."""
     from .demo import files
@@ -460,10 +477,11 @@ def _serve(port: int) -> int:
             if self.started:
                 print(f"Muster is at http://127.0.0.1:{port}/  (Ctrl-C stops it)", flush=True)
 
+    from .records.pool import Pool
+
     server = Server(config)
-    threading.Thread(target=_get_ready, daemon=True).start()
     signal.signal(signal.SIGTERM, _end)  # the server gives it back once it has drained: what follows still runs
-    with contextlib.suppress(KeyboardInterrupt, _Ended):
+    with contextlib.suppress(KeyboardInterrupt, _Ended), Pool():
         server.run()
     from .records.actions.recordings import stop_all
 

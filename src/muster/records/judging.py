@@ -4,16 +4,16 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable
-from functools import lru_cache
+from functools import lru_cache, partial
 from typing import Any, TypeVar
 
 from muster.core.brief import Brief, Home
 from muster.core.captures import CaptureFacts, read_capture
 from muster.core.character import Dated
-from muster.core.day import DRAWS, SEED, DayDemand, asked_of
-from muster.core.day.simulate import simulate
+from muster.core.day import DRAWS, SEED, DayDemand, asked_of, upper
+from muster.core.errors import MusterError
 from muster.core.findings import Finding, SessionFindings
-from muster.core.kit import Kit
+from muster.core.kit import Instrument, Kit
 from muster.core.loads import Load, Tier, Wave
 from muster.core.sessions import PROTOCOLS
 from muster.core.sources import Source
@@ -21,9 +21,10 @@ from muster.core.supply import System
 from muster.core.traces.facts import TraceFacts, read_off
 from muster.core.verdict import Verdict, judge, whole
 from muster.core.verdict.case import Case
+from muster.formats import keep
 from muster.formats.codec import canonical, dump, load
 
-from . import bridge
+from . import background, bridge
 from .actions.captures import capture_of, live_captures
 from .actions.gates import passed
 from .actions.sessions import live_sessions
@@ -38,40 +39,99 @@ T = TypeVar("T")
 
 
 def demand_of(loads: tuple[Load, ...], brief: Brief) -> DayDemand:
-    """The simulated demand, from the keep if the same was asked before."""
+    """The simulated demand, from the keep if the same was asked before.
+
+    Raises
+    ------
+    NotReady
+        If it is being worked out.
+    """
     asked = asked_of([dump(load) for load in loads], dump(brief), DRAWS, SEED)
-    return _kept(DayDemand, asked, lambda: simulate(loads, brief))
+    at_set_up = partial(keep.kept, DayDemand, asked)
+    return _kept(DayDemand, asked, "demand", {"asked": asked}, "playing the outage through", at_set_up)
 
 
-def _kept(kind: type[T], asked: Any, compute: Callable[[], T]) -> T:
-    """A result from the keep if the same was asked before, else computed and kept."""
-    digest = hashlib.sha256(canonical(asked).encode()).hexdigest()
-    kept = ResultRow.objects.filter(digest=digest).first()
-    if kept is not None:
-        return load(kind, kept.data)
-    result = compute()
+@background.task("demand")
+def _simulate(args: dict[str, Any], progress: background.Progress) -> None:
+    """Simulate what a home asks; the compiled kernel is loaded where it is used alone."""
+    from muster.core.day.simulate import simulate
+
+    asked = args["asked"]
+    loads = tuple(load(Load, one) for one in asked["loads"])
+    _store(args["digest"], simulate(loads, load(Brief, asked["brief"]), DRAWS, SEED, progress.at))
+
+
+def _digest(asked: Any) -> str:
+    return hashlib.sha256(canonical(asked).encode()).hexdigest()
+
+
+def _store(digest: str, result: Any) -> None:
     ResultRow.objects.update_or_create(digest=digest, defaults={"data": dump(result)})
-    return result
+
+
+def _kept(
+    kind: type[T], asked: Any, task: str, args: dict[str, Any], label: str,
+    elsewhere: Callable[[], T | None] = lambda: None,
+) -> T:  # fmt: skip
+    """A result from the keep if the same was asked before, or ``elsewhere``; else worked out and kept."""
+    digest = _digest(asked)
+    row = ResultRow.objects.filter(digest=digest).first()
+    if row is None:
+        known = elsewhere()
+        if known is not None:
+            _store(digest, known)
+            return known
+        background.need(task, digest, {**args, "digest": digest}, label)
+        row = ResultRow.objects.get(digest=digest)
+    return load(kind, row.data)
 
 
 def facts_of(row: TraceRow, kit: Kit, system: System) -> TraceFacts:
-    """What was read off a trace, from the keep if it was read off before."""
-    asked = {
-        "trace": [row.sha256, row.name, row.instrument, row.t0_s], "system": dump(system), "of": [TRACE_METHOD],
-        "kit": [dump(instrument) for instrument in kit.instruments], "wave": kit.wave.value,
+    """What was read off a trace, from the keep if it was read off before.
+
+    Raises
+    ------
+    NotReady
+        If it is being read off.
+    """
+    with_kit = {
+        "system": dump(system), "kit": [dump(instrument) for instrument in kit.instruments], "wave": kit.wave.value
     }  # fmt: skip
-    return _kept(TraceFacts, asked, lambda: read_off(read_trace(row), kit, system))
+    asked = {"trace": [row.sha256, row.name, row.instrument, row.t0_s], "of": [TRACE_METHOD], **with_kit}
+    return _kept(TraceFacts, asked, "trace", {"trace": row.pk, **with_kit}, f"reading {row.name}")
+
+
+@background.task("trace")
+def _read_off(args: dict[str, Any], progress: background.Progress) -> None:
+    del progress
+    kit = Kit(tuple(load(Instrument, one) for one in args["kit"]), Wave(args["wave"]))
+    row = TraceRow.objects.filter(pk=args["trace"]).first()
+    if row is None:
+        raise MusterError("the log is gone", where="log")
+    _store(args["digest"], read_off(read_trace(row), kit, load(System, args["system"])))
 
 
 def logs_of(row: SessionRow, system: System, wave: Wave) -> tuple[TraceFacts, ...]:
-    """What was read off every log of a session."""
+    """What was read off every log of a session.
+
+    Raises
+    ------
+    NotReady
+        If any is being read off.
+    """
     kit = bridge.session_data(row).kit_on(wave)
-    return tuple(facts_of(trace, kit, system) for trace in live_traces(row))
+    return background.every(partial(facts_of, trace, kit, system) for trace in live_traces(row))
 
 
 def captures_of(row: SessionRow, system: System) -> tuple[CaptureFacts, ...]:
-    """What was read off every capture of a session, from the keep where it was read off before."""
-    return tuple(_capture_facts(one, system) for one in live_captures(row))
+    """What was read off every capture of a session, from the keep where it was read off before.
+
+    Raises
+    ------
+    NotReady
+        If any is being read off.
+    """
+    return background.every(partial(_capture_facts, one, system) for one in live_captures(row))
 
 
 def _capture_facts(row: CaptureRow, system: System) -> CaptureFacts:
@@ -79,7 +139,17 @@ def _capture_facts(row: CaptureRow, system: System) -> CaptureFacts:
         "capture": [row.sha256, row.name, row.instrument, row.t0_s, row.step_s, row.why], "channels": row.channels,
         "system": dump(system), "of": [CAPTURE_METHOD],
     }  # fmt: skip
-    return _kept(CaptureFacts, asked, lambda: read_capture(capture_of(row), system))
+    args = {"capture": row.pk, "system": dump(system)}
+    return _kept(CaptureFacts, asked, "capture", args, f"reading the capture {row.name}")
+
+
+@background.task("capture")
+def _read_capture(args: dict[str, Any], progress: background.Progress) -> None:
+    del progress
+    row = CaptureRow.objects.filter(pk=args["capture"]).first()
+    if row is None:
+        raise MusterError("the capture is gone", where="capture")
+    _store(args["digest"], read_capture(capture_of(row), load(System, args["system"])))
 
 
 def _found(row: SessionRow, home: Home, source: Source) -> SessionFindings:
@@ -90,14 +160,31 @@ def _found(row: SessionRow, home: Home, source: Source) -> SessionFindings:
 
 
 def _read_now(row: SessionRow, home: Home, source: Source) -> SessionFindings:
-    logs = logs_of(row, home.brief.system, source.claims.wave)
-    return whole.session_findings(home, source, bridge.session_of(row), logs, captures_of(row, home.brief.system))
+    waits, system = background.Waiting(), home.brief.system
+    logs: tuple[TraceFacts, ...] = ()
+    captures: tuple[CaptureFacts, ...] = ()
+    with background.filling(waits):
+        logs = logs_of(row, system, source.claims.wave)
+    with background.filling(waits):
+        captures = captures_of(row, system)
+    if waits:
+        raise background.NotReady(waits.rows)
+    return whole.session_findings(home, source, bridge.session_of(row), logs, captures)
 
 
 @lru_cache(maxsize=256)
 def _sealed(key: int, seal: str, home: Home, source: Source) -> SessionFindings:
     """What a sealed session found; the seal in the key names what was read."""
     return _read_now(SessionRow.objects.get(pk=key, sha256=seal), home, source)
+
+
+def findings_so_far(row: SessionRow, waits: background.Waiting) -> SessionFindings:
+    """Every finding of one session; while its logs are being read, those of what was typed. It never keeps anybody waiting."""
+    home, source = bridge.home_of(row.source.job), bridge.source_of(row.source)
+    found = None
+    with background.filling(waits):
+        found = _found(row, home, source)
+    return found or whole.session_findings(home, source, bridge.session_of(row))
 
 
 def session_findings(row: SessionRow) -> SessionFindings:
@@ -121,10 +208,26 @@ def dated(row: SessionRow, home: Home, source: Source) -> Dated:
 
 
 def case_of(source: SourceRow, scope: Tier = Tier.MUST) -> Case:
-    """All that the verdict on a source is judged on."""
+    """All that the verdict on a source is judged on.
+
+    Raises
+    ------
+    NotReady
+        If the demand, or what a log or capture shows, is being worked out.
+    """
     home, value = bridge.home_of(source.job), bridge.source_of(source)
-    found = [_found(row, home, value) for row in live_sessions(source)]
-    return whole.build_case(home, value, found, scope, demand_of, passed(source))
+    waits = background.Waiting()
+    found: tuple[SessionFindings, ...] = ()
+    with background.filling(waits):
+        found = background.every(partial(_found, row, home, value) for row in live_sessions(source))
+    loads = home.within(scope)
+    rolls, demands = (upper(loads), loads), {}
+    with background.filling(waits):
+        asked = (partial(demand_of, roll, home.brief) for roll in dict.fromkeys(rolls))
+        demands = dict(zip(dict.fromkeys(rolls), background.every(asked), strict=True))
+    if waits:
+        raise background.NotReady(waits.rows)
+    return whole.build_case(home, value, found, scope, lambda roll, _: demands[roll], passed(source))
 
 
 def verdict_on(source: SourceRow, scope: Tier = Tier.MUST) -> Verdict:

@@ -139,6 +139,54 @@ class ResultRow(models.Model):
         return self.digest[:12]
 
 
+class WorkRow(models.Model):
+    """A piece of long work that was asked for: done by a worker process, looked at and stopped from a page.
+
+    ``key`` names what is asked, so that the same is not asked twice; ``args``
+    are the task's own; ``share`` 0 to 1 is how far it has come; ``pid`` whose
+    hands it is in; ``result`` what came of it, where that is more than a row
+    elsewhere.
+    """
+
+    class State(models.TextChoices):
+        """How far it has come."""
+
+        WAITING = "waiting"
+        WORKING = "working"
+        DONE = "done"
+        FAILED = "failed"
+        STOPPED = "stopped"
+
+    task = models.CharField(max_length=20)
+    key = models.CharField(max_length=80, unique=True)
+    args = models.JSONField()
+    label = models.CharField(max_length=120)
+    state = models.CharField(max_length=10, choices=State.choices, default=State.WAITING)
+    share = models.FloatField(default=0.0)
+    message = models.TextField(blank=True)
+    result = models.JSONField(default=dict)
+    stop_asked = models.BooleanField(default=False)
+    pid = models.PositiveIntegerField(null=True)
+    asked_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]
+        indexes = [models.Index(fields=["state"], name="work_by_state")]
+
+    def __str__(self) -> str:
+        return f"{self.label}: {self.state}"
+
+    @property
+    def can_again(self) -> bool:
+        """Whether it can be tried once more: a file that was sent is not kept for that."""
+        return self.state in (self.State.FAILED, self.State.STOPPED) and self.task not in ("read-in", "log-import")
+
+    @property
+    def over(self) -> bool:
+        """Whether nothing more will come of it by itself."""
+        return self.state not in (self.State.WAITING, self.State.WORKING)
+
+
 class ChangeRow(models.Model):
     """A change to a job's brief, roll or sources, with what stood before: so that it can be undone.
 

@@ -46,6 +46,7 @@ MIDDLEWARE = [
     "django_htmx.middleware.HtmxMiddleware",
     "muster.web.ui.middleware.local_account",
     "muster.web.ui.middleware.stay_on_this_machine",
+    "muster.web.ui.working.StillWorking",
 ]
 ROOT_URLCONF = "muster.web.urls"
 ASGI_APPLICATION = "muster.web.asgi.application"

@@ -2,6 +2,8 @@
 
 from django.urls import include, path
 
+from muster.web.ui import working
+
 urlpatterns = [
     path("", include("muster.web.jobs.urls")),
     path("jobs/<int:job_id>/brief/", include("muster.web.brief.urls")),
@@ -18,6 +20,11 @@ urlpatterns = [
     path("shelf/", include("muster.web.shelf.urls")),
     path("sums/", include("muster.web.sums.urls")),
     path("rehearsal/", include("muster.web.rehearsal.urls")),
+    path("work/", working.look, name="work-look"),
+    path("work/<int:work_id>/", working.work, name="work"),
+    path("work/<int:work_id>/stop/", working.stop, name="work-stop"),
+    path("work/<int:work_id>/again/", working.again, name="work-again"),
+    path("work/<int:work_id>/file/", working.fetch, name="work-file"),
 ]
 handler404 = "muster.web.jobs.views.not_found"
 handler500 = "muster.web.jobs.views.went_wrong"

@@ -5,7 +5,7 @@ The first form: demand alone. The source does not yet act back on the loads.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import cache
 
 import numpy as np
@@ -75,8 +75,13 @@ def _percentile(values: Sequence[float] | Floats, share: float = DEMAND_PERCENTI
     return float(np.percentile(np.asarray(values), share)) if len(values) else 0.0
 
 
-def simulate(loads: Sequence[Load], brief: Brief, draws: int = DRAWS, seed: int = SEED) -> DayDemand:
+def simulate(
+    loads: Sequence[Load], brief: Brief, draws: int = DRAWS, seed: int = SEED,
+    seen: Callable[[int, int], None] | None = None,
+) -> DayDemand:  # fmt: skip
     """Simulate an outage ``draws`` times and say what the home asks of a source.
+
+    ``seen`` is told after every batch how many draws are done, of how many.
 
     Each load runs by its duty (random phase, ±20 % a cycle) within its hours;
     a load with its weather set, as its duty is at the site's temperature; loads
@@ -100,9 +105,12 @@ def simulate(loads: Sequence[Load], brief: Brief, draws: int = DRAWS, seed: int 
     _require_playable(loads, brief)
     if not loads:
         return _gathered(loads, brief, _nothing(brief), draws, seed)
-    parts = [
-        _outages(loads, brief, count, rngs) for rngs in [_rngs(loads, seed)] for count in _batches(loads, brief, draws)
-    ]
+    rngs, parts, done = _rngs(loads, seed), [], 0
+    for count in _batches(loads, brief, draws):
+        parts.append(_outages(loads, brief, count, rngs))
+        done += count
+        if seen is not None:
+            seen(done, draws)
     return _gathered(loads, brief, tuple(np.concatenate(part) for part in zip(*parts, strict=True)), draws, seed)
 
 
@@ -125,12 +133,14 @@ def _require_playable(loads: Sequence[Load], brief: Brief) -> None:
 Gathered = tuple[Floats, ...]
 DICE_AT_ONCE = 3_000_000
 """Random numbers drawn at a time, to keep memory small."""
+DRAWS_AT_ONCE = 100
+"""Draws between two words of how far it is."""
 
 
 def _batches(loads: Sequence[Load], brief: Brief, draws: int) -> list[int]:
     """Draws cut into batches; the batches change nothing in the result."""
     each = sum(_most_cycles(load, brief.outage_h * 3600) for load in loads) * 2
-    size = max(1, DICE_AT_ONCE // each)
+    size = max(1, min(DRAWS_AT_ONCE, DICE_AT_ONCE // each))
     return [min(size, draws - first) for first in range(0, draws, size)]
 
 

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import secrets
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import Any
 from zoneinfo import ZoneInfo
 
 from django.conf import settings
@@ -17,7 +19,7 @@ from muster.formats.logs.layout import LOOK_BYTES, Layout, look_at
 from muster.formats.logs.mapping import Mapping, guess_mapping, headings_digest
 from muster.formats.logs.reading import Notes, read_chunks
 from muster.formats.logs.times import Clock
-from muster.records import bridge
+from muster.records import background, bridge
 from muster.records.models import BEING_RECORDED, ImportRow, MappingRow, SessionRow, TraceRow
 
 from .traces import BlockWriter, drop_staged, stage
@@ -30,7 +32,7 @@ FARTHEST_S = 366 * 24 * 3600.0
 def inbox() -> Path:
     """Where files wait to be mapped and read."""
     folder = Path(settings.DATA) / "inbox"
-    folder.mkdir(parents=True, exist_ok=True)
+    folder.mkdir(parents=True, exist_ok=True, mode=0o700)
     return folder
 
 
@@ -198,6 +200,28 @@ def run(
     finally:
         row.save()
     return row
+
+
+def read_beside(row: ImportRow) -> None:
+    """Have the file read by a worker, and what it shows read off it: the pages find it kept."""
+    background.begin(
+        "log-import", f"log-import {secrets.token_hex(16)}", {"import": row.pk}, f"reading {row.file_name}"[:120]
+    )
+
+
+def _broken_off(args: dict[str, Any]) -> None:
+    """The worker is gone: nothing half read stays."""
+    row = ImportRow.objects.filter(pk=args["import"], state=ImportRow.State.READING).first()
+    if row is not None and row.trace is not None and row.trace.staged:
+        _undo(row, row.trace, ImportRow.State.FAILED, "Its reader was ended in the middle; nothing of it was kept.")
+
+
+@background.task("log-import", broken_off=_broken_off)
+def _read_log(args: dict[str, Any], progress: background.Progress) -> None:
+    from muster.records.judging import session_findings  # judging stands above the actions that it reads
+
+    del progress
+    run(ImportRow.objects.get(pk=args["import"]), whole=session_findings)
 
 
 def _read(row: ImportRow, trace: TraceRow, notes: Notes, seen: Callable[[ImportRow], None]) -> None:

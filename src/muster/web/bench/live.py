@@ -20,7 +20,8 @@ from muster.core.stack import WhatIf, measured_limits, next_to_start, what_if, w
 from muster.core.supply import System
 from muster.records import bridge
 from muster.records.actions.sessions import checks_on, live_sessions
-from muster.records.judging import session_findings
+from muster.records.background import Waiting
+from muster.records.judging import findings_so_far
 from muster.records.models import EntryRow, SessionRow
 from muster.records.plates import plate_of
 from muster.web.figures.plate import Plate, describe, draw_plate
@@ -235,7 +236,8 @@ def live_of(row: SessionRow, wanted: str = "", *, everything: bool = False) -> L
     session = bridge.session_of(row)
     record = replay(session, system.legs)
     rows = {other.pk: other for other in (*live_sessions(row.source), row)}
-    findings = {key: session_findings(other) for key, other in rows.items()}
+    waiting = Waiting()
+    findings = {key: findings_so_far(other, waiting) for key, other in rows.items()}
     measured = measured_limits([held for one in findings.values() for held in one.holds], system)
     source = bridge.source_of(row.source)
     plate = limits_of(source, system, home.brief.site)

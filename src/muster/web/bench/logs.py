@@ -18,9 +18,8 @@ from muster.core.traces import Channel, channel_named
 from muster.formats.logs.layout import Layout
 from muster.formats.logs.mapping import Mapping
 from muster.formats.logs.writing import trace_csv
-from muster.records import bridge, work
+from muster.records import bridge
 from muster.records.actions import imports, traces
-from muster.records.judging import session_findings
 from muster.records.models import ImportRow, SessionRow, TraceRow
 from muster.records.recorder import recording
 from muster.web.ui.answers import download
@@ -104,7 +103,7 @@ def _mapping(request: HttpRequest, row: ImportRow) -> HttpResponse:
     if request.method == "POST" and chosen is not None:
         try:
             imports.begin(row, form.cleaned_data["instrument"], chosen)
-            work.start(_bring_in, row)
+            imports.read_beside(row)
             return redirect("log-import", row.session.source.job_id, row.session_id, row.pk)
         except MusterError as error:
             form.add_error(None, told(error))
@@ -135,11 +134,6 @@ def _read_rows(row: ImportRow, seen: imports.Preview, channels: list[Channel]) -
         }
         for t_s, figures in seen.rows
     ]
-
-
-def _bring_in(row: ImportRow) -> None:
-    """Read the file, and what it shows: the pages find it kept."""
-    imports.run(row, whole=session_findings)
 
 
 def _far(rows: list[dict[str, Any]]) -> str:

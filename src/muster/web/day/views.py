@@ -7,6 +7,7 @@ from django.http import HttpRequest, HttpResponse
 from muster.core.loads import TIERS, Tier
 from muster.formats.tables import day_table
 from muster.records import bridge
+from muster.records.background import filling
 from muster.records.judging import demand_of
 from muster.web.figures.ribbon import draw_ribbon
 from muster.web.ui.answers import csv_file
@@ -31,7 +32,13 @@ def day(request: HttpRequest, job_id: int) -> HttpResponse:
     job = get_job(job_id)
     home, scope = bridge.home_of(job), scope_of(request)
     loads = home.within(scope)
-    demand = demand_of(loads, home.brief)
+    demand = None
+    with filling() as waiting:
+        demand = demand_of(loads, home.brief)
+    if demand is None:
+        return stage_page(
+            request, job, "day", "day/day.html", {"scope": scope, "tiers": TIERS, "waiting": waiting, "loads": loads}
+        )
     names = home.by_key
     context = {
         "scope": scope,

@@ -21,6 +21,7 @@ from muster.core.quantities import THIN, plain
 from muster.formats.reports import character_report
 from muster.formats.tables import character_table, predictions_table
 from muster.records.actions import characters as actions
+from muster.records.background import filling
 from muster.records.judging import demand_of
 from muster.records.models import CharacterRow, SourceRow
 from muster.web.figures.hold import HoldFigure, draw_hold
@@ -65,10 +66,13 @@ def character(request: HttpRequest, job_id: int) -> HttpResponse:
     others = [one for one in live_sources(job) if one.pk != row.pk]
     earlier = actions.live_characters(row)
     beside = _beside(request.GET.get("beside", ""), others, earlier)
+    foretold: tuple[Prediction, ...] = ()
+    with filling() as waiting:
+        foretold = _foretold(study)
     context = {
         "source": row, "sources": live_sources(job), "others": others, "earlier": earlier, "beside": beside, "study": study,
         "rows": _rows(study.character, beside.character if beside else None), "meets": _meets(study.character),
-        "hold": _hold(study), "foretold": _foretold(study), "good": how_good(checked(study.home.brief.system, study.sessions)),
+        "hold": _hold(study), "foretold": foretold, "waiting": waiting, "good": how_good(checked(study.home.brief.system, study.sessions)),
         "figures": _figures(study),
     }  # fmt: skip
     return stage_page(request, job, "findings", "findings/character.html", context)

@@ -8,28 +8,22 @@ from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
-from django.utils.text import slugify
 from django.views.decorators.http import require_POST
 
 from muster.core.errors import MusterError
-from muster.formats.datapackage import write_datapackage
-from muster.formats.jobzip import read_package
-from muster.formats.jobzip_out import write_package
 from muster.records import bridge
+from muster.records.actions import files
 from muster.records.actions import jobs as actions
 from muster.records.actions.people import name_account
-from muster.records.judging import findings_of
 from muster.records.models import Job
-from muster.web.ui.answers import download
 from muster.web.ui.context import COOKIE, THEMES
 from muster.web.ui.frame import get_job, question_of
 from muster.web.ui.stages import Mark, marks
+from muster.web.ui.working import written
 
 from .forms import NewJobForm
 
 YEAR_S = 365 * 24 * 3600
-MOST_BYTES = 400_000_000
-"""A job file with days of logs is below this."""
 
 
 @dataclass(frozen=True)
@@ -74,21 +68,24 @@ def bring_in(request: HttpRequest) -> HttpResponse:
     try:
         if given is None:
             raise MusterError("no file was chosen", where="file", want="a .muster.json or .muster.zip file")
-        if given.size > MOST_BYTES:
-            raise MusterError("larger than a job file can be", where="file", want="at most 400 MB")
-        job = actions.read_in(read_package(given.read()), request.user)
+        row = files.receive_job(given.chunks(), request.user)
     except MusterError as error:
-        context = {"form": NewJobForm(initial={"outage_h": 24}), "file_error": str(error)}
-        return render(request, "jobs/new.html", context, status=422)
-    messages.info(request, f"{job.name} is brought in whole.")
-    return redirect("brief", job.pk)
+        return _not_brought_in(request, str(error))
+    if row.state == row.State.FAILED:
+        return _not_brought_in(request, row.message)
+    if row.state == row.State.DONE:
+        messages.info(request, f"{row.result['name']} is brought in whole.")
+    return redirect("work", row.pk)
+
+
+def _not_brought_in(request: HttpRequest, why: str) -> HttpResponse:
+    context = {"form": NewJobForm(initial={"outage_h": 24}), "file_error": why}
+    return render(request, "jobs/new.html", context, status=422)
 
 
 def file(request: HttpRequest, job_id: int) -> HttpResponse:
     """The whole job as a file."""
-    job = get_job(job_id)
-    package = actions.write_out(job)
-    return download(write_package(package), f"{slugify(job.name) or 'job'}{package.suffix}")
+    return written(files.write_job_file(get_job(job_id)))
 
 
 @require_POST
@@ -101,9 +98,7 @@ def copy(request: HttpRequest, job_id: int) -> HttpResponse:
 
 def package(request: HttpRequest, job_id: int) -> HttpResponse:
     """Everything measured, as a data package for other programs."""
-    job = get_job(job_id)
-    name = slugify(job.name) or "job"
-    return download(write_datapackage(actions.write_out(job), findings_of(job)), f"{name}-data.zip")
+    return written(files.write_data(get_job(job_id)))
 
 
 @require_POST

@@ -28,6 +28,7 @@ from muster.records import bridge
 from muster.records.actions import sources as actions
 from muster.records.actions.kit import kit_at_hand
 from muster.records.actions.sessions import live_sessions
+from muster.records.background import Waiting, filling
 from muster.records.judging import case_of, session_findings
 from muster.records.models import SourceRow
 from muster.web.figures.ladder import Ladder, draw_ladder
@@ -138,7 +139,7 @@ def sheet(request: HttpRequest, job_id: int) -> HttpResponse:
         "source": source, "sources": live_sources(job), "protocol": protocol, "protocols": PROTOCOLS.values(),
     }  # fmt: skip
     if source is not None:
-        desk = _desk(request, source)
+        desk, waiting = _desk(request, source), Waiting()
         found, why_not = _sheet(desk, protocol.slug)
         context |= {
             "sheet": found,
@@ -147,8 +148,10 @@ def sheet(request: HttpRequest, job_id: int) -> HttpResponse:
             "plan": _plan(desk, protocol.slug, tuple(s.step for s in found.steps)) if found else None,
             "quantities": [p.words for p in found.steps[-1].predicted] if found and found.steps else [],
             "boxes": boxes_of(protocol.slug, desk.home.brief.system),
-            "tests": _next_tests(desk),
+            "waiting": waiting,
         }
+        with filling(waiting):
+            context["tests"] = _next_tests(desk)
     return stage_page(request, job, "sheet", "sheet/sheet.html", context)
 
 

@@ -19,6 +19,7 @@ from muster.core.verdict import Verdict
 from muster.records import bridge
 from muster.records.actions import sources as actions
 from muster.records.actions.sessions import live_sessions
+from muster.records.background import Waiting, filling
 from muster.records.judging import verdict_on
 from muster.records.models import Job, SourceRow
 from muster.web.figures.tally import TallyRow, draw_tally
@@ -44,9 +45,11 @@ class SourceCard:
     tested: int
 
 
-def _card(row: SourceRow, brief: Brief, *, judged: bool) -> SourceCard:
+def _card(row: SourceRow, brief: Brief, waiting: Waiting, *, judged: bool) -> SourceCard:
     source = bridge.source_of(row)
-    verdict = verdict_on(row) if judged else None
+    verdict = None
+    with filling(waiting):
+        verdict = verdict_on(row) if judged else None
     limits, sunny = (limits_of(source, brief.system, brief.site, sun=sun) for sun in (False, True))
     words, sunny_words = (binding_words(found, brief.system) for found in (limits, sunny))
     return SourceCard(
@@ -69,8 +72,10 @@ def sources(request: HttpRequest, job_id: int) -> HttpResponse:
     job = get_job(job_id)
     brief = bridge.brief_of(job)
     judged = job.load_rows.filter(removed_at=None).exists()
+    waiting = Waiting()
     context = {
-        "cards": [_card(row, brief, judged=judged) for row in live_sources(job)],
+        "cards": [_card(row, brief, waiting, judged=judged) for row in live_sources(job)],
+        "waiting": waiting,
         "kinds": list(SourceKind),
         "shelf": SOURCE_SHELF,
         "archived": list(job.source_rows.exclude(archived_at=None)),

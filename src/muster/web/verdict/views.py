@@ -13,6 +13,7 @@ from muster.core.sessions import PROTOCOLS
 from muster.core.verdict import Verdict, judge
 from muster.formats.reports import verdict_report
 from muster.formats.tables import verdict_table
+from muster.records.background import filling
 from muster.records.judging import case_of
 from muster.records.models import SourceRow
 from muster.web.day.views import scope_of
@@ -26,10 +27,13 @@ def verdict(request: HttpRequest, job_id: int) -> HttpResponse:
     job = get_job(job_id)
     source, scope = chosen_source(request, job), scope_of(request)
     has_loads = job.load_rows.filter(removed_at=None).exists()
-    case = case_of(source, scope) if source is not None and has_loads else None
+    case = None
+    with filling() as waiting:
+        case = case_of(source, scope) if source is not None and has_loads else None
     found = judge(case) if case is not None else None
     context = {
         "source": source,
+        "waiting": waiting,
         "sources": live_sources(job),
         "scope": scope,
         "tiers": TIERS,

@@ -1,0 +1,128 @@
+"""Job files in and out as pieces of work: a large one takes seconds, and no request waits for it."""
+
+from __future__ import annotations
+
+import contextlib
+import secrets
+from collections.abc import Iterable
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+from django.contrib.auth import get_user_model
+from django.contrib.auth.models import AbstractUser
+from django.utils.text import slugify
+
+from muster.core.errors import MusterError
+from muster.formats.datapackage import write_datapackage
+from muster.formats.jobzip import read_package_file
+from muster.formats.jobzip_out import write_package
+from muster.records import background
+from muster.records.models import Job, WorkRow
+
+from .imports import inbox
+from .jobs import read_in, write_out
+
+MOST_BYTES = 400_000_000
+"""A job file with days of logs is below this."""
+
+
+def outbox() -> Path:
+    """Where written files wait to be fetched."""
+    folder = Path(settings.DATA) / "outbox"
+    folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+    return folder
+
+
+def receive_job(pieces: Iterable[bytes], who: AbstractUser) -> WorkRow:
+    """Take a job file in, and have it read: all of it or nothing.
+
+    Raises
+    ------
+    MusterError
+        If it is larger than a job file can be, or the disk does not take it.
+    """
+    key = f"read-in {secrets.token_hex(16)}"
+    path = inbox() / f"{key[8:]}.job"
+    try:
+        with path.open("wb") as file:
+            size = 0
+            for piece in pieces:
+                size += len(piece)
+                if size > MOST_BYTES:
+                    raise MusterError("larger than a job file can be", where="file", want="at most 400 MB")
+                file.write(piece)
+    except (MusterError, OSError) as error:
+        path.unlink(missing_ok=True)
+        if isinstance(error, OSError):
+            raise MusterError(str(error.strerror).lower(), where="file", want="room on the disk") from None
+        raise
+    return background.begin("read-in", key, {"path": str(path), "who": who.pk}, "reading the job file")
+
+
+def _forget_upload(args: dict[str, Any]) -> None:
+    Path(args["path"]).unlink(missing_ok=True)
+
+
+@background.task("read-in", broken_off=_forget_upload)
+def _read_in(args: dict[str, Any], progress: background.Progress) -> dict[str, Any]:
+    del progress
+    try:
+        job = read_in(read_package_file(Path(args["path"])), get_user_model().objects.get(pk=args["who"]))
+    except MusterError as error:
+        raise MusterError(error.what, where=error.where.replace(args["path"], "file"), want=error.want) from None
+    finally:
+        _forget_upload(args)
+    return {"job": job.pk, "name": job.name}
+
+
+def write_job_file(job: Job) -> WorkRow:
+    """Have a job written as its file."""
+    return _write("write-out", job, "writing the job file")
+
+
+def write_data(job: Job) -> WorkRow:
+    """Have everything measured written as a data package."""
+    return _write("write-data", job, "writing the data package")
+
+
+def _write(task: str, job: Job, label: str) -> WorkRow:
+    key = f"{task} {secrets.token_hex(16)}"
+    return background.begin(task, key, {"job": job.pk, "path": str(outbox() / key.replace(" ", "-"))}, label)
+
+
+@background.task("write-out", broken_off=_forget_upload)
+def _write_out(args: dict[str, Any], progress: background.Progress) -> dict[str, Any]:
+    del progress
+    job = Job.objects.get(pk=args["job"])
+    package = write_out(job)
+    Path(args["path"]).write_bytes(write_package(package))
+    return {"path": args["path"], "name": f"{slugify(job.name) or 'job'}{package.suffix}"}
+
+
+@background.task("write-data", broken_off=_forget_upload)
+def _write_data(args: dict[str, Any], progress: background.Progress) -> dict[str, Any]:
+    from muster.records.judging import findings_of  # judging stands above the actions that it reads
+
+    del progress
+    job = Job.objects.get(pk=args["job"])
+    Path(args["path"]).write_bytes(write_datapackage(write_out(job), findings_of(job)))
+    return {"path": args["path"], "name": f"{slugify(job.name) or 'job'}-data.zip"}
+
+
+def fetched(row: WorkRow) -> bytes:
+    """The file that a piece of work wrote; it is fetched once.
+
+    Raises
+    ------
+    MusterError
+        If it is no longer there.
+    """
+    path = Path(row.result.get("path", ""))
+    try:
+        data = path.read_bytes()
+    except OSError:
+        raise MusterError("the file was fetched already", where="file", want="save it again") from None
+    with contextlib.suppress(OSError):
+        path.unlink()
+    return data
