@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 import argparse
+import asyncio
 import contextlib
 import os
 import signal
 import socket
-import sqlite3
 import sys
+import webbrowser
 from collections.abc import Callable, Iterator
 from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from . import __version__, cli_bench, cli_findings
+from . import __version__, cli_bench, cli_data, cli_findings
 from .core.errors import MusterError
 
 if TYPE_CHECKING:
@@ -24,27 +25,44 @@ if TYPE_CHECKING:
     from .formats.jobfile import JobFile
     from .formats.jobzip import JobPackage
 
+HOST = "127.0.0.1"
 FIRST_PORT, LAST_PORT = 8400, 8499
+BACKLOG = 128
 DRAIN_S = 2
 DEMO_DATABASE = "demo.sqlite3"
 DONE, BAD_INPUT = 0, 2
 
 
-def free_port(wanted: int | None) -> int:
-    """The port asked for, else the first free one of Muster's own range (0: any)."""
-    if wanted is not None and wanted != 0:
-        return wanted
-    candidates = [0] if wanted == 0 else [*range(FIRST_PORT, LAST_PORT + 1), 0]
-    for port in candidates:
-        with socket.socket() as probe:
-            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-            try:
-                probe.bind(("127.0.0.1", port))
-            except OSError:
-                continue
-            found: int = probe.getsockname()[1]
-            return found
-    raise MusterError("no free port on this machine", where="--port")
+def _socket(wanted: int | None) -> socket.socket:
+    """Listen at the port asked for, else at the first free one of Muster's own range (0: any).
+
+    Raises
+    ------
+    MusterError
+        If the port is in use, or is none.
+    """
+    if wanted is not None and not 0 <= wanted <= 65535:
+        raise MusterError(f"got {wanted}", where="--port", want="0 to 65535")
+    for port in [wanted] if wanted is not None else [*range(FIRST_PORT, LAST_PORT + 1), 0]:
+        listening = socket.socket()
+        listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            listening.bind((HOST, port))
+            listening.listen(BACKLOG)
+            listening.set_inheritable(False)
+        except OSError as error:
+            listening.close()
+            why = str(error.strerror).lower()
+            continue
+        return listening
+    raise MusterError(
+        why, where=f"port {wanted or FIRST_PORT}", want="another with --port, or none for the first free one"
+    )
+
+
+def _port(listening: socket.socket) -> int:
+    port: int = listening.getsockname()[1]
+    return port
 
 
 ROOT_TEACHES = """\
@@ -92,6 +110,10 @@ Several sessions are weighed together; where they disagree, that is said. Then e
   muster export 3 ferry-data.zip --data-package   a data package: CSVs and their schema""",
     "backup": """\
   muster backup ~/muster-monday.sqlite3   safe while Muster runs; it never overwrites""",
+    "restore": """\
+  muster restore ~/muster-monday.sqlite3   what stands there now is kept beside it; stop Muster first""",
+    "url": """\
+  muster url                           an address that lets one more browser in, once, within the hour""",
     "record": """\
   muster record 12 --sunspec 192.168.1.40:502 --sound 192.168.1.41:5000
   muster record 12 --scpi 127.0.0.1:5025 --every 0.1 --for 3600
@@ -133,6 +155,7 @@ def parser() -> argparse.ArgumentParser:
     demo = add("demo", "serve the demo jobs, kept apart from your own", _demo)
     for command in (up, demo):
         command.add_argument("--port", type=int, default=None, help="port; default: the first free from 8400, 0: any")
+    up.add_argument("--open", action="store_true", help="open it in this machine's browser")
     demo.add_argument("--fresh", action="store_true", help="forget what was changed in the demo")
     judge = add("judge", "give the verdict on every source of a job file", _judge)
     judge.add_argument("--draws", type=int, default=None, help="simulated outages; default 400")
@@ -195,7 +218,10 @@ def parser() -> argparse.ArgumentParser:
     add("ready", "compile what is slow the first time, so that it is fast afterwards", _ready)
     backup = add("backup", "copy the database, also while Muster runs", _backup)
     backup.add_argument("file", type=Path, metavar="FILE", help="where to")
-    for command in (up, demo, load, save, backup, record):
+    restore = add("restore", "put a backup in the place of the database, and keep what stood there", _restore)
+    restore.add_argument("file", type=Path, metavar="FILE", help="a backup")
+    url = add("url", "let another browser in: an address that works once", _url)
+    for command in (up, demo, load, save, backup, restore, url, record):
         command.add_argument("--data", type=Path, default=None, help="folder of the database; default: MUSTER_DATA")
     return root
 
@@ -207,10 +233,25 @@ def main(argv: list[str] | None = None) -> int:
         os.environ["MUSTER_DATA"] = str(args.data)
     try:
         done: int = args.run(args)
+        sys.stdout.flush()
     except MusterError as error:
-        print(f"muster: {error}", file=sys.stderr)
-        return BAD_INPUT
+        return _refused(error)
+    except BrokenPipeError:  # whoever read it has read enough
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return DONE
+    except Exception as error:
+        if type(error).__module__.startswith(("django.db", "sqlite3")):
+            return _refused(MusterError(str(error), where="database", want=cli_data.DATABASE_WANTED))
+        if isinstance(error, OSError):
+            where = str(error.filename or args.command)
+            return _refused(MusterError(str(error.strerror or error).lower(), where=where))
+        raise
     return done
+
+
+def _refused(error: MusterError) -> int:
+    print(f"muster: {error}", file=sys.stderr)
+    return BAD_INPUT
 
 
 # Without a database
@@ -308,17 +349,27 @@ def _judged(args: argparse.Namespace, package: JobPackage, demand_of: Simulate) 
 
 
 def _up(args: argparse.Namespace) -> int:
-    _prepare()
-    return _serve(free_port(args.port))
+    path = cli_data.database_path()
+    with _socket(args.port) as listening, cli_data.the_lock(path, "up", port=_port(listening)):
+        _prepare()
+        _recover()
+        return _serve(listening, open_browser=args.open)
 
 
 def _demo(args: argparse.Namespace) -> int:
     os.environ["MUSTER_DATABASE"] = DEMO_DATABASE
-    if args.fresh:
-        database = _database()
-        for path in database.parent.glob(database.name + "*"):
-            path.unlink()
-    _prepare()
+    os.environ["MUSTER_OPEN"] = "1"
+    path = cli_data.database_path()
+    with _socket(args.port) as listening, cli_data.the_lock(path, "demo", port=_port(listening)):
+        if args.fresh:
+            for old in (path, *path.parent.glob(f"{path.name}-*")):
+                old.unlink(missing_ok=True)
+        _prepare()
+        _recover()
+        return _serve_demo(listening)
+
+
+def _serve_demo(listening: socket.socket) -> int:
     from .records.actions.demo import link_standins, load_demo
     from .records.actions.people import local_account
 
@@ -326,35 +377,29 @@ def _demo(args: argparse.Namespace) -> int:
     process, ports = cli_bench.start_standins()
     try:
         link_standins(ports, local_account())
-        return _serve(free_port(args.port))
+        return _serve(listening)
     finally:
         process.terminate()
         process.wait()
 
 
-def _database() -> Path:
-    os.environ["DJANGO_SETTINGS_MODULE"] = "muster.web.settings"
-    from django.conf import settings
-
-    return Path(settings.DATABASES["default"]["NAME"])
-
-
 def _prepare() -> None:
-    """Bring the database up to date."""
-    _database()
+    """Bring the database up to date: every command that reads or writes it does."""
+    cli_data.bring_up_to_date(cli_data.database_path())
     import django
-    from django.core.management import call_command
 
     django.setup()
-    call_command("migrate", verbosity=0)
+
+
+def _recover() -> None:
+    """Put right what a server that was ended in the middle left behind: only the one that serves may."""
     from .records import tasks  # noqa: F401 - what is put right when one is broken off
     from .records.actions.imports import forget_unfinished
+    from .records.actions.recordings import make_all_whole
     from .records.background import tidy
 
     tidy()
     forget_unfinished()
-    from .records.actions.recordings import make_all_whole
-
     make_all_whole()
 
 
@@ -398,39 +443,54 @@ def _write(path: Path, data: bytes) -> None:
         return
     try:
         path.write_bytes(data)
+        _as_usual(path)
     except OSError as error:
         raise MusterError(str(error.strerror).lower(), where=str(path), want="a place that can be written") from None
 
 
+def _as_usual(path: Path) -> None:
+    """A file that a person asked for has the rights that files of theirs usually have."""
+    from django.conf import settings
+
+    path.chmod(0o666 & ~settings.FORMER_UMASK)
+
+
 def _backup(args: argparse.Namespace) -> int:
-    database = _database()
+    database = cli_data.database_path()
     if not database.exists():
         raise MusterError("there is no database yet", where=str(database), want="run muster up first")
-    if args.file.exists():
-        raise MusterError("is there already", where=str(args.file), want="a new name: a backup never overwrites")
-    try:
-        with (
-            contextlib.closing(sqlite3.connect(database)) as source,
-            contextlib.closing(sqlite3.connect(args.file)) as target,
-        ):
-            source.backup(target)
-    except sqlite3.Error as error:
-        raise MusterError(str(error), where=str(args.file), want="a place that can be written") from None
+    cli_data.copy(database, args.file)
     print(f"copied to {args.file}")
     return DONE
 
 
-def _record(args: argparse.Namespace) -> int:
-    _database()
-    import django
+def _restore(args: argparse.Namespace) -> int:
+    kept = cli_data.restore(args.file, cli_data.database_path())
+    print(f"restored from {args.file}" + (f"; what stood there is kept as {kept}" if kept else ""))
+    return DONE
 
-    django.setup()
+
+def _url(args: argparse.Namespace) -> int:
+    del args
+    path = cli_data.database_path()
+    server = cli_data.serving(path)
+    if "port" not in server:
+        raise MusterError("nothing is served from here", where=str(path), want="muster up")
+    _prepare()
+    from .records.actions.people import new_link
+
+    print(f"http://127.0.0.1:{server['port']}/in/{new_link()}/")
+    return DONE
+
+
+def _record(args: argparse.Namespace) -> int:
+    _prepare()
     return cli_bench.record(args)
 
 
 def _work(args: argparse.Namespace) -> int:
     del args
-    _database()
+    cli_data.database_path()
     import django
 
     django.setup()
@@ -461,13 +521,16 @@ def _end(*_: object) -> None:
     raise _Ended
 
 
-def _serve(port: int) -> int:
+def _serve(listening: socket.socket, *, open_browser: bool = False) -> int:
     import uvicorn
 
+    from .records.pool import Pool
+
     config = uvicorn.Config(
-        "muster.web.asgi:application", host="127.0.0.1", port=port, log_level="warning",
-        timeout_graceful_shutdown=DRAIN_S, lifespan="off",
+        "muster.web.asgi:application", log_level="warning", timeout_graceful_shutdown=DRAIN_S, lifespan="off",
+        access_log=False,
     )  # fmt: skip
+    port = _port(listening)
 
     class Server(uvicorn.Server):
         """Says where it is once it listens there, and not before."""
@@ -475,18 +538,32 @@ def _serve(port: int) -> int:
         async def startup(self, sockets: list[socket.socket] | None = None) -> None:
             await super().startup(sockets=sockets)
             if self.started:
-                print(f"Muster is at http://127.0.0.1:{port}/  (Ctrl-C stops it)", flush=True)
-
-    from .records.pool import Pool
+                await asyncio.to_thread(_say_where, port, open_browser)
 
     server = Server(config)
     signal.signal(signal.SIGTERM, _end)  # the server gives it back once it has drained: what follows still runs
     with contextlib.suppress(KeyboardInterrupt, _Ended), Pool():
-        server.run()
+        server.run(sockets=[listening])
     from .records.actions.recordings import stop_all
 
     stop_all()
     return DONE if server.started else BAD_INPUT
+
+
+def _say_where(port: int, open_browser: bool) -> None:
+    """Print the address; of one's own jobs the one that lets a browser in, once."""
+    from django.conf import settings
+
+    from .records.actions.people import new_link
+
+    address = f"http://127.0.0.1:{port}/"
+    if not settings.OPEN_TO_MACHINE:
+        address += f"in/{new_link()}/"
+    print(f"Muster is at {address}  (Ctrl-C stops it)", flush=True)
+    if not settings.OPEN_TO_MACHINE:
+        print("That address lets one browser in, once; for another: muster url", flush=True)
+    if open_browser:
+        webbrowser.open(address)
 
 
 if __name__ == "__main__":

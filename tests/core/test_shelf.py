@@ -82,7 +82,7 @@ def test_a_line_takes_the_plate_in_every_form_it_comes() -> None:
 ENTRIES = st.builds(
     ShelfLoad,
     st.from_regex(r"[a-z][a-z0-9-]{0,20}", fullmatch=True),
-    st.sampled_from(["hay drier", "lamp; large", "pump, deep", "„bell“"]),
+    st.sampled_from(["hay drier", "lamp; large", "pump, deep", "„bell“", "=1+1", "'@bell", "-fan"]),
     st.sampled_from(sorted(KINDS)),
     st.integers(1, 20000).map(float),
     st.builds(Duty, st.sampled_from([60.0, 2.5]), st.sampled_from([0.0, 12.0]), st.sampled_from(Caller), st.booleans()),

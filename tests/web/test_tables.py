@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+from dataclasses import replace
 
 import pytest
 from django.contrib.auth.models import AbstractUser
@@ -13,7 +14,7 @@ from django.urls import reverse
 from hypothesis import given
 from hypothesis import strategies as st
 
-from muster.formats.tables import Table, csv_text
+from muster.formats.tables import Table, csv_text, harmless, roll_table, unharmed
 from muster.records import bridge, judging
 from muster.records.actions import sessions
 from muster.records.models import Job, SessionRow
@@ -87,5 +88,20 @@ def test_any_table_is_read_back_cell_for_cell(rows: list[tuple[str, float, bool]
     text = csv_text(Table(("a", "b", "c"), tuple(plain)))
     again = list(csv.reader(io.StringIO(text, newline="")))
     assert again[0] == ["a", "b", "c"]
-    assert [(a, c) for a, _, c in again[1:]] == [(a, "yes" if c else "no") for a, _, c in plain]
+    assert [(unharmed(a), c) for a, _, c in again[1:]] == [(a, "yes" if c else "no") for a, _, c in plain]
     assert [float(b) for _, b, _ in again[1:]] == pytest.approx([x for _, x, _ in plain], abs=1e-5)
+
+
+@pytest.mark.parametrize(
+    "text",
+    ["=1+1", "+kettle", "-heater", "@plug 230v", "'=already", "''+twice", "\tx", "-", "fridge", "it’s", "'tis", ""],
+)
+def test_text_that_a_spreadsheet_would_work_out_is_made_harmless_and_comes_back(text: str) -> None:
+    written = harmless(text)
+    assert not (written.startswith(("=", "+", "-", "@", "\t")) and len(written) > 1)
+    assert unharmed(written) == text
+
+
+def test_a_load_named_like_a_formula_is_text_in_its_table(job: Job, who: AbstractUser) -> None:
+    evil = replace(bridge.loads_of(job)[0], name='=HYPERLINK("x")')
+    assert '"\'=HYPERLINK(""x"")"' in csv_text(roll_table([evil]))

@@ -11,7 +11,7 @@ from muster.core.loads import ALL_DAY, Caller, Duty, parse_parts, part_words
 from muster.core.rollline import parse_hours
 from muster.core.shelf import ShelfLoad, slug_of
 
-from .tables import Table
+from .tables import Table, unharmed
 
 COLUMNS = (
     "slug", "name", "kind", "run_w", "pf", "on_min", "off_min", "caller", "once", "hours", "also", "parts",
@@ -79,7 +79,7 @@ def read_shelf(text: str) -> tuple[ShelfLoad, ...]:
 
 def _entry(cells: dict[str, str], row: int) -> ShelfLoad:
     def said(name: str) -> str:
-        return (cells.get(name) or "").strip()
+        return unharmed((cells.get(name) or "").strip())
 
     def number(name: str) -> float | None:
         text = said(name).replace(",", ".")

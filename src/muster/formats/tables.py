@@ -48,7 +48,30 @@ def _written(cell: Cell) -> str | float:
         return "yes" if cell else "no"
     if cell is None or (isinstance(cell, float) and not math.isfinite(cell)):
         return ""
+    if isinstance(cell, str):
+        return harmless(cell)
     return round(cell, 6) if isinstance(cell, float) else cell
+
+
+FORMULA = ("=", "+", "-", "@", "\t", "\r")
+"""A spreadsheet takes text that begins so for something to be worked out."""
+GUARD = "'"
+
+
+def harmless(text: str) -> str:
+    """A text that a spreadsheet shows as it is: behind an apostrophe where it begins like a formula, or like such a guard."""
+    return GUARD + text if _like_a_formula(text) else text
+
+
+def unharmed(cell: str) -> str:
+    """The text of a cell that ``harmless`` wrote."""
+    return cell[1:] if cell.startswith(GUARD) and _like_a_formula(cell) else cell
+
+
+def _like_a_formula(text: str) -> bool:
+    """Whether it begins like one, guards before it or not; a sign alone does not."""
+    bare = text.lstrip(GUARD)
+    return bare.startswith(FORMULA) and len(bare) > 1
 
 
 def roll_table(loads: Sequence[Load]) -> Table:

@@ -139,6 +139,17 @@ class ResultRow(models.Model):
         return self.digest[:12]
 
 
+class LinkRow(models.Model):
+    """An address that lets one browser in, once: the digest of its token, in which role, and until when."""
+
+    digest = models.CharField(max_length=64, primary_key=True)
+    role = models.CharField(max_length=20)
+    ends_at = models.DateTimeField()
+
+    def __str__(self) -> str:
+        return f"{self.role} until {self.ends_at}"
+
+
 class WorkRow(models.Model):
     """A piece of long work that was asked for: done by a worker process, looked at and stopped from a page.
 

@@ -6,6 +6,7 @@ import os
 import tempfile
 
 os.environ["MUSTER_DATA"] = tempfile.mkdtemp(prefix="muster-test-")
+os.environ["MUSTER_OPEN"] = "1"
 os.environ["XDG_CACHE_HOME"] = tempfile.mkdtemp(prefix="muster-test-")
 
 from .settings import *  # noqa: F403

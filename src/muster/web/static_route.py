@@ -29,7 +29,7 @@ class StaticRoute:
 
     def __init__(self, app: App) -> None:
         self.app = app
-        self.files = WhiteNoise(_no_app, max_age=60)
+        self.files = WhiteNoise(_no_app, max_age=60, allow_all_origins=False)
         for finder in get_finders():
             for path, storage in finder.list(None):
                 self.files.add_file_to_dictionary(settings.STATIC_URL + path, storage.path(path))

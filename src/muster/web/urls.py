@@ -2,7 +2,7 @@
 
 from django.urls import include, path
 
-from muster.web.ui import working
+from muster.web.ui import way_in, working
 
 urlpatterns = [
     path("", include("muster.web.jobs.urls")),
@@ -20,6 +20,8 @@ urlpatterns = [
     path("shelf/", include("muster.web.shelf.urls")),
     path("sums/", include("muster.web.sums.urls")),
     path("rehearsal/", include("muster.web.rehearsal.urls")),
+    path("let-in/", way_in.another, name="another-browser"),
+    path("in/<str:token>/", way_in.come_in, name="come-in"),
     path("work/", working.look, name="work-look"),
     path("work/<int:work_id>/", working.work, name="work"),
     path("work/<int:work_id>/stop/", working.stop, name="work-stop"),

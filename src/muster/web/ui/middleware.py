@@ -5,12 +5,14 @@ from __future__ import annotations
 import ipaddress
 from collections.abc import Callable
 
-from django.contrib.auth import login
+from django.conf import settings
 from django.http import HttpRequest, HttpResponse, HttpResponseForbidden
+from django.shortcuts import render
 
-from muster.records.actions.people import local_account as get_local_account
+from muster.records.actions.people import local_account
 
 Respond = Callable[[HttpRequest], HttpResponse]
+WAY_IN = "/in/"
 POLICY = (
     "default-src 'self'; img-src 'self' data:; style-src 'self' 'unsafe-inline'; "
     "frame-ancestors 'none'; form-action 'self'; base-uri 'self'"
@@ -26,17 +28,31 @@ def is_loopback(address: str) -> bool:
         return False
 
 
-def local_account(respond: Respond) -> Respond:
-    """Sign in the local account by itself for requests from this machine; refuse all others."""
+def let_in(respond: Respond) -> Respond:
+    """Know who asks: in the demo whoever sits at this machine, else a browser that came by a link; others are told how.
+
+    No session is kept of anybody who is not let in.
+    """
 
     def answer(request: HttpRequest) -> HttpResponse:
         if not is_loopback(request.META.get("REMOTE_ADDR", "")):
             return HttpResponseForbidden("Muster serves this machine alone.")
-        if not request.user.is_authenticated:
-            login(request, get_local_account(), backend="django.contrib.auth.backends.ModelBackend")
+        if not request.user.is_authenticated and settings.OPEN_TO_MACHINE:
+            request.user = local_account()
+        if not request.user.is_authenticated and not request.path.startswith(WAY_IN):
+            return _told_how(request)
         return respond(request)
 
     return answer
+
+
+def _told_how(request: HttpRequest) -> HttpResponse:
+    """The page for a browser that is not let in; a script is told in a line."""
+    if request.headers.get("Accept", "").startswith("application/json") or request.headers.get("HX-Request"):
+        return HttpResponseForbidden(
+            "Sign in again: open the address that “muster url” prints.", content_type="text/plain; charset=utf-8"
+        )
+    return render(request, "ui/outside.html", status=403)
 
 
 def stay_on_this_machine(respond: Respond) -> Respond:
