@@ -13,7 +13,7 @@ import urllib.error
 import urllib.parse
 import urllib.request
 import uuid
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from types import TracebackType
@@ -57,14 +57,17 @@ class Browser:
         """Fetch a page."""
         return self._ask(urllib.request.Request(urllib.parse.urljoin(self.address, path), headers=headers))
 
-    def post(self, path: str, fields: dict[str, str] | None = None, file: tuple[str, bytes] | None = None) -> Answer:
+    def post(
+        self, path: str, fields: Mapping[str, str | Sequence[str]] | None = None, file: tuple[str, bytes] | None = None
+    ) -> Answer:
         """Send a form, with the token that the last page gave."""
         token = next((cookie.value or "" for cookie in self.jar if cookie.name == "muster_csrf"), "")
         parts = {"csrfmiddlewaretoken": token, **(fields or {})}
         line = uuid.uuid4().hex
         body = b"".join(
             f'--{line}\r\nContent-Disposition: form-data; name="{name}"\r\n\r\n{value}\r\n'.encode()
-            for name, value in parts.items()
+            for name, values in parts.items()
+            for value in ([values] if isinstance(values, str) else values)
         )
         if file is not None:
             head = f'--{line}\r\nContent-Disposition: form-data; name="file"; filename="{file[0]}"\r\nContent-Type: application/octet-stream\r\n\r\n'

@@ -524,6 +524,7 @@ def _end(*_: object) -> None:
 def _serve(listening: socket.socket, *, open_browser: bool = False) -> int:
     import uvicorn
 
+    from .records.keeper import Keeper
     from .records.pool import Pool
 
     config = uvicorn.Config(
@@ -538,16 +539,26 @@ def _serve(listening: socket.socket, *, open_browser: bool = False) -> int:
         async def startup(self, sockets: list[socket.socket] | None = None) -> None:
             await super().startup(sockets=sockets)
             if self.started:
+                self.beating = asyncio.create_task(_beat())
                 await asyncio.to_thread(_say_where, port, open_browser)
 
     server = Server(config)
     signal.signal(signal.SIGTERM, _end)  # the server gives it back once it has drained: what follows still runs
-    with contextlib.suppress(KeyboardInterrupt, _Ended), Pool():
+    with contextlib.suppress(KeyboardInterrupt, _Ended), Pool(), Keeper():
         server.run(sockets=[listening])
     from .records.actions.recordings import stop_all
 
     stop_all()
     return DONE if server.started else BAD_INPUT
+
+
+async def _beat() -> None:
+    """Say each second that the server lives: recorders switch their outlets off when nobody could press stop."""
+    from .records import alive
+
+    while True:
+        await asyncio.to_thread(alive.beat)
+        await asyncio.sleep(alive.BEAT_S)
 
 
 def _say_where(port: int, open_browser: bool) -> None:

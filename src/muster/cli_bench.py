@@ -66,6 +66,11 @@ def record(args: argparse.Namespace) -> int:
 
 
 def _at_work(number: int) -> int:
+    import contextlib
+
+    from django.db import DatabaseError
+
+    from .records.actions import recordings
     from .records.at_work import AtWork
     from .records.models import RecordingRow
 
@@ -76,8 +81,8 @@ def _at_work(number: int) -> int:
     try:
         AtWork(row).run(stop)
     except MusterError as error:
-        row.state, row.message = RecordingRow.State.FAILED, str(error)
-        row.save(update_fields=["state", "message"])
+        with contextlib.suppress(DatabaseError):  # on a full disk: the page says so by itself
+            recordings.make_whole(row, died=True, why=str(error))
         raise
     return DONE
 

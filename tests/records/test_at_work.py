@@ -12,6 +12,8 @@ import numpy as np
 import pytest
 from django.contrib.auth.models import AbstractUser
 from django.db import connection
+from django.test import Client
+from django.urls import reverse
 from django.utils import timezone
 
 from muster.core.autorun import Pace, StopAt
@@ -76,7 +78,7 @@ def recording(session: SessionRow, standins: StandIns, who: AbstractUser) -> Rec
 
 @pytest.fixture
 def at_work(recording: RecordingRow) -> Iterator[AtWork]:
-    work = AtWork(recording)
+    work = AtWork(recording, silent_s=lambda: 0.0)
     work.recorder.start()
     work.beat()
     yield work
@@ -141,7 +143,7 @@ def test_what_was_on_before_the_recording_is_not_switched_on_by_it(
     recording: RecordingRow, session: SessionRow, rig: Rig, who: AbstractUser
 ) -> None:
     sessions.log_items(session, [Switch("9", on=True)], "+9", who)
-    work = AtWork(recording)
+    work = AtWork(recording, silent_s=lambda: 0.0)
     work.recorder.start()
     until(work, lambda: "stays off: switch it on to have it on" in raws(session))
     assert not rig.is_on("9")
@@ -238,7 +240,7 @@ def test_while_it_records_the_strip_shows_what_is_kept_so_far(at_work: AtWork, s
 def test_an_instrument_not_yet_there_is_waited_for(session: SessionRow, standins: StandIns, who: AbstractUser) -> None:
     links = {"meter": {"speaks": "scpi", "host": HOST, "port": 1}, "recorder": {"speaks": "scpi", "host": HOST, "port": standins.ports["scpi"]}}  # fmt: skip
     row = RecordingRow.objects.create(session=session, links=links, created_by=who)
-    work = AtWork(row)
+    work = AtWork(row, silent_s=lambda: 0.0)
     work.recorder.start()
     until(work, lambda: "recorder" in work.recorder.latest)
     assert "nothing there" in row.gone["meter"]
@@ -251,7 +253,7 @@ def test_two_sessions_are_recorded_at_once_each_into_its_own(
 ) -> None:
     other = sessions.start_session(demo.source_rows.get(), "endurance", Conditions(), who, seen_to=KNOWN)
     links = {"recorder": {"speaks": "scpi", "host": HOST, "port": standins.ports["scpi"]}}
-    beside = AtWork(RecordingRow.objects.create(session=other, links=links, created_by=who))
+    beside = AtWork(RecordingRow.objects.create(session=other, links=links, created_by=who), silent_s=lambda: 0.0)
     beside.recorder.start()
     until(at_work, lambda: bool(beside.beat()) and len(at_work.recorder.latest) == 2 and bool(beside.recorder.latest))
     beside.finish()
@@ -310,3 +312,101 @@ def test_a_machine_that_slept_says_for_how_long() -> None:
     wall[0] -= 30
     assert clock.slept() == 0.0
     assert clock() == 1060.0
+
+
+def switched_off(session: SessionRow, raw: str) -> list[str]:
+    """The loads that an entry under these words switched off."""
+    entries = bridge.session_of(session).entries
+    return [i.load for e in entries if e.raw == raw for i in e.items if isinstance(i, Switch) and not i.on]
+
+
+def test_outlets_go_off_when_nobody_could_press_stop_and_the_record_says_so(
+    recording: RecordingRow, session: SessionRow, rig: Rig, who: AbstractUser
+) -> None:
+    silent = [0.0]
+    work = AtWork(recording, silent_s=lambda: silent[0])
+    work.recorder.start()
+    work.beat()
+    by_the_page(sessions.log_items, session, [Switch("9", on=True)], "+9", who)
+    until(work, lambda: rig.is_on("9"))
+    silent[0] = 9.5
+    work.beat()
+    assert rig.is_on("9")
+    silent[0] = 10.5
+    until(work, lambda: not rig.is_on("9"))
+    assert switched_off(session, "all off: Muster’s server was silent") == ["9"]
+    silent[0] = 0.0
+    until(
+        work,
+        lambda: any("is back" in getattr(i, "text", "") for e in bridge.session_of(session).entries for i in e.items),
+    )
+    work.beat()
+    assert not rig.is_on("9"), "nothing is ever switched back on by itself"
+    work._let_go()
+    work.finish()
+
+
+def test_a_plan_run_by_itself_stops_when_the_server_is_silent(
+    recording: RecordingRow, session: SessionRow, rig: Rig
+) -> None:
+    silent = [0.0]
+    work = AtWork(recording, silent_s=lambda: silent[0])
+    work.recorder.start()
+    work.beat()
+    by_the_page(recordings.run_sheet, recording, StopAt(), Pace(0.2, 0.2, 600))
+    until(work, lambda: rig.is_on("6"))
+    silent[0] = 11.0
+    until(work, lambda: (work.row.auto or {}).get("state") == "over")
+    assert work.row.auto["why"] == "Muster’s server was silent"
+    until(work, lambda: not any(rig.is_on(key) for key in rig.keys))
+    work._let_go()
+    work.finish()
+
+
+def test_a_run_meant_to_go_on_unattended_does_for_the_hours_that_were_said(
+    recording: RecordingRow, session: SessionRow, rig: Rig, who: AbstractUser
+) -> None:
+    RecordingRow.objects.update(unattended_h=8.0)
+    recording.refresh_from_db()
+    work = AtWork(recording, silent_s=lambda: 3600.0)
+    work.recorder.start()
+    work.beat()
+    by_the_page(sessions.log_items, session, [Switch("9", on=True)], "+9", who)
+    until(work, lambda: rig.is_on("9"))
+    work.row.created_at -= timedelta(hours=8)
+    until(work, lambda: not rig.is_on("9"))
+    work._let_go()
+    work.finish()
+
+
+def test_loads_of_a_recorder_that_died_are_off_by_the_record_from_when_the_watchdog_let_go(
+    at_work: AtWork, recording: RecordingRow, session: SessionRow, rig: Rig, who: AbstractUser
+) -> None:
+    by_the_page(sessions.log_items, session, [Switch("9", on=True)], "+9", who)
+    until(at_work, lambda: rig.is_on("9"))
+    died = timezone.now() - timedelta(seconds=60)
+    RecordingRow.objects.update(beat_at=died, auto={"state": "running", "doing": "holding", "step": 2, "of": 3})
+    recordings.make_whole(RecordingRow.objects.get())
+    raw = "all off: the recorder died, the strip’s watchdog let go"
+    assert switched_off(session, raw) == ["9"]
+    at = session.entry_rows.get(raw=raw).at
+    assert at - died == timedelta(seconds=recordings.WATCHDOG_S)
+    row = RecordingRow.objects.get()
+    assert (row.state, row.auto["state"], row.auto["why"]) == ("failed", "over", "the recorder died")
+    recording.refresh_from_db()
+
+
+def test_a_recording_that_failed_says_why_and_is_left_by_one_button(
+    session: SessionRow, who: AbstractUser, client: Client
+) -> None:
+    links = {"meter": {"speaks": "scpi", "host": HOST, "port": 1}}
+    RecordingRow.objects.create(
+        session=session, links=links, created_by=who, state="failed", message="the disk is full"
+    )
+    page = reverse("session", args=[session.source.job_id, session.pk])
+    told = client.get(page).content.decode()
+    assert "The disk is full." in told
+    assert "Record again" in told
+    client.post(reverse("session-again", args=[session.source.job_id, session.pk]))
+    assert "The recording ended" not in client.get(page).content.decode()
+    assert recordings.current(session) is None

@@ -20,6 +20,7 @@ from muster.core.errors import MusterError, Refused
 from muster.core.gates import KNOWN
 from muster.core.sessions import Conditions, Place
 from muster.core.traces import Channel
+from muster.formats.digests import is_true
 from muster.instruments import Garbled, NoAnswer, Seen, SunSpecDriver
 from muster.instruments.standins import StandIns, demo_rig, serve
 from muster.records.actions import sessions
@@ -251,3 +252,90 @@ def test_a_sunspec_instrument_is_a_driver_of_the_recorder(
     assert recorder.rows["sunspec"].name == "Hask Bench Twin, recorded"
     assert "l1_v" in recorder.rows["sunspec"].channels
     one_line(recorder).driver.close()
+
+
+def recorded(running: SessionRow, who: AbstractUser, answers: list[Any], began_s: float = 0.0) -> Recorder:
+    """A recorder that has read and kept its script, beginning so many seconds after the session."""
+    driver = Scripted(answers)
+    recorder = Recorder(running, {"panel": driver}, who, 0.1, Clock(running.started_at.timestamp() + began_s))
+    read_all(recorder, driver)
+    recorder.flush()
+    return recorder
+
+
+def test_infinity_and_what_no_figure_can_hold_are_gaps(running: SessionRow, who: AbstractUser) -> None:
+    recorder = recorded(running, who, [(float("inf"), 50.0), (1e300, float("nan")), (230.0, -float("inf"))])
+    assert recorder.latest["panel"] == {VOLTS: 230.0}
+    (row,) = recover(running)
+    values = read_trace(row).values
+    assert np.isnan(values).tolist() == [[True, True, False], [False, True, True]]
+    assert not np.isinf(values).any()
+
+
+def test_an_instrument_that_answers_nonsense_is_told_and_stops_neither_itself_nor_another(
+    running: SessionRow, who: AbstractUser
+) -> None:
+    odd = [
+        ZeroDivisionError("by zero"),
+        UnicodeDecodeError("ascii", b"x", 0, 1, "odd"),
+        OverflowError("too large"),
+        (228.0, 50.0),
+    ]
+    drivers = {"panel": Scripted(odd), "clamp": Scripted([(231.0, 50.0)])}
+    recorder = Recorder(running, drivers, who, 0.0, Clock(running.started_at.timestamp()))
+    for line, driver in zip(recorder._lines, drivers.values(), strict=True):
+        while driver.answers:
+            line.stop.clear()
+            line.stop.wait = lambda _, line=line, driver=driver: line.stop.set() if not driver.answers else None  # type: ignore[method-assign]
+            line.run()
+    told = recorder.flush()
+    assert [one.what for one in told if one.instrument == "panel"] == ["gone", "back", "kept"]
+    assert "its answer cannot be used (ZeroDivisionError" in told[0].words
+    assert {row.instrument: row.rows for row in recover(running)} == {"panel": 1, "clamp": 1}
+
+
+def test_an_instrument_that_cannot_even_be_opened_is_waited_for(running: SessionRow, who: AbstractUser) -> None:
+    class Wild(Scripted):
+        def open(self) -> None:
+            raise RuntimeError("no such thing")
+
+    recorder = Recorder(running, {"panel": Wild([])}, who, 0.1, patient=True)
+    assert [(one.what, "RuntimeError" in one.words) for one in recorder.flush()] == [("gone", True)]
+
+
+def test_a_recorder_that_died_goes_on_in_the_same_trace_with_its_gap_open(
+    running: SessionRow, who: AbstractUser
+) -> None:
+    recorded(running, who, [(230.0, 50.0)] * 40)
+    recorded(running, who, [(228.0, 50.0)] * 40, began_s=60.0)
+    (row,) = recover(running)
+    trace = read_trace(row)
+    assert trace.t_s.size == 80
+    assert len(trace.gaps()) == 1
+    low, high = trace.gaps()[0]
+    assert 40 < high - low < 60
+    assert trace.values[0].tolist() == [230.0] * 40 + [228.0] * 40
+    assert is_true(row.sha256, trace)
+
+
+def test_a_recorder_that_died_after_days_goes_on_too(running: SessionRow, who: AbstractUser) -> None:
+    for number in range(3):
+        recorded(running, who, [(230.0 + number, 50.0)] * 500, began_s=200.0 * number)
+    (row,) = recover(running)
+    trace = read_trace(row)
+    assert trace.t_s.size == 1500
+    assert (np.diff(trace.t_s) > 0).all()
+    assert sorted(set(trace.values[0].tolist())) == [230.0, 231.0, 232.0]
+
+
+def test_a_clock_put_back_never_puts_times_back(running: SessionRow, who: AbstractUser) -> None:
+    recorded(running, who, [(230.0, 50.0)] * 10, began_s=100.0)
+    driver = Scripted([(228.0, 50.0)] * 10)
+    recorder = Recorder(running, {"panel": driver}, who, 0.1, Clock(running.started_at.timestamp()))
+    read_all(recorder, driver)
+    told = [one for one in recorder.flush() if one.what == "clock"]
+    assert [one.instrument for one in told] == ["panel"]
+    assert float(told[0].words) == pytest.approx(103, abs=4)
+    (row,) = recover(running)
+    assert (np.diff(read_trace(row).t_s) > 0).all()
+    assert read_trace(row).t_s.size == 20

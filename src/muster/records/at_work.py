@@ -33,8 +33,9 @@ from muster.instruments import Driver, Garbled, NoAnswer, ScpiDriver
 from muster.instruments.link import Link, driver_of, strip_of
 from muster.instruments.outlets import OutletStrip
 
-from . import bridge
+from . import alive, bridge
 from .actions.captures import keep_capture
+from .actions.recordings import MUSTER, WATCHDOG_S
 from .actions.sessions import log_items
 from .models import EntryRow, RecordingRow
 from .recorder import Recorder, SteadyClock, Told
@@ -43,8 +44,6 @@ BEAT_S = 0.1
 """So often everything read is committed, the flags looked at, and the outlets brought to what the record says."""
 TELL_S = 1.0
 """So often it writes that it is alive."""
-WATCHDOG_S = 3.0
-"""What the strip's watchdog is set to: it is renewed each second."""
 STRIP_MISSES = 2
 """So many answers missed in a row are silence: one may be lost on the way, and both together are over before the watchdog is."""
 STRIP_AGAIN_S = 2.0
@@ -55,8 +54,6 @@ CAPTURE_LEAST_S = 2.0
 """Between two captures at least so long: a record reaches back farther than both together."""
 DIP_PCT = 90.0
 STRIP = "outlet strip"
-MUSTER = "Muster"
-"""Who logs what the recorder does by itself."""
 
 
 @dataclass
@@ -89,7 +86,7 @@ class _Scope:
     def _ask(self, why: str, zero: float) -> None:
         try:
             record = self.driver.capture()
-        except (NoAnswer, Garbled):
+        except Exception:  # a scope that answers nonsense costs its capture, nothing else
             return
         channels = (Channel("v", Place.LEG1), Channel("a", Place.LEG1))
         waves = np.stack([record.volts, record.amps]).astype(np.float32)
@@ -108,8 +105,10 @@ class AtWork:
 
     def __init__(
         self, row: RecordingRow, *, drivers: Mapping[str, Driver] | None = None, strip: OutletStrip | None = None,
-        clock: SteadyClock | None = None,
+        clock: SteadyClock | None = None, silent_s: Callable[[], float] = alive.silent_s,
     ) -> None:  # fmt: skip
+        self._silent_s = silent_s
+        self._unserved = False
         self.row, self.session = row, row.session
         self.who: AbstractUser = row.created_by
         self.clock = clock or SteadyClock()
@@ -182,6 +181,7 @@ class AtWork:
             self._mark(one)
         heard = {one.instrument for one in told if one.what == "kept"}
         self._look_for_dips(heard)
+        self._look_for_server()
         self._run_sheet(heard)
         self._follow_record(look=written)
         self._keep_captures()
@@ -200,6 +200,8 @@ class AtWork:
         if told.what == "gone":
             self.row.gone[told.instrument] = told.words
             self._note(f"{told.instrument} fell silent: {told.words}")
+        elif told.what == "clock":
+            self._note(f"this machine’s clock was put back: times of {told.instrument} are moved on by {told.words} s")
         elif told.what == "back":
             self.row.gone.pop(told.instrument, None)
             self._note(f"{told.instrument} is back")
@@ -215,6 +217,31 @@ class AtWork:
         self._told = self.clock()
         self.row.beat_at, self.row.state = timezone.now(), RecordingRow.State.RUNNING
         self.row.save(update_fields=["beat_at", "state", "gone"])
+
+    # the server
+
+    @property
+    def _attended(self) -> bool:
+        """Whether loads may be on: the server lives, or this was meant to go on without it for so long."""
+        begun_s = (timezone.now() - self.row.created_at).total_seconds()
+        return self._silent_s() < alive.SILENT_S or begun_s < self.row.unattended_h * 3600
+
+    def _look_for_server(self) -> None:
+        """Drop every load once nobody could press stop: a run ends, the outlets go off, and the record says so."""
+        if self.strip is None:
+            return
+        gone = not self._attended
+        if gone and not self._unserved:
+            self._note(f"Muster’s server was silent for {alive.SILENT_S:g} s: every outlet goes off")
+            if self.auto is not None:
+                self._log(self.auto.stop("Muster’s server was silent"))
+                self._tell_auto()
+                self.auto = None
+            if lost := [key for key in self._on if key in self.row.outlets]:
+                self._switch_off(lost, "all off: Muster’s server was silent")
+        elif self._unserved and not gone:
+            self._note("Muster’s server is back; the outlets stay off until they are switched on")
+        self._unserved = gone
 
     # outlets
 

@@ -295,6 +295,8 @@ class RecordingRow(Kept):
     ``links`` maps each instrument's word to how it is reached; ``gone`` to
     why it is silent. ``outlets`` maps loads to the outlets of ``strip``.
     ``auto`` is a sheet run by itself: how it was asked for, and how far it is.
+    ``unattended_h`` is for how many hours outlets may stay on while no server
+    lives; ``message`` says why it failed.
     """
 
     class State(models.TextChoices):
@@ -311,6 +313,7 @@ class RecordingRow(Kept):
     every_s = models.FloatField(default=0.1)
     strip = models.JSONField(null=True, blank=True)
     outlets = models.JSONField(default=dict)
+    unattended_h = models.FloatField(default=0.0)
     gone = models.JSONField(default=dict)
     auto = models.JSONField(null=True, blank=True)
     stop_asked = models.BooleanField(default=False)

@@ -6,6 +6,8 @@ it had not acknowledged; ``recover`` makes whole traces of what is there.
 
 from __future__ import annotations
 
+import contextlib
+import math
 import queue
 import threading
 import time
@@ -19,9 +21,9 @@ from django.db import DatabaseError, connection, transaction
 from muster.core.errors import MusterError
 from muster.core.traces import Channel
 from muster.core.traces.trace import Floats, Samples
-from muster.instruments import Driver, Garbled, LineDriver, NoAnswer
+from muster.instruments import Driver, Garbled, LineDriver
 
-from .actions.traces import DOUBLE, SINGLE, BlockWriter, drop_staged, live_samples, stage
+from .actions.traces import DOUBLE, SINGLE, BlockWriter, channels_of, drop_staged, live_samples, span_of, stage
 from .models import BEING_RECORDED, LiveRow, SessionRow, TraceRow
 
 STILL_S = 10.0
@@ -30,6 +32,8 @@ ASLEEP_S = 2.0
 """Between two of the machine's clocks so much apart lies a sleep (or a clock put forward)."""
 AGAIN_S = 1.0
 """After a fault an instrument is tried again so often."""
+ENDS_S = 5.0
+"""An instrument in the midst of an answer is waited for so long at the end."""
 
 
 @dataclass(frozen=True)
@@ -62,6 +66,23 @@ class SteadyClock:
         return missed
 
 
+LARGEST = float(np.finfo(np.float32).max)
+
+
+def _is_a_figure(value: float) -> bool:
+    """Whether a reading is a number that can be kept; infinity and nonsense are gaps."""
+    return math.isfinite(value) and abs(value) <= LARGEST
+
+
+def _as_fault(error: Exception) -> MusterError:
+    """Whatever an instrument's answer made fail, in words."""
+    if isinstance(error, MusterError):
+        return error
+    return Garbled(
+        f"its answer cannot be used ({type(error).__name__}: {error})"[:200], want="the protocol it was said to speak"
+    )
+
+
 @dataclass
 class _Line:
     """One instrument being read in a thread of its own; what it read waits in ``heard``."""
@@ -79,10 +100,10 @@ class _Line:
         """Connect; a ``patient`` recorder begins without an instrument that does not answer yet."""
         try:
             self.driver.open()
-        except (NoAnswer, Garbled) as error:
+        except Exception as error:
             if not patient:
                 raise
-            self._lost(error)
+            self._lost(_as_fault(error))
 
     def _lost(self, error: MusterError) -> None:
         if not self.gone:
@@ -97,15 +118,18 @@ class _Line:
             asked = self.clock()
             try:
                 seen = self.driver.read()
-                self.heard.put((self._moment(asked), {one.channel: one.value for one in seen}))
+                self.heard.put(
+                    (self._moment(asked), {one.channel: one.value for one in seen if _is_a_figure(one.value)})
+                )
                 if self.gone:
                     self.gone = False
                     self.said.put(Told("back", self.slug))
-            except (NoAnswer, Garbled) as error:
-                self._lost(error)
+            except Exception as error:  # one bad instrument never stops the others, nor itself
+                self._lost(_as_fault(error))
             due = max(due + wait, self.clock())
             self.stop.wait(max(0.0, due - self.clock()))
-        self.driver.close()
+        with contextlib.suppress(Exception):
+            self.driver.close()
 
     def _moment(self, asked: float) -> float:
         """When figures stood: half way between question and answer; at their arrival for one that talks by itself."""
@@ -145,6 +169,12 @@ class Recorder:
         return {slug: kept.row for slug, kept in self._kept.items()}
 
     def _stage(self, line: _Line) -> _Kept:
+        """Where an instrument's samples go: on in the trace that a recorder before this one was filling, else into a new one."""
+        headings = [channel.heading for channel in line.driver.channels]
+        for row in recording(self.session):
+            if row.instrument == line.slug and row.channels == headings:
+                self._kept[line.slug] = _Kept.resumed(row, line.every_s)
+                return self._kept[line.slug]
         name = line.driver.name or line.slug
         row = stage(self.session, f"{name}, recorded", line.slug, line.driver.channels, self._who)
         row.notes = [BEING_RECORDED]
@@ -180,7 +210,8 @@ class Recorder:
             with transaction.atomic():
                 for line, heard in taken:
                     kept = self._kept.get(line.slug) or self._stage(line)
-                    kept.keep(*self._samples(line, heard))
+                    if shift_s := kept.keep(*self._samples(line, kept, heard)):
+                        told.append(Told("clock", line.slug, words=f"{shift_s:.1f}"))
                     told.append(Told("kept", line.slug, len(heard)))
         except DatabaseError as error:
             raise MusterError(
@@ -188,9 +219,11 @@ class Recorder:
             ) from None
         return told
 
-    def _samples(self, line: _Line, heard: list[tuple[float, dict[Channel, float]]]) -> tuple[Floats, Samples]:
+    def _samples(
+        self, line: _Line, kept: _Kept, heard: list[tuple[float, dict[Channel, float]]]
+    ) -> tuple[Floats, Samples]:
         times = np.array([at - self._zero for at, _ in heard])
-        figures = [[seen.get(channel, np.nan) for _, seen in heard] for channel in line.driver.channels]
+        figures = [[seen.get(channel, np.nan) for _, seen in heard] for channel in kept.channels]
         return times, np.array(figures, dtype=SINGLE)
 
     def finish(self) -> list[TraceRow]:
@@ -199,7 +232,7 @@ class Recorder:
             line.stop.set()
         for thread in self._threads:
             if thread.is_alive():
-                thread.join()
+                thread.join(ENDS_S)
         self.flush()
         connection.close()
         return recover(self.session)
@@ -211,16 +244,51 @@ class _Kept:
 
     row: TraceRow
     writer: BlockWriter
+    shift_s: float = 0.0
+    last_s: float = -math.inf
 
-    def keep(self, times: Floats, samples: Samples) -> None:
-        """Write samples; where a minute is whole, its block stands for the live rows that held it."""
+    @classmethod
+    def resumed(cls, row: TraceRow, every_s: float) -> _Kept:
+        """Go on where a recorder that died left a trace: what it had acknowledged stays, the gap shows."""
+        writer = BlockWriter.resumed(row, every_s or None)
+        for times, samples in live_samples(row):
+            writer.take(times, samples)
+        kept = cls(row, writer, last_s=span_of(row)[1])
+        if writer.waiting:
+            with transaction.atomic():
+                kept._move()
+        return kept
+
+    @property
+    def channels(self) -> tuple[Channel, ...]:
+        """What the trace holds, whatever the instrument calls itself by now."""
+        return channels_of(self.row)
+
+    def keep(self, times: Floats, samples: Samples) -> float:
+        """Write samples; where a minute is whole, its block stands for the live rows that held it.
+
+        Where this machine's clock was put back meanwhile, times go on from the
+        last that was kept; gives by how much they were moved now [s], 0 if not.
+        """
+        moved = 0.0
+        if times[0] + self.shift_s <= self.last_s:
+            step_s = self.writer.step_s if self.writer.step_s > 0 else 1.0
+            moved = self.last_s + step_s - times[0] - self.shift_s
+            self.shift_s += moved
+        times = times + self.shift_s
+        self.last_s = float(times[-1])
         self.writer.take(times, samples)
-        if not self.writer.waiting:
+        if self.writer.waiting:
+            self._move()
+        else:
             _live(self.row, times, samples)
-            return
+        return moved
+
+    def _move(self) -> None:
         self.writer.flush()
         self.row.live_rows.all().delete()
-        _live(self.row, self.writer.t_s, self.writer.values)
+        if self.writer.t_s.size:
+            _live(self.row, self.writer.t_s, self.writer.values)
         self.row.t0_s = self.writer.first_s or 0.0
         self.row.save(update_fields=["rows", "t0_s", "t1_s", "block_s"])
 

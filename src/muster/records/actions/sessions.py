@@ -200,8 +200,10 @@ def log_line(row: SessionRow, line: str, who: AbstractUser) -> EntryRow:
 
 
 @transaction.atomic
-def log_items(row: SessionRow, items: Sequence[Item], raw: str, who: AbstractUser, by: str = "") -> EntryRow:
-    """Keep items given by a key, a click or the form; ``by`` where it was not ``who`` but Muster itself.
+def log_items(
+    row: SessionRow, items: Sequence[Item], raw: str, who: AbstractUser, by: str = "", at: datetime | None = None
+) -> EntryRow:
+    """Keep items given by a key, a click or the form; ``by`` where it was not ``who`` but Muster itself, ``at`` another time than now.
 
     Raises
     ------
@@ -213,7 +215,7 @@ def log_items(row: SessionRow, items: Sequence[Item], raw: str, who: AbstractUse
     _require_open(row)
     if not items:
         raise MusterError("nothing was filled in", where="form", want="at least one figure")
-    return _append(row, items, reference(row, timezone.now()), raw, who, by=by)
+    return _append(row, items, at or reference(row, timezone.now()), raw, who, by=by)
 
 
 @transaction.atomic
@@ -327,7 +329,7 @@ def close_session(row: SessionRow) -> SessionRow:
     if row.trace_rows.filter(staged=True, notes=[BEING_RECORDED]).exists():
         raise Refused(
             "instruments are being recorded into this session", where="session",
-            want=f"stop the recorder, or after a kill: muster record {row.pk} --recover",
+            want="stop the recording first, or make whole what was kept",
         )  # fmt: skip
     return seal(row, timezone.now())
 

@@ -73,9 +73,9 @@ class BlockWriter:
         self.step_s = 1.0
 
     @classmethod
-    def resumed(cls, row: TraceRow) -> BlockWriter:
+    def resumed(cls, row: TraceRow, step_s: float | None = None) -> BlockWriter:
         """A writer that goes on where the blocks of a trace end: after its recorder was killed."""
-        writer = cls(row)
+        writer = cls(row, step_s)
         kept = row.block_rows.values_list("t0_s", "times", "samples")
         row.rows = 0
         for block in kept.iterator(chunk_size=BLOCKS_AT_ONCE):

@@ -19,10 +19,11 @@ from muster.core.sources import Source
 from muster.core.stack import WhatIf, measured_limits, next_to_start, what_if, whole_source
 from muster.core.supply import System
 from muster.records import bridge
+from muster.records.actions import recordings
 from muster.records.actions.sessions import checks_on, live_sessions
 from muster.records.background import Waiting
 from muster.records.judging import findings_so_far
-from muster.records.models import EntryRow, SessionRow
+from muster.records.models import EntryRow, RecordingRow, SessionRow
 from muster.records.plates import plate_of
 from muster.web.figures.plate import Plate, describe, draw_plate
 from muster.web.figures.stack import Stack, draw_stack
@@ -111,6 +112,8 @@ class Live:
     plate: ShownPlate | None = None
     checkins: Checkins | None = None
     capture_count: int = 0
+    failed: RecordingRow | None = None
+    waiting: bool = False
 
     @property
     def on_count(self) -> int:
@@ -283,6 +286,8 @@ def live_of(row: SessionRow, wanted: str = "", *, everything: bool = False) -> L
         capture_count=row.capture_rows.filter(removed_at=None).count(),
         checkins=checkins_of(row, session, record, source.claims) if row.closed_at is None else None,
         log_count=row.trace_rows.filter(staged=False, removed_at=None).count(),
+        failed=recordings.failed(row) if row.closed_at is None else None,
+        waiting=bool(waiting),
     )
 
 

@@ -50,6 +50,7 @@ class Recording:
     cut_off: bool
     auto: Auto | None
     may_run: bool
+    disk_full: bool = False
 
     @property
     def rate(self) -> str:
@@ -66,9 +67,11 @@ def recording_of(session: SessionRow, kit: Kit, *, steps_left: bool) -> Recordin
     silent = tuple((names.get(slug, slug), why) for slug, why in row.gone.items())
     auto = _auto(row)
     may_run = row.strip is not None and steps_left and not (auto is not None and auto.running)
+    cut_off = recordings.cut_off(row)
     return Recording(
-        row, tuple(names.get(slug, slug) for slug in row.links), silent, recordings.cut_off(row), auto, may_run
-    )
+        row, tuple(names.get(slug, slug) for slug in row.links), silent, cut_off, auto, may_run,
+        disk_full=cut_off and recordings.disk_full(),
+    )  # fmt: skip
 
 
 def _auto(row: RecordingRow) -> Auto | None:
@@ -90,6 +93,11 @@ class RecordForm(CoreForm):
     """What to record, how often, and what hangs on the outlets of a strip."""
 
     every_s = number_field("A reading every", "s", required=True)
+    unattended_h = number_field(
+        "Outlets may stay on without Muster’s server for",
+        "h",
+        help_text="empty: they go off when it is silent for 10 s",
+    )
 
     def __init__(self, *args: Any, instruments: list[InstrumentRow], strips: list[StripRow], loads: tuple[Load, ...], job: int, **kwargs: Any) -> None:  # fmt: skip
         super().__init__(*args, **kwargs)
@@ -185,7 +193,8 @@ def record(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         begun = form.build(
             lambda: recordings.begin(
-                row, form.chosen(), request.user, every_s=form.cleaned_data["every_s"], strip=form.strip(), outlets=form.outlets()
+                row, form.chosen(), request.user, every_s=form.cleaned_data["every_s"], strip=form.strip(), outlets=form.outlets(),
+                unattended_h=form.cleaned_data["unattended_h"] or 0.0,
             )
         )  # fmt: skip
         if begun is not None:
@@ -235,6 +244,21 @@ def halt(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     if going is not None:
         recordings.halt(going)
     return HttpResponse(status=204) if request.htmx else redirect("session", job_id, session_id)
+
+
+@require_POST
+def again(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
+    """Leave a recording that failed: record once more as before, or only say that its reason was seen."""
+    row = find_session(job_id, session_id)
+    failed = recordings.failed(row)
+    try:
+        if failed is not None and "again" in request.POST:
+            recordings.launch(recordings.once_more(failed))
+        elif failed is not None:
+            recordings.seen(failed)
+    except MusterError as error:
+        messages.error(request, told(error))
+    return redirect("session", job_id, session_id)
 
 
 @require_POST

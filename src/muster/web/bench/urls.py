@@ -21,6 +21,7 @@ urlpatterns = [
     path("<int:session_id>/live/", stream.live, name="session-live"),
     path("<int:session_id>/record/", recording.record, name="session-record"),
     path("<int:session_id>/record/stop/", recording.stop, name="session-stop"),
+    path("<int:session_id>/record/again/", recording.again, name="session-again"),
     path("<int:session_id>/run/", recording.run, name="session-run"),
     path("<int:session_id>/run/stop/", recording.halt, name="session-halt"),
     path("<int:session_id>/checkins/", checkins.every, name="session-checkins"),
