@@ -67,7 +67,7 @@ class Watch:
 
     def response(self, response: Response) -> None:
         """An error page is wrong, whatever the test does to the network."""
-        if response.status >= 500:
+        if response.status >= 500 or response.status == 404:
             self.wrong.append(f"error page: {response.status} at {response.url}")
 
 

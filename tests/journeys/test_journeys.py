@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from muster.records.models import EntryRow, Job, SessionRow
 
@@ -234,10 +235,112 @@ def test_a_line_is_not_lost_when_muster_does_not_answer(cut_off: Page, demo: Job
     cut_off.wait_for_load_state("load")
     expect(cut_off.locator("#line")).to_be_visible()
     cut_off.route("**/line/", lambda route: route.abort())
-    cut_off.locator("#line").fill("118v 950w")
-    cut_off.get_by_role("button", name="Log", exact=True).click()
-    expect(cut_off.locator("#refused")).to_contain_text("still here")
-    expect(cut_off.locator("#line")).to_have_value("118v 950w")
+    for line in ("118v 950w", "59.8hz"):
+        cut_off.locator("#line").fill(line)
+        cut_off.get_by_role("button", name="Log", exact=True).click()
+    outbox = cut_off.locator("#outbox > li")
+    expect(outbox).to_have_count(2)
+    expect(outbox.first).to_contain_text("118v 950w")
+    expect(outbox.last).to_contain_text("not kept")
+    expect(outbox.last).to_contain_text("Muster does not answer")
+    expect(cut_off.locator("#line")).to_have_value("")
+    cut_off.reload()
+    expect(outbox).to_have_count(2)
+    cut_off.get_by_role("button", name="Close and seal this session").click()
+    expect(cut_off.locator("#refused")).to_contain_text("not kept yet")
     cut_off.unroute("**/line/")
-    cut_off.get_by_role("button", name="Log", exact=True).click()
+    for _ in range(2):
+        cut_off.get_by_role("button", name="Send again").first.click()
+    expect(outbox).to_have_count(0)
     expect(cut_off.locator(".record")).to_contain_text("950")
+    expect(cut_off.locator(".record")).to_contain_text("59.8")
+
+
+def test_an_answer_that_never_came_back_is_not_taken_twice(cut_off: Page, demo: Job) -> None:
+    """The line was kept, its answer was lost: sent again it is the same line."""
+    cut_off.goto(f"/jobs/{demo.pk}/bench/")
+    see_to_gates(cut_off)
+    cut_off.get_by_role("button", name="Start the ladder").click()
+    expect(cut_off.locator("#line")).to_be_visible()
+
+    def taken_but_not_answered(route: Route) -> None:
+        route.fetch()
+        route.abort()
+
+    cut_off.route("**/line/", taken_but_not_answered)
+    cut_off.locator("#line").fill("118v 951w")
+    cut_off.get_by_role("button", name="Log", exact=True).click()
+    expect(cut_off.locator("#outbox > li")).to_contain_text("not kept")
+    cut_off.unroute("**/line/")
+    cut_off.get_by_role("button", name="Send again").click()
+    expect(cut_off.locator("#outbox > li")).to_have_count(0)
+    expect(cut_off.locator(".record")).to_contain_text("951")
+    assert EntryRow.objects.filter(raw="118v 951w").count() == 1
+
+
+def test_what_is_refused_or_asks_to_sign_in_again_keeps_its_text(cut_off: Page, demo: Job) -> None:
+    cut_off.goto(f"/jobs/{demo.pk}/bench/")
+    see_to_gates(cut_off)
+    cut_off.get_by_role("button", name="Start the ladder").click()
+    expect(cut_off.locator("#line")).to_be_visible()
+    cut_off.route(
+        "**/line/",
+        lambda route: route.fulfill(status=403, body="Sign in again: open the address that “muster url” prints."),
+    )
+    cut_off.locator("#line").fill("118v 952w")
+    cut_off.get_by_role("button", name="Log", exact=True).click()
+    outbox = cut_off.locator("#outbox > li")
+    expect(outbox).to_contain_text("Sign in again")
+    cut_off.get_by_role("button", name="Change it").click()
+    expect(cut_off.locator("#line")).to_have_value("118v 952w")
+    expect(outbox).to_have_count(0)
+
+
+def test_a_double_press_skips_no_step_and_begins_no_hold_again(desk: Page, demo: Job) -> None:
+    desk.goto(f"/jobs/{demo.pk}/bench/")
+    see_to_gates(desk)
+    desk.get_by_role("button", name="Start the ladder").click()
+    expect(desk.locator("h1.step")).to_contain_text("step 1 of")
+    desk.evaluate(
+        "for (const key of ['.', '.', 'h', 'h']) document.body.dispatchEvent(new KeyboardEvent('keydown', {key, bubbles: true}))"
+    )
+    expect(desk.locator(".clock")).to_contain_text("held")
+    expect(desk.locator("h1.step")).to_contain_text("step 2 of")
+    expect(desk.locator(".heard")).to_have_count(0)
+    session = SessionRow.objects.latest("pk")
+    assert [session.entry_rows.filter(raw=raw).count() for raw in ("!step", "!hold")] == [1, 1]
+
+
+def test_a_key_is_seen_to_be_heard_before_its_answer_comes(desk: Page, demo: Job) -> None:
+    desk.goto(f"/jobs/{demo.pk}/bench/")
+    see_to_gates(desk)
+    desk.get_by_role("button", name="Start the ladder").click()
+    expect(desk.locator("#line")).to_be_visible()
+    held: list[Route] = []
+    desk.route("**/switch/", lambda route: held.append(route))
+    desk.keyboard.press("6")
+    expect(desk.locator('[data-call="6"]')).to_have_class(re.compile("heard"))
+    expect(desk.locator('[data-call="6"]')).to_have_attribute("aria-busy", "true")
+    held[0].continue_()
+    expect(desk.locator('[data-call="6"]')).to_have_attribute("aria-pressed", "true")
+    expect(desk.locator(".heard")).to_have_count(0)
+    desk.unroute("**/switch/")
+
+
+def test_what_is_told_of_a_line_is_of_that_line_or_is_not_shown(desk: Page, demo: Job) -> None:
+    desk.goto(f"/jobs/{demo.pk}/bench/")
+    see_to_gates(desk)
+    desk.get_by_role("button", name="Start the ladder").click()
+    line, told = desk.locator("#line"), desk.locator("#told")
+    line.press_sequentially("118v")
+    expect(told).to_contain_text("118")
+    held: list[Route] = []
+    desk.route("**/understood/**", lambda route: held.append(route))
+    line.press_sequentially(" 9")
+    expect(told).not_to_contain_text("118")
+    line.press_sequentially("50w")
+    line.fill("")
+    for route in held:
+        route.continue_()
+    expect(told).not_to_contain_text("950")
+    desk.unroute("**/understood/**")

@@ -122,6 +122,28 @@ def test_a_ladder_run_by_muster_itself_reaches_the_verdict(desk: Page, phone: Pa
     expect(desk.locator(".headline")).to_be_visible()
 
 
+def test_figures_of_a_server_that_is_silent_grow_old_on_the_page_and_come_back(desk: Page, muster: Demo) -> None:
+    recording_ladder(desk)
+    volts = desk.locator('[data-readout="l1_v"]')
+    expect(volts).to_be_visible()
+    expect(desk.locator("#silence")).to_be_hidden()
+    muster.process.send_signal(signal.SIGSTOP)
+    try:
+        expect(desk.locator("[data-readout].old").first).to_contain_text("s old")
+        expect(desk.locator("#silence")).to_contain_text("No word from Muster")
+    finally:
+        muster.process.send_signal(signal.SIGCONT)
+    expect(desk.locator("[data-readout].old")).to_have_count(0)
+    expect(desk.locator("#silence")).to_be_hidden()
+
+    desk.goto("/help/")
+    desk.go_back()
+    expect(desk.locator("body[data-streaming]")).to_have_count(1)
+    expect(desk.locator("#livestrip canvas").first).to_be_visible()
+    desk.locator(".recording").get_by_role("button", name="Stop recording").click()
+    expect(desk.locator(".recording")).to_have_count(0)
+
+
 def test_the_stop_key_and_an_instrument_that_is_gone(desk: Page, muster: Demo) -> None:
     recording_ladder(desk)
     session = desk.url

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import threading
 import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
@@ -23,7 +24,7 @@ from muster.core.sessions import Conditions, Note, Step, Switch
 from muster.formats.codec import dump
 from muster.instruments.standins import Rig, StandIns, serve
 from muster.instruments.standins.servers import HOST
-from muster.records import bridge
+from muster.records import alive, bridge
 from muster.records.actions import demo as demo_actions
 from muster.records.actions import recordings, sessions
 from muster.records.actions.captures import capture_of, live_captures
@@ -410,3 +411,20 @@ def test_a_recording_that_failed_says_why_and_is_left_by_one_button(
     client.post(reverse("session-again", args=[session.source.job_id, session.pk]))
     assert "The recording ended" not in client.get(page).content.decode()
     assert recordings.current(session) is None
+
+
+def test_a_server_that_beats_is_never_found_silent_however_often_one_looks() -> None:
+    stop = threading.Event()
+
+    def beat() -> None:
+        while not stop.is_set():
+            alive.beat()
+
+    alive.beat()
+    beating = threading.Thread(target=beat)
+    beating.start()
+    try:
+        assert max(alive.silent_s() for _ in range(20_000)) < alive.SILENT_S
+    finally:
+        stop.set()
+        beating.join()

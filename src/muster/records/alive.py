@@ -7,7 +7,7 @@ import math
 import time
 from pathlib import Path
 
-from django.conf import settings
+from . import folder
 
 BEAT_S = 1.0
 SILENT_S = 10.0
@@ -15,14 +15,16 @@ SILENT_S = 10.0
 
 
 def _path() -> Path:
-    database = Path(settings.DATABASES["default"]["NAME"])
-    return database.with_name(f"{database.name}.alive")
+    return folder.database().with_name(f"{folder.database().name}.alive")
 
 
 def beat() -> None:
     """Say that the server lives; a full disk is no reason to stop serving."""
+    path = _path()
+    half = path.with_name(f"{path.name}.half")
     with contextlib.suppress(OSError):
-        _path().write_text(f"{time.monotonic():.3f}", encoding="ascii")
+        half.write_text(f"{time.monotonic():.3f}", encoding="ascii")
+        half.replace(path)  # whole at every moment: a recorder that found it empty would take the server for gone
 
 
 def silent_s() -> float:
@@ -32,4 +34,4 @@ def silent_s() -> float:
     except (OSError, ValueError):
         return math.inf
     since = time.monotonic() - last
-    return since if since >= 0 else math.inf
+    return max(0.0, since) if since > -BEAT_S else math.inf  # later than now: of a run of the machine before this one

@@ -107,6 +107,8 @@ class SessionRow(Kept):
 class EntryRow(models.Model):
     """A line of the running record. Never updated: undo and correction are rows that void it.
 
+    ``once`` is the browser's own key of what it sent: sent twice, it is taken once.
+
     ``who`` brought it into this database; ``by`` is the name it came with in a job file.
     """
 
@@ -119,10 +121,14 @@ class EntryRow(models.Model):
     raw = models.TextField(blank=True)
     items = models.JSONField()
     voids = models.OneToOneField("self", models.PROTECT, null=True, blank=True, related_name="voided_by")
+    once = models.CharField(max_length=40, blank=True)
 
     class Meta:
         ordering = ["seq"]
-        constraints = [models.UniqueConstraint(fields=["session", "seq"], name="one_entry_a_seq")]
+        constraints = [
+            models.UniqueConstraint(fields=["session", "seq"], name="one_entry_a_seq"),
+            models.UniqueConstraint(fields=["session", "once"], condition=~models.Q(once=""), name="each_press_once"),
+        ]
 
     def __str__(self) -> str:
         return f"{self.seq}: {self.raw}"

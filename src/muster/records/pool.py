@@ -16,13 +16,15 @@ import threading
 import time
 from typing import BinaryIO
 
-from django.conf import settings
 from django.db import close_old_connections, connection
 
-from . import background
+from . import background, folder
 from .models import WorkRow
 
 WORKERS = 2
+"""At most so many; the first is there from the beginning, the others when something waits that no one takes."""
+NICE = 10
+"""Work gives way to what records and what answers."""
 LOOK_S = 0.05
 """So often a worker looks whether anything was written, which costs microseconds."""
 STOP_S = 1.0
@@ -43,10 +45,11 @@ class _Worker:
 
     def start(self) -> None:
         """Begin a new process."""
-        database = settings.DATABASES["default"]["NAME"]
-        environment = {**os.environ, "MUSTER_DATA": str(database.parent), "MUSTER_DATABASE": database.name}
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "muster", "work"], stdin=subprocess.PIPE, env=environment, start_new_session=True
+            [sys.executable, "-m", "muster", "work"],
+            stdin=subprocess.PIPE,
+            env=folder.environment(),
+            start_new_session=True,
         )
         self.born = time.monotonic()
 
@@ -119,12 +122,17 @@ class Pool:
         """The workers that are there."""
         return [worker.process.pid for worker in self._workers if worker.process is not None]
 
+    def _look(self) -> None:
+        waits = WorkRow.objects.filter(state=WorkRow.State.WAITING).exists()
+        for number, worker in enumerate(self._workers):
+            if number == 0 or worker.process is not None or waits:
+                worker.look()
+
     def _watch(self) -> None:
         try:
             while not self._ending.wait(0.1):
                 with contextlib.suppress(Exception):  # a database that is busy or full is looked at again
-                    for worker in self._workers:
-                        worker.look()
+                    self._look()
         finally:
             for worker in self._workers:
                 worker.end()
@@ -134,6 +142,7 @@ class Pool:
 def work(told: BinaryIO) -> None:
     """Do what is asked until ``told``, a worker's standard input, ends: its server is gone then."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    os.nice(NICE)
     _get_ready()
     with selectors.DefaultSelector() as ended:
         ended.register(told, selectors.EVENT_READ)

@@ -10,7 +10,6 @@ import time
 from collections.abc import Mapping, Sequence
 from datetime import timedelta
 
-from django.conf import settings
 from django.contrib.auth.models import AbstractUser
 from django.db import transaction
 from django.utils import timezone
@@ -21,7 +20,7 @@ from muster.core.errors import MusterError, Refused
 from muster.core.sessions import Note, Switch
 from muster.formats.codec import dump, load
 from muster.instruments.link import Link
-from muster.records import bridge
+from muster.records import bridge, folder
 from muster.records.models import InstrumentRow, RecordingRow, SessionRow, StripRow
 from muster.records.recorder import recover
 
@@ -119,12 +118,15 @@ def begin(
 
 def launch(row: RecordingRow) -> None:
     """Start a recording's process; it goes on by itself if this one dies."""
-    name = settings.DATABASES["default"]["NAME"]
-    environment = {**os.environ, "MUSTER_DATA": str(name.parent), "MUSTER_DATABASE": name.name}
     command = [sys.executable, "-m", "muster", "record", str(row.session_id), "--recording", str(row.pk)]
-    with (name.parent / "recorder.log").open("ab") as told:
+    with (folder.database().parent / "recorder.log").open("ab") as told:
         _children[row.pk] = subprocess.Popen(
-            command, stdin=subprocess.DEVNULL, stdout=told, stderr=told, env=environment, start_new_session=True
+            command,
+            stdin=subprocess.DEVNULL,
+            stdout=told,
+            stderr=told,
+            env=folder.environment(),
+            start_new_session=True,
         )
 
 
@@ -199,7 +201,7 @@ LEAST_FREE_BYTES = 2_000_000
 
 def disk_full() -> bool:
     """Whether the disk of the database takes next to nothing more."""
-    return shutil.disk_usage(settings.DATABASES["default"]["NAME"].parent).free < LEAST_FREE_BYTES
+    return shutil.disk_usage(folder.database().parent).free < LEAST_FREE_BYTES
 
 
 def seen(row: RecordingRow) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
@@ -170,10 +170,9 @@ def time_of(when: When, now: datetime, zone: str) -> datetime:
     return at if at <= local + timedelta(minutes=1) else at - timedelta(days=1)
 
 
-def _time_in(row: SessionRow, when: When) -> datetime:
+def _time_in(row: SessionRow, when: When, spoken_from: datetime) -> datetime:
     """The moment of a jotting, not before its session; written up afterwards, a clock time is that of its own day or night."""
     zone = bridge.brief_of(row.source.job).zone
-    spoken_from = reference(row, timezone.now())
     at = time_of(when, spoken_from, zone)
     if when.clock is not None and at < row.started_at and spoken_from < timezone.now() - timedelta(hours=1):
         at += timedelta(days=1)
@@ -181,8 +180,38 @@ def _time_in(row: SessionRow, when: When) -> datetime:
 
 
 @transaction.atomic
-def log_line(row: SessionRow, line: str, who: AbstractUser) -> EntryRow:
-    """Keep a jotted line; what cannot be read is kept as a note.
+def once(row: SessionRow, key: str, change: Callable[[], EntryRow | None]) -> EntryRow | None:
+    """Make a change that a browser may send again, unless it was made already: ``key`` is the browser's own for it.
+
+    Raises
+    ------
+    MusterError
+        As the change.
+    """
+    if key and row.entry_rows.filter(once=key[:ONCE]).exists():
+        return None
+    entry = change()
+    if key and entry is not None:
+        entry.once = key[:ONCE]
+        entry.save(update_fields=["once"])
+    return entry
+
+
+ONCE = 40
+LATE_S = 2.0
+"""What was pressed so long before it came is put at the time of the press."""
+
+
+def _pressed_at(row: SessionRow, ago_s: float) -> datetime:
+    """The moment that something sent from a page speaks from."""
+    now = timezone.now()
+    spoken = reference(row, now)
+    return max(row.started_at, now - timedelta(seconds=ago_s)) if spoken == now and ago_s > LATE_S else spoken
+
+
+@transaction.atomic
+def log_line(row: SessionRow, line: str, who: AbstractUser, *, ago_s: float = 0.0) -> EntryRow:
+    """Keep a jotted line, typed so many seconds ago; what cannot be read is kept as a note.
 
     Raises
     ------
@@ -195,15 +224,18 @@ def log_line(row: SessionRow, line: str, who: AbstractUser) -> EntryRow:
     if not line.strip():
         raise MusterError("nothing was typed", where="line", want="a reading, an event or a note")
     jotting = understand(row, line)
-    at = _time_in(row, jotting.when)
+    at = _time_in(row, jotting.when, _pressed_at(row, ago_s))
     return _append(row, jotting.items, at, line.strip(), who)
 
 
 @transaction.atomic
 def log_items(
-    row: SessionRow, items: Sequence[Item], raw: str, who: AbstractUser, by: str = "", at: datetime | None = None
-) -> EntryRow:
-    """Keep items given by a key, a click or the form; ``by`` where it was not ``who`` but Muster itself, ``at`` another time than now.
+    row: SessionRow, items: Sequence[Item], raw: str, who: AbstractUser, by: str = "", at: datetime | None = None,
+    ago_s: float = 0.0,
+) -> EntryRow:  # fmt: skip
+    """Keep items given by a key, a click or the form; ``by`` where it was not ``who`` but Muster itself.
+
+    They are of now, of ``ago_s`` seconds ago, or of ``at``.
 
     Raises
     ------
@@ -215,7 +247,7 @@ def log_items(
     _require_open(row)
     if not items:
         raise MusterError("nothing was filled in", where="form", want="at least one figure")
-    return _append(row, items, at or reference(row, timezone.now()), raw, who, by=by)
+    return _append(row, items, at or _pressed_at(row, ago_s), raw, who, by=by)
 
 
 @transaction.atomic
@@ -275,7 +307,7 @@ def correct(entry: EntryRow, line: str, who: AbstractUser) -> EntryRow:
     if not line.strip():
         raise MusterError("nothing was typed", where="line", want="the entry as it should read")
     jotting = understand(row, line)
-    at = entry.at if jotting.when == When() else _time_in(row, jotting.when)
+    at = entry.at if jotting.when == When() else _time_in(row, jotting.when, reference(row, timezone.now()))
     return _append(row, jotting.items, at, line.strip(), who, voids=entry)
 
 

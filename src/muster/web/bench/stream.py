@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import json
+import math
 import time
 from collections.abc import AsyncIterator, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
@@ -70,6 +71,7 @@ class Hub:
         self._last_t: dict[int, float] = {}
         self._where: dict[Channel, _At] = {}
         self._latest: dict[Channel, float] = {}
+        self._latest_s: dict[Channel, float] = {}
 
     # in its thread
 
@@ -116,6 +118,7 @@ class Hub:
                 found.setdefault(channel, _At(trace.pk, place))
         self._where = found
         self._latest = {channel: value for channel, value in self._latest.items() if channel in found}
+        self._latest_s = {channel: at for channel, at in self._latest_s.items() if channel in found}
 
     def _new_samples(self) -> dict[str, Any]:
         data: dict[str, Any] = {}
@@ -131,11 +134,17 @@ class Hub:
             values = np.frombuffer(samples, SINGLE).reshape(-1, t_s.size)
             for channel, at in self._where.items():
                 if at.trace == trace:
-                    self._latest[channel] = float(values[at.place][-1])
+                    self._note_latest(channel, t_s, values[at.place])
                     old = data.setdefault(channel.heading, [[], []])
                     new_t, new_v = _columns(t_s[new], values[at.place][new])
                     data[channel.heading] = [old[0] + new_t, old[1] + new_v]
         return data
+
+    def _note_latest(self, channel: Channel, t_s: Any, values: Any) -> None:
+        """The last figure of a channel and when it was read; a gap leaves the one before, which grows old."""
+        read = np.flatnonzero(np.isfinite(values))
+        if read.size:
+            self._latest[channel], self._latest_s[channel] = float(values[read[-1]]), float(t_s[read[-1]])
 
     def _message(self, kind: str, data: Mapping[str, Any]) -> str | None:
         going = self._going
@@ -152,7 +161,7 @@ class Hub:
         if kind == "hello":
             body["channels"] = [_told(channel) for channel in self._where]
             body["epoch"] = self.zero
-        return f"event: {kind}\ndata: {json.dumps(body, separators=(',', ':'))}\n\n"
+        return f"event: {kind}\ndata: {json.dumps(body, separators=(',', ':'), allow_nan=False)}\n\n"
 
     def _new_entries(self) -> bool:
         """Whether anything was logged since this was last asked."""
@@ -161,13 +170,19 @@ class Hub:
         return bool(newest != before)
 
     def _readouts(self, latest: Latest) -> dict[str, list[Any]]:
-        found: dict[str, list[Any]] = {}
-        for channel, value in latest.figures.items():
-            if value == value:
-                found[channel.heading] = [number(value, channel.unit), round(value, 3)]
+        """Each figure as it is written and as it is, and when it was read; a total is as old as its oldest part."""
+        found: dict[str, list[Any]] = {
+            channel.heading: [number(value, channel.unit), round(value, 3), self._latest_s[channel]]
+            for channel, value in latest.figures.items()
+        }
         total = latest.total_w(self.system.legs)
         if total is not None:
-            found["total_w"] = [number(total, "w"), round(total, 1)]
+            powers = [
+                at
+                for channel, at in self._latest_s.items()
+                if channel.quantity in ("v", "a", "w") and not channel.place.is_dc
+            ]
+            found["total_w"] = [number(total, "w"), round(total, 1), min(powers)]
         return found
 
     def _gone(self, going: RecordingRow | None) -> dict[str, str]:
@@ -178,7 +193,7 @@ class Hub:
 
 
 def _columns(t_s: Any, values: Any) -> list[list[float | None]]:
-    figures = [None if x != x else round(x, 3) for x in values.tolist()]
+    figures = [round(x, 3) if math.isfinite(x) else None for x in values.tolist()]
     return [np.round(t_s, 3).tolist(), figures]
 
 

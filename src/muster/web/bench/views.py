@@ -7,11 +7,12 @@ from typing import Any
 
 from django.contrib import messages
 from django.db.models import QuerySet
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
+from muster.core.bench import replay
 from muster.core.errors import MusterError
 from muster.core.sessions import PROTOCOLS, Event, Step, Switch
 from muster.formats.tables import stack_table
@@ -123,7 +124,7 @@ def _do(request: HttpRequest, job_id: int, session_id: int, change: Callable[[Se
     """Make a change and show the bench anew; what is refused is said beside the line."""
     row = find_session(job_id, session_id)
     try:
-        change(row)
+        actions.once(row, request.POST.get("once", ""), lambda: change(row))
     except MusterError as error:
         text = told(error)
         if request.htmx:
@@ -141,7 +142,10 @@ def _do(request: HttpRequest, job_id: int, session_id: int, change: Callable[[Se
 def line(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     """Keep a jotted line."""
     return _do(
-        request, job_id, session_id, lambda row: actions.log_line(row, request.POST.get("line", ""), request.user)
+        request,
+        job_id,
+        session_id,
+        lambda row: actions.log_line(row, request.POST.get("line", ""), request.user, ago_s=_ago_s(request)),
     )
 
 
@@ -164,7 +168,10 @@ def switch(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     """Switch a load on or off."""
     key, on = request.POST.get("load", ""), request.POST.get("on") == "1"
     raw = f"{'+' if on else '-'}{key}"
-    return _do(request, job_id, session_id, lambda row: actions.log_items(row, [Switch(key, on)], raw, request.user))
+    return _do(
+        request, job_id, session_id,
+        lambda row: actions.log_items(row, [Switch(key, on)], raw, request.user, ago_s=_ago_s(request)),
+    )  # fmt: skip
 
 
 @require_POST
@@ -172,7 +179,37 @@ def event(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     """Something happened: step done, hold, trip, dip, reset."""
     name = request.POST.get("event", "")
     items = [Event(name)] if name in EVENT_KEYS else []
-    return _do(request, job_id, session_id, lambda row: actions.log_items(row, items, f"!{name}", request.user))
+
+    def log(row: SessionRow) -> EntryRow | None:
+        if _pressed_twice(row, name, request.POST):
+            return None
+        return actions.log_items(row, items, f"!{name}", request.user, ago_s=_ago_s(request))
+
+    return _do(request, job_id, session_id, log)
+
+
+def _pressed_twice(row: SessionRow, name: str, said: QueryDict) -> bool:
+    """Whether the page had not yet seen its first press: a step is not skipped, a hold not begun again, a trip not doubled."""
+    if name not in ("step", "hold", "trip"):
+        return False
+    record = replay(bridge.session_of(row), bridge.brief_of(row.source.job).system.legs)
+    if name == "step":
+        return said.get("step", "").isdigit() and int(said["step"]) != record.step + 1
+    if name == "hold":
+        return said.get("holding") == "" and record.hold_from_s is not None
+    return said.get("tripped") == "" and record.tripped
+
+
+MOST_AGO_S = 7 * 24 * 3600.0
+
+
+def _ago_s(request: HttpRequest) -> float:
+    """How long ago it was pressed or typed: it may have waited in the browser for Muster to be back."""
+    try:
+        ago_s = float(request.POST.get("ago_s", "0"))
+    except ValueError:
+        return 0.0
+    return ago_s if 0 <= ago_s <= MOST_AGO_S else 0.0
 
 
 @require_POST

@@ -56,11 +56,16 @@ def _told_how(request: HttpRequest) -> HttpResponse:
 
 
 def stay_on_this_machine(respond: Respond) -> Respond:
-    """Tell the browser to fetch nothing from anywhere else."""
+    """Tell the browser to fetch nothing from anywhere else, and to keep no page.
+
+    A page kept by a browser would come back by its history as it once was, or
+    as the part of it that was fetched last.
+    """
 
     def answer(request: HttpRequest) -> HttpResponse:
         response = respond(request)
         response.headers.setdefault("Content-Security-Policy", POLICY)
+        response.headers.setdefault("Cache-Control", "no-store")
         return response
 
     return answer

@@ -141,11 +141,44 @@
     }
   };
 
-  const stream = new EventSource(host.dataset.liveUrl);
-  stream.addEventListener("hello", (event) => { document.body.dataset.streaming = "1"; apply(JSON.parse(event.data), true); });
-  stream.addEventListener("news", (event) => apply(JSON.parse(event.data), false));
-  stream.addEventListener("error", () => { delete document.body.dataset.streaming; });
+  /* The stream, taken up again whenever it ends: by the browser itself, else by a new one; also when the page is come back to. */
+  const AGAIN_MS = 3000;
+  let stream = null;
+  const open = () => {
+    stream?.close();
+    stream = new EventSource(host.dataset.liveUrl);
+    stream.addEventListener("hello", (event) => { document.body.dataset.streaming = "1"; heardNow(); apply(JSON.parse(event.data), true); });
+    stream.addEventListener("news", (event) => { heardNow(); apply(JSON.parse(event.data), false); });
+    stream.addEventListener("error", () => {
+      delete document.body.dataset.streaming;
+      if (stream.readyState === EventSource.CLOSED) setTimeout(() => { if (stream.readyState === EventSource.CLOSED) open(); }, AGAIN_MS);
+    });
+  };
+  open();
   addEventListener("pagehide", () => stream.close());
+  addEventListener("pageshow", (event) => { if (event.persisted) open(); });
+
+  /* Figures older than two seconds lose their ink and say how old they are; so does the page when Muster is silent. */
+  const OLD_S = 2, SILENT_S = 4;
+  let heardAt = performance.now();
+  function heardNow() { heardAt = performance.now(); }
+  const age = () => {
+    const since = (performance.now() - heardAt) / 1000, silence = document.getElementById("silence");
+    if (silence) {
+      silence.hidden = since < SILENT_S;
+      if (since >= SILENT_S) silence.textContent = `No word from Muster for ${Math.floor(since)} s: what this page shows may be old.`;
+    }
+    for (const el of document.querySelectorAll("[data-readout]")) {
+      const now = latest?.readouts[el.dataset.readout], old = now ? latest.now - now[2] + since : 0;
+      el.classList.toggle("old", old > OLD_S);
+      let says = el.querySelector(".age");
+      if (old <= OLD_S) { says?.remove(); continue; }
+      if (!says) { says = document.createElement("span"); says.className = "age"; el.append(says); }
+      says.textContent = `${Math.floor(old)} s old`;
+    }
+    document.querySelector(".recording")?.classList.toggle("old", since >= SILENT_S);
+  };
+  setInterval(age, 500);
   /* A plate that was folded stays folded until the next start. */
   let folded = "";
   document.addEventListener("toggle", (event) => {
