@@ -18,6 +18,7 @@ from muster.core.limits import Limit, limits_of
 from muster.core.loads import Duty, Load, Tier, best_order, start_order
 from muster.core.loads.order import EXACT_TO, told
 from muster.core.plan import (
+    STEPS,
     Changes,
     Wanted,
     compared,
@@ -35,6 +36,7 @@ from muster.core.quantities import Grade
 from muster.core.sources import Claims, Site, Source, SourceKind, Wires
 from muster.core.stacking import best_stacks, fits_together, leave_out
 from muster.core.supply import Leg
+from tests.conftest import ferry_house
 from tests.examples import examples
 
 from .build import SINGLE, SPLIT, load
@@ -125,6 +127,54 @@ def test_no_rung_puts_more_on_a_leg_than_its_circuit(roll: tuple[Load, ...], leg
         on = [one for one in roll if one.key in step.loads]
         for leg in (Leg.ONE, Leg.TWO):
             assert sum(one.run_va * one.share_on(leg) for one in on) <= leg_va + 1e-6
+
+
+SOURCES = st.builds(
+    lambda cont, leg, fuse, breaker: Source(
+        "the hybrid", SourceKind.HYBRID,
+        Claims(cont_w=cont, per_leg_w=cont * leg, battery_low_v=47.5, battery_a=150, battery_only_w=cont * 0.9, breaker_a=breaker),
+        wires=Wires(dc_fuse_a=fuse),
+    ),
+    st.sampled_from([2000.0, 4000.0, 6000.0]), st.sampled_from([0.4, 0.5, 0.7]), st.sampled_from([60.0, 175.0]), st.sampled_from([16.0, 32.0]),
+)  # fmt: skip
+PAST = {"overload": ("dc_fuse", "dc_lead", "inlet", "lead")}
+NOT_OF_THE_SOURCE = ("baseline", "dedicated")
+"""On the mains, or one appliance alone."""
+
+
+@settings(max_examples=examples(30))
+@given(rolls(), SOURCES, st.sampled_from([s for s in STEPS if s not in NOT_OF_THE_SOURCE]))
+def test_no_step_of_any_protocol_is_planned_past_a_limit_of_the_chain(
+    roll: tuple[Load, ...], source: Source, protocol: str
+) -> None:
+    """Leg claims, breakers, wires, fuse and battery: only an overload goes past claims, and none past wire and fuse."""
+    brief = Brief(system=SPLIT)
+    limits = [limit for limit in limits_of(source, SPLIT, brief.site) if limit.hold_s is None]
+    if protocol in PAST:
+        limits = [limit for limit in limits if limit.key in PAST[protocol]]
+    else:
+        limits = [limit for limit in limits if limit.leg is not None or limit.key not in ("continuous", "pair")]
+    try:
+        steps = steps_of(protocol, Home(brief, roll), source)
+    except NotEnoughReadings:
+        return
+    for step in steps:
+        on = [one for one in roll if one.key in step.loads]
+        if len(on) < 2:
+            continue  # one load by itself is what it is: the page says where it does not fit
+        for limit in limits:
+            va = sum(one.run_va * (1.0 if limit.leg is None else one.share_on(limit.leg)) for one in on)
+            assert va <= limit.w + 1e-6, (protocol, step.label, limit.name)
+
+
+def test_the_hybrid_of_the_demo_is_not_planned_past_what_a_leg_claims() -> None:
+    """3.5 kW were planned on a leg that claims 3.0, and it tripped."""
+    job = ferry_house().job
+    hybrid = next(record.source for record in job.sources if record.source.name == "the hybrid inverter")
+    for step in steps_of("ladder", Home(job.brief, job.loads), hybrid):
+        on = [one for one in job.loads if one.key in step.loads]
+        for leg in (Leg.ONE, Leg.TWO):
+            assert sum(one.run_va * one.share_on(leg) for one in on) <= hybrid.claims.per_leg_w + 1e-6
 
 
 def test_locked_loads_are_on_in_every_rung_and_dropped_ones_in_none() -> None:

@@ -83,9 +83,11 @@ def test_no_test_that_may_take_the_source_down_is_planned_with_a_medical_load() 
 
 
 def test_legs_want_two_and_load_each_by_itself() -> None:
-    steps = steps_of("legs", home(), SET)
+    hardy = replace(SET, claims=replace(SET.claims, per_leg_w=9000))
+    steps = steps_of("legs", home(), hardy)
     assert steps[1].loads == ("1", "5", "6")
     assert steps[2].loads == ("3", "4")
+    assert steps_of("legs", home(), SET)[2].loads == ("4",), "as much of it as the leg is claimed to carry"
     with pytest.raises(NotEnoughReadings, match="one leg"):
         steps_of("legs", home(SINGLE), SET)
 

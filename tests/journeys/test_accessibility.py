@@ -107,7 +107,9 @@ def _recorded(row: SessionRow) -> list[str]:
 
 
 @pytest.mark.parametrize("theme", ["paper", "sun", "night"])
-def test_nothing_serious_is_found_on_any_page_and_every_control_shows_its_focus(desk: Page, live_server: Any, demo: Job, theme: str) -> None:
+def test_nothing_serious_is_found_on_any_page_and_every_control_shows_its_focus(
+    desk: Page, live_server: Any, demo: Job, theme: str
+) -> None:
     desk.context.add_cookies([{"name": "muster_theme", "value": theme, "url": live_server.url}])
     running = _open_session(demo)
     sealed = demo.source_rows.get().session_rows.exclude(closed_at=None).first()

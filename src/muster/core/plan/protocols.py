@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..brief import Home
 from ..errors import MusterError, NotEnoughReadings
@@ -22,6 +22,9 @@ PLAIN_HEAT = ("heater", "filament")
 SHORT_HOLD_S = 60.0
 LOADED_SHARE = 0.75
 """Of the claim: what “loaded” means on a noise walk."""
+WIRED = ("inlet", "lead")
+DC_WIRED = ("dc_fuse", "dc_lead")
+"""Limits that no test is planned past: a wire or a fuse is not what is tested."""
 OVER_PCT = (100, 105, 110, 115, 120, 130, 140, 150)
 """Rungs past the claim; an overload test goes on until protection acts, the house runs out of loads, or the limit set."""
 
@@ -57,19 +60,49 @@ class Planning:
 
     @property
     def leg_va(self) -> float | None:
-        """The most that a plan may put on a leg: inlet, lead and meter, and the breaker unless it is to be tripped."""
-        circuit = ("inlet", "lead") if self.protocol == "overload" else ("breaker", "inlet", "lead")
-        found = [limit.w for limit in self._limits if limit.key in circuit]
+        """The most that a plan may put on a leg: its claim, breaker, inlet, lead and meter.
+
+        An overload is to go past claim and breaker; the others bind it too.
+        """
+        keys = (
+            WIRED if self.protocol == "overload" else (*WIRED, "breaker", *(("continuous",) if self._two_legs else ()))
+        )
+        found = [limit.w for limit in self._limits if limit.leg is not None and limit.key in keys]
         meter_a = safest_a(self.kit)
         if meter_a is not None:
             found.append(meter_a * self.home.brief.system.v_nominal)
         return min(found, default=None)
 
     @property
+    def whole_va(self) -> float | None:
+        """The most that a plan may put on the whole source besides its claim: what fuse, lead and battery behind it give."""
+        keys = DC_WIRED if self.protocol == "overload" else (*DC_WIRED, "battery", "battery_only")
+        return min((limit.w for limit in self._limits if limit.leg is None and limit.key in keys), default=None)
+
+    @property
+    def most_va(self) -> float | None:
+        """The most that any step may come to, by all of it."""
+        legs = None if self.leg_va is None else self.leg_va * self.home.brief.system.legs
+        return min((va for va in (legs, self.whole_va) if va is not None), default=None)
+
+    @property
+    def _two_legs(self) -> bool:
+        return self.home.brief.system.legs == 2
+
+    @property
     def wanted(self) -> Wanted:
         """What rungs are planned within."""
         locked = [key for key in self.changes.locked if any(load.key == key for load in self.tested)]
-        return Wanted(self.claim_w, self.home.brief.system.legs, self.leg_va, locked, self.changes.dropped)
+        legs = self.home.brief.system.legs
+        return Wanted(self.claim_w, legs, self.leg_va, locked, self.changes.dropped, self.whole_va)
+
+    def beside(self, motor: Load, base: Sequence[Load]) -> tuple[Load, ...]:
+        """Those of a base that may run beside a motor, the largest left off first."""
+        wanted = replace(self.wanted, locked=[motor.key])
+        try:
+            return tuple(load for load in within([motor, *base], wanted) if load is not motor)
+        except NotEnoughReadings:  # the motor is over a limit by itself
+            return ()
 
     def together(self, loads: Sequence[Load]) -> tuple[Load, ...]:
         """The loads that circuit and meters let be on together, the largest left off first."""
@@ -82,10 +115,21 @@ def safest_a(kit: Kit | None) -> float | None:
     return None if not able or any(amps is None for amps in able) else max(a for a in able if a is not None)
 
 
-def start_steps(loads: Sequence[Load], hz: float, locked: Collection[str] = ()) -> tuple[Step, ...]:
+def _as_they_are(motor: Load, base: Sequence[Load]) -> Sequence[Load]:
+    del motor
+    return base
+
+
+def start_steps(
+    loads: Sequence[Load],
+    hz: float,
+    locked: Collection[str] = (),
+    beside: Callable[[Load, Sequence[Load]], Sequence[Load]] = _as_they_are,
+) -> tuple[Step, ...]:
     """Each motor alone, then the same on top of the loads that run throughout, then hot again.
 
-    Loads ``locked`` are in the base too, whatever their rhythm.
+    Loads ``locked`` are in the base too, whatever their rhythm. ``beside``
+    gives those of a base that may run beside a motor.
 
     Raises
     ------
@@ -102,9 +146,9 @@ def start_steps(loads: Sequence[Load], hz: float, locked: Collection[str] = ()) 
     for motor in motors:
         name = short_name(motor)
         steps.append(Step(f"{name}, alone", (motor.key,), None, motor.run_w, ask=ask))
-    base = tuple(load.key for load in loads if load not in motors and (load.duty.throughout or load.key in locked))
+    whole = [load for load in loads if load not in motors and (load.duty.throughout or load.key in locked)]
     for motor in motors:
-        name = short_name(motor)
+        name, base = short_name(motor), tuple(load.key for load in beside(motor, whole))
         steps.append(Step(f"{name}, on base load", (*base, motor.key), None, None, ask=ask))
         steps.append(Step(f"{name}, hot again", (*base, motor.key), None, None, ask=f"{ask} Log it as a “hot start”."))
     return tuple(steps)
@@ -304,7 +348,7 @@ def dedicated_steps(of: Planning) -> tuple[Step, ...]:
 
 STEPS: dict[str, Callable[[Planning], tuple[Step, ...]]] = {
     "baseline": baseline_steps, "idle": lambda of: idle_steps(), "ladder": lambda of: ladder_steps(of.tested, of.wanted),
-    "starts": lambda of: start_steps(of.tested, of.home.brief.system.hz, of.changes.locked), "load_steps": load_step_steps,
+    "starts": lambda of: start_steps(of.tested, of.home.brief.system.hz, of.changes.locked, of.beside), "load_steps": load_step_steps,
     "overload": overload_steps, "legs": leg_steps, "parallel": parallel_steps, "set_point": set_point_steps,
     "waveform": waveform_steps, "transfer": transfer_steps, "noise_walk": noise_walk_steps,
     "endurance": lambda of: endurance_steps(), "recharge": recharge_steps, "solar_input": solar_steps,

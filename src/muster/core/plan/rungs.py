@@ -35,8 +35,9 @@ class Wanted:
     """What a set of rungs is planned within.
 
     ``claim_w`` scales the cost of a switching; ``leg_va`` is the most that may
-    stand on one leg (a circuit, a meter; None: no limit); ``locked`` loads are
-    on in every rung, ``dropped`` ones in none.
+    stand on one leg (its claim, a circuit, a meter; None: no limit) and
+    ``whole_va`` on the whole source (its battery, DC fuse and lead); ``locked``
+    loads are on in every rung, ``dropped`` ones in none.
     """
 
     claim_w: float
@@ -44,6 +45,17 @@ class Wanted:
     leg_va: float | None = None
     locked: Collection[str] = ()
     dropped: Collection[str] = ()
+    whole_va: float | None = None
+
+    def scaled(self, share: float) -> Wanted:
+        """The same with its limits at a share of what they are."""
+        leg, whole = (None if va is None else va * share for va in (self.leg_va, self.whole_va))
+        return replace(self, leg_va=leg, whole_va=whole)
+
+    @property
+    def limited(self) -> bool:
+        """Whether there is any limit."""
+        return self.leg_va is not None or self.whole_va is not None
 
 
 _LEAN = {Leg.ONE: 1.0, Leg.TWO: -1.0, Leg.BOTH: 0.0}
@@ -67,14 +79,14 @@ def rung_steps(
     """A step for each target (label, watts, seconds to hold), each the nearest sum of loads.
 
     A rung minimises watts off target plus a share of the imbalance between
-    legs, prefers keeping on what is on, and keeps every leg within its limit.
+    legs, prefers keeping on what is on, and keeps every leg and the whole within their limits.
     All combinations are tried of up to ``ALL_TRIED`` loads; of more, sums in
     steps find a combination that is then mended load by load.
 
     Raises
     ------
     NotEnoughReadings
-        If no load is left to plan with, or those locked are over a leg's limit by themselves.
+        If no load is left to plan with, or those locked are over a limit by themselves.
     """
     chosen = _chosen(loads, wanted)
     on = np.zeros(len(chosen.loads), dtype=bool)
@@ -94,16 +106,19 @@ def _chosen(loads: Sequence[Load], wanted: Wanted) -> _Loads:
     lean = np.array([_LEAN[load.leg] for load in kept]) if wanted.legs == 2 else np.zeros(len(kept))
     locked = np.array([load.key in wanted.locked for load in kept])
     found = _Loads(kept, watts, lean * watts, va, lean * va, locked)
-    if over_leg(found, found.locked, wanted) > 0:
-        raise NotEnoughReadings("what is locked on is over a leg's limit by itself", where="roll", want="unlock a load")
+    if over_limits(found, found.locked, wanted) > 0:
+        raise NotEnoughReadings("what is locked on is over a limit by itself", where="roll", want="unlock a load")
     return found
 
 
-def over_leg(of: _Loads, on: NDArray[np.bool_], wanted: Wanted) -> float:
-    """Volt-amperes by which the fuller leg is over its limit."""
-    if wanted.leg_va is None:
-        return 0.0
-    return max(0.0, float(_fullest(of, on[None, :], wanted.legs)[0]) - wanted.leg_va)
+def over_limits(of: _Loads, on: NDArray[np.bool_], wanted: Wanted) -> float:
+    """Volt-amperes by which the fuller leg, or the whole, is over its limit."""
+    over = 0.0
+    if wanted.leg_va is not None:
+        over = max(over, float(_fullest(of, on[None, :], wanted.legs)[0]) - wanted.leg_va)
+    if wanted.whole_va is not None:
+        over = max(over, float(of.va[on].sum()) - wanted.whole_va)
+    return over
 
 
 def _fullest(of: _Loads, picks: NDArray[np.bool_], legs: int) -> Floats:
@@ -124,6 +139,8 @@ def _costs(of: _Loads, picks: NDArray[np.bool_], target: float, was: NDArray[np.
     costs[(of.locked & ~picks).any(axis=1)] = np.inf
     if wanted.leg_va is not None:
         costs[_fullest(of, picks, wanted.legs) > wanted.leg_va] = np.inf
+    if wanted.whole_va is not None:
+        costs[picks @ of.va > wanted.whole_va] = np.inf
     return costs
 
 
@@ -142,11 +159,10 @@ def searched(of: _Loads, target: float, was: NDArray[np.bool_], wanted: Wanted) 
     at its poorest.
     """
     shares = [1.0]
-    if wanted.leg_va is not None:
+    if wanted.limited:
         factors = of.watts / of.va
         shares += sorted({float(of.watts.sum() / of.va.sum()), float(factors.min())})
-    limits = [replace(wanted, leg_va=wanted.leg_va * share) if wanted.leg_va else wanted for share in shares]
-    begun = [by_sums(of, target, was, limit) for limit in limits]
+    begun = [by_sums(of, target, was, wanted.scaled(share)) for share in shares]
     # A crowd of small loads where one large one would do cannot be mended a few at a time: begin with the one, too.
     begun.append(of.locked | (np.arange(len(of.loads)) == int(np.argmin(np.abs(of.watts - target)))))
     found = [mended(of, on, target, was, wanted) for on in begun]
@@ -183,6 +199,8 @@ def by_sums(of: _Loads, target: float, was: NDArray[np.bool_], wanted: Wanted) -
     costs = np.abs(sums - target) + IMBALANCE_WEIGHT * leans + SWITCH_SHARE * wanted.claim_w * best
     if wanted.leg_va is not None:
         costs[(sums + leans) / wanted.legs > wanted.leg_va] = np.inf
+    if wanted.whole_va is not None:
+        costs[np.broadcast_to(sums > wanted.whole_va, costs.shape)] = np.inf
     at, lean_at = (int(x) for x in np.unravel_index(int(np.argmin(costs)), costs.shape))
     on = np.zeros(len(of.loads), dtype=bool)
     for i in range(len(of.loads) - 1, -1, -1):
@@ -211,9 +229,9 @@ def mended(
     within by themselves, the one that costs least; else the one that helps most.
     """
     on = on.copy()
-    while over_leg(of, on, wanted) > 0 and (on & ~of.locked).any():
+    while over_limits(of, on, wanted) > 0 and (on & ~of.locked).any():
         less = [on ^ one for one in np.eye(len(on), dtype=bool)[on & ~of.locked]]
-        on = min(less, key=lambda other: (over_leg(of, other, wanted), cost(of, other, target, was, wanted)))
+        on = min(less, key=lambda other: (over_limits(of, other, wanted), cost(of, other, target, was, wanted)))
     here = cost(of, on, target, was, wanted)
     for _ in range(4 * len(on)):
         tries = on ^ _exchanges(on)
@@ -256,13 +274,13 @@ def no_load() -> Step:
 
 
 def within(loads: Sequence[Load], wanted: Wanted) -> tuple[Load, ...]:
-    """The loads that may be on together: the largest are left off until every leg is within its limit."""
+    """The loads that may be on together: the largest are left off until every leg and the whole are within their limits."""
     if not loads:
         return ()
     of = _chosen(loads, wanted)
     on = np.ones(len(of.loads), dtype=bool)
     for i in range(len(of.loads)):
-        if over_leg(of, on, wanted) > 0 and not of.locked[i]:
+        if over_limits(of, on, wanted) > 0 and not of.locked[i]:
             on[i] = False
     kept = {load.key for load, pick in zip(of.loads, on, strict=True) if pick}
     return tuple(load for load in loads if load.key in kept)

@@ -7,18 +7,19 @@ import json
 from django.utils import timezone
 
 from muster.records.actions import recordings
-from muster.records.models import RecordingRow, SessionRow
+from muster.records.background import GOING
+from muster.records.models import RecordingRow, SessionRow, WorkRow
 from muster.records.plates import RIPE_S
 
 
 def mark_of(session: SessionRow, going: RecordingRow | None) -> str:
-    """The last entry and whether its start plate is ripe, the captures, the recording and its run."""
+    """The last entry and whether its start plate is ripe, the captures, the recording and its run, and whether anything is being worked out."""
     last = session.entry_rows.order_by("-pk").values_list("pk", "at").first()
     ripe = last is not None and (timezone.now() - last[1]).total_seconds() > RIPE_S
     auto = (going.auto or {}) if going is not None else {}
     parts = (
         last[0] if last else 0, ripe, session.capture_rows.count(),
         (going.pk, going.state, recordings.cut_off(going), sorted(going.gone)) if going is not None else "",
-        [auto.get(key) for key in ("state", "doing", "step")],
+        [auto.get(key) for key in ("state", "doing", "step")], WorkRow.objects.filter(state__in=GOING).exists(),
     )  # fmt: skip
     return json.dumps(parts)

@@ -102,7 +102,7 @@ def _plan(desk: Desk, protocol: str, steps: tuple[Step, ...]) -> Plan:
     """What was changed in a plan, against the plan as Muster makes it."""
     home, changes = desk.home, bridge.changes_of(desk.row, protocol)
     of = Planning(protocol, home, desk.source, desk.kit, changes)
-    most_w = None if of.leg_va is None else of.leg_va * home.brief.system.legs
+    most_w = of.most_va
     own = plan_cost(steps_of(protocol, home, desk.source, desk.kit)) if changes.any else plan_cost(steps)
     held = {**dict.fromkeys(changes.locked, "lock"), **dict.fromkeys(changes.dropped, "drop")}
     return Plan(

@@ -152,7 +152,7 @@
       id: crypto.randomUUID?.() ?? `${Date.now()}-${Math.random().toString(36).slice(2)}`, session: SESSION, url: form.action, at: Date.now(),
       fields: [...data].map(([name, value]) => [name, String(value)]), typed, words: by?.textContent.trim() ?? "", from, state: "waiting", why: "",
     });
-    if (logging) { form.reset(); one("#told").textContent = ""; refuse(""); }
+    if (logging) { form.reset(); told.innerHTML = teaches; toldOf = null; refuse(""); }
   });
   document.addEventListener("click", (event) => {
     const link = event.target.closest("a[data-look]");
