@@ -137,7 +137,16 @@ def places(value: Any, path: tuple[Any, ...] = ()) -> list[tuple[Any, ...]]:
     return [path, *(place for key, part in inner for place in places(part, (*path, key)))]
 
 
+def nested(depth: int) -> Any:
+    """A list in a list, so many deep."""
+    found: Any = 1
+    for _ in range(depth):
+        found = [found]
+    return found
+
+
 ODD = st.one_of(
+    st.sampled_from([10**1000, -(10**400), "\ud800", "half \udfff", "x" * 5000, 1e308, -0.0]), st.sampled_from([3, 60, 900]).map(nested),
     st.none(), st.booleans(), st.integers(-(10**12), 10**12), st.floats(), st.text(max_size=12), st.just([]), st.just({}),
     st.lists(st.integers(-3, 3), max_size=3), st.dictionaries(st.text(max_size=4), st.integers(), max_size=2),
 )  # fmt: skip

@@ -19,6 +19,7 @@ from muster.core.plan import Changes
 from muster.core.sessions import LONGEST_S, PROTOCOLS, Session
 from muster.core.sources import Source
 
+from .bounds import plain_json
 from .codec import dump, json_schema, load
 
 VERSION = 1
@@ -181,18 +182,9 @@ def parse_job(text: str | bytes) -> JobFile:
     Raises
     ------
     MusterError
-        If it is not JSON (line and column), or as ``read_job``.
+        As ``plain_json`` and ``read_job``.
     """
-    try:
-        data = json.loads(text)
-    except UnicodeDecodeError:
-        raise MusterError("not text", where="file", want="a .muster.json file") from None
-    except json.JSONDecodeError as error:
-        raise MusterError(f"not JSON: {error.msg.lower()}", where=f"line {error.lineno} column {error.colno}") from None
-    except (RecursionError, ValueError) as error:
-        why = "nested without end" if isinstance(error, RecursionError) else "a number without end"
-        raise MusterError(f"not JSON of a job: {why}", where="file", want="a .muster.json file") from None
-    return read_job(data)
+    return read_job(plain_json(text, "a .muster.json file"))
 
 
 def schema() -> dict[str, Any]:

@@ -3,21 +3,25 @@
 from __future__ import annotations
 
 import io
+import lzma
+import struct
 import zipfile
 import zlib
-from collections.abc import Container, Iterator, Mapping, Sequence
+from collections.abc import Container, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import partial
 from pathlib import Path
+from typing import IO
 
 from muster.core.captures import Capture
 from muster.core.errors import MusterError
 from muster.core.traces import Trace
 
+from . import bounds
 from .jobfile import JobFile, parse_job
-from .logs.own import read_trace_csv
+from .logs.own import read_trace_file
 
 JOB_NAME = "job.muster.json"
-MOST_UNPACKED = 4_000_000_000
 ZIP_MARK = b"PK\x03\x04"
 
 
@@ -57,41 +61,69 @@ def read_package(data: bytes) -> JobPackage:
     Raises
     ------
     MusterError
-        If it is neither, if something in it does not fit (path and reason), or
-        a trace it lists is missing.
+        If it is neither, if something in it does not fit (path and reason), a
+        trace it lists is missing, or it would take more memory than any job does.
     """
     if not data.startswith(ZIP_MARK):
         return JobPackage(parse_job(data))
+    return _unzipped(io.BytesIO(data))
+
+
+def _unzipped(file: IO[bytes]) -> JobPackage:
     try:
-        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        with zipfile.ZipFile(file) as archive:
             return _unpacked(archive)
-    except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError, KeyError) as error:
+    except MusterError:
+        raise
+    except (
+        zipfile.BadZipFile, zlib.error, lzma.LZMAError, struct.error, EOFError, NotImplementedError, RuntimeError, LookupError, OSError, ValueError,
+    ) as error:  # fmt: skip
         raise MusterError(
-            f"the zip is damaged: {error}", where="file", want="a .muster.zip as Muster wrote it"
+            f"the zip is damaged: {error or type(error).__name__}"[:200],
+            where="file",
+            want="a .muster.zip as Muster wrote it",
         ) from None
 
 
 def _unpacked(archive: zipfile.ZipFile) -> JobPackage:
-    if sum(member.file_size for member in archive.infolist()) > MOST_UNPACKED:
-        raise MusterError("larger than 4 GB unpacked", where="file", want="a job of fewer logs")
+    _require_bounded(archive.infolist())
     names = set(archive.namelist())
     if JOB_NAME not in names:
         raise MusterError(f"no {JOB_NAME} in the zip", where="file", want="a .muster.zip as Muster wrote it")
+    if archive.getinfo(JOB_NAME).file_size > bounds.MOST_JSON:
+        raise MusterError(
+            f"larger than {bounds.MOST_JSON // 1_000_000} MB", where=JOB_NAME, want="a job of fewer entries"
+        )
     job = parse_job(archive.read(JOB_NAME))
+    left = bounds.MOST_SAMPLES
     traces = {}
     for record in job.traces:
         if record.file in names:
-            trace = read_trace_csv(archive.read(record.file), record.file, record.instrument)
+            trace = read_trace_file(partial(archive.open, record.file), record.file, record.instrument, left)
+            left -= trace.t_s.nbytes + trace.values.nbytes
             traces[record.file] = Trace(record.name, trace.instrument, trace.channels, trace.t_s, trace.values)
-    return JobPackage(job, traces, dict(_captures(archive, job, names)))
+    captures = {}
+    for shot in job.captures:
+        if shot.file in names:
+            samples = read_trace_file(partial(archive.open, shot.file), shot.file, shot.instrument, left)
+            left -= samples.values.nbytes
+            head = (shot.name, shot.instrument, shot.t_s, shot.step_s)
+            captures[shot.file] = Capture(*head, samples.channels, samples.values, shot.why)
+    return JobPackage(job, traces, captures)
 
 
-def _captures(archive: zipfile.ZipFile, job: JobFile, names: set[str]) -> Iterator[tuple[str, Capture]]:
-    for record in job.captures:
-        if record.file in names:
-            samples = read_trace_csv(archive.read(record.file), record.file, record.instrument)
-            head = (record.name, record.instrument, record.t_s, record.step_s)
-            yield record.file, Capture(*head, samples.channels, samples.values, record.why)
+def _require_bounded(members: Sequence[zipfile.ZipInfo]) -> None:
+    """Refuse, by what the zip says of itself, what would not fit: nothing is unpacked yet."""
+    if len(members) > bounds.MOST_MEMBERS:
+        raise MusterError(f"{len(members)} files in the zip", where="file", want="a .muster.zip as Muster wrote it")
+    if sum(member.file_size for member in members) > bounds.MOST_UNPACKED:
+        raise MusterError("larger than 1 GB unpacked", where="file", want="a job of fewer logs")
+    for member in members:
+        if member.file_size > max(bounds.RATIO_FROM, bounds.MOST_RATIO * member.compress_size):
+            raise MusterError(
+                f"{member.filename[:60]} unpacks to {member.file_size // max(1, member.compress_size)} times its size", where="file",
+                want="a .muster.zip as Muster wrote it",
+            )  # fmt: skip
 
 
 def read_package_file(path: Path) -> JobPackage:
@@ -103,7 +135,14 @@ def read_package_file(path: Path) -> JobPackage:
         As ``read_package``, or if the file cannot be read.
     """
     try:
-        data = path.read_bytes()
+        size = path.stat().st_size
+        if size > bounds.MOST_FILE:
+            raise MusterError("larger than a job file can be", where=str(path), want="at most 400 MB")
+        with path.open("rb") as file:
+            if file.read(len(ZIP_MARK)) == ZIP_MARK:
+                file.seek(0)
+                return _unzipped(file)
+            file.seek(0)
+            return JobPackage(parse_job(file.read(bounds.MOST_JSON + 1)))
     except OSError as error:
         raise MusterError(str(error.strerror).lower(), where=str(path), want="a .muster.json or .muster.zip") from None
-    return read_package(data)

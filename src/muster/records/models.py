@@ -196,7 +196,11 @@ class WorkRow(models.Model):
     @property
     def can_again(self) -> bool:
         """Whether it can be tried once more: a file that was sent is not kept for that."""
-        return self.state in (self.State.FAILED, self.State.STOPPED) and self.task not in ("read-in", "log-import")
+        return self.state in (self.State.FAILED, self.State.STOPPED) and self.task not in (
+            "read-in",
+            "log-import",
+            "capture-in",
+        )
 
     @property
     def over(self) -> bool:

@@ -8,6 +8,7 @@ import math
 import re
 import tempfile
 import warnings
+from array import array
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
@@ -22,8 +23,8 @@ from muster.core.errors import MusterError
 from muster.core.sessions import Place
 from muster.core.traces import Channel, channel_named
 from muster.core.traces.trace import Floats, Samples
+from muster.formats.bounds import MOST_CAPTURE, MOST_CHANNELS
 
-MOST_BYTES = 200_000_000
 UNEVEN = 0.02
 """Steps that differ by more than this share are not one step: such a file is refused."""
 UNITS = {
@@ -63,8 +64,8 @@ def read_capture_files(files: Mapping[str, bytes]) -> CaptureFile:
         If it is none of these, a part is missing or damaged, its steps are
         uneven, or none of its channels is volts or amps.
     """
-    if sum(len(data) for data in files.values()) > MOST_BYTES:
-        raise MusterError("larger than 200 MB", where="file", want="a shorter capture")
+    if sum(len(data) for data in files.values()) > MOST_CAPTURE:
+        raise MusterError(f"larger than {MOST_CAPTURE // 1_000_000} MB", where="file", want="a shorter capture")
     by_kind = {Path(name).suffix.lower(): name for name in files}
     if ".cff" in by_kind or ".cfg" in by_kind:
         if ".cff" not in by_kind and ".dat" not in by_kind:
@@ -78,9 +79,38 @@ def read_capture_files(files: Mapping[str, bytes]) -> CaptureFile:
     raise MusterError("no waveform file", where="file", want="COMTRADE (.cff, or .cfg with .dat) or .csv")
 
 
+COUNTS = re.compile(rb"^\s*(\d+)\s*,\s*(\d+)\s*A\s*,\s*(\d+)\s*D\s*$", re.I | re.M)
+RATE = re.compile(rb"^\s*[\d.eE+]*\s*,\s*(\d+)\s*$", re.M)
+LEAST_BYTES_A_FIGURE = 2
+"""A digit and a comma, or two bytes of a binary file."""
+
+
+def require_what_it_promises(head: bytes, held_bytes: int, where: str) -> None:
+    """Refuse a record that promises more channels or samples than its bytes can hold: room would be made for all of them.
+
+    Raises
+    ------
+    MusterError
+        If it does.
+    """
+    counts = COUNTS.search(head)
+    if counts is None:
+        return
+    if any(len(group) > 9 for group in counts.groups()):
+        raise MusterError("more channels than any recorder has", where=where, want="IEEE C37.111-1999 or 2013")
+    analogue, digital = int(counts[2]), int(counts[3])
+    if analogue + digital > head.count(b"\n") + 1:
+        raise MusterError(f"{analogue + digital} channels in so few lines", where=where, want="a line for each channel")
+    for rate in RATE.finditer(head, counts.end()):
+        samples = int(rate[1][:18])
+        if samples * (1 + analogue) * LEAST_BYTES_A_FIGURE > held_bytes:
+            raise MusterError(f"{samples} samples promised in {held_bytes} bytes", where=where, want="the whole record")
+
+
 def _comtrade(files: Mapping[str, bytes], by_kind: Mapping[str, str]) -> CaptureFile:
     """Through the library, which reads by path; whatever it stumbles over is one error."""
     head = by_kind.get(".cff") or by_kind[".cfg"]
+    require_what_it_promises(files[head], sum(len(data) for data in files.values()), head)
     with tempfile.TemporaryDirectory(prefix="muster-") as folder:
         for suffix, name in by_kind.items():
             if suffix in (".cff", ".cfg", ".dat"):
@@ -122,17 +152,18 @@ def _primary(channel: Any) -> float:
 
 def _csv(data: bytes, name: str) -> CaptureFile:
     text = data.decode("utf-8-sig", "replace")
+    rows = csv.reader(io.StringIO(text, newline=None), delimiter=_delimiter(text))
     try:
-        rows = list(csv.reader(io.StringIO(text, newline=None), delimiter=_delimiter(text)))
+        headings = next((row for row in rows if row and TIME_HEADING.match(row[0])), None)
+        if headings is None:
+            raise MusterError("no column of times", where=name, want="a heading such as t_s or time [ms] first")
+        if len(headings) > MOST_CHANNELS:
+            raise MusterError(f"{len(headings)} columns", where=name, want=f"at most {MOST_CHANNELS}")
+        table = _numbers(rows, len(headings), name)
     except csv.Error as error:
         raise MusterError(f"no table: {error}", where=name, want="rows of numbers under their headings") from None
-    first = next((i for i, row in enumerate(rows) if row and TIME_HEADING.match(row[0])), None)
-    if first is None:
-        raise MusterError("no column of times", where=name, want="a heading such as t_s or time [ms] first")
-    headings = rows[first]
     match = TIME_HEADING.match(headings[0])
     unit = TIME_UNITS[(match["unit"] or "").lower()] if match else 1.0
-    table = _numbers(rows[first + 1 :], len(headings), name, first + 2)
     found: dict[Channel, Floats] = {}
     left = []
     for place, heading in enumerate(headings[1:], 1):
@@ -148,15 +179,16 @@ def _delimiter(text: str) -> str:
     return max(",;\t", key=text[:2000].count)
 
 
-def _numbers(rows: list[list[str]], width: int, name: str, first: int) -> Floats:
-    cells = []
-    for number, row in enumerate(rows, first):
+def _numbers(rows: Any, width: int, name: str) -> Floats:
+    cells = array("d")
+    for row in rows:
+        number = rows.line_num
         if not any(cell.strip() for cell in row):
             continue
         if len(row) != width:
             raise MusterError(f"{len(row)} cells", where=f"{name}, row {number}", want=f"{width} cells")
         try:
-            cells.append([float(cell.replace(",", ".")) if cell.strip() else math.nan for cell in row])
+            cells.extend([float(cell.replace(",", ".")) if cell.strip() else math.nan for cell in row])
         except ValueError:
             raise MusterError("not all numbers", where=f"{name}, row {number}", want="a number in each cell") from None
     return np.array(cells, dtype=np.float64).reshape(-1, width)

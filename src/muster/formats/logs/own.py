@@ -1,15 +1,25 @@
-"""Our own trace CSV read back: the form inside a job's zip. Plain Python: judging a job loads nothing heavier."""
+"""Our own trace CSV read back: the form inside a job's zip. Plain Python: judging a job loads nothing heavier.
+
+Read twice, a line at a time: first counted, so that just the room its samples
+take is made, then taken. However large it is unpacked, no more of it is in
+memory than its samples.
+"""
 
 from __future__ import annotations
 
-from array import array
+import io
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from typing import IO
 
 import numpy as np
 
 from muster.core.errors import MusterError
 from muster.core.traces.trace import Trace, channel_named
+from muster.formats.bounds import MOST_CHANNELS, MOST_LINE, MOST_SAMPLES
 
 SECONDS = "t_s"
+Open = Callable[[], IO[bytes]]
 
 
 def read_trace_csv(data: bytes, name: str, instrument: str) -> Trace:
@@ -18,32 +28,68 @@ def read_trace_csv(data: bytes, name: str, instrument: str) -> Trace:
     Raises
     ------
     MusterError
-        If it is not such a file, naming the row or heading at fault.
+        As ``read_trace_file``.
     """
-    try:
-        lines = data.decode().splitlines()
-    except UnicodeDecodeError:
-        raise MusterError("not text", where=name, want="a CSV trace") from None
-    headings = lines[0].split(",") if lines else []
+    return read_trace_file(lambda: io.BytesIO(data), name, instrument)
+
+
+def read_trace_file(unpack: Open, name: str, instrument: str, most_bytes: int = MOST_SAMPLES) -> Trace:
+    """A trace from a file of CSV that can be opened twice.
+
+    Raises
+    ------
+    MusterError
+        If it is not such a file, naming the row or heading at fault, or its
+        samples would take more than ``most_bytes``.
+    """
+    with _lines(unpack, name) as lines:
+        headings = next(lines, "").split(",")
+        rows = sum(1 for _ in lines)
     if not headings or headings[0] != SECONDS:
         raise MusterError(f"no column {SECONDS}", where=name, want=f"{SECONDS} first, then headings such as l1_v")
+    if len(headings) > MOST_CHANNELS:
+        raise MusterError(f"{len(headings)} columns", where=name, want=f"at most {MOST_CHANNELS}")
+    if rows * (8 + 4 * (len(headings) - 1)) > most_bytes:
+        raise MusterError(
+            f"{rows} samples of {len(headings) - 1} channels", where=name, want="fewer: more than are read at once"
+        )
     channels = tuple(channel_named(heading) for heading in headings[1:])
-    cells = array("d")
-    for row, line in enumerate(lines[1:], 2):
-        parts = line.split(",")
-        if len(parts) != len(headings):
-            raise MusterError(f"{len(parts)} cells", where=f"{name}, row {row}", want=f"{len(headings)} cells")
-        try:
-            cells.extend([float(cell) if cell else float("nan") for cell in parts])
-        except ValueError:
-            raise _bad_cell(parts, headings, f"{name}, row {row}") from None
-    table = np.frombuffer(cells, dtype=np.float64).reshape(-1, len(headings)) if cells else np.zeros((0, len(headings)))
-    t_s = table[:, 0].copy()
+    t_s, values = np.zeros(rows), np.zeros((len(channels), rows), dtype=np.float32)
+    with _lines(unpack, name) as lines, np.errstate(over="ignore"):
+        next(lines, "")
+        for place, line in enumerate(lines):
+            figures = _figures(line.split(","), headings, f"{name}, row {place + 2}")
+            t_s[place], values[:, place] = figures[0], figures[1:]
     if not np.isfinite(t_s).all() or (np.diff(t_s) < 0).any():
         raise MusterError("the times do not rise", where=f"{name}, column “{SECONDS}”", want="rising seconds")
-    with np.errstate(over="ignore"):
-        values = np.ascontiguousarray(table[:, 1:].T, dtype=np.float32)
-    return Trace(name, instrument, channels, t_s, np.where(np.isfinite(values), values, np.float32(np.nan)))
+    values[~np.isfinite(values)] = np.nan
+    return Trace(name, instrument, channels, t_s, values)
+
+
+@contextmanager
+def _lines(unpack: Open, name: str) -> Iterator[Iterator[str]]:
+    """The lines of a file, none longer than a line can be."""
+    try:
+        with unpack() as raw, io.TextIOWrapper(raw, encoding="utf-8") as text:
+            yield _whole(text, name)
+    except UnicodeDecodeError:
+        raise MusterError("not text", where=name, want="a CSV trace") from None
+
+
+def _whole(text: io.TextIOWrapper, name: str) -> Iterator[str]:
+    while line := text.readline(MOST_LINE):
+        if len(line) == MOST_LINE:
+            raise MusterError("a line without end", where=name, want="a CSV trace")
+        yield line.rstrip("\r\n")
+
+
+def _figures(parts: list[str], headings: list[str], where: str) -> list[float]:
+    if len(parts) != len(headings):
+        raise MusterError(f"{len(parts)} cells", where=where, want=f"{len(headings)} cells")
+    try:
+        return [float(cell) if cell else float("nan") for cell in parts]
+    except ValueError:
+        raise _bad_cell(parts, headings, where) from None
 
 
 def _bad_cell(parts: list[str], headings: list[str], where: str) -> MusterError:

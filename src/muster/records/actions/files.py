@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import contextlib
 import secrets
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
+from datetime import datetime
 from pathlib import Path
 from typing import Any
+from zoneinfo import ZoneInfo
 
 from django.conf import settings
 from django.contrib.auth import get_user_model
@@ -14,17 +16,16 @@ from django.contrib.auth.models import AbstractUser
 from django.utils.text import slugify
 
 from muster.core.errors import MusterError
+from muster.formats.bounds import MOST_FILE
 from muster.formats.datapackage import write_datapackage
 from muster.formats.jobzip import read_package_file
 from muster.formats.jobzip_out import write_package
-from muster.records import background
-from muster.records.models import Job, WorkRow
+from muster.records import background, bridge
+from muster.records.models import Job, SessionRow, WorkRow
 
+from .captures import keep_capture
 from .imports import inbox
 from .jobs import read_in, write_out
-
-MOST_BYTES = 400_000_000
-"""A job file with days of logs is below this."""
 
 
 def outbox() -> Path:
@@ -49,7 +50,7 @@ def receive_job(pieces: Iterable[bytes], who: AbstractUser) -> WorkRow:
             size = 0
             for piece in pieces:
                 size += len(piece)
-                if size > MOST_BYTES:
+                if size > MOST_FILE:
                     raise MusterError("larger than a job file can be", where="file", want="at most 400 MB")
                 file.write(piece)
     except (MusterError, OSError) as error:
@@ -74,6 +75,57 @@ def _read_in(args: dict[str, Any], progress: background.Progress) -> dict[str, A
     finally:
         _forget_upload(args)
     return {"job": job.pk, "name": job.name}
+
+
+def receive_capture(
+    session: SessionRow, files: Mapping[str, Iterable[bytes]], instrument: str, at_s: float | None, who: AbstractUser
+) -> WorkRow:
+    """Take a waveform file in, one or two parts by their names, and have it read.
+
+    ``at_s``: seconds after the session began; None: as the file says by the
+    site's clock, else at the beginning.
+
+    Raises
+    ------
+    MusterError
+        If the disk does not take it.
+    """
+    key = f"capture-in {secrets.token_hex(16)}"
+    paths = {}
+    for place, (name, pieces) in enumerate(files.items()):
+        path = inbox() / f"{key[11:]}.{place}"
+        paths[name] = str(path)
+        path.write_bytes(b"".join(pieces))
+    args = {"session": session.pk, "paths": paths, "instrument": instrument, "at_s": at_s, "who": who.pk}
+    return background.begin("capture-in", key, args, "reading the capture")
+
+
+def _forget_parts(args: dict[str, Any]) -> None:
+    for path in args["paths"].values():
+        Path(path).unlink(missing_ok=True)
+
+
+@background.task("capture-in", broken_off=_forget_parts)
+def _capture_in(args: dict[str, Any], progress: background.Progress) -> dict[str, Any]:
+    from muster.formats.captures import read_capture_files  # its library takes a while to load
+
+    del progress
+    try:
+        read = read_capture_files({name: Path(path).read_bytes() for name, path in args["paths"].items()})
+    finally:
+        _forget_parts(args)
+    session = SessionRow.objects.select_related("source__job").get(pk=args["session"])
+    at_s = args["at_s"]
+    if at_s is None:
+        at_s = 0.0 if read.began is None else _by_the_site(session, read.began)
+    who = get_user_model().objects.get(pk=args["who"])
+    kept = keep_capture(session, read.capture(at_s, args["instrument"]), who)
+    return {"at": [session.source.job_id, session.pk, kept.pk], "left_out": ", ".join(read.left_out)[:200]}
+
+
+def _by_the_site(session: SessionRow, began: datetime) -> float:
+    zone = ZoneInfo(bridge.brief_of(session.source.job).zone)
+    return bridge.seconds_since(session.started_at, began if began.tzinfo else began.replace(tzinfo=zone))
 
 
 def write_job_file(job: Job) -> WorkRow:

@@ -25,6 +25,8 @@ from .history import changing
 BLOCK_S = 60.0
 BLOCK_LEAST_ROWS = 600
 """A block is a minute, or as many minutes as hold this many samples of a slow log: ten of one a second."""
+ROWS_AT_ONCE = 50_000
+"""Samples taken at once of a whole trace: it is not copied to be kept."""
 BLOCKS_AT_ONCE = 400
 """Blocks written in one short transaction."""
 SINGLE, DOUBLE = np.dtype("<f4"), np.dtype("<f8")
@@ -173,8 +175,9 @@ def keep_trace(session: SessionRow, trace: Trace, notes: Sequence[str], who: Abs
     Refused
         If the session is sealed already.
     """
-    writer = BlockWriter(stage(session, trace.name, trace.instrument, trace.channels, who))
-    writer.take(trace.t_s, trace.values)
+    writer = BlockWriter(stage(session, trace.name, trace.instrument, trace.channels, who), trace.step_s or None)
+    for first in range(0, trace.t_s.size, ROWS_AT_ONCE):
+        writer.take(trace.t_s[first : first + ROWS_AT_ONCE], trace.values[:, first : first + ROWS_AT_ONCE])
     return writer.finish(notes)
 
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from datetime import datetime, timedelta
 from typing import Any
-from zoneinfo import ZoneInfo
 
 import numpy as np
 from django.contrib import messages
@@ -20,16 +19,18 @@ from muster.core.captures.waveform import waveform_of
 from muster.core.errors import MusterError, OutOfRange
 from muster.core.traces import Channel, channel_named
 from muster.core.traces.view import buckets
-from muster.formats.captures import CaptureFile, comtrade_cff, read_capture_files
+from muster.formats.captures import comtrade_cff
 from muster.formats.logs.writing import capture_csv
 from muster.records import bridge
 from muster.records.actions import captures as actions
+from muster.records.actions.files import receive_capture
 from muster.records.models import CaptureRow, SessionRow
 from muster.web.figures.strip import draw_strip
 from muster.web.figures.wave import describe, draw_wave
 from muster.web.ui.answers import download
 from muster.web.ui.frame import stage_page
 from muster.web.ui.words import told
+from muster.web.ui.working import on_to
 
 from .find import find_session
 
@@ -70,28 +71,22 @@ def _brought_in(request: HttpRequest, row: SessionRow) -> HttpResponse:
     given = request.FILES.getlist("file")
     if not given:
         raise MusterError("no file was chosen", where="file", want="a .cff, a .cfg with its .dat, or a .csv")
-    read = read_capture_files({one.name or "capture": one.read() for one in given})
-    kept = actions.keep_capture(
-        row, read.capture(_when(request, row, read), request.POST.get("instrument", SCOPE)), request.user
-    )
-    if read.left_out:
-        messages.info(request, f"Left out, being neither volts nor amps: {', '.join(read.left_out)[:200]}.")
-    return redirect("capture", row.source.job_id, row.pk, kept.pk)
+    files = {one.name or "capture": one.chunks() for one in given}
+    work = receive_capture(row, files, request.POST.get("instrument", SCOPE), _when(request), request.user)
+    if work.state == work.State.FAILED:
+        raise MusterError(work.message)
+    if work.result.get("left_out"):
+        messages.info(request, f"Left out, being neither volts nor amps: {work.result['left_out']}.")
+    return on_to(work)
 
 
-def _when(request: HttpRequest, row: SessionRow, read: CaptureFile) -> float:
-    """When a capture began [s after the session]: typed, else as the file says by the site's clock, else at the beginning."""
+def _when(request: HttpRequest) -> float | None:
+    """When a capture began, seconds after the session, where that was typed."""
     typed = request.POST.get("at_s", "").strip().replace(",", ".")
-    if typed:
-        try:
-            return float(typed)
-        except ValueError:
-            raise MusterError(f"got “{typed[:20]}”", where="at", want="seconds after the session began") from None
-    if read.began is None:
-        return 0.0
-    zone = ZoneInfo(bridge.brief_of(row.source.job).zone)
-    began = read.began if read.began.tzinfo else read.began.replace(tzinfo=zone)
-    return bridge.seconds_since(row.started_at, began)
+    try:
+        return float(typed) if typed else None
+    except ValueError:
+        raise MusterError(f"got “{typed[:20]}”", where="at", want="seconds after the session began") from None
 
 
 def _find(job_id: int, session_id: int, capture_id: int) -> CaptureRow:

@@ -19,7 +19,7 @@ from muster.records.models import Job
 from muster.web.ui.context import COOKIE, THEMES
 from muster.web.ui.frame import get_job, question_of
 from muster.web.ui.stages import Mark, marks
-from muster.web.ui.working import written
+from muster.web.ui.working import on_to, written
 
 from .forms import NewJobForm
 
@@ -75,7 +75,7 @@ def bring_in(request: HttpRequest) -> HttpResponse:
         return _not_brought_in(request, row.message)
     if row.state == row.State.DONE:
         messages.info(request, f"{row.result['name']} is brought in whole.")
-    return redirect("work", row.pk)
+    return on_to(row)
 
 
 def _not_brought_in(request: HttpRequest, why: str) -> HttpResponse:

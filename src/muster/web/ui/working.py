@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import Any
+
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
@@ -86,15 +89,25 @@ def _back(request: HttpRequest) -> HttpResponse:
     return redirect(back if back.startswith("/") and not back.startswith("//") else "/")
 
 
-ENDS: dict[str, str] = {"read-in": "brief"}
-"""Where a finished piece of work leads, by its task, when it made a job."""
+ENDS: dict[str, Callable[[dict[str, Any]], tuple[Any, ...]]] = {
+    "read-in": lambda result: ("brief", result["job"]),
+    "capture-in": lambda result: ("capture", *result["at"]),
+}
+"""Where a finished piece of work leads, by its task, when it made something to look at."""
+
+
+def on_to(row: WorkRow) -> HttpResponse:
+    """To what a piece of work made, or to the page that waits for it."""
+    if row.state == WorkRow.State.DONE and row.task in ENDS:
+        return redirect(*ENDS[row.task](row.result))
+    return redirect("work", row.pk)
 
 
 def work(request: HttpRequest, work_id: int) -> HttpResponse:
     """A piece of work that has a page of its own: a job file read or written."""
     row = _row(work_id)
     if row.state == WorkRow.State.DONE and row.task in ENDS:
-        return redirect(ENDS[row.task], row.result["job"])
+        return on_to(row)
     if row.state == WorkRow.State.DONE:
         return render(request, "ui/written.html", {"row": row})
     return render(request, "ui/working.html", {"waiting": Waiting([row]), "frame_of": "ui/base.html"})
