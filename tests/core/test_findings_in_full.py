@@ -96,7 +96,7 @@ def test_a_gap_typed_in_milliseconds_is_a_finding() -> None:
 
 
 def test_the_worked_example_of_the_heating_check_and_what_a_wave_costs() -> None:
-    steps = tuple(Step(f"{where}, run 1") for where in ("on the mains", "on the source"))
+    steps = (Step("first", on_mains=True), Step("second"))
     lines = [
         (60.0, "0.75kg 14c before 62c after 150s 1120w"),
         (70.0, "!step"),

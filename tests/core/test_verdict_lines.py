@@ -175,7 +175,7 @@ def _row(status: Status, key: str = "steady-total", label: str = "Steady") -> Re
         (Status.NOT_PROVEN, [_row(Status.NOT_PROVEN), _row(Status.CARRIES)], "1 of 2 lines"),
         (Status.NOT_ASKED, [], "Nothing is asked"),
         (Status.FALLS_SHORT, [_row(Status.FALLS_SHORT, "energy")], "runs out"),
-        (Status.FALLS_SHORT, [_row(Status.FALLS_SHORT, "starting", "Starting, pump")], "will not start the pump"),
+        (Status.FALLS_SHORT, [replace(_row(Status.FALLS_SHORT, "starting"), load="pump")], "will not start the pump"),
         (Status.FALLS_SHORT, [_row(Status.FALLS_SHORT, "steady-2")], "more than it can hold on leg 2"),
     ],
 )  # fmt: skip

@@ -6,10 +6,12 @@ from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from enum import IntEnum
 
+from .bench import Outcome
 from .brief import Home
 from .captures.waveform import Shape
 from .character import Character, Dated
 from .findings import Finding
+from .findings.finding import Topic, Warns
 from .findings.holds import best_held, lowest_trip
 from .findings.noise_walk import LOADED
 from .findings.starts import StartSeen
@@ -53,7 +55,7 @@ class _Asked:
     sessions: Sequence[Dated]
     character: Character
 
-    def findings(self, *topics: str) -> Iterator[tuple[int, Finding]]:
+    def findings(self, *topics: Topic) -> Iterator[tuple[int, Finding]]:
         """Findings of some topics, the latest session first."""
         for i in range(len(self.sessions) - 1, -1, -1):
             for finding in self.sessions[i].found.findings:
@@ -84,14 +86,14 @@ def _power(asked: _Asked) -> Iterator[Answer]:
     said = f"It held {plain(held.w, 'w')} for {duration(held.held_s)}" if held else ""
     claim = asked.source.claims.cont_w
     short = held is not None and trip is not None and trip.w < 0.97 * claim
-    at = _first(asked.findings("held"), held.finding.key if held else "")
+    at = _first(asked.findings(Topic.HELD), held.finding.key if held else "")
     needs = ""
     if trip is not None:
         after = f" after {duration(trip.held_s)}" if trip.held_s else ""
         said = (
             f"{said} and let go at {plain(trip.w, 'w')}{after}" if said else f"It let go at {plain(trip.w, 'w')}{after}"
         )
-        at = _first(asked.findings("trips"), trip.finding.key)
+        at = _first(asked.findings(Topic.TRIPS), trip.finding.key)
         who = next(
             (t.finding for d in asked.sessions for t in d.found.trips if t.w == trip.w and t.held_s == trip.held_s),
             None,
@@ -111,15 +113,15 @@ def _starts(asked: _Asked) -> Iterator[Answer]:
     by_load: dict[str, list[tuple[int, StartSeen]]] = {}
     for i, dated in enumerate(asked.sessions):
         for start in dated.found.starts:
-            if start.outcome != "unknown":
+            if start.outcome is not Outcome.UNKNOWN:
                 by_load.setdefault(start.run.load, []).append((i, start))
-    started = [key for key, seen in by_load.items() if any(s.outcome == "held" for _, s in seen)]
+    started = [key for key, seen in by_load.items() if any(s.outcome is Outcome.HELD for _, s in seen)]
     for key, seen in by_load.items():
-        failed = [(i, s) for i, s in seen if s.outcome in ("stalled", "tripped")]
+        failed = [(i, s) for i, s in seen if s.outcome.failed]
         if not failed:
             continue
         i, worst = min(failed, key=lambda one: one[1].lowest.value if one[1].lowest else 1e9)
-        how = "stalled" if worst.outcome == "stalled" else "took the source down"
+        how = "stalled" if worst.outcome is Outcome.STALLED else "took the source down"
         low = f", volts down to {plain(worst.lowest.value, 'v')}" if worst.lowest else ""
         always, some = ("always ", "; at other times it started") if key in started else ("", "")
         yield Answer(
@@ -158,8 +160,8 @@ def _names(names: Sequence[str]) -> str:
 
 
 def _legs(asked: _Asked) -> Iterator[Answer]:
-    for i, finding in asked.findings("legs"):
-        if "neutral" in finding.needs or "another way" in finding.sentence:
+    for i, finding in asked.findings(Topic.LEGS):
+        if finding.warns in (Warns.NEUTRAL, Warns.STRAY_CURRENT):
             yield Answer(Weight.STOPS, finding.sentence, i, finding.key, finding.needs)
             return
 
@@ -180,7 +182,7 @@ def _volts(asked: _Asked) -> Iterator[Answer]:
         out = max(abs(v - system.v_nominal) for v in ends) > MOTOR_V_PCT / 100 * system.v_nominal
         tail = f": outside the ±{MOTOR_V_PCT:g} % that motors stand" if out else ""
         said = f"Steady volts lie between {plain(min(ends), 'v')} and {plain(max(ends), 'v')}{tail}."
-        yield Answer(Weight.STOPS if out else Weight.KNOW, said, *_first(asked.findings("regulation")))
+        yield Answer(Weight.STOPS if out else Weight.KNOW, said, *_first(asked.findings(Topic.REGULATION)))
     level, slope = asked.character.get("no_load_hz"), asked.character.get("hz_per_kw")
     if level is None or slope is None:
         return
@@ -192,7 +194,7 @@ def _volts(asked: _Asked) -> Iterator[Answer]:
         yield Answer(
             Weight.KNOW,
             f"Frequency stands at {plain(level.value, 'hz')} at any load.",
-            *_first(asked.findings("droop")),
+            *_first(asked.findings(Topic.DROOP)),
         )
         return
     clocks = f"; unloaded, clocks run {number(abs(round(fast, 1)))} % {'fast' if fast > 0 else 'slow'}"
@@ -201,7 +203,7 @@ def _volts(asked: _Asked) -> Iterator[Answer]:
     yield Answer(
         Weight.STOPS if out else Weight.KNOW,
         said,
-        *_first(asked.findings("droop")),
+        *_first(asked.findings(Topic.DROOP)),
         "where to set it (Set-point)" if out else "",
     )
 
@@ -222,8 +224,8 @@ def _wave(asked: _Asked) -> Iterator[Answer]:
             worst.finding.key,
             "" if loaded else "a capture under load (Waveform)",
         )
-    for i, finding in asked.findings("waveform"):
-        if finding.key.startswith("end-") and "raggedly" in finding.sentence:
+    for i, finding in asked.findings(Topic.WAVEFORM):
+        if finding.warns is Warns.RAGGED_END:
             yield Answer(Weight.MIND, finding.sentence, i, finding.key)
             return
 
@@ -238,7 +240,7 @@ def _gap(asked: _Asked) -> Iterator[Answer]:
         yield Answer(Weight.KNOW, said, i, longest.finding.key)
 
 
-def _told(topic: str, start: str, weight: Weight) -> Callable[[_Asked], Iterator[Answer]]:
+def _told(topic: Topic, start: str, weight: Weight) -> Callable[[_Asked], Iterator[Answer]]:
     """The latest finding of a topic, in its own words."""
 
     def make(asked: _Asked) -> Iterator[Answer]:
@@ -281,8 +283,8 @@ def _energy(asked: _Asked) -> Iterator[Answer]:
         share = f", {plain(day_wh / given_wh * 100, 'pct')} of what it gives" if given_wh else ""
         said = f"Standing by costs it {plain(idle.value.value, 'w')}, {plain(day_wh, 'wh')} a day{share}."
         much = bool(given_wh) and day_wh > STANDBY_SHARE * given_wh
-        yield Answer(Weight.MIND if much else Weight.KNOW, said, *_first(asked.findings("conversion"), "idle"))
-    gauges = list(asked.findings("gauge"))
+        yield Answer(Weight.MIND if much else Weight.KNOW, said, *_first(asked.findings(Topic.CONVERSION), "idle"))
+    gauges = list(asked.findings(Topic.GAUGE))
     if gauges:
         i, worst = max(gauges, key=lambda one: one[1].value.value)
         yield Answer(Weight.MIND if worst.value.value > 10 else Weight.KNOW, worst.sentence, i, worst.key, worst.needs)
@@ -291,7 +293,7 @@ def _energy(asked: _Asked) -> Iterator[Answer]:
         yield Answer(
             Weight.KNOW,
             f"Of what charging takes from the wall, {plain(round_trip.value, 'pct')} comes back to the load.",
-            *_first(asked.findings("recharge")),
+            *_first(asked.findings(Topic.RECHARGE)),
         )
 
 
@@ -315,9 +317,14 @@ def _open(asked: _Asked) -> Iterator[Answer]:
     """What nothing was found of yet, with the protocol that would."""
     topics = {f.topic for dated in asked.sessions for f in dated.found.findings}
     battery = asked.source.kind.has_battery
-    wanted = [("held", "ladder"), ("starts", "starts"), ("waveform", "waveform"), ("noise", "noise_walk")]
-    wanted += [("energy", "endurance"), ("conversion", "idle")] if battery else [("fuel", "endurance")]
-    wanted += [("steps", "load_steps")] if asked.source.kind is SourceKind.OPEN_FRAME else []
+    wanted = [
+        (Topic.HELD, "ladder"),
+        (Topic.STARTS, "starts"),
+        (Topic.WAVEFORM, "waveform"),
+        (Topic.NOISE, "noise_walk"),
+    ]
+    wanted += [(Topic.ENERGY, "endurance"), (Topic.CONVERSION, "idle")] if battery else [(Topic.FUEL, "endurance")]
+    wanted += [(Topic.STEPS, "load_steps")] if asked.source.kind is SourceKind.OPEN_FRAME else []
     missing = [PROTOCOLS[slug].name for topic, slug in wanted if topic not in topics]
     if missing and asked.sessions:
         yield Answer(
@@ -326,10 +333,10 @@ def _open(asked: _Asked) -> Iterator[Answer]:
 
 
 MAKERS: tuple[Callable[[_Asked], Iterator[Answer]], ...] = (
-    _legs, _power, _starts, _volts, _wave, _gap, _told("steps", "", Weight.KNOW),
-    _told("solar", "stuck", Weight.MIND), _told("solar", "through", Weight.MIND), _energy, _told("fuel", "", Weight.KNOW),
-    _told("shares", "", Weight.MIND), _told("cut_offs", "cut-hysteresis", Weight.KNOW), _told("heating", "heating-ratio", Weight.MIND),
-    _told("heat", "", Weight.KNOW), _told("display", "", Weight.KNOW), _noise, _open,
+    _legs, _power, _starts, _volts, _wave, _gap, _told(Topic.STEPS, "", Weight.KNOW),
+    _told(Topic.SOLAR, "stuck", Weight.MIND), _told(Topic.SOLAR, "through", Weight.MIND), _energy, _told(Topic.FUEL, "", Weight.KNOW),
+    _told(Topic.SHARES, "", Weight.MIND), _told(Topic.CUT_OFFS, "cut-hysteresis", Weight.KNOW), _told(Topic.HEATING, "heating-ratio", Weight.MIND),
+    _told(Topic.HEAT, "", Weight.KNOW), _told(Topic.DISPLAY, "", Weight.KNOW), _noise, _open,
 )  # fmt: skip
 
 

@@ -15,7 +15,7 @@ import numpy as np
 
 from .errors import MusterError, require_above, require_between
 from .loads import Load, start_order
-from .sessions import Event, Item, Note, Place, Reading, Step, Switch
+from .sessions import Event, EventName, Item, Note, Place, Reading, Step, Switch
 from .supply import System
 from .traces import Channel
 from .traces.events import OFF_PCT
@@ -92,6 +92,18 @@ class Doing(StrEnum):
         return self in (Doing.DONE, Doing.STOPPED)
 
 
+class Cause(StrEnum):
+    """Why a run ends by itself."""
+
+    BLIND = "blind"
+    TRIP = "trip"
+    VOLTS_GONE = "volts_gone"
+    VOLTS = "volts"
+    HERTZ = "hertz"
+    AMPS = "amps"
+    HEAT = "heat"
+
+
 @dataclass(frozen=True)
 class Say:
     """Something to log: its items, and the words it is logged under."""
@@ -144,7 +156,7 @@ class LadderRun:
         self._since_s: float | None = None
         self._heard: list[tuple[float, dict[Channel, float]]] = []
         self._latest: dict[Channel, float] = {}
-        self._wrong: dict[str, float] = {}
+        self._wrong: dict[Cause, float] = {}
         self._was_live = False
         self._last_heard_s: float | None = None
 
@@ -156,8 +168,9 @@ class LadderRun:
             self._since_s = self._last_heard_s = now_s
         if seen:
             self._hear(now_s, seen)
-        if why := self._must_stop(now_s):
-            return self._end(why, tripped=why == "it tripped")
+        if stop := self._must_stop(now_s):
+            cause, why = stop
+            return self._end(why, tripped=cause is Cause.TRIP)
         return self._go_on(now_s)
 
     def stop(self, why: str) -> list[Say]:
@@ -192,7 +205,7 @@ class LadderRun:
             return self._readings(now_s)
         if stood < min(step.hold_s, self.pace.hold_s):
             return []
-        said = [*self._readings(now_s), Say((Event("step"),), "step done")]
+        said = [*self._readings(now_s), Say((Event(EventName.STEP),), "step done")]
         self.step += 1
         if self.step == len(self.steps):
             return [*said, *self._end("")]
@@ -234,16 +247,16 @@ class LadderRun:
         )  # fmt: skip
         return [Say(items, "read by Muster")] if items else []
 
-    def _must_stop(self, now_s: float) -> str:
+    def _must_stop(self, now_s: float) -> tuple[Cause, str] | None:
         assert self._last_heard_s is not None
         if now_s - self._last_heard_s > SILENT_S:
-            return "nothing was heard of the volts"
+            return Cause.BLIND, "nothing was heard of the volts"
         read = self._latest
         volts = [value for channel, value in read.items() if channel.quantity == "v" and channel.place in (Place.LEG1, Place.LEG2)]  # fmt: skip
         nominal = self.system.v_nominal
         live = bool(volts) and min(volts) >= OFF_PCT / 100 * nominal
         if volts and not live and self._was_live:
-            return "it tripped"
+            return Cause.TRIP, "it tripped"
         self._was_live = self._was_live or live
         off_pct = max((abs(value / nominal - 1) * 100 for value in volts), default=0.0)
         hz = read.get(Channel("hz"), self.system.hz)
@@ -251,23 +264,23 @@ class LadderRun:
         heat = read.get(Channel("temp_c"), -math.inf)
         stop = self.stop_at
         checks = (
-            ("volts far below nominal", bool(volts) and min(volts) < AT_ONCE_PCT / 100 * nominal, AT_ONCE_S),
-            (f"volts more than {stop.v_pct:g} % off", off_pct > stop.v_pct, GRACE_S),
-            (f"hertz more than {stop.hz_pct:g} % off", abs(hz / self.system.hz - 1) * 100 > stop.hz_pct, GRACE_S),
-            (f"a leg over {stop.leg_a or 0:g} A", stop.leg_a is not None and max(amps, default=0.0) > stop.leg_a, AMPS_S),
-            (f"hotter than {stop.temp_c or 0:g} °C", stop.temp_c is not None and heat > stop.temp_c, 0.0),
+            (Cause.VOLTS_GONE, "volts far below nominal", bool(volts) and min(volts) < AT_ONCE_PCT / 100 * nominal, AT_ONCE_S),
+            (Cause.VOLTS, f"volts more than {stop.v_pct:g} % off", off_pct > stop.v_pct, GRACE_S),
+            (Cause.HERTZ, f"hertz more than {stop.hz_pct:g} % off", abs(hz / self.system.hz - 1) * 100 > stop.hz_pct, GRACE_S),
+            (Cause.AMPS, f"a leg over {stop.leg_a or 0:g} A", stop.leg_a is not None and max(amps, default=0.0) > stop.leg_a, AMPS_S),
+            (Cause.HEAT, f"hotter than {stop.temp_c or 0:g} °C", stop.temp_c is not None and heat > stop.temp_c, 0.0),
         )  # fmt: skip
-        for words, wrong, for_s in checks:
+        for cause, words, wrong, for_s in checks:
             if not wrong:
-                self._wrong.pop(words, None)
-            elif now_s - self._wrong.setdefault(words, now_s) >= for_s:
-                return words
-        return ""
+                self._wrong.pop(cause, None)
+            elif now_s - self._wrong.setdefault(cause, now_s) >= for_s:
+                return cause, words
+        return None
 
     def _end(self, why: str, *, tripped: bool = False) -> list[Say]:
         """All off; a trip is logged before that, so that it belongs to the load it happened under."""
         self.doing, self.why = Doing.STOPPED if why else Doing.DONE, why
-        said = [Say((Event("trip"),), "!trip")] if tripped else []
+        said = [Say((Event(EventName.TRIP),), "!trip")] if tripped else []
         off = tuple(Switch(key, on=False) for key in self.on)
         self.on = []
         if off:

@@ -4,25 +4,47 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass, field
+from enum import StrEnum
 
 from .kit import Kit
 from .loads import Wave
-from .sessions import Entry, Event, Place, Reading, Session, Start, Stat, Switch
+from .sessions import Entry, Event, EventName, Place, Reading, Session, Start, Stat, Switch
+
+
+class EndedBy(StrEnum):
+    """What ended a stretch; ``END``: nothing later is known."""
+
+    SWITCH = "switch"
+    TRIP = "trip"
+    STEP = "step"
+    PAUSE = "pause"
+    RESUME = "resume"
+    END = "end"
+
+
+class Outcome(StrEnum):
+    """How a start ended."""
+
+    HELD = "held"
+    STALLED = "stalled"
+    TRIPPED = "tripped"
+    UNKNOWN = "unknown"
+
+    @property
+    def failed(self) -> bool:
+        """Whether the load did not come to run."""
+        return self in (Outcome.STALLED, Outcome.TRIPPED)
 
 
 @dataclass
 class Segment:
-    """A stretch in which the same loads were on.
-
-    ``readings`` are (entry seq, seconds, reading); ``ended_by`` is ``switch``,
-    ``trip``, ``step``, ``pause``, ``resume`` or ``end`` (nothing later is known).
-    """
+    """A stretch in which the same loads were on; ``readings`` are (entry seq, seconds, reading)."""
 
     t0_s: float
     on: tuple[str, ...]
     step: int
     t1_s: float = 0.0
-    ended_by: str = "end"
+    ended_by: EndedBy = EndedBy.END
     hold_from_s: float | None = None
     readings: list[tuple[int, float, Reading]] = field(default_factory=list)
     trip_detail: str = ""
@@ -77,7 +99,7 @@ class StartRun:
     hot: bool
     base: tuple[str, ...]
     readings: tuple[Reading, ...]
-    outcome: str
+    outcome: Outcome
     base_w: float | None
     t_s: float = 0.0
     eased: bool = False
@@ -152,7 +174,7 @@ class _Replay:
         start = next((item for item in entry.items if isinstance(item, Start)), None)
         if start is not None:
             self._start(entry, start, readings, events)
-        self._read(entry, readings, alive="trip" not in events)
+        self._read(entry, readings, alive=EventName.TRIP not in events)
         self._mark(entry, events)
 
     def _switch(self, switches: Iterable[Switch], entry: Entry) -> None:
@@ -165,9 +187,9 @@ class _Replay:
             elif not switch.on and switch.load in on:
                 on.remove(switch.load)
         if tuple(on) != self.now.on:
-            self._cut(entry.t_s, "switch", tuple(on))
+            self._cut(entry.t_s, EndedBy.SWITCH, tuple(on))
 
-    def _cut(self, t_s: float, why: str, on: tuple[str, ...], step: int | None = None) -> None:
+    def _cut(self, t_s: float, why: EndedBy, on: tuple[str, ...], step: int | None = None) -> None:
         self.now.t1_s, self.now.ended_by = t_s, why
         self.segments.append(Segment(t_s, on, self.now.step if step is None else step, t_s))
         self.hold_from_s = None
@@ -193,8 +215,8 @@ class _Replay:
                 start.eased,
             )
         )
-        if start.load not in self.now.on and _outcome(events, readings) == "held":
-            self._cut(entry.t_s, "switch", (*self.now.on, start.load))
+        if start.load not in self.now.on and _outcome(events, readings) is Outcome.HELD:
+            self._cut(entry.t_s, EndedBy.SWITCH, (*self.now.on, start.load))
 
     def _base_w(self, base: tuple[str, ...]) -> float | None:
         """Watts of the base load as last read with just these loads on, None if never read."""
@@ -212,38 +234,40 @@ class _Replay:
                 self.tripped = False
 
     def _mark(self, entry: Entry, events: dict[str, Event]) -> None:
-        if "hold" in events:
+        if EventName.HOLD in events:
             self.hold_from_s = self.now.hold_from_s = entry.t_s
-        if "reset" in events:
+        if EventName.RESET in events:
             self.tripped = False
-        if "trip" in events:
-            self.now.trip_detail = events["trip"].detail
-            self._cut(entry.t_s, "trip", self.now.on)
+        if EventName.TRIP in events:
+            self.now.trip_detail = events[EventName.TRIP].detail
+            self._cut(entry.t_s, EndedBy.TRIP, self.now.on)
             self.tripped = True
-        for name in ("pause", "resume"):
+        for name in (EndedBy.PAUSE, EndedBy.RESUME):
             if name in events:
                 self._pause(entry.t_s, name)
-        if "step" in events:
-            self._cut(entry.t_s, "step", self.now.on, self.now.step + 1)
+        if EventName.STEP in events:
+            self._cut(entry.t_s, EndedBy.STEP, self.now.on, self.now.step + 1)
 
-    def _pause(self, t_s: float, name: str) -> None:
+    def _pause(self, t_s: float, name: EndedBy) -> None:
         """A pause ends the stretch it falls in, and so does going on: nothing is held across it."""
         standing = bool(self.pauses) and self.pauses[-1][1] is None
-        if name == "pause" and not standing:
+        if name is EndedBy.PAUSE and not standing:
             self.pauses.append((t_s, None))
-        elif name == "resume" and standing:
+        elif name is EndedBy.RESUME and standing:
             self.pauses[-1] = (self.pauses[-1][0], t_s)
         else:
             return
         self._cut(t_s, name, self.now.on)
 
 
-def _outcome(events: dict[str, Event], readings: Iterable[Reading]) -> str:
+def _outcome(events: dict[str, Event], readings: Iterable[Reading]) -> Outcome:
     """How a start ended: as said, else held if it settled to a reading, else unknown."""
-    for name, outcome in (("trip", "tripped"), ("stall", "stalled"), ("held", "held")):
+    for name, outcome in (
+        (EventName.TRIP, Outcome.TRIPPED), (EventName.STALL, Outcome.STALLED), (EventName.HELD, Outcome.HELD),
+    ):  # fmt: skip
         if name in events:
             return outcome
-    return "held" if any(reading.stat is Stat.SETTLED for reading in readings) else "unknown"
+    return Outcome.HELD if any(reading.stat is Stat.SETTLED for reading in readings) else Outcome.UNKNOWN
 
 
 def replay(session: Session, legs: int, wave: Wave = Wave.SINE) -> BenchRecord:
@@ -287,7 +311,7 @@ def rungs_seen(record: BenchRecord, count: int, legs: int) -> tuple[RungSeen, ..
 
 def _rung_seen(record: BenchRecord, index: int, legs: int) -> RungSeen:
     found = [
-        RungSeen(w, segment.held_s(), segment.ended_by == "trip")
+        RungSeen(w, segment.held_s(), segment.ended_by is EndedBy.TRIP)
         for segment in record.segments
         if segment.step == index and (w := segment.total_w(legs)) is not None
     ]

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field, replace
 from .kit import QUANTITIES, Kit
 from .loads import Load, Wave
 from .quantities import duration, plain
-from .sessions import Entry, Event, Place, Reading, Session, Start, Stat, Switch
+from .sessions import Entry, Event, EventName, Place, Reading, Session, Start, Stat, Switch
 from .supply import System
 
 POWER_AGREES_PCT = 10.0
@@ -81,8 +81,8 @@ class _SoFar:
         for item in entry.items:
             if isinstance(item, Switch):
                 (self.on.add if item.on else self.on.discard)(item.load)
-            elif isinstance(item, Event) and item.name in ("trip", "reset"):
-                self.tripped_at = entry.seq if item.name == "trip" else 0
+            elif isinstance(item, Event) and item.name in (EventName.TRIP, EventName.RESET):
+                self.tripped_at = entry.seq if item.name == EventName.TRIP else 0
             elif isinstance(item, Reading) and item.believable:
                 self._read(item, entry)
         self.latest_t_s, self.latest_seq = max(self.latest_t_s, entry.t_s), entry.seq
@@ -114,7 +114,7 @@ class _SoFar:
 def switches(entry: Entry) -> bool:
     """Whether an entry changes what the source carries."""
     return any(
-        isinstance(item, Switch | Start) or (isinstance(item, Event) and item.name in ("trip", "reset"))
+        isinstance(item, Switch | Start) or (isinstance(item, Event) and item.name in (EventName.TRIP, EventName.RESET))
         for item in entry.items
     )
 
@@ -302,7 +302,9 @@ def _display(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
 
 def _after_trip(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
     """A live reading after a trip, with nobody having said that it is live again."""
-    if not so_far.tripped_at or any(isinstance(item, Event) and item.name in ("reset", "trip") for item in entry.items):
+    if not so_far.tripped_at or any(
+        isinstance(item, Event) and item.name in (EventName.RESET, EventName.TRIP) for item in entry.items
+    ):
         return
     live = [r for r in _readings(entry) if r.quantity in ("v", "w", "a") and r.value > 0 and not r.place.is_dc]
     if live:

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from .errors import MusterError, OutOfRange
 from .plan.changes import BETWEEN_S, SWITCH_S, switched
-from .sessions import Event, Item, Note, Place, Reading, Start, Stat, Step, Switch
+from .sessions import Event, EventName, Item, Note, Place, Reading, Start, Stat, Step, Switch
 from .supply import System
 
 
@@ -59,7 +58,6 @@ OUTCOMES = {"held": "started and held", "stall": "stalled", "trip": "took the so
 START_BOXES = (("v", Stat.BEFORE), ("v", Stat.LOWEST), ("v", Stat.SETTLED), ("a", Stat.HIGHEST))
 WHOLE = ("baseline", "recharge")
 """Protocols in which the mains is read: watts in all, no volts and no hertz of a source."""
-METRES = re.compile(r"^(\d+(?:[.,]\d+)?)[\s\u202f]*m\b")
 
 
 def boxes_of(protocol: str, system: System) -> tuple[Box, ...]:
@@ -134,7 +132,7 @@ def typed_in(
     found = []
     for number, (step, row, count) in enumerate(zip(steps, rows, switched(steps), strict=False), 1):
         if row.empty:
-            found.append(Typed((Event("step"),), at))
+            found.append(Typed((Event(EventName.STEP),), at))
             continue
         held_s = (row.held_min or 0.0) * 60
         switched_s = at + SWITCH_S * count
@@ -146,11 +144,11 @@ def typed_in(
         switched_s = max(at, min(switched_s, read_s - held_s))
         starts = protocol == "starts" and bool(step.loads)
         wanted = step.loads[:-1] if starts else step.loads
-        hold = (Event("hold"),) if held_s else ()
+        hold = (Event(EventName.HOLD),) if held_s else ()
         found.append(Typed((*_switches(on, wanted), *hold), switched_s))
         read = _read(step, row, boxes, instruments)
         found.append(Typed(_start(step, row, read) if starts else read, read_s))
-        found.append(Typed((Event("step"),), read_s))
+        found.append(Typed((Event(EventName.STEP),), read_s))
         at, on = read_s, wanted
     return tuple(typed for typed in found if typed.items)
 
@@ -165,21 +163,20 @@ def _start(step: Step, row: Row, read: Sequence[Item]) -> tuple[Item, ...]:
     settled = any(isinstance(item, Reading) and item.stat is Stat.SETTLED for item in read)
     ended = row.outcome or ("held" if settled else "")
     outcome = (Event(ended),) if ended else ()
-    return (Start(step.loads[-1], "hot" in step.label), *read, *outcome)
+    return (Start(step.loads[-1], step.hot), *read, *outcome)
 
 
 def _read(step: Step, row: Row, boxes: Sequence[Box], instruments: Mapping[str, str]) -> tuple[Item, ...]:
     found: list[Item] = []
-    metres = METRES.match(step.label)
     for box in boxes:
         value = row.figures.get(box.name)
         if value is None:
             continue
         reading = Reading(box.quantity, value, box.place, box.stat)
-        if box.quantity == "dba" and step.label.startswith("background"):
+        if box.quantity == "dba" and step.background:
             reading = replace(reading, stat=Stat.BACKGROUND)
-        elif box.quantity == "dba" and metres:
-            reading = replace(reading, distance_m=float(metres[1].replace(",", ".")))
+        elif box.quantity == "dba" and step.distance_m is not None:
+            reading = replace(reading, distance_m=step.distance_m)
         found.append(replace(reading, instrument=instruments.get(box.name, "")))
     words = row.words.strip()
     return (*found, Note(words)) if words else tuple(found)

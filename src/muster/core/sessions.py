@@ -103,6 +103,32 @@ class Start:
     type: Literal["start"] = "start"
 
 
+class EventName(StrEnum):
+    """What may happen on a bench; an event of another name is kept as it was said."""
+
+    TRIP = "trip"
+    DIP = "dip"
+    STALL = "stall"
+    HELD = "held"
+    CODE = "code"
+    FLICKER = "flicker"
+    WARM = "warm"
+    HOLD = "hold"
+    RESET = "reset"
+    STEP = "step"
+    STANDS = "stands"
+    SMELL = "smell"
+    NOISE = "noise"
+    CAUTIONS = "cautions"
+    PAUSE = "pause"
+    RESUME = "resume"
+    FULL = "full"
+    EMPTY = "empty"
+    REFILL = "refill"
+    THROUGH = "through"
+    CUT = "cut"
+
+
 @dataclass(frozen=True)
 class Event:
     """Something that happened: trip, dip, code, flicker, warm, stall, held, hold, reset, step or another."""
@@ -153,6 +179,9 @@ class Step:
     """A rung of a sheet: what to switch on, and what it should come to.
 
     ``target_w`` is what was asked for; ``planned_w`` what the chosen loads add up to.
+    ``hot``: its start comes soon after a run; ``background``: what is heard is
+    not the source; ``distance_m``: where it is heard; ``on_mains``: it is done
+    on the mains.
     """
 
     label: str
@@ -161,6 +190,10 @@ class Step:
     planned_w: float | None = None
     hold_s: float = 0.0
     ask: str = ""
+    hot: bool = False
+    background: bool = False
+    distance_m: float | None = None
+    on_mains: bool = False
 
 
 @dataclass(frozen=True)

@@ -12,9 +12,10 @@ from .loads import Load
 from .plan import Estimate, estimate, names_of
 from .plan.changes import BETWEEN_S, SWITCH_S, switched
 from .quantities import Grade, number, plain
-from .sessions import PROTOCOLS, Protocol, Step
+from .sessions import PROTOCOLS, Place, Protocol, Step
 from .sources import Source, SourceKind
 from .supply import Leg
+from .traces import Channel
 
 BAND_PCT = {Grade.A: 3.0, Grade.B: 6.0, Grade.C: 10.0, Grade.D: 25.0}
 """How far a load's watts may lie from the roll's figure, by the figure's grade (planning figures)."""
@@ -70,13 +71,14 @@ SCHOOLS: Mapping[str, tuple[School, ...]] = {
 
 @dataclass(frozen=True)
 class Predicted:
-    """What a quantity should read: from ``low`` to ``high``, and what that rests on."""
+    """What a ``channel`` should read: from ``low`` to ``high``, and what that rests on."""
 
     words: str
     low: float
     high: float
     unit: str
     grade: Grade
+    channel: Channel
 
     @property
     def told(self) -> str:
@@ -177,31 +179,40 @@ def _predict(
         spread = sum(load.run_w * share[load.key] * BAND_PCT[load.run_grade] / 100 for load in on)
         grade = max((load.run_grade for load in on if share[load.key]), default=Grade.A)
         word = "" if system.legs == 1 else f" {leg.words}"
-        found.append(Predicted(f"watts{word}", max(0.0, watts - spread), watts + spread, "w", grade))
+        found.append(
+            Predicted(
+                f"watts{word}", max(0.0, watts - spread), watts + spread, "w", grade, Channel("w", Place(leg.value))
+            )
+        )
         if protocol != "baseline":
-            found.append(_volts(f"volts{word}", watts, system.v_nominal, source, regulation.get(leg)))
+            found.append(_volts(f"volts{word}", leg, watts, system.v_nominal, source, regulation.get(leg)))
     if protocol != "baseline":
         found.append(_hertz(sum(load.run_w for load in on), home, source, droop))
     return tuple(found)
 
 
-def _volts(words: str, watts: float, nominal: float, source: Source, line: LoadLine | None) -> Predicted:
+def _volts(words: str, leg: Leg, watts: float, nominal: float, source: Source, line: LoadLine | None) -> Predicted:
     if line is not None:
         middle, u = line.line.at(watts), line.u_at(watts)
-        return Predicted(words, middle - u, middle + u, "v", Grade.B)
+        return Predicted(words, middle - u, middle + u, "v", Grade.B, Channel("v", Place(leg.value)))
     half = STEADY_V_PCT[source.kind is SourceKind.OPEN_FRAME] / 100 * nominal
-    return Predicted(words, nominal - half, nominal + half, "v", Grade.D)
+    return Predicted(words, nominal - half, nominal + half, "v", Grade.D, Channel("v", Place(leg.value)))
 
 
 def _hertz(watts: float, home: Home, source: Source, droop: LoadLine | None) -> Predicted:
     hz = home.brief.system.hz
     if droop is not None:
         middle, u = droop.line.at(watts), droop.u_at(watts)
-        return Predicted("hertz", middle - u, middle + u, "hz", Grade.B)
+        return Predicted("hertz", middle - u, middle + u, "hz", Grade.B, Channel("hz"))
     if source.kind is not SourceKind.OPEN_FRAME:
         return Predicted(
-            "hertz", hz * (1 + INVERTER_HZ_PCT[0] / 100), hz * (1 + INVERTER_HZ_PCT[1] / 100), "hz", Grade.D
+            "hertz",
+            hz * (1 + INVERTER_HZ_PCT[0] / 100),
+            hz * (1 + INVERTER_HZ_PCT[1] / 100),
+            "hz",
+            Grade.D,
+            Channel("hz"),
         )
     fall = (ENGINE_HZ_PCT[1] - ENGINE_HZ_PCT[0]) / 100 * hz
     middle = hz * (1 + ENGINE_HZ_PCT[1] / 100) - fall * min(1.5, watts / source.claims.cont_w)
-    return Predicted("hertz", middle - 0.02 * hz, middle + 0.02 * hz, "hz", Grade.D)
+    return Predicted("hertz", middle - 0.02 * hz, middle + 0.02 * hz, "hz", Grade.D, Channel("hz"))

@@ -21,6 +21,7 @@ from muster.core.sources import Source
 
 from .bounds import plain_json
 from .codec import dump, json_schema, load
+from .upgrades import upgraded
 
 VERSION = 1
 FIRST_YEAR, LAST_YEAR = 1970, 2200
@@ -203,4 +204,4 @@ def read_job(data: Any) -> JobFile:
     version = data.get("version") if isinstance(data, dict) else None
     if version != VERSION:
         raise MusterError(f"got {version!r}", where="version", want=f"this Muster reads version {VERSION}")
-    return load(JobFile, data)
+    return load(JobFile, upgraded(data))

@@ -35,7 +35,7 @@ def _margin(margin: Margin | None) -> dict[str, Any] | None:
         return None
     return {
         "value": _number(margin.value), "low": _number(margin.low), "high": _number(margin.high),
-        "unit": "share" if margin.unit == "pct" else margin.unit,
+        "unit": margin.unit,
     }  # fmt: skip
 
 

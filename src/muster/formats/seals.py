@@ -39,7 +39,7 @@ def seal_of(record: SessionRecord, form: int = NEWEST) -> str:
     form : int
         Which form of the seal, 1 or 2.
     """
-    body = _session_record(record)
+    body = _session_record(record, form)
     if form == 1:
         return hashlib.sha256(canonical(body).encode()).hexdigest()
     whole = {**body, "form": "muster session 2", "closed_at": record.closed_at, "amendments": [], "photos": []}
@@ -71,9 +71,9 @@ _ALWAYS = object()
 """No value is this: what has it as its default is always told."""
 
 
-def _session_record(record: SessionRecord) -> dict[str, Any]:
+def _session_record(record: SessionRecord, form: int) -> dict[str, Any]:
     return _without(
-        ("session", _session(record.session), _ALWAYS),
+        ("session", _session(record.session, form), _ALWAYS),
         ("started_at", record.started_at, _ALWAYS),
         ("traces", [_trace(one) for one in record.traces], []),
         ("captures", [_capture(one) for one in record.captures], []),
@@ -95,10 +95,10 @@ def _capture(one: CaptureRecord) -> dict[str, Any]:
     )  # fmt: skip
 
 
-def _session(session: Session) -> dict[str, Any]:
+def _session(session: Session, form: int) -> dict[str, Any]:
     return _without(
         ("protocol", session.protocol, _ALWAYS),
-        ("steps", [_step(step) for step in session.steps], []),
+        ("steps", [_step(step, form) for step in session.steps], []),
         ("entries", [_entry(entry) for entry in session.entries], []),
         ("conditions", _conditions(session.conditions), {}),
         ("kit", [_instrument(one) for one in session.kit], []),
@@ -106,10 +106,16 @@ def _session(session: Session) -> dict[str, Any]:
     )
 
 
-def _step(step: Step) -> dict[str, Any]:
-    return _without(
+def _step(step: Step, form: int) -> dict[str, Any]:
+    said = _without(
         ("label", step.label, _ALWAYS), ("loads", list(step.loads), []), ("target_w", _float(step.target_w), None),
         ("planned_w", _float(step.planned_w), None), ("hold_s", float(step.hold_s), 0.0), ("ask", step.ask, ""),
+    )  # fmt: skip
+    if form == 1:  # the fields that follow were words in the label then
+        return said
+    return said | _without(
+        ("hot", step.hot, False), ("background", step.background, False), ("distance_m", _float(step.distance_m), None),
+        ("on_mains", step.on_mains, False),
     )  # fmt: skip
 
 

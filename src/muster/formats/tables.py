@@ -169,7 +169,7 @@ def verdict_table(verdict: Verdict) -> Table:
         tuple(
             (
                 row.key, row.label, row.status.value, row.demand, row.capability,
-                *((m.value, m.low, m.high, "share" if m.unit == "pct" else m.unit) if (m := row.margin) else (None, None, None, "")),
+                *((m.value, m.low, m.high, m.unit) if (m := row.margin) else (None, None, None, "")),
                 row.grade.value if row.grade else "", row.sentence, row.settle_by,
             )
             for row in (*verdict.requirements, *verdict.start_rows)

@@ -10,6 +10,7 @@ from ..quantities import Bound
 from ..sessions import Place
 from ..traces.events import DIP_ENDS_PCT, DIP_STARTS_PCT, OFF_PCT, RISE_ENDS_PCT, RISE_STARTS_PCT, spans
 from ..traces.trace import Floats
+from ..trade.envelope import VoltEventKind
 from .envelope import Cycles, cycles_of, half_cycle_rms, urms_half
 
 SURE_CYCLES = 1.5
@@ -27,7 +28,7 @@ class CaptureEvent:
     before it; ``t0_s`` and ``t1_s`` are seconds after the session began.
     """
 
-    kind: str
+    kind: VoltEventKind
     place: Place
     t0_s: float
     t1_s: float
@@ -99,7 +100,7 @@ def _event(
     brief = (end - begin) * hz < SURE_CYCLES
     bound = (Bound.AT_MOST if low else Bound.AT_LEAST) if brief else None
     return CaptureEvent(
-        "interruption" if off else "dip" if low else "rise", place, t0_s + begin, t0_s + end, extreme,
+        VoltEventKind.INTERRUPTION if off else VoltEventKind.DIP if low else VoltEventKind.RISE, place, t0_s + begin, t0_s + end, extreme,
         float(np.median(ahead)) if ahead.size else None, nominal_v, bound,
     )  # fmt: skip
 

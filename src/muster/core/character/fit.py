@@ -6,6 +6,7 @@ import math
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
+from ..bench import Outcome
 from ..errors import MusterError, NotEnoughReadings
 from ..findings.collect import SessionFindings
 from ..findings.holds import COUNTS_AS_HELD_S, Held
@@ -492,7 +493,12 @@ def carried_a(system: System, sessions: Iterable[Dated], leg: str) -> float:
 
 
 def _meets(given: _Given) -> dict[str, Meets]:
-    starts = [start for dated in given.sessions for start in dated.found.starts if start.outcome in ("held", "stalled")]
+    starts = [
+        start
+        for dated in given.sessions
+        for start in dated.found.starts
+        if start.outcome in (Outcome.HELD, Outcome.STALLED)
+    ]
     found: dict[str, Meets] = {}
     for leg, hits in hits_of(given.system, starts).items():
         try:

@@ -6,6 +6,7 @@ import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
+from ..bench import Outcome
 from ..errors import MusterError
 from ..findings.starts import StartSeen
 from ..loads import Load
@@ -101,7 +102,9 @@ def _predict(
     floor = nominal * load.kind_figures.floor_pct / 100
     # A start that held below what its kind is said to need shows that this one needs less.
     held = [
-        s.lowest.value for s in starts if s.run.load == load.key and s.outcome == "held" and s.lowest and s.leg is leg
+        s.lowest.value
+        for s in starts
+        if s.run.load == load.key and s.outcome is Outcome.HELD and s.lowest and s.leg is leg
     ]
     floor = min([floor, *held])
     seen = [

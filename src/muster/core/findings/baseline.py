@@ -12,7 +12,7 @@ from ..quantities import Bound, Grade, Value, number, plain
 from ..sessions import Place, Reading, Stat
 from ..supply import Leg, System
 from ..working import Working
-from .finding import Finding
+from .finding import Finding, Topic
 
 PLACES = (Place.TOTAL, Place.LEG1, Place.LEG2)
 
@@ -98,7 +98,7 @@ def _seen(
     )
     seqs = tuple(sorted({seq for seq, _, _ in segment.readings} | {run.seq for run in runs}))
     finding = Finding(
-        f"baseline-{load.key}", "baseline", f"{name}, on the mains", f"{said}.", watts, (working,), seqs,
+        f"baseline-{load.key}", Topic.BASELINE, f"{name}, on the mains", f"{said}.", watts, (working,), seqs,
         "" if factor is not None else "its power factor",
     )  # fmt: skip
     return BaselineSeen(load, watts, factor, start, finding)

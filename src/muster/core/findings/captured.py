@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from ..bench import BenchRecord, StartRun
+from ..bench import BenchRecord, Outcome, StartRun
 from ..captures.events import CaptureEvent, Ending
 from ..captures.facts import CaptureFacts, StartAt, WaveAt
 from ..kit import Instrument, Kit
@@ -13,8 +13,9 @@ from ..loads import Load
 from ..quantities import Grade, Value, duration, number, plain
 from ..sessions import Reading, Stat
 from ..supply import System
+from ..trade.envelope import VoltEventKind
 from ..working import Working
-from .finding import Finding
+from .finding import Finding, Topic, Warns
 from .from_logs import MATCH_S, worked_depth, worked_envelope
 from .sitting import Sitting
 
@@ -55,7 +56,7 @@ def with_captures(
         switched = [on for on in record.switched_on if abs(on.t_s - at) <= MATCH_S and on.load in loads]
         on = min(switched, key=lambda on: abs(on.t_s - at), default=None)
         if on is not None and loads[on.load].has_start(system.hz):
-            starts.append(StartRun(on.seq, on.load, False, on.base, read, "held", on.base_w, at))  # noqa: FBT003
+            starts.append(StartRun(on.seq, on.load, False, on.base, read, Outcome.HELD, on.base_w, at))  # noqa: FBT003
     added = [_cycle_meter(record.kit, capture, system.hz) for capture, _ in shown]
     kit = Kit((*record.kit.instruments, *added), record.kit.wave)
     return replace(record, starts=tuple(sorted(starts, key=lambda run: run.t_s)), kit=kit)
@@ -107,7 +108,7 @@ def _wave(sitting: Sitting, capture: CaptureFacts, at: WaveAt) -> WaveSeen:
         f"The wave{where} {beneath} is {wave.shape.words}: THD {wave.thd_pct:.1f} %, crest factor {wave.crest:.2f}."
     )
     finding = Finding(
-        f"wave-{capture.name[:40]}-{at.place.value}-{at.t_s:.3f}", "waveform", f"Waveform, {state}", sentence,
+        f"wave-{capture.name[:40]}-{at.place.value}-{at.t_s:.3f}", Topic.WAVEFORM, f"Waveform, {state}", sentence,
         Value(wave.thd_pct, "pct", THD_U_PT, None, Grade.A), workings, (), "", (at.t_s - 1, at.t_s + 1),
     )  # fmt: skip
     return WaveSeen(at, on, state, replace(finding, capture=capture.name))
@@ -134,10 +135,10 @@ def _event(sitting: Sitting, capture: CaptureFacts, event: CaptureEvent) -> Find
     u_v = sitting.record.kit.u("v", capture.instrument, event.extreme_v)
     value = Value(event.extreme_v, "v", u_v, event.bound, Grade.B if event.bound else Grade.A)
     took = f"{event.duration_s * 1000:.0f} ms"
-    if event.kind == "interruption":
+    if event.kind is VoltEventKind.INTERRUPTION:
         sentence = f"The output{where} was gone for {took}."
     else:
-        way = "fell" if event.kind == "dip" else "rose"
+        way = "fell" if event.kind is VoltEventKind.DIP else "rose"
         sentence = f"Volts{where} {way} to {value}, {plain(event.residual_pct, 'pct')} of nominal, for {took}."
     workings = [
         Working(
@@ -151,7 +152,7 @@ def _event(sitting: Sitting, capture: CaptureFacts, event: CaptureEvent) -> Find
         workings.append(worked_envelope(event.residual_pct, event.duration_s))
     if event.before_v:
         workings.append(worked_depth(event.before_v, event.extreme_v))
-    topic = "trips" if event.kind == "interruption" else "dips"
+    topic = Topic.TRIPS if event.kind is VoltEventKind.INTERRUPTION else Topic.DIPS
     title = {"interruption": "Output gone", "dip": "Dip", "rise": "Rise"}[event.kind]
     return Finding(
         f"{event.kind}-wave-{event.place.value}-{event.t0_s:.3f}", topic, f"{title}, from a capture", sentence, value,
@@ -175,7 +176,7 @@ def _recovery(sitting: Sitting, start: StartAt) -> Finding:
         "not seen" if start.back_s is None else f"{ms:.0f} ms", "cycle by cycle, Urms(1/2)",
     )  # fmt: skip
     return Finding(
-        f"recovery-{start.place.value}-{start.t_s:.2f}", "starts", "Recovery", said, Value(ms, "ms", 1000 / sitting.system.hz, None, Grade.A), (working,),
+        f"recovery-{start.place.value}-{start.t_s:.2f}", Topic.STARTS, "Recovery", said, Value(ms, "ms", 1000 / sitting.system.hz, None, Grade.A), (working,),
         (), "a longer capture" if start.back_s is None else "", (start.t_s - 1, start.t_s + 3),
     )  # fmt: skip
 
@@ -199,14 +200,15 @@ def _ending(capture: CaptureFacts, end: Ending) -> Finding:
         "ragged" if end.ragged else "clean", "half-cycle RMS; the thresholds are ours",
     )  # fmt: skip
     return Finding(
-        f"end-{capture.name[:40]}-{end.t_s:.3f}", "waveform", "Its end", sentence,
+        f"end-{capture.name[:40]}-{end.t_s:.3f}", Topic.WAVEFORM, "Its end", sentence,
         Value(end.dying_s * 1000, "ms", 500 / end.hz, None, Grade.A), (working,), (), "", (end.t_s - 1, end.t_s + 2),
+        warns=Warns.RAGGED_END if end.ragged else None,
     )  # fmt: skip
 
 
 def _refused(capture: CaptureFacts, why: str) -> Finding:
     return Finding(
-        f"refused-{capture.name[:40]}-{capture.t0_s:.3f}", "waveform", "A capture that cannot be judged",
+        f"refused-{capture.name[:40]}-{capture.t0_s:.3f}", Topic.WAVEFORM, "A capture that cannot be judged",
         f"The capture “{capture.name}” of {duration(capture.t1_s - capture.t0_s)} gives no waveform ({why}).",
         Value(float("nan"), "pct", None, None, Grade.D), (), (), "another capture (Waveform)", (capture.t0_s, capture.t1_s),
     )  # fmt: skip

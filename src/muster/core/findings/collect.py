@@ -19,7 +19,7 @@ from .conversion import ConversionSeen, conversions
 from .cut_offs import CutOffsSeen, cut_offs
 from .dips import DipSeen, dips
 from .displays import DisplaySeen, displays
-from .finding import Finding
+from .finding import Finding, Topic
 from .from_logs import findings_logged, holds_logged, with_logs
 from .fuel import FuelSeen, fuel
 from .heat import HeatSeen, heats
@@ -41,33 +41,6 @@ from .weather import duty_in_weather
 
 NOT_THE_SOURCE = ("baseline", "transfer", "recharge", "solar_input", "heating_check")
 """Protocols whose readings are of the mains, the wall or the panels too: nothing of them is taken for the source's steady output."""
-TOPICS = {
-    "baseline": "What the loads draw on the mains",
-    "held": "What it held",
-    "trips": "Where it let go",
-    "starts": "What it started",
-    "dips": "Where it dipped",
-    "steps": "How it takes a load",
-    "transfer": "How long the break is",
-    "legs": "How the legs stood",
-    "shares": "How the two share",
-    "regulation": "How its voltage falls with load",
-    "droop": "How its frequency falls with load",
-    "waveform": "What its wave is like",
-    "heating": "What the wave costs in heat",
-    "heat": "How warm it gets",
-    "noise": "How loud it is",
-    "energy": "What it gave",
-    "gauge": "Whether its gauge tells the truth",
-    "fuel": "What it burns",
-    "recharge": "What recharging takes",
-    "conversion": "What conversion costs",
-    "solar": "What the panels do",
-    "cut_offs": "Where it cuts off",
-    "duty": "How the load came and went",
-    "display": "Whether its display tells the truth",
-}
-"""Topics in order of consequence, with their headings."""
 
 
 class Told(Protocol):
@@ -126,7 +99,7 @@ class SessionFindings:
         many = (self.legs, self.heating, self.runs, self.fuel, *self.conversions, self.solar, self.cut_offs)
         parts += [finding for group in many if group is not None for finding in group.findings]
         parts += [*self.logged, *self.captured]
-        order = list(TOPICS)
+        order = list(Topic)
         return tuple(sorted(parts, key=lambda finding: order.index(finding.topic)))
 
 

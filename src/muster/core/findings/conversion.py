@@ -10,7 +10,7 @@ from ..quantities import Grade, Value, number, plain
 from ..sessions import Place
 from ..traces.energy import IDLE_BELOW_W, Conversion, fit_conversion
 from ..working import Working
-from .finding import Finding
+from .finding import Finding, Topic
 from .sitting import Sitting
 
 
@@ -89,7 +89,7 @@ def _typed(sitting: Sitting) -> ConversionSeen | None:
     idle_w = sum(dc.w for dc in idle) / len(idle)
     value = Value(idle_w, "w", u_idle, None, Grade.A)
     working = Working("idle = DC volts × DC amps with nothing on", f"{len(idle)} readings", plain(idle_w, "w"))
-    told = Finding("idle-typed", "conversion", "Idle", _idle_words(idle_w, seen=True), value, (working,), seqs)
+    told = Finding("idle-typed", Topic.CONVERSION, "Idle", _idle_words(idle_w, seen=True), value, (working,), seqs)
     return ConversionSeen(None, value, 0.0, 0.0, "", (told,))
 
 
@@ -136,13 +136,13 @@ def _see(
     tail = log or "typed"
     findings = (
         Finding(
-            f"conversion-{tail}", "conversion", "Conversion",
+            f"conversion-{tail}", Topic.CONVERSION, "Conversion",
             f"Of what the battery gives, {plain(share * 100, 'pct')} reaches the load at {plain(top_w, 'w')}, "
             f"{plain(fit.share_at(top_w / 4) * 100, 'pct')} at a quarter of that.",
             Value(share * 100, "pct", u_pct, None, Grade.A), (curve, at_top), seqs, "", span, log,
         ),
         Finding(
-            f"idle-{tail}", "conversion", "Idle", _idle_words(idle_w, seen=seen), idle,
+            f"idle-{tail}", Topic.CONVERSION, "Idle", _idle_words(idle_w, seen=seen), idle,
             (Working("idle = DC watts at no load", put_in, plain(idle_w, "w")), curve), seqs,
             "" if seen else "the DC side with nothing on (Idle)", span, log,
         ),

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from ..quantities import Grade, Value, number, plain
 from ..sessions import Event, Place, Reading
 from ..working import Working
-from .finding import Finding
+from .finding import Finding, Topic
 from .sitting import Sitting
 
 LOADED_W = 20.0
@@ -103,7 +103,7 @@ def _tell(point: CutOff) -> Finding:
         str(point.dc_v),
         "read at the terminals",
     )
-    return Finding(f"cut-{point.seq}", "cut_offs", TITLES[point.kind], said, point.dc_v, (working,), (point.seq,))
+    return Finding(f"cut-{point.seq}", Topic.CUT_OFFS, TITLES[point.kind], said, point.dc_v, (working,), (point.seq,))
 
 
 def _tell_gap(low: CutOff, back: CutOff, gap_v: float) -> Finding:
@@ -117,7 +117,7 @@ def _tell_gap(low: CutOff, back: CutOff, gap_v: float) -> Finding:
         " So little that it will come and go under a load that comes and goes." if gap_v < 0.04 * low.dc_v.value else ""
     )
     return Finding(
-        "cut-hysteresis", "cut_offs", "Hysteresis", f"Between letting go and coming back lie {plain(gap_v, 'v')}.{few}",
+        "cut-hysteresis", Topic.CUT_OFFS, "Hysteresis", f"Between letting go and coming back lie {plain(gap_v, 'v')}.{few}",
         Value(gap_v, "v", u_v, None, Grade.A), (working,), (low.seq, back.seq),
     )  # fmt: skip
 
@@ -138,7 +138,7 @@ def _tell_sag(low: CutOff, loaded: CutOff, sag_v: float) -> Finding:
     )
     return Finding(
         "cut-sag",
-        "cut_offs",
+        Topic.CUT_OFFS,
         "Loaded sag",
         said,
         Value(sag_v, "v", u_v, None, Grade.A),

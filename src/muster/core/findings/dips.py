@@ -11,7 +11,7 @@ from ..quantities import Grade, Value, number, plain
 from ..sessions import Place, Reading, Stat
 from ..supply import System
 from ..working import Working
-from .finding import Finding
+from .finding import Finding, Topic
 
 DIP_STARTS_PCT = 90.0
 """A dip starts below this share of the reference (IEC 61000-4-30; EN 50160)."""
@@ -70,7 +70,7 @@ def _see(record: BenchRecord, seq: int, reading: Reading, before: float | None, 
     where = "Volts" if system.legs == 1 else f"Volts on {reading.place.words}"
     small = "" if residual_pct < DIP_STARTS_PCT else "; not deep enough to count as a dip"
     finding = Finding(
-        f"dip-{seq}", "dips", "Dip", f"{where} fell to {lowest}{depth}{small}.", lowest, tuple(workings), (seq,),
+        f"dip-{seq}", Topic.DIPS, "Dip", f"{where} fell to {lowest}{depth}{small}.", lowest, tuple(workings), (seq,),
         "how long it lasted, and what started (Starts)",
     )  # fmt: skip
     return DipSeen(reading.place, before, lowest, residual_pct, finding)

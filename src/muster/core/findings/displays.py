@@ -8,7 +8,7 @@ from ..loads import Wave
 from ..quantities import Grade, Value, number, plain, signed
 from ..sessions import Place, Reading, Stat
 from ..working import Working
-from .finding import Finding
+from .finding import Finding, Topic
 from .sitting import Sitting
 
 DISPLAY = "display"
@@ -75,7 +75,7 @@ def _tell(sitting: Sitting, shown: Reading, meter: Reading, seqs: tuple[int, int
     )  # fmt: skip
     u_pct = u_meter / meter.value * 100
     finding = Finding(
-        f"display-{shown.quantity}-{seqs[1]}", "display", "Display against meter", said, Value(gap_pct, "pct", u_pct, None, Grade.A),
+        f"display-{shown.quantity}-{seqs[1]}", Topic.DISPLAY, "Display against meter", said, Value(gap_pct, "pct", u_pct, None, Grade.A),
         (working,), seqs,
     )  # fmt: skip
     return DisplaySeen(shown.quantity, shown.value, meter.value, gap_pct, reason, finding)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from ..bench import BenchRecord, StartRun, SwitchOn
+from ..bench import BenchRecord, Outcome, StartRun, SwitchOn
 from ..kit import Kit
 from ..loads import Load
 from ..quantities import Bound, Grade, Value, duration, number, plain
@@ -14,9 +14,9 @@ from ..supply import System
 from ..traces.energy import DutySeen, Energy
 from ..traces.events import MOST_EVENTS, StepUp, VoltEvent
 from ..traces.facts import TraceFacts
-from ..trade.envelope import dip_floor_pct, rides_through, rise_ceiling_pct
+from ..trade.envelope import VoltEventKind, dip_floor_pct, rides_through, rise_ceiling_pct
 from ..working import Working
-from .finding import Finding
+from .finding import Finding, Topic
 from .holds import Held, tell_held
 
 MATCH_S = 20.0
@@ -85,7 +85,7 @@ def with_logs(
         return record
     starts: list[StartRun] = []
     for run in record.starts:
-        match = _step_near(logs, run.t_s, loads.get(run.load) if run.outcome == "held" else None)
+        match = _step_near(logs, run.t_s, loads.get(run.load) if run.outcome is Outcome.HELD else None)
         starts.append(run if match is None else replace(run, readings=(*_readings(match), *run.readings)))
     seen = [_start_of(on, logs, loads, system) for on in record.switched_on]
     starts += [run for run in seen if run is not None]
@@ -99,7 +99,7 @@ def _start_of(on: SwitchOn, logs: Sequence[TraceFacts], loads: Mapping[str, Load
     match = _step_near(logs, on.t_s, load)
     if match is None or not match.step.lowest_v:
         return None
-    return StartRun(on.seq, on.load, False, on.base, _readings(match), "held", on.base_w, match.step.t_s)  # noqa: FBT003
+    return StartRun(on.seq, on.load, False, on.base, _readings(match), Outcome.HELD, on.base_w, match.step.t_s)  # noqa: FBT003
 
 
 def holds_logged(record: BenchRecord, logs: Iterable[TraceFacts]) -> tuple[Held, ...]:
@@ -168,10 +168,10 @@ def _tell_event(log: TraceFacts, event: VoltEvent, system: System) -> Finding:
     where = "" if system.legs == 1 else f" on {event.place.words}"
     size = plain(event.residual_pct, "pct")
     for_s = f"for {duration(event.duration_s)}"
-    if event.kind == "interruption":
+    if event.kind is VoltEventKind.INTERRUPTION:
         sentence = f"The output{where} was gone {for_s}."
     else:
-        way = "fell" if event.kind == "dip" else "rose"
+        way = "fell" if event.kind is VoltEventKind.DIP else "rose"
         sentence = f"Volts{where} {way} to {event.extreme}, {size} of nominal, {for_s} as sampled."
     workings = [
         Working(
@@ -185,7 +185,7 @@ def _tell_event(log: TraceFacts, event: VoltEvent, system: System) -> Finding:
         workings.append(worked_envelope(event.residual_pct, event.duration_s))
     if event.before_v:
         workings.append(worked_depth(event.before_v, event.extreme.value))
-    topic = "trips" if event.kind == "interruption" else "dips"
+    topic = Topic.TRIPS if event.kind is VoltEventKind.INTERRUPTION else Topic.DIPS
     title = {"interruption": "Output gone", "dip": "Dip", "rise": "Rise"}[event.kind]
     needs = "a log fast enough to hold the whole event" if event.extreme.bound else ""
     return Finding(
@@ -222,7 +222,7 @@ def _tell_energy(log: TraceFacts, one: Energy, kit: Kit) -> Finding:
             agrees = f"; the meter's own count says {plain(one.counted_wh, 'wh')}"
     sentence = f"{verb} {plain(one.wh, 'wh')} in {duration(one.covered_s)}{gap}{agrees}."
     return Finding(
-        f"energy-{one.place.value}-{log.name}", "energy", "Energy", sentence,
+        f"energy-{one.place.value}-{log.name}", Topic.ENERGY, "Energy", sentence,
         Value(one.wh, "wh", u_wh, Bound.AT_LEAST if one.gap_s > 0 else None, Grade.A),
         tuple(workings), (), "", log.span, log.name,
     )  # fmt: skip
@@ -241,6 +241,6 @@ def _tell_duty(log: TraceFacts, seen: DutySeen) -> Finding:
     )
     u_pct = 100 * seen.share / max(1, seen.cycles) ** 0.5 * 0.2
     return Finding(
-        f"duty-{log.name}", "duty", "Duty", sentence, Value(seen.share * 100, "pct", u_pct, None, Grade.A),
+        f"duty-{log.name}", Topic.DUTY, "Duty", sentence, Value(seen.share * 100, "pct", u_pct, None, Grade.A),
         (working,), (), "" if seen.cycles >= 4 else "more cycles in the log", (seen.t0_s, seen.t1_s), log.name,
     )  # fmt: skip

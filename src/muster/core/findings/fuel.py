@@ -9,7 +9,7 @@ from itertools import pairwise
 from ..fits import Line, fit_line
 from ..quantities import Grade, Value, duration, plain
 from ..working import Working
-from .finding import Finding
+from .finding import Finding, Topic
 from .sitting import Sitting
 
 LEAST_S, LEAST_L = 600.0, 0.05
@@ -90,7 +90,7 @@ def _tell(sitting: Sitting, points: Sequence[FuelPoint], line: Line | None) -> t
         )
     return (
         Finding(
-            "fuel", "fuel", "Fuel", f"It uses {said}{hours}.", Value(most.lph, "lph", most.u_lph, None, Grade.A), tuple(workings), seqs,
+            "fuel", Topic.FUEL, "Fuel", f"It uses {said}{hours}.", Value(most.lph, "lph", most.u_lph, None, Grade.A), tuple(workings), seqs,
             "" if line is not None else "the use at another load, to draw the line (Endurance)",
         ),
     )  # fmt: skip

@@ -9,7 +9,7 @@ from ..errors import NotEnoughReadings
 from ..quantities import Grade, Value, duration, number, plain
 from ..trade.rise import Rise, fit_rise
 from ..working import Working
-from .finding import Finding
+from .finding import Finding, Topic
 from .sitting import Sitting
 
 LEAST_RISE_K = 2.0
@@ -89,7 +89,7 @@ def _tell(
         f"{number(rise.end_c)} °C in the end", "first-order heating; long enough is three time constants",
     )  # fmt: skip
     finding = Finding(
-        f"heat-{spot or 'case'}-{round(points[0][0])}", "heat", f"Heat{', ' + spot if spot else ''}", sentence,
+        f"heat-{spot or 'case'}-{round(points[0][0])}", Topic.HEAT, f"Heat{', ' + spot if spot else ''}", sentence,
         Value(rise.end_c, "c", rise.u_end_k, None, Grade.A if settled else Grade.B), (working,), tuple(seqs),
         "" if settled else f"a hold of {duration(3 * rise.tau_s)} or more (Endurance)",
         (points[0][0], points[-1][0]) if log else None, log,

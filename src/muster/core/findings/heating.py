@@ -7,10 +7,10 @@ from dataclasses import dataclass
 
 from ..errors import MusterError
 from ..quantities import Grade, Value, plain
-from ..sessions import Reading, Stat
+from ..sessions import Reading, Stat, Step
 from ..trade.heat import WATER_J_PER_KG_K, heating_w
 from ..working import Working
-from .finding import Finding
+from .finding import Finding, Topic
 from .sitting import Sitting
 
 U_K, U_KG, U_S = 0.5, 0.010, 2.0
@@ -45,7 +45,7 @@ class HeatingSeen:
     findings: tuple[Finding, ...]
 
 
-def _run(sitting: Sitting, seq: int, readings: list[Reading], step: str) -> HeatRun | None:
+def _run(sitting: Sitting, seq: int, readings: list[Reading], step: Step | None) -> HeatRun | None:
     def one(quantity: str, *stats: Stat) -> Reading | None:
         return next((r for r in readings if r.quantity == quantity and r.stat in stats), None)
 
@@ -61,7 +61,7 @@ def _run(sitting: Sitting, seq: int, readings: list[Reading], step: str) -> Heat
     u_w = w * math.hypot(math.sqrt(2) * U_K / rise, U_KG / water.value, U_S / seconds.value)
     drawn = one("w", Stat.STEADY)
     put_in = f"{water.value:g} kg × {WATER_J_PER_KG_K:g} × {rise:g} K ÷ {seconds.value:g} s"
-    on_mains = MAINS in step.lower() or any(MAINS in r.spot.lower() for r in readings)
+    on_mains = (step is not None and step.on_mains) or any(r.spot.lower() == MAINS for r in readings)
     return HeatRun(on_mains, w, u_w, drawn.value if drawn else None, seq, put_in)
 
 
@@ -69,9 +69,9 @@ def heating(sitting: Sitting) -> HeatingSeen | None:
     """Every run of a heating check, and what the source's waveform costs; None where no run is whole."""
     if sitting.session.protocol != "heating_check":
         return None
-    by_entry: dict[int, tuple[str, list[Reading]]] = {}
+    by_entry: dict[int, tuple[Step | None, list[Reading]]] = {}
     for seq, _, segment, reading in sitting.readings("water_kg", "heat_s", "temp_c", "w"):
-        by_entry.setdefault(seq, (sitting.step_label(segment), []))[1].append(reading)
+        by_entry.setdefault(seq, (sitting.step_of(segment), []))[1].append(reading)
     runs = [run for seq, (step, read) in by_entry.items() if (run := _run(sitting, seq, read, step)) is not None]
     if not runs:
         return None
@@ -112,7 +112,7 @@ def _tell_run(run: HeatRun) -> Finding:
         "c 4186 J/(kg·K); ±0.5 K each, ±10 g, ±2 s",
     )
     return Finding(
-        f"heating-{run.seq}", "heating", "Heat into water", f"{where} {plain(run.delivered_w, 'w')} went into the water{of}.",
+        f"heating-{run.seq}", Topic.HEATING, "Heat into water", f"{where} {plain(run.delivered_w, 'w')} went into the water{of}.",
         Value(run.delivered_w, "w", run.u_w, None, Grade.A), (working,), (run.seq,), "" if run.drawn_w else "the watts drawn meanwhile",
     )  # fmt: skip
 
@@ -131,6 +131,6 @@ def _tell_ratio(runs: list[HeatRun], ratio: float, u_ratio: float) -> Finding:
         "quadrature sum of the runs' half-widths",
     )
     return Finding(
-        "heating-ratio", "heating", "What the waveform costs in heat", said, Value(ratio * 100, "pct", u_ratio * 100, None, Grade.A),
+        "heating-ratio", Topic.HEATING, "What the waveform costs in heat", said, Value(ratio * 100, "pct", u_ratio * 100, None, Grade.A),
         (working,), tuple(run.seq for run in runs), "two runs more on each" if len(runs) < 4 else "",
     )  # fmt: skip

@@ -6,13 +6,13 @@ import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from ..bench import BenchRecord, Segment
+from ..bench import BenchRecord, EndedBy, Segment
 from ..loads import Load, short_name
 from ..quantities import Bound, Grade, Value, duration, plain
 from ..sessions import Place
 from ..supply import System
 from ..working import Working
-from .finding import Finding
+from .finding import Finding, Topic
 
 RAN_OUT = re.compile(r"\b(empty|flat|out of fuel|ran dry|discharged|low battery|low volts)\b|(?<![\d.,])0\s?%", re.I)
 """What is said of a trip by running out: it says nothing of what the source can carry."""
@@ -74,7 +74,7 @@ def tell_held(place: Place, w: float, u_w: float, held_s: float, working: Workin
         else f"a hold of {duration(COUNTS_AS_HELD_S)} or more"
     )
     return Finding(
-        f"held-{place.value}-{seq}", "held", f"Held, {place.words}", f"Held {plain(w, 'w')}{where} for {duration(held_s)}.",
+        f"held-{place.value}-{seq}", Topic.HELD, f"Held, {place.words}", f"Held {plain(w, 'w')}{where} for {duration(held_s)}.",
         Value(w, "w", u_w, Bound.AT_LEAST, Grade.B), (working,), (seq,) if seq else (), needs,
     )  # fmt: skip
 
@@ -93,7 +93,7 @@ def _tell(place: Place, w: float, u_w: float, held_s: float, segment: Segment, *
     after = f" after {duration(held_s)}" if held_s > 0 else ""
     cause = f" ({segment.trip_detail})" if segment.trip_detail else ""
     return Finding(
-        f"trips-{place.value}-{seq}", "trips", f"Let go, {place.words}", f"Let go at {plain(w, 'w')}{where}{after}{cause}.",
+        f"trips-{place.value}-{seq}", Topic.TRIPS, f"Let go, {place.words}", f"Let go at {plain(w, 'w')}{where}{after}{cause}.",
         Value(w, "w", u_w, grade=Grade.A), (working,), (seq,),
     )  # fmt: skip
 
@@ -105,7 +105,7 @@ def _unread_trip(segment: Segment, loads: Mapping[str, Load]) -> Held:
     cause = f" ({segment.trip_detail})" if segment.trip_detail else ""
     finding = Finding(
         f"trips-unread-{segment.t1_s:.0f}",
-        "trips",
+        Topic.TRIPS,
         "Let go, load not read",
         f"Let go with {names} on{cause}; its watts were not read.",
         Value(w, "w", grade=Grade.D),
@@ -125,11 +125,11 @@ def holds(record: BenchRecord, system: System, loads: Mapping[str, Load]) -> tup
     found = []
     for segment in record.segments:
         held_s = segment.held_s()
-        if segment.ended_by == "trip" and _place_w(segment, Place.TOTAL, system) is None:
+        if segment.ended_by is EndedBy.TRIP and _place_w(segment, Place.TOTAL, system) is None:
             found.append(_unread_trip(segment, loads))
         for place in _places(system):
             w = _place_w(segment, place, system)
-            tripped = segment.ended_by == "trip" and not _lighter(segment, place)
+            tripped = segment.ended_by is EndedBy.TRIP and not _lighter(segment, place)
             if w is None or w <= 0 or (held_s <= 0 and not tripped):
                 continue
             u_w = _u_w(record, segment, w)

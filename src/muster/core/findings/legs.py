@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..bench import Segment
+from ..bench import EndedBy, Segment
 from ..quantities import Grade, Value, duration, number, plain
 from ..sessions import Place
 from ..working import Working
-from .finding import Finding
+from .finding import Finding, Topic, Warns
 from .sitting import Sitting
 
 LEAST_APART_W = 200.0
@@ -64,9 +64,9 @@ def _seq(segment: Segment) -> tuple[int, ...]:
 def _tell(sitting: Sitting, segment: Segment, leg_w: tuple[float, float], leg_v: tuple[float, float] | None) -> Finding:
     nominal = sitting.system.v_nominal
     held = f" for {duration(segment.held_s())}" if segment.held_s() else ""
-    ended = ", and then it let go" if segment.ended_by == "trip" else ""
+    ended = ", and then it let go" if segment.ended_by is EndedBy.TRIP else ""
     said = f"With {plain(leg_w[0], 'w')} on leg 1 and {plain(leg_w[1], 'w')} on leg 2 it ran{held}{ended}"
-    needs, u_v = "", 0.0
+    needs, u_v, warns = "", 0.0, None
     workings = [
         Working(
             "imbalance = leg 1 − leg 2",
@@ -76,7 +76,7 @@ def _tell(sitting: Sitting, segment: Segment, leg_w: tuple[float, float], leg_v:
     ]
     if leg_v is None:
         return Finding(
-            f"legs-{segment.t0_s:.0f}", "legs", "Imbalance", said + "; the volts of both legs were not read.",
+            f"legs-{segment.t0_s:.0f}", Topic.LEGS, "Imbalance", said + "; the volts of both legs were not read.",
             Value(abs(leg_w[0] - leg_w[1]), "w", None, None, Grade.A), tuple(workings), _seq(segment), "volts of both legs (Legs)",
         )  # fmt: skip
     apart = abs(leg_v[0] - leg_v[1])
@@ -89,10 +89,10 @@ def _tell(sitting: Sitting, segment: Segment, leg_w: tuple[float, float], leg_v:
     said += f"; the legs stood at {plain(leg_v[0], 'v')} and {plain(leg_v[1], 'v')}."
     if apart > APART_PCT / 100 * nominal and max(leg_v) > nominal * (1 + APART_PCT / 200):
         said += " The lighter leg rises as the heavier falls: that is how a poor or open neutral looks. Stop, and have it seen to by a licensed electrician."
-        needs = "the neutral and its joints, looked at by those licensed to"
+        needs, warns = "the neutral and its joints, looked at by those licensed to", Warns.NEUTRAL
     return Finding(
-        f"legs-{segment.t0_s:.0f}", "legs", "Imbalance", said, Value(apart, "v", u_v, None, Grade.A), tuple(workings),
-        _seq(segment), needs,
+        f"legs-{segment.t0_s:.0f}", Topic.LEGS, "Imbalance", said, Value(apart, "v", u_v, None, Grade.A), tuple(workings),
+        _seq(segment), needs, warns=warns,
     )  # fmt: skip
 
 
@@ -104,7 +104,8 @@ def _neutral(sitting: Sitting, segment: Segment, read_a: float, u_a: float, leg_
         "neutral = |leg 1 amps − leg 2 amps|", f"|{number(leg_a[0], 'a')} − {number(leg_a[1], 'a')}| against {number(read_a, 'a')} read",
         plain(expected, "a"), "Kirchhoff's current law, like power factors; unlike ones make it more",
     )  # fmt: skip
-    if read_a < expected - u_all:
+    astray = read_a < expected - u_all
+    if astray:
         said = f"The neutral carries {plain(read_a, 'a')} where the legs differ by {plain(expected, 'a')}: the rest goes another way. Ask a licensed electrician."
     elif read_a > expected + u_all:
         said = f"The neutral carries {plain(read_a, 'a')}, more than the {plain(expected, 'a')} by which the legs differ: unlike power factors, or harmonics that add in it."
@@ -112,10 +113,11 @@ def _neutral(sitting: Sitting, segment: Segment, read_a: float, u_a: float, leg_
         said = f"The neutral carries {plain(read_a, 'a')}, as the legs' difference of {plain(expected, 'a')} has it."
     return Finding(
         f"neutral-{segment.t0_s:.0f}",
-        "legs",
+        Topic.LEGS,
         "Neutral",
         said,
         Value(read_a, "a", u_a, None, Grade.A),
         (working,),
         _seq(segment),
+        warns=Warns.STRAY_CURRENT if astray else None,
     )

@@ -12,7 +12,7 @@ from ..sessions import Place, Reading, Stat
 from ..supply import System
 from ..traces.facts import SteadyPoint, TraceFacts
 from ..working import Working
-from .finding import Finding
+from .finding import Finding, Topic
 
 
 @dataclass(frozen=True)
@@ -111,7 +111,7 @@ def _load_line(
     place: Place,
     unit: str,
     nominal: float,
-    topic: str,
+    topic: Topic,
     title: str,
     log: TraceFacts | None = None,
 ) -> LoadLine | None:
@@ -150,7 +150,7 @@ def regulation(record: BenchRecord, system: System) -> tuple[LoadLine, ...]:
         place = Place(leg.value)
         points = _points(record, "v", (place,), lambda segment, place=place: segment.place_w(place))  # type: ignore[misc]
         title = "Voltage" if system.legs == 1 else f"Leg {leg.value} voltage"
-        line = _load_line(points, place, "v", system.v_nominal, "regulation", title)
+        line = _load_line(points, place, "v", system.v_nominal, Topic.REGULATION, title)
         if line is not None:
             found.append(line)
     return tuple(found)
@@ -167,18 +167,18 @@ def regulation_logged(record: BenchRecord, system: System, log: TraceFacts) -> t
     for place, points in log.volts.items():
         title = "Voltage" if system.legs == 1 else f"Leg {place.value} voltage"
         logged = _logged(record, log, "v", points)
-        lines.append(_load_line(logged, place, "v", system.v_nominal, "regulation", title, log))
+        lines.append(_load_line(logged, place, "v", system.v_nominal, Topic.REGULATION, title, log))
     return tuple(line for line in lines if line is not None)
 
 
 def droop_logged(record: BenchRecord, system: System, log: TraceFacts) -> LoadLine | None:
     """Frequency against the whole load, from the steady stretches of a log."""
     points = _logged(record, log, "hz", log.hertz)
-    return _load_line(points, Place.TOTAL, "hz", system.hz, "droop", "Frequency", log)
+    return _load_line(points, Place.TOTAL, "hz", system.hz, Topic.DROOP, "Frequency", log)
 
 
 def droop(record: BenchRecord, system: System) -> LoadLine | None:
     """Frequency against the whole load: droop in % of nominal from no load to the most measured."""
     places = (Place.NONE, Place.TOTAL, Place.LEG1)
     points = _points(record, "hz", places, lambda segment: segment.total_w(system.legs))
-    return _load_line(points, Place.TOTAL, "hz", system.hz, "droop", "Frequency")
+    return _load_line(points, Place.TOTAL, "hz", system.hz, Topic.DROOP, "Frequency")

@@ -10,7 +10,7 @@ from ..sessions import Place, Reading, Stat
 from ..sources import SourceKind
 from ..traces.load_steps import LoadStep, Swing
 from ..working import Working
-from .finding import Finding
+from .finding import Finding, Topic
 from .lines import LoadLine
 from .sitting import Sitting
 
@@ -198,6 +198,6 @@ def _tell(
         "ask what was agreed; the classes above are the general ones", "ISO 8528-8",
     )  # fmt: skip
     return Finding(
-        "iso-class", "steps", "How it takes a load", said + ".", Value(met + 1, "n", None, None, Grade.B if missing else Grade.A),
+        "iso-class", Topic.STEPS, "How it takes a load", said + ".", Value(met + 1, "n", None, None, Grade.B if missing else Grade.A),
         (*workings, note) if small else workings, (), "a fast log of volts and hertz through the steps (Load steps)" if missing else "",
     )  # fmt: skip

@@ -10,7 +10,7 @@ from ..noise import OPEN_FIELD_N, at_distance, fit_distance, less_background, me
 from ..quantities import Bound, Grade, Value, number, plain
 from ..sessions import Reading, Stat
 from ..working import Working
-from .finding import Finding
+from .finding import Finding, Topic
 
 LOADED = "loaded"
 NO_LOAD = "no load"
@@ -118,7 +118,7 @@ def _see(state: str, background: float | None, spots: tuple[Spot, ...], ear_m: f
     if background is None:
         needs = "the background, with the source off (Noise walk)"
     seqs = tuple(spot.seq for spot in spots)
-    finding = Finding(f"noise-{state.replace(' ', '-')}", "noise", f"Noise, {state}", sentence, value,
+    finding = Finding(f"noise-{state.replace(' ', '-')}", Topic.NOISE, f"Noise, {state}", sentence, value,
                       tuple(workings), seqs, needs)  # fmt: skip
     return NoiseSeen(state, background, spots, n, fitted, ear_m, value, open_dba, finding)
 

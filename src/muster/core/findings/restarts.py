@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from ..loads import short_name
 from ..quantities import Grade, Value, number, plain
 from ..working import Working
-from .finding import Finding
+from .finding import Finding, Topic
 from .starts import StartSeen
 
 LIKE_BASE_W = 150.0
@@ -71,14 +71,14 @@ def _said(name: str, way: str, plain_pct: float, other_pct: float, failed: int, 
 def _tell(key: str, way: str, plainly: Sequence[StartSeen], other: Sequence[StartSeen]) -> Restart:
     one, two = _mean(plainly), _mean(other)
     name, against = short_name(plainly[0].load), "cold" if way == "hot" else "straight on"
-    failed = sum(s.outcome in ("stalled", "tripped") for s in other)
+    failed = sum(s.outcome.failed for s in other)
     working = Working(
         f"mean dip {way} − mean dip {against}, on like bases", f"{number(two)} % of {len(other)} − {number(one)} % of {len(plainly)}",
         f"{number(two - one)} points",
     )  # fmt: skip
     bounded = any(s.lowest is not None and s.lowest.bound for s in (*plainly, *other))
     finding = Finding(
-        f"restart-{way}-{key}", "starts", f"The {name}, {way} against {against}", _said(name, way, one, two, failed, len(other)),
+        f"restart-{way}-{key}", Topic.STARTS, f"The {name}, {way} against {against}", _said(name, way, one, two, failed, len(other)),
         Value(two - one, "pt", None, None, Grade.B if bounded else Grade.A), (working,), tuple(s.run.seq for s in (*plainly, *other)),
     )  # fmt: skip
     return Restart(key, way, one, two, finding)

@@ -12,7 +12,7 @@ from ..sessions import Place, Stat
 from ..sources import Claims
 from ..traces.facts import TraceFacts
 from ..working import Working
-from .finding import Finding
+from .finding import Finding, Topic
 from .holds import RAN_OUT
 from .sitting import Sitting
 
@@ -210,7 +210,7 @@ def _tell_down(sitting: Sitting, run: Run) -> Finding:
         plain(side, "wh"), "the load's side" if run.ac_wh is not None else "the battery's side",
     )  # fmt: skip
     return Finding(
-        f"run-{run.log or 'typed'}", "energy", "The run", f"{verb} {plain(side, 'wh')} in {duration(run.hours * 3600)}{_span(run)}.{ended}",
+        f"run-{run.log or 'typed'}", Topic.ENERGY, "The run", f"{verb} {plain(side, 'wh')} in {duration(run.hours * 3600)}{_span(run)}.{ended}",
         Value(side, "wh", u, None if run.whole else Bound.AT_LEAST, Grade.A), (working,), run.seqs,
         "" if run.whole else "the same to the end, from full to empty (Endurance)", None, run.log,
     )  # fmt: skip
@@ -231,7 +231,7 @@ def _tell_usable(sitting: Sitting, run: Run) -> list[Finding]:
     )
     return [
         Finding(
-            f"usable-{run.log or 'typed'}", "energy", "Usable share",
+            f"usable-{run.log or 'typed'}", Topic.ENERGY, "Usable share",
             f"Of the {plain(rated, 'wh')} it is rated at, {plain(share_pct, 'pct')} reached the load{beside}.",
             Value(share_pct, "pct", run.u_ac_wh / rated * 100, None, Grade.A), (working,), run.seqs, "", None, run.log,
         )
@@ -250,7 +250,7 @@ def _tell_up(sitting: Sitting, run: Run) -> Finding:
         "charging has its own idle: it is in this",
     )
     return Finding(
-        f"charge-{run.log or 'typed'}", "recharge", "Recharge",
+        f"charge-{run.log or 'typed'}", Topic.RECHARGE, "Recharge",
         f"Charging took {plain(wh, 'wh')} from the wall in {duration(run.hours * 3600)}{_span(run)}{beside}.{whole}",
         Value(wh, "wh", run.u_ac_wh, None if run.whole else Bound.AT_LEAST, Grade.A), (working,), run.seqs,
         "" if run.whole else "from empty to full (Recharge)", None, run.log,
@@ -275,7 +275,7 @@ def _tell_gauge(gauge: GaugeSeen, run: Run) -> Finding:
         f"{number(gauge.worst_pt)} points",
     )  # fmt: skip
     return Finding(
-        "gauge", "gauge", "Gauge truth", f"{said}{half}.", Value(worst, "pt", None, None, Grade.A if len(gauge.points) >= 6 else Grade.B),
+        "gauge", Topic.GAUGE, "Gauge truth", f"{said}{half}.", Value(worst, "pt", None, None, Grade.A if len(gauge.points) >= 6 else Grade.B),
         (working,), run.seqs, "" if len(gauge.points) >= 6 else "more check-ins (Endurance)", None, run.log,
     )  # fmt: skip
 
@@ -293,7 +293,7 @@ def _tell_runtime(sitting: Sitting) -> list[Finding]:
     workings = tuple(Working("a straight line through what was read", way.by, duration(way.left_s)) for way in ways)
     return [
         Finding(
-            "runtime", "energy", "How much longer", said, Value((low + high) / 7200, "h", (high - low) / 7200, None, Grade.B), workings, (),
+            "runtime", Topic.ENERGY, "How much longer", said, Value((low + high) / 7200, "h", (high - low) / 7200, None, Grade.B), workings, (),
             "a run to the end (Endurance)",
         )
     ]  # fmt: skip

@@ -11,7 +11,7 @@ from ..sessions import Place
 from ..sources import Share
 from ..trade.pair import Pair, pair_capacity
 from ..working import Working
-from .finding import Finding
+from .finding import Finding, Topic
 from .sitting import Sitting
 
 UNITS = (Place.UNIT_A, Place.UNIT_B)
@@ -107,7 +107,7 @@ def _tell(
         f"{names[pair.first].capitalize()} meets its rating first, at {plain(pair.measured_a, 'a')} in all ({plain(pair.measured_a * volts, 'w')}){beyond}."
     )
     return Finding(
-        "shares", "shares", "How the two share", said,
+        "shares", Topic.SHARES, "How the two share", said,
         Value(pair.measured_a, "a", u_a, None, Grade.B if pair.beyond else Grade.A), workings, tuple(seq for seq, _ in read),
         "a total nearer to the limit (Parallel)" if pair.beyond else "",
     )  # fmt: skip

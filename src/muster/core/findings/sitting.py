@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from ..bench import BenchRecord, Segment
 from ..captures.facts import CaptureFacts
 from ..loads import Load, short_name
-from ..sessions import Entry, Event, Reading, Session
+from ..sessions import Entry, Event, Reading, Session, Step
 from ..sources import Source
 from ..supply import System
 from ..traces.facts import TraceFacts
@@ -51,6 +51,11 @@ class Sitting:
     def names(self, keys: Sequence[str]) -> str:
         """Loads by their short names, ``nothing`` where there is none."""
         return ", ".join(short_name(self.loads[key]) for key in keys if key in self.loads) or "nothing"
+
+    def step_of(self, segment: Segment) -> Step | None:
+        """The planned step that a stretch belongs to; None beyond the plan."""
+        steps = self.session.steps
+        return steps[segment.step] if segment.step < len(steps) else None
 
     def step_label(self, segment: Segment) -> str:
         """What the sheet calls the step a stretch belongs to."""

@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..quantities import Grade, Value, duration, number, plain
-from ..sessions import Place
+from ..sessions import EventName, Place
 from ..traces.panels import FALL_PCT, FULL_PCT, STUCK_S, Stuck
 from ..working import Working
-from .finding import Finding
+from .finding import Finding, Topic
 from .sitting import Sitting
 
 CHARGING = ("recharge", "solar_input")
@@ -40,7 +40,7 @@ def solar(sitting: Sitting) -> SolarSeen | None:
     findings += [_tell_stuck(one, "", seqs) for one, seqs in typed]
     through = None
     for entry, event in sitting.events("through", "cut"):
-        through = event.name == "through"
+        through = event.name == EventName.THROUGH
         findings.append(_tell_through(through, entry.seq))
     if not findings:
         return None
@@ -74,7 +74,7 @@ def _tell_taken(
     working = Working("sum of panel watts × time", duration(span[1] - span[0]), plain(wh, "wh"))
     u_wh = sitting.record.kit.u("dc_w", instrument, wh)
     return Finding(
-        f"panels-{name}", "solar", "From the panels", f"The panels gave {plain(wh, 'wh')}, at most {plain(most_w, 'w')}.",
+        f"panels-{name}", Topic.SOLAR, "From the panels", f"The panels gave {plain(wh, 'wh')}, at most {plain(most_w, 'w')}.",
         Value(wh, "wh", u_wh, None, Grade.A), (working,), (), "", span, name,
     )  # fmt: skip
 
@@ -96,7 +96,7 @@ def _tell_stuck(one: Stuck, log: str, seqs: tuple[int, ...] = ()) -> Finding:
         f"({number(one.usual_v, 'v')} − {number(one.stuck_v, 'v')}) ÷ {number(one.usual_v, 'v')}", plain(fell_pct, "pct"), "physics: light moves amps, hardly volts",
     )  # fmt: skip
     return Finding(
-        f"stuck-{one.t0_s:.0f}", "solar", "Tracker stuck", said, Value(fell_pct, "pct", None, None, Grade.B), (working,), seqs,
+        f"stuck-{one.t0_s:.0f}", Topic.SOLAR, "Tracker stuck", said, Value(fell_pct, "pct", None, None, Grade.B), (working,), seqs,
         "the same once more, with the panels unplugged and plugged in again (Solar input)",
         (one.t0_s - 300, one.t1_s + 300) if log else None, log,
     )  # fmt: skip
@@ -111,7 +111,7 @@ def _tell_through(through: bool, seq: int) -> Finding:
     working = Working("seen while charging", "said by the assessor", "stays on" if through else "goes off")
     return Finding(
         f"through-{seq}",
-        "solar",
+        Topic.SOLAR,
         "Output while charging",
         said,
         Value(1.0 if through else 0.0, "n", None, None, Grade.A),

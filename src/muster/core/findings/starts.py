@@ -6,14 +6,14 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from ..bench import BenchRecord, StartRun
+from ..bench import BenchRecord, Outcome, StartRun
 from ..kit import Instrument, bound_of, sees_whole, sure_held_s
 from ..loads import Load, short_name
 from ..quantities import Grade, Value, number, plain
 from ..sessions import Place, Reading, Stat
 from ..supply import Leg, System
 from ..working import Working
-from .finding import Finding
+from .finding import Finding, Topic
 
 
 @dataclass(frozen=True)
@@ -37,8 +37,8 @@ class StartSeen:
     finding: Finding
 
     @property
-    def outcome(self) -> str:
-        """How it ended: ``held``, ``stalled``, ``tripped`` or ``unknown``."""
+    def outcome(self) -> Outcome:
+        """How it ended."""
         return self.run.outcome
 
 
@@ -118,10 +118,10 @@ def _is_logged(run: StartRun) -> bool:
 
 
 OUTCOME_WORDS = {
-    "held": "started and held",
-    "stalled": "stalled",
-    "tripped": "took the source down",
-    "unknown": "outcome not said",
+    Outcome.HELD: "started and held",
+    Outcome.STALLED: "stalled",
+    Outcome.TRIPPED: "took the source down",
+    Outcome.UNKNOWN: "outcome not said",
 }
 
 
@@ -212,7 +212,7 @@ def _tell(
         needs = "the lowest voltage at the start"
     return Finding(
         f"start-{run.seq}",
-        "starts",
+        Topic.STARTS,
         f"Start of the {short_name(load)}",
         _sentence(run, load, before, lowest, amps, base_w),
         lowest or amps or Value(math.nan, "v", grade=Grade.B),

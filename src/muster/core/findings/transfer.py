@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..quantities import Grade, Value, plain
+from ..trade.envelope import VoltEventKind
 from ..working import Working
-from .finding import Finding
+from .finding import Finding, Topic
 from .sitting import Sitting
 
 
@@ -26,7 +27,7 @@ def gaps(sitting: Sitting) -> tuple[GapSeen, ...]:
     ]
     for capture in sitting.captures if sitting.session.protocol == "transfer" else ():
         for event in capture.events:
-            if event.kind in ("interruption", "dip"):
+            if event.kind in (VoltEventKind.INTERRUPTION, VoltEventKind.DIP):
                 half_ms = 500 / sitting.system.hz
                 value = Value(event.duration_s * 1000, "ms", half_ms, None, Grade.A)
                 found.append(_tell(value, 0, "", "from a capture", (event.t0_s - 1, event.t1_s + 1)))
@@ -39,7 +40,7 @@ def _tell(gap: Value, seq: int, step: str, how: str, span: tuple[float, float] |
         "gap = from the volts leaving to their coming back", how, str(gap), "by half cycles where captured"
     )
     finding = Finding(
-        f"gap-{seq or f'{span[0]:.2f}' if span else seq}", "transfer", "Transfer gap", f"The break lasted {plain(gap.value, 'ms')}{when}.",
+        f"gap-{seq or f'{span[0]:.2f}' if span else seq}", Topic.TRANSFER, "Transfer gap", f"The break lasted {plain(gap.value, 'ms')}{when}.",
         gap, (working,), (seq,) if seq else (), "", span,
     )  # fmt: skip
     return GapSeen(gap, finding)

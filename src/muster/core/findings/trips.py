@@ -2,71 +2,66 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from enum import StrEnum
 
-from ..bench import Segment
+from ..bench import EndedBy, Segment
 from ..limits import CONVERSION_PCT, Limit, limits_of
 from ..quantities import Grade, Value, duration, number, plain
-from ..sessions import Note, Place
+from ..sessions import EventName, Note, Place
 from ..sources import Site, Source, SourceKind
 from ..working import Working
-from .finding import Finding
+from .clues import Clue, clues_in
+from .finding import Finding, Topic
 from .holds import Held
 from .sitting import Sitting
 
 SEEN_WITHIN_S = 300.0
 """What is noted within so long of a trip belongs to it."""
-CLUES: Mapping[str, str] = {
-    "dc_dead": r"\b(dc|battery|bms)\b[^,;.]*\b(dead|gone|off|open|0\s?v|nothing)\b|\bbms (trip|cut|open)",
-    "dc_alive": r"\b(dc|battery)\b[^,;.]*\b(alive|live|still there|stands|there)\b",
-    "display_dark": r"\b(screen|display|panel|lamps?|lights?)\b[^,;.]*\b(dark|dead|blank|black|off)\b",
-    "display_alive": r"\b(screen|display)\b[^,;.]*\b(show|shows|showed|lit|on|alive|says|said)\b|\bcode\b|\boverload\b|\balarm\b|\bfault\b",
-    "breaker_down": r"\bbreakers?\b[^,;.]*\b(down|tripped|off|opened|open|popped|out|jumped)\b",
-    "breaker_up": r"\bbreakers?\b[^,;.]*\b(up|closed|held)\b",
-    "engine_ran": r"\bengines?\b[^,;.]*\b(ran on|running|kept|went on|still)\b",
-    "engine_died": r"\bengines?\b[^,;.]*\b(died|stopped|stalled|bogged|laboured|quit|slowed)\b|\bstalled\b",
-    "dry": r"\b(out of fuel|ran dry|tank (is |was )?empty|fuel (gone|out))\b",
-    "empty": r"\b(empty|flat|low battery|low volts|discharged)\b",
-    "hot": r"\b(hot|overheat\w*|thermal|temperature|fan)\b",
-    "by_itself": r"\b(by itself|on its own|itself)\b",
-    "by_hand": r"\b(button|by hand|reset|restart\w*|switched back)\b",
-}
-"""Words a person says of a trip, and what they are a clue to."""
-WORDS = {
-    "dc_dead": "the DC side was dead", "dc_alive": "the DC side was alive", "display_dark": "its display was dark",
-    "display_alive": "its display stayed alive and said so", "breaker_down": "a breaker was down", "breaker_up": "the breakers stayed up",
-    "engine_ran": "the engine ran on", "engine_died": "the engine died", "dry": "it was out of fuel", "empty": "it was empty",
-    "hot": "heat was spoken of", "by_itself": "it came back by itself", "by_hand": "it had to be put back by hand",
-}  # fmt: skip
-WEIGHS: Mapping[str, Mapping[str, float]] = {
-    "electronic": {"dc_dead": 0.15, "dc_alive": 2, "display_dark": 0.2, "display_alive": 4, "breaker_down": 0.1, "breaker_up": 1.5, "engine_ran": 2, "engine_died": 0.1, "dry": 0.1, "empty": 0.2, "by_itself": 1.5},
-    "leg": {"dc_dead": 0.1, "display_alive": 3, "breaker_down": 0.2, "breaker_up": 1.5, "engine_ran": 2, "engine_died": 0.1, "dry": 0.05, "empty": 0.1},
-    "breaker": {"breaker_down": 12, "breaker_up": 0.02, "by_itself": 0.02, "display_alive": 0.5, "engine_ran": 2, "engine_died": 0.05, "dc_dead": 0.3, "dry": 0.05, "empty": 0.1},
-    "battery": {"dc_dead": 8, "dc_alive": 0.03, "display_dark": 5, "display_alive": 0.3, "by_itself": 1.5, "breaker_down": 0.1, "breaker_up": 1.2},
-    "dc_fuse": {"dc_dead": 5, "dc_alive": 0.02, "display_dark": 5, "display_alive": 0.1, "by_itself": 0.0, "by_hand": 0.1, "breaker_down": 0.1},
-    "low_dc": {"empty": 8, "dc_alive": 1.2, "display_alive": 1.5, "by_itself": 2, "breaker_down": 0.1, "dc_dead": 0.3},
-    "engine": {"engine_died": 12, "engine_ran": 0.03, "dry": 0.2, "breaker_down": 0.1, "display_alive": 0.5},
-    "fuel": {"dry": 30, "engine_died": 3, "engine_ran": 0.02},
-    "thermal": {"hot": 8, "by_itself": 2.5, "display_alive": 1.5, "dc_dead": 0.2, "breaker_down": 0.2, "engine_died": 0.2},
+
+
+class Suspected(StrEnum):
+    """What may end a load."""
+
+    ELECTRONIC = "electronic"
+    LEG = "leg"
+    BREAKER = "breaker"
+    BATTERY = "battery"
+    DC_FUSE = "dc_fuse"
+    LOW_DC = "low_dc"
+    ENGINE = "engine"
+    FUEL = "fuel"
+    THERMAL = "thermal"
+
+
+WEIGHS: Mapping[Suspected, Mapping[Clue, float]] = {
+    Suspected.ELECTRONIC: {Clue.DC_DEAD: 0.15, Clue.DC_ALIVE: 2, Clue.DISPLAY_DARK: 0.2, Clue.DISPLAY_ALIVE: 4, Clue.BREAKER_DOWN: 0.1, Clue.BREAKER_UP: 1.5, Clue.ENGINE_RAN: 2, Clue.ENGINE_DIED: 0.1, Clue.DRY: 0.1, Clue.EMPTY: 0.2, Clue.BY_ITSELF: 1.5},
+    Suspected.LEG: {Clue.DC_DEAD: 0.1, Clue.DISPLAY_ALIVE: 3, Clue.BREAKER_DOWN: 0.2, Clue.BREAKER_UP: 1.5, Clue.ENGINE_RAN: 2, Clue.ENGINE_DIED: 0.1, Clue.DRY: 0.05, Clue.EMPTY: 0.1},
+    Suspected.BREAKER: {Clue.BREAKER_DOWN: 12, Clue.BREAKER_UP: 0.02, Clue.BY_ITSELF: 0.02, Clue.DISPLAY_ALIVE: 0.5, Clue.ENGINE_RAN: 2, Clue.ENGINE_DIED: 0.05, Clue.DC_DEAD: 0.3, Clue.DRY: 0.05, Clue.EMPTY: 0.1},
+    Suspected.BATTERY: {Clue.DC_DEAD: 8, Clue.DC_ALIVE: 0.03, Clue.DISPLAY_DARK: 5, Clue.DISPLAY_ALIVE: 0.3, Clue.BY_ITSELF: 1.5, Clue.BREAKER_DOWN: 0.1, Clue.BREAKER_UP: 1.2},
+    Suspected.DC_FUSE: {Clue.DC_DEAD: 5, Clue.DC_ALIVE: 0.02, Clue.DISPLAY_DARK: 5, Clue.DISPLAY_ALIVE: 0.1, Clue.BY_ITSELF: 0.0, Clue.BY_HAND: 0.1, Clue.BREAKER_DOWN: 0.1},
+    Suspected.LOW_DC: {Clue.EMPTY: 8, Clue.DC_ALIVE: 1.2, Clue.DISPLAY_ALIVE: 1.5, Clue.BY_ITSELF: 2, Clue.BREAKER_DOWN: 0.1, Clue.DC_DEAD: 0.3},
+    Suspected.ENGINE: {Clue.ENGINE_DIED: 12, Clue.ENGINE_RAN: 0.03, Clue.DRY: 0.2, Clue.BREAKER_DOWN: 0.1, Clue.DISPLAY_ALIVE: 0.5},
+    Suspected.FUEL: {Clue.DRY: 30, Clue.ENGINE_DIED: 3, Clue.ENGINE_RAN: 0.02},
+    Suspected.THERMAL: {Clue.HOT: 8, Clue.BY_ITSELF: 2.5, Clue.DISPLAY_ALIVE: 1.5, Clue.DC_DEAD: 0.2, Clue.BREAKER_DOWN: 0.2, Clue.ENGINE_DIED: 0.2},
 }  # fmt: skip
 """How much each clue makes each suspect more (above 1) or less likely; what is not named leaves it as it was. Ours."""
 CHECKS = {
-    "electronic": "the same load again from rest: it lets go after the same time",
-    "leg": "the same total spread evenly over the legs: it then holds",
-    "breaker": "look at the breaker's lever before anything is put back",
-    "battery": "read the DC volts at once: gone means the battery's own protection",
-    "dc_fuse": "with everything off, have the DC fuse looked at: it does not come back by itself",
-    "low_dc": "read the DC volts at the terminals as it goes",
-    "engine": "listen: an engine that slows before the volts go was at its end",
-    "fuel": "look into the tank",
-    "thermal": "the same load from cold: a trip by heat comes later, and the case is warm",
+    Suspected.ELECTRONIC: "the same load again from rest: it lets go after the same time",
+    Suspected.LEG: "the same total spread evenly over the legs: it then holds",
+    Suspected.BREAKER: "look at the breaker's lever before anything is put back",
+    Suspected.BATTERY: "read the DC volts at once: gone means the battery's own protection",
+    Suspected.DC_FUSE: "with everything off, have the DC fuse looked at: it does not come back by itself",
+    Suspected.LOW_DC: "read the DC volts at the terminals as it goes",
+    Suspected.ENGINE: "listen: an engine that slows before the volts go was at its end",
+    Suspected.FUEL: "look into the tank",
+    Suspected.THERMAL: "the same load from cold: a trip by heat comes later, and the case is warm",
 }
 """The check that would tell a suspect from the others."""
 NAMES = {
-    "electronic": "its own overload protection", "leg": "one leg at its limit", "breaker": "a breaker", "battery": "the battery's own protection",
-    "dc_fuse": "the DC fuse", "low_dc": "low battery volts", "engine": "the engine at the end of its power", "fuel": "the fuel", "thermal": "its thermal protection",
+    Suspected.ELECTRONIC: "its own overload protection", Suspected.LEG: "one leg at its limit", Suspected.BREAKER: "a breaker", Suspected.BATTERY: "the battery's own protection",
+    Suspected.DC_FUSE: "the DC fuse", Suspected.LOW_DC: "low battery volts", Suspected.ENGINE: "the engine at the end of its power", Suspected.FUEL: "the fuel", Suspected.THERMAL: "its thermal protection",
 }  # fmt: skip
 RIVAL_SHARE = 1 / 3
 """A suspect with so much of the first one's weight is named beside it."""
@@ -81,7 +76,7 @@ LEG_FIRST_X = 1.05
 class Suspect:
     """A limit that may have let go: how much of it was used (None: not computed), its weight among all, and why."""
 
-    key: str
+    key: Suspected
     use: float | None
     weight: float
     reasons: tuple[str, ...]
@@ -99,7 +94,7 @@ class TripSeen:
     w: float
     held_s: float
     suspects: tuple[Suspect, ...]
-    clues: tuple[str, ...]
+    clues: tuple[Clue, ...]
     back_s: float | None
     by_itself: bool | None
     finding: Finding
@@ -108,7 +103,9 @@ class TripSeen:
     def leg_first(self) -> bool:
         """Whether a leg was clearly nearer to its limit than the whole: then the whole's level says little."""
         use = {s.key: s.use or 0.0 for s in self.suspects}
-        return use.get("leg", 0.0) > LEG_FIRST_X * max(use.get("electronic", 0.0), use.get("engine", 0.0))
+        return use.get(Suspected.LEG, 0.0) > LEG_FIRST_X * max(
+            use.get(Suspected.ELECTRONIC, 0.0), use.get(Suspected.ENGINE, 0.0)
+        )
 
     @property
     def rivals(self) -> tuple[Suspect, ...]:
@@ -128,7 +125,7 @@ def trips(sitting: Sitting, site: Site) -> tuple[TripSeen, ...]:
     return tuple(
         _rank(sitting, sitting.source, site, segment)
         for segment in sitting.record.segments
-        if segment.ended_by == "trip"
+        if segment.ended_by is EndedBy.TRIP
     )
 
 
@@ -143,16 +140,10 @@ def _after(sitting: Sitting, t_s: float) -> tuple[str, float | None]:
             if isinstance(item, Note):
                 said.append(item.text)
             elif item.type == "event":
-                said.append(f"{item.name} {item.detail}" if item.name == "code" else item.detail)
-                if item.name == "reset" and back_s is None and entry.t_s >= t_s:
+                said.append(f"{item.name} {item.detail}" if item.name == EventName.CODE else item.detail)
+                if item.name == EventName.RESET and back_s is None and entry.t_s >= t_s:
                     back_s = entry.t_s - t_s
     return "; ".join(said), back_s
-
-
-def clues_in(text: str) -> tuple[str, ...]:
-    """The clues that words hold."""
-    found = tuple(clue for clue, pattern in CLUES.items() if re.search(pattern, text, re.I))
-    return tuple(clue for clue in found if clue != "breaker_up" or "breaker_down" not in found)
 
 
 def _rank(sitting: Sitting, source: Source, site: Site, segment: Segment) -> TripSeen:
@@ -167,13 +158,13 @@ def _rank(sitting: Sitting, source: Source, site: Site, segment: Segment) -> Tri
             factor = WEIGHS[key].get(clue)
             if factor is not None and factor != 1:
                 weight *= factor
-                reasons.append(f"{WORDS[clue]}, which {'fits' if factor > 1 else 'speaks against it'}")
+                reasons.append(f"{clue.words}, which {'fits' if factor > 1 else 'speaks against it'}")
         suspects.append(Suspect(key, use, weight, tuple(reasons)))
     total = sum(s.weight for s in suspects) or 1.0
     ordered = tuple(
         sorted((Suspect(s.key, s.use, s.weight / total, s.reasons) for s in suspects), key=lambda s: -s.weight)
     )
-    by_itself = True if "by_itself" in clues else False if "by_hand" in clues else None
+    by_itself = True if Clue.BY_ITSELF in clues else False if Clue.BY_HAND in clues else None
     return TripSeen(w, held_s, ordered, clues, back_s, by_itself, _tell(segment, w, held_s, ordered, back_s, by_itself))
 
 
@@ -189,7 +180,7 @@ def _nearness(use: float | None) -> float:
     return 1.0 if use >= 1 else max(0.02, 1 - (1 - use) * 4)
 
 
-Use = tuple[str, float | None, str]
+Use = tuple[Suspected, float | None, str]
 
 
 def _uses(sitting: Sitting, source: Source, site: Site, segment: Segment, w: float) -> list[Use]:
@@ -203,7 +194,7 @@ def _uses(sitting: Sitting, source: Source, site: Site, segment: Segment, w: flo
         left = [r.value for _, t, _, r in sitting.readings("fuel_l") if t <= segment.t1_s]
         found.append(
             (
-                "fuel",
+                Suspected.FUEL,
                 None if not left else (1.0 if left[-1] < 0.5 else 0.1),
                 f"{plain(left[-1], 'l')} were last read" if left else "",
             )
@@ -212,7 +203,7 @@ def _uses(sitting: Sitting, source: Source, site: Site, segment: Segment, w: flo
         rated = limits[0].w
         use = w / rated
         why = f"{duration(segment.held_s())} at {plain(use * 100, 'pct')} of the rating is long enough to warm it"
-        found.append(("thermal", min(1.0, use / (1 / THERMAL_FROM)) if use < THERMAL_FROM else 0.9, why))
+        found.append((Suspected.THERMAL, min(1.0, use / (1 / THERMAL_FROM)) if use < THERMAL_FROM else 0.9, why))
     return found
 
 
@@ -221,7 +212,7 @@ def _overload(source: Source, limits: Sequence[Limit], segment: Segment, w: floa
     rated = next(limit for limit in limits if limit.key == "continuous" and limit.leg is None)
     use = w / rated.w
     why = f"{plain(w, 'w')} is {plain(use * 100, 'pct')} of the {plain(rated.w, 'w')} claimed here"
-    return [("engine" if source.kind is SourceKind.OPEN_FRAME else "electronic", use, why)]
+    return [(Suspected.ENGINE if source.kind is SourceKind.OPEN_FRAME else Suspected.ELECTRONIC, use, why)]
 
 
 def _legs(sitting: Sitting, limits: Sequence[Limit], segment: Segment) -> list[Use]:
@@ -234,9 +225,15 @@ def _legs(sitting: Sitting, limits: Sequence[Limit], segment: Segment) -> list[U
         if w is not None and rated:
             uses.append((w / rated[0], place.words, w, rated[0]))
     if not uses:
-        return [("leg", None, "")]
+        return [(Suspected.LEG, None, "")]
     use, where, w, rated_w = max(uses)
-    return [("leg", use, f"{where} carried {plain(w, 'w')}, {plain(use * 100, 'pct')} of {plain(rated_w, 'w')} a leg")]
+    return [
+        (
+            Suspected.LEG,
+            use,
+            f"{where} carried {plain(w, 'w')}, {plain(use * 100, 'pct')} of {plain(rated_w, 'w')} a leg",
+        )
+    ]
 
 
 def _breaker(sitting: Sitting, source: Source, segment: Segment, w: float) -> list[Use]:
@@ -248,7 +245,7 @@ def _breaker(sitting: Sitting, source: Source, segment: Segment, w: float) -> li
     # A breaker carries 1.13 times its rating for an hour and more (IEC 60898-1): below that it is no suspect.
     use = amps / (1.13 * rated)
     why = f"{plain(amps, 'a')} on a breaker of {plain(rated, 'a')}, which holds {plain(1.13 * rated, 'a')} for an hour and more"
-    return [("breaker", use, why)]
+    return [(Suspected.BREAKER, use, why)]
 
 
 def _battery(sitting: Sitting, source: Source, segment: Segment, w: float) -> list[Use]:
@@ -257,7 +254,7 @@ def _battery(sitting: Sitting, source: Source, segment: Segment, w: float) -> li
     v = volts.value if volts else claims.battery_low_v
     drawn = amps.value if amps else w / ((claims.conversion_pct or CONVERSION_PCT) / 100 * v) if v else None
     found: list[Use] = []
-    for key, rated in (("battery", claims.battery_a), ("dc_fuse", wires.dc_fuse_a)):
+    for key, rated in ((Suspected.BATTERY, claims.battery_a), (Suspected.DC_FUSE, wires.dc_fuse_a)):
         if rated is not None and drawn is not None:
             how = "read" if amps else "reckoned"
             found.append(
@@ -273,15 +270,15 @@ def _battery(sitting: Sitting, source: Source, segment: Segment, w: float) -> li
     if volts and claims.battery_low_v:
         found.append(
             (
-                "low_dc",
+                Suspected.LOW_DC,
                 claims.battery_low_v / volts.value,
                 f"{plain(volts.value, 'v')} read on the DC side, against a lowest of {plain(claims.battery_low_v, 'v')}",
             )
         )
     elif shown:
-        found.append(("low_dc", 1.0 if shown[-1] < 12 else None, f"the gauge showed {plain(shown[-1], 'pct')}"))
+        found.append((Suspected.LOW_DC, 1.0 if shown[-1] < 12 else None, f"the gauge showed {plain(shown[-1], 'pct')}"))
     else:
-        found.append(("low_dc", None, ""))
+        found.append((Suspected.LOW_DC, None, ""))
     return found
 
 
@@ -316,7 +313,7 @@ def _tell(
         if s.weight > 0.01
     )  # fmt: skip
     return Finding(
-        f"who-{segment.t1_s:.0f}", "trips", "Who let go", said + ".", Value(w, "w", None, None, Grade.B), workings,
+        f"who-{segment.t1_s:.0f}", Topic.TRIPS, "Who let go", said + ".", Value(w, "w", None, None, Grade.B), workings,
         tuple(dict.fromkeys(seq for seq, _, _ in segment.readings[-3:])), needs,
     )  # fmt: skip
 

@@ -10,7 +10,7 @@ from ..quantities import Grade, Value, number, plain
 from ..traces.energy import DutySeen
 from ..trade.heat import duty_at
 from ..working import Working
-from .finding import Finding
+from .finding import Finding, Topic
 from .sitting import Sitting
 
 COLDER_K = (0.0, -5.0, -10.0, -20.0)
@@ -60,6 +60,6 @@ def _tell(load: Load, log: str, seen: DutySeen, outside_c: float) -> Finding:
     name = short_name(load)
     said = f"At {number(outside_c)} °C outside the {name} ran {plain(seen.share * 100, 'pct')} of the time; it would run {', '.join(told)}."
     return Finding(
-        f"weather-{load.key}-{log}", "duty", f"The {name} on another day", said, Value(seen.share * 100, "pct", None, None, Grade.B), tuple(workings), (), "",
+        f"weather-{load.key}-{log}", Topic.DUTY, f"The {name} on another day", said, Value(seen.share * 100, "pct", None, None, Grade.B), tuple(workings), (), "",
         (seen.t0_s, seen.t1_s), log,
     )  # fmt: skip

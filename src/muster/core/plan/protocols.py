@@ -150,17 +150,19 @@ def start_steps(
     for motor in motors:
         name, base = short_name(motor), tuple(load.key for load in beside(motor, whole))
         steps.append(Step(f"{name}, on base load", (*base, motor.key), None, None, ask=ask))
-        steps.append(Step(f"{name}, hot again", (*base, motor.key), None, None, ask=f"{ask} Log it as a “hot start”."))
+        steps.append(
+            Step(f"{name}, hot again", (*base, motor.key), None, None, ask=f"{ask} Log it as a “hot start”.", hot=True)
+        )
     return tuple(steps)
 
 
 def noise_steps(ear_m: float, loaded: Sequence[str] = ()) -> tuple[Step, ...]:
     """Background first, then at the unit and three distances, unloaded and with the loads ``loaded`` on."""
     distances = sorted({1.0, 4.0, 7.0, round(min(max(ear_m, 10.0), 40.0))})
-    steps = [Step("background, source off", ask="Log it such as “background 38db”.")]
+    steps = [Step("background, source off", ask="Log it such as “background 38db”.", background=True)]
     for state, on in (("no load", ()), ("loaded", tuple(loaded))):
         steps += [
-            Step(f"{plain(metres, 'm')}, {state}", on, ask=f"Log it such as “64db@{metres:g}m”.")
+            Step(f"{plain(metres, 'm')}, {state}", on, ask=f"Log it such as “64db@{metres:g}m”.", distance_m=metres)
             for metres in distances
         ]
     return tuple(steps)
@@ -330,7 +332,11 @@ def cut_off_steps(of: Planning) -> tuple[Step, ...]:
 def heating_steps(of: Planning) -> tuple[Step, ...]:
     """Weighed water on the mains and on the source, the same vessel."""
     ask = "Weigh the water, read its degrees, heat for two minutes and a half, stir, read again; read the watts drawn: such as “0.75kg 14c before 47c after 150s 930w”."
-    return tuple(Step(f"{where}, run {n}", ask=ask) for where in ("on the mains", "on the source") for n in (1, 2))
+    return tuple(
+        Step(f"on the {'mains' if on_mains else 'source'}, run {n}", ask=ask, on_mains=on_mains)
+        for on_mains in (True, False)
+        for n in (1, 2)
+    )
 
 
 def dedicated_steps(of: Planning) -> tuple[Step, ...]:

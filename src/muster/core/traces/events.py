@@ -11,6 +11,7 @@ from ..kit import Instrument, Kit, bound_of
 from ..quantities import Bound, Grade, Value
 from ..sessions import Place
 from ..supply import System
+from ..trade.envelope import VoltEventKind
 from .steady import edges, least_step_w
 from .trace import Floats, Trace
 
@@ -32,7 +33,7 @@ OFF_PCT = 10.0
 class VoltEvent:
     """A dip (``kind`` dip), rise or interruption on a leg, ``extreme`` its lowest or highest volts."""
 
-    kind: str
+    kind: VoltEventKind
     place: Place
     t0_s: float
     t1_s: float
@@ -151,7 +152,7 @@ def _event(
     t0_s, t1_s = float(trace.t_s[first]), float(trace.t_s[last - 1]) + last_stood_s
     before = volts[int(np.searchsorted(trace.t_s, t0_s - BEFORE_S)) : first]
     off = low and worst / nominal * 100 < OFF_PCT
-    kind = "interruption" if off else "dip" if low else "rise"
+    kind = VoltEventKind.INTERRUPTION if off else VoltEventKind.DIP if low else VoltEventKind.RISE
     bound = None if off else bound_of(meter, t1_s - t0_s if last - first > 1 else None, lowest=low)
     extreme = graded(worst, "v", kit.u("v", trace.instrument, worst), bound)
     before_v = float(np.nanmedian(before)) if before.size and not np.isnan(before).all() else None

@@ -2,6 +2,17 @@
 
 from __future__ import annotations
 
+from enum import StrEnum
+
+
+class VoltEventKind(StrEnum):
+    """What volts may do outside their steady band (IEC 61000-4-30)."""
+
+    DIP = "dip"
+    RISE = "rise"
+    INTERRUPTION = "interruption"
+
+
 STEADY_PCT = 10.0
 """Either side of nominal, for ever."""
 DIPS = ((0.02, 0.0), (0.5, 70.0), (10.0, 80.0))

@@ -87,7 +87,7 @@ SHORT_OF = {
 
 def _short_words(row: Requirement) -> str:
     if row.key == "starting":
-        return f"it will not start the {row.label.split(', ', 1)[-1]}"
+        return f"it will not start the {row.load}"
     if row.key.startswith("steady"):
         where = {"1": " on leg 1", "2": " on leg 2"}.get(row.key[-1], "")
         return f"the load is more than it can hold{where}"

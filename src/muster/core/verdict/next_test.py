@@ -6,7 +6,7 @@ import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
-from .requirement import Requirement, Status
+from .requirement import SHARE, Requirement, Status
 
 SETTLES: Mapping[str, tuple[str, ...]] = {
     "ladder": ("steady", "voltage", "frequency", "endurance"), "overload": ("steady",), "starts": ("starting", "dips"),
@@ -14,7 +14,7 @@ SETTLES: Mapping[str, tuple[str, ...]] = {
     "noise_walk": ("noise",), "endurance": ("energy", "endurance"), "set_point": ("frequency",), "parallel": ("steady",),
 }  # fmt: skip
 """The lines that each protocol can settle, by the beginning of their key."""
-SPREAD = {"pct": 0.25, "v": 8.0, "hz": 1.5, "dba": 3.0, "pt": 2.0, "ms": 10.0}
+SPREAD = {SHARE: 0.25, "v": 8.0, "hz": 1.5, "dba": 3.0, "pt": 2.0, "ms": 10.0}
 """How far a figure of plate or plan usually lies from what is then measured, one standard deviation, in the margin's
 own unit (a share for ratios). Planning figures of ours, to weigh tests by; nothing is judged by them."""
 EVEN = 0.5

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from ..bench import Outcome
 from ..brief import BringUp
 from ..character import Prediction, predictions
 from ..day import StartDemand
@@ -146,8 +147,8 @@ def starting(case: Case) -> Requirement:
     rows = start_rows(case)
     if not rows:
         return not_asked("starting", "Starting", "Nothing in the roll has a start of a cycle or more.")
-    start_va = {_start_label(load): load.start_total_va for load in case.home.loads}
-    return min(rows, key=lambda row: (*_how_bad(row), -start_va.get(row.label, 0.0)))
+    start_va = {short_name(load): load.start_total_va for load in case.home.loads}
+    return min(rows, key=lambda row: (*_how_bad(row), -start_va.get(row.load, 0.0)))
 
 
 def _how_bad(row: Requirement) -> tuple[int, bool, float]:
@@ -166,14 +167,14 @@ def _starting(case: Case, demand: StartDemand) -> Requirement:
     seen = [
         start
         for start in case.starts
-        if start.run.load == demand.load and start.outcome != "unknown" and (load.eased or not start.run.eased)
+        if start.run.load == demand.load
+        and start.outcome is not Outcome.UNKNOWN
+        and (load.eased or not start.run.eased)
     ]
-    failed = [
-        start for start in seen if start.outcome in ("stalled", "tripped") and start.base_w <= demand.base_w * 1.05
-    ]
+    failed = [start for start in seen if start.outcome.failed and start.base_w <= demand.base_w * 1.05]
     if failed:
         return _start_failed(load, demand, failed)
-    on_base = [start for start in seen if start.outcome == "held" and start.base_w >= demand.base_w * 0.95]
+    on_base = [start for start in seen if start.outcome is Outcome.HELD and start.base_w >= demand.base_w * 0.95]
     if on_base:
         return _start_held(case, load, demand, on_base)
     foretold = _foretold(case, demand)
@@ -200,7 +201,7 @@ def _start_foretold(
     section 10). Well below what it needs it falls short.
     """
     margin = room(foretold.floor_v, lowest.value, lowest.u, "v", below=False)
-    tried = [start for start in seen if start.outcome == "held"]
+    tried = [start for start in seen if start.outcome is Outcome.HELD]
     status = status_of(margin, Evidence(lowest.grade, missing=margin.high >= 0 or bool(tried)))
     on_lighter = f" It started on {plain(max(s.base_w for s in tried), 'w')}." if tried else ""
     verb = {True: "It should start", False: "It should not start", None: "It may or may not start"}[foretold.starts]
@@ -223,6 +224,7 @@ def _start_foretold(
             ),
         ),
         tuple(start.run.seq for start in tried),
+        load=short_name(load),
     )  # fmt: skip
 
 
@@ -234,7 +236,7 @@ def _start_failed(load: Load, demand: StartDemand, failed: list[StartSeen]) -> R
     worst = min(failed, key=lambda start: start.lowest.value if start.lowest else math.inf)
     lowest = worst.lowest.value if worst.lowest else None
     times = {1: "once", 2: "twice"}.get(len(failed), f"{len(failed)} times")
-    how = "stalled" if worst.outcome == "stalled" else "took the source down"
+    how = "stalled" if worst.outcome is Outcome.STALLED else "took the source down"
     on_top = f"on {plain(worst.base_w, 'w')}" if worst.base_w else "alone"
     below = lowest is not None and lowest < worst.floor_v
     gap = lowest - worst.floor_v if lowest is not None and below else None
@@ -264,6 +266,7 @@ def _start_failed(load: Load, demand: StartDemand, failed: list[StartSeen]) -> R
             ),
         ),
         tuple(start.run.seq for start in failed),
+        load=short_name(load),
     )
 
 
@@ -306,6 +309,7 @@ def _start_held(case: Case, load: Load, demand: StartDemand, held: list[StartSee
         "starts" if status is Status.NOT_PROVEN else "",
         (_base_working(demand),),
         tuple(start.run.seq for start in held),
+        load=short_name(load),
     )
 
 
@@ -344,12 +348,19 @@ def _start_by_plate(case: Case, load: Load, demand: StartDemand, seen: list[Star
     label = _start_label(load)
     tight = _surge_room(case, demand, load)
     if tight is None:
-        return unproven("starting", label, plain(demand.moment_va, "va"), "The plate names no surge.", "starts")
+        return unproven(
+            "starting",
+            label,
+            plain(demand.moment_va, "va"),
+            "The plate names no surge.",
+            "starts",
+            load=short_name(load),
+        )
     limit, asked_va = tight
     planned = next((s for s in case.planned.starts if s.load == demand.load), demand)
     planned_va = planned.moment_va if limit.leg is None else planned.leg_moment_va
     margin = ratio(asked_va, limit.w, None, planned_va)
-    tried = [start for start in seen if start.outcome == "held"]
+    tried = [start for start in seen if start.outcome is Outcome.HELD]
     status = status_of(margin, Evidence(limit.grade))
     where = f" on {limit.leg.words}" if limit.leg else ""
     if tried:
@@ -371,6 +382,7 @@ def _start_by_plate(case: Case, load: Load, demand: StartDemand, seen: list[Star
         "starts" if status is Status.NOT_PROVEN else "",
         (_base_working(demand), _margin_working(asked_va, limit.w, "va")),
         tuple(start.run.seq for start in tried),
+        load=short_name(load),
     )
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
+from ..bench import Outcome
 from ..findings.noise_walk import LOADED
 from ..gates import connection_gates
 from ..loads import Load, short_name
@@ -102,7 +103,9 @@ def _window(low: float | None, high: float | None, unit: str) -> str:
 def dips(case: Case) -> Requirement:
     """Dips: the lowest voltage at any start that held, against what electronics stand."""
     nominal = case.home.brief.system.v_nominal
-    seen = [(start, start.lowest) for start in case.starts if start.outcome == "held" and start.lowest is not None]
+    seen = [
+        (start, start.lowest) for start in case.starts if start.outcome is Outcome.HELD and start.lowest is not None
+    ]
     motors = [load for load in case.home.loads if load.has_start(case.home.brief.system.hz)]
     if not motors:
         return not_asked("dips", "Voltage, dips", "Nothing in the roll has a start.")
@@ -184,12 +187,25 @@ def noise(case: Case) -> list[Requirement]:
     return rows
 
 
-def _level_at_ear(case: Case) -> tuple[Value, str, tuple[int, ...], tuple[Working, ...]] | None:
+@dataclass(frozen=True)
+class LevelAtEar:
+    """The level at the nearest ear, where it comes from in words, and whether it was without load: louder then under one."""
+
+    level: Value
+    origin: str
+    unloaded: bool
+    seqs: tuple[int, ...]
+    workings: tuple[Working, ...]
+
+
+def _level_at_ear(case: Case) -> LevelAtEar | None:
     walked = sorted(case.noise, key=lambda seen: (seen.ear.bound is not None, seen.state != LOADED, -seen.ear.value))
     if walked:
         seen = walked[0]
         state = "under load" if seen.state == LOADED else "with nothing on; loaded is louder"
-        return seen.ear, f"From the walk, {state}", seen.finding.seqs, seen.finding.workings
+        return LevelAtEar(
+            seen.ear, f"From the walk, {state}", seen.state != LOADED, seen.finding.seqs, seen.finding.workings
+        )
     claimed = case.source.claims.noise_dba_7m
     if claimed is None:
         return None
@@ -201,7 +217,9 @@ def _level_at_ear(case: Case) -> tuple[Value, str, tuple[int, ...], tuple[Workin
         plain(dba, "dba"),
         "inverse square law",
     )
-    return Value(dba, "dba", None, None, Grade.C), "From the claim at 7 m", (), (working,)
+    return LevelAtEar(
+        Value(dba, "dba", None, None, Grade.C), "From the claim at 7 m", unloaded=False, seqs=(), workings=(working,)
+    )
 
 
 def _noise(case: Case, when: str, limit: float | None) -> Requirement:
@@ -213,9 +231,9 @@ def _noise(case: Case, when: str, limit: float | None) -> Requirement:
     demand = f"≤ {plain(limit, 'dba')}"
     if found is None:
         return unproven(key, label, demand, "No level measured or claimed.", "noise_walk")
-    level, origin, seqs, workings = found
+    level, origin, unloaded = found.level, found.origin, found.unloaded
+    seqs, workings = found.seqs, found.workings
     margin = room(limit, level.value, level.u, "dba", below=True)
-    unloaded = "louder" in origin
     if level.bound is Bound.AT_MOST:
         # An upper bound can show that it is quiet enough, never that it is too loud.
         margin = replace(margin, high=math.inf)
@@ -230,9 +248,10 @@ def _noise(case: Case, when: str, limit: float | None) -> Requirement:
 def connection(case: Case) -> Requirement:
     """Safe connection: the gates of the wiring approach, each confirmed by name or not."""
     wiring, asked = case.home.brief.wiring.words, connection_gates(case.home, case.source)
-    left = [one.title.lower() for one in asked if one.slug not in case.passed]
+    open_ones = [one for one in asked if one.slug not in case.passed]
+    left = [one.title.lower() for one in open_ones]
     working = Working(
-        "every gate of the connection confirmed", "; ".join(f"{one.title.lower()}: {'no' if one.title.lower() in left else 'yes'}" for one in asked),
+        "every gate of the connection confirmed", "; ".join(f"{one.title.lower()}: {'no' if one in open_ones else 'yes'}" for one in asked),
         f"{len(asked) - len(left)} of {len(asked)}", "local codes and a licensed electrician decide",
     )  # fmt: skip
     if left:

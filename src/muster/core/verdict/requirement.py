@@ -9,6 +9,8 @@ from enum import StrEnum
 from ..quantities import Grade, signed
 from ..working import Working
 
+SHARE = "share"
+"""Unit of a margin that is a share of its demand."""
 UNKNOWN_SHARE = 0.20
 """Where the uncertainty is unknown, the low end of a ratio lies this far below it."""
 
@@ -37,18 +39,18 @@ ORDER = tuple(Status)
 class Margin:
     """Room to spare: ``value`` with its low and high end.
 
-    A ratio (unit ``pct``, shares of 1) for capacity and energy, else in the
-    row's own unit. ``high`` is infinite where nothing bounds it from above.
+    A share of the demand (unit ``share``: 0.2 is a fifth to spare) for capacity
+    and energy, else in the row's own unit. ``high`` is infinite where nothing
+    bounds it from above.
     """
 
     value: float
     low: float
     high: float
-    unit: str = "pct"
+    unit: str = SHARE
 
     def __str__(self) -> str:
-        scale = 100 if self.unit == "pct" else 1
-        return signed(self.value * scale, self.unit)
+        return signed(self.value * 100, "pct") if self.unit == SHARE else signed(self.value, self.unit)
 
 
 def ratio(demand: float, capability: float, u: float | None, demand_low: float | None = None) -> Margin:
@@ -112,7 +114,7 @@ def status_of(margin: Margin | None, evidence: Evidence, *, asked: bool = True) 
 
 @dataclass(frozen=True)
 class Requirement:
-    """A line of the verdict."""
+    """A line of the verdict; ``load`` is the name of the load it is about, where it is about one."""
 
     key: str
     label: str
@@ -125,6 +127,7 @@ class Requirement:
     settle_by: str = ""
     workings: tuple[Working, ...] = ()
     seqs: tuple[int, ...] = ()
+    load: str = ""
 
     @property
     def must(self) -> bool:
@@ -138,7 +141,7 @@ def not_asked(key: str, label: str, sentence: str) -> Requirement:
 
 
 def unproven(
-    key: str, label: str, demand: str, sentence: str, settle_by: str, capability: str = "not measured"
+    key: str, label: str, demand: str, sentence: str, settle_by: str, capability: str = "not measured", load: str = ""
 ) -> Requirement:
     """A line whose deciding reading is missing."""
-    return Requirement(key, label, demand, capability, None, None, Status.NOT_PROVEN, sentence, settle_by)
+    return Requirement(key, label, demand, capability, None, None, Status.NOT_PROVEN, sentence, settle_by, load=load)

@@ -18,7 +18,7 @@ from muster.core.errors import MusterError, Refused
 from muster.core.kit import Kit
 from muster.core.logline import Jotting, When, read_line
 from muster.core.plan import steps_of
-from muster.core.sessions import PROTOCOLS, Conditions, Entry, Event, Item, Session, Step
+from muster.core.sessions import PROTOCOLS, Conditions, Entry, Event, EventName, Item, Session, Step
 from muster.core.sources import SourceKind
 from muster.formats.codec import dump
 from muster.formats.seals import NEWEST, form_of, seal_of
@@ -94,7 +94,7 @@ def start_session(
     row = SessionRow(source=source, protocol=protocol, started_at=began or now, data=dump(session), created_by=who)
     with changing(row, f"{PROTOCOLS[protocol].name} begun on {source.name}", who):
         row.save()
-    _append(row, [Event("cautions")], row.started_at, "gates passed", who)
+    _append(row, [Event(EventName.CAUTIONS)], row.started_at, "gates passed", who)
     return row
 
 
@@ -284,7 +284,7 @@ def undo(row: SessionRow, who: AbstractUser) -> EntryRow | None:
     """
     _require_open(row)
     stands = row.entry_rows.filter(voided_by=None, voids=None).order_by("-seq").first()
-    if stands is None or stands.items == [dump(Event("cautions"))]:
+    if stands is None or stands.items == [dump(Event(EventName.CAUTIONS))]:
         return None
     return _append(row, [], timezone.now(), f"undo {stands.seq}", who, voids=stands)
 

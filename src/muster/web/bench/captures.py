@@ -29,6 +29,7 @@ from muster.web.figures.strip import draw_strip
 from muster.web.figures.wave import describe, draw_wave
 from muster.web.ui.answers import download
 from muster.web.ui.frame import stage_page
+from muster.web.ui.said import say_undoable
 from muster.web.ui.words import told
 from muster.web.ui.working import on_to
 
@@ -182,7 +183,7 @@ def away(request: HttpRequest, job_id: int, session_id: int, capture_id: int) ->
         actions.put_away_capture(row, request.user)
         if row.removed_at is not None:
             url = reverse("capture-away", args=[job_id, session_id, capture_id])
-            messages.info(request, f"{row.name} is put away.", extra_tags=url)
+            say_undoable(request, f"{row.name} is put away.", url)
     except MusterError as error:
         messages.error(request, told(error))
     return redirect("captures", job_id, session_id)

@@ -162,12 +162,12 @@ def _readouts(record: BenchRecord, system: System, expected: dict[str, Predicted
     found = []
     if system.legs == 2:
         found += [
-            Readout(last("v", Place(leg)), "v", f"leg {leg}", f"l{leg}_v", expected.get(f"volts leg {leg}"))
+            Readout(last("v", Place(leg)), "v", f"leg {leg}", f"l{leg}_v", expected.get(f"l{leg}_v"))
             for leg in ("1", "2")
         ]
     else:
-        found.append(Readout(last("v", Place.LEG1), "v", "voltage", "l1_v", expected.get("volts")))
-    found.append(Readout(last("hz", Place.NONE), "hz", "frequency", "f_hz", expected.get("hertz")))
+        found.append(Readout(last("v", Place.LEG1), "v", "voltage", "l1_v", expected.get("l1_v")))
+    found.append(Readout(last("hz", Place.NONE), "hz", "frequency", "f_hz", expected.get("f_hz")))
     found.append(Readout(record.segments[-1].total_w(system.legs), "w", "read, this load", "total_w"))
     found.append(Readout(last("dba", Place.NONE), "dba", "sound", "spl_dba"))
     if ("w", Place.DC) in record.latest:
@@ -176,11 +176,11 @@ def _readouts(record: BenchRecord, system: System, expected: dict[str, Predicted
 
 
 def _expected(session: Session, step: Step | None, home: Home, source: Source) -> dict[str, Predicted]:
-    """What this step should read, by the words of its sheet; nothing where the step is done by hand."""
+    """What this step should read, by the heading of each channel; nothing where the step is done by hand."""
     if step is None:
         return {}
     (planned,) = build_sheet(session.protocol, home, source, [step], session.kit_on()).steps
-    return {one.words: one for one in planned.predicted}
+    return {one.channel.heading: one for one in planned.predicted}
 
 
 def _last_on(record: BenchRecord) -> SwitchOn | None:

@@ -24,6 +24,7 @@ from muster.records.models import ImportRow, SessionRow, TraceRow
 from muster.records.recorder import recording
 from muster.web.ui.answers import download
 from muster.web.ui.frame import stage_page
+from muster.web.ui.said import say_undoable
 from muster.web.ui.words import told
 
 from .find import find_session
@@ -184,7 +185,7 @@ def trace_away(request: HttpRequest, job_id: int, session_id: int, trace_id: int
     try:
         if row.removed_at is None:
             traces.remove_trace(row, request.user)
-            messages.info(request, f"{row.name} is put away.", extra_tags=request.path)
+            say_undoable(request, f"{row.name} is put away.", request.path)
         else:
             traces.put_back_trace(row, request.user)
             messages.info(request, f"{row.name} is back.")

@@ -14,7 +14,7 @@ from django.urls import reverse
 
 from muster.core.findings import Finding
 from muster.core.logline import tell
-from muster.core.sessions import Event, Start, Switch
+from muster.core.sessions import Event, EventName, Start, Switch
 from muster.records import bridge
 from muster.records.actions import traces
 from muster.records.judging import session_findings
@@ -145,11 +145,13 @@ def flags_of(row: SessionRow, t0_s: float, t1_s: float) -> list[Flag]:
     for entry in session.standing:
         items = [item for item in entry.items if isinstance(item, FLAGGED)]
         items = [
-            item for item in items if not (isinstance(item, Event) and item.name in ("cautions", "stands", "step"))
+            item
+            for item in items
+            if not (isinstance(item, Event) and item.name in (EventName.CAUTIONS, EventName.STANDS, EventName.STEP))
         ]
         if items and t0_s <= entry.t_s <= t1_s:
             words = " · ".join(tell(item, names, system) for item in items)
-            trip = any(isinstance(item, Event) and item.name == "trip" for item in items)
+            trip = any(isinstance(item, Event) and item.name == EventName.TRIP for item in items)
             found.append(Flag(entry.t_s, words, f"{page}?all=1#entry-{entry.seq}", "trip" if trip else ""))
     return found
 

@@ -23,6 +23,7 @@ from muster.records.actions.recordings import current
 from muster.records.models import EntryRow, Job, SessionRow, SourceRow
 from muster.web.ui.answers import csv_file
 from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
+from muster.web.ui.said import say_undoable
 from muster.web.ui.words import told
 
 from .find import find_session
@@ -255,7 +256,7 @@ def away(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     if row.archived_at is None:
         actions.archive_session(row, request.user)
         url = reverse("session-away", args=[job_id, session_id])
-        messages.info(request, "The session is put away; nothing of it counts now.", extra_tags=url)
+        say_undoable(request, "The session is put away; nothing of it counts now.", url)
     else:
         actions.restore_session(row, request.user)
     return redirect("bench", job_id)

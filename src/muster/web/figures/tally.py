@@ -5,14 +5,14 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from muster.core.verdict.requirement import Requirement, Status
+from muster.core.verdict.requirement import SHARE, Requirement, Status
 
 WIDTH, HEIGHT = 220, 26
 ZERO = 84
 RIGHT, LEFT = 208, 6
 BAR_TOP, BAR = 4, 18
 OPEN_WIDTH = 58
-FULL = {"pct": 1.0, "v": 25.0, "hz": 3.0, "dba": 15.0, "pt": 5.0, "s": 3600.0}
+FULL = {SHARE: 1.0, "v": 25.0, "hz": 3.0, "dba": 15.0, "pt": 5.0, "s": 3600.0}
 """A margin that fills the bar, by unit; bars of one unit share this scale."""
 LEAST = 5.0
 TOOTH = 5.0

@@ -13,7 +13,8 @@ from muster.core.answers import Answer, answers
 from muster.core.bench import rungs_seen
 from muster.core.errors import MusterError
 from muster.core.findings import Finding, SessionFindings
-from muster.core.findings.collect import NOT_THE_SOURCE, TOPICS
+from muster.core.findings.collect import NOT_THE_SOURCE
+from muster.core.findings.finding import Topic
 from muster.core.findings.lines import LoadLine
 from muster.core.limits import limits_of
 from muster.core.loads.kinds import MOTOR_HZ_PCT, MOTOR_V_PCT
@@ -52,7 +53,7 @@ def _figure(fit: LoadLine) -> LineFigure:
 
 
 def _topics(found: SessionFindings) -> list[tuple[str, list[Finding]]]:
-    groups = [(words, [f for f in found.findings if f.topic == slug]) for slug, words in TOPICS.items()]
+    groups = [(topic.heading, [f for f in found.findings if f.topic is topic]) for topic in Topic]
     return [(words, group) for words, group in groups if group]
 
 

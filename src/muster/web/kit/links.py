@@ -32,6 +32,7 @@ from muster.records.actions import kit as actions
 from muster.records.actions.recordings import link_of
 from muster.records.models import InstrumentRow, StripRow
 from muster.web.ui.forms import CoreForm, number_field
+from muster.web.ui.said import say_undoable
 from muster.web.ui.words import told
 
 MOST_PORTS = 40
@@ -218,7 +219,5 @@ def strip_away(request: HttpRequest, strip_id: int) -> HttpResponse:
     row = get_object_or_404(StripRow, pk=strip_id)
     actions.put_away_strip(row)
     if row.removed_at is not None:
-        messages.info(
-            request, f"The {row.name} is out of the kit.", extra_tags=reverse("kit-strip-away", args=[row.pk])
-        )
+        say_undoable(request, f"The {row.name} is out of the kit.", reverse("kit-strip-away", args=[row.pk]))
     return redirect("kit")

@@ -12,6 +12,7 @@ from muster.core.errors import MusterError
 from muster.records.actions import kit as actions
 from muster.records.actions.recordings import link_of
 from muster.records.models import InstrumentRow, StripRow
+from muster.web.ui.said import say_undoable
 from muster.web.ui.words import told
 
 from .forms import InstrumentForm, initial_of
@@ -72,7 +73,7 @@ def take_out(request: HttpRequest, instrument_id: int) -> HttpResponse:
     try:
         actions.remove_instrument(row, request.user)
         name = actions.instrument_of(row).name
-        messages.info(request, f"The {name} is out of the kit.", extra_tags=reverse("kit-put-back", args=[row.pk]))
+        say_undoable(request, f"The {name} is out of the kit.", reverse("kit-put-back", args=[row.pk]))
     except MusterError as error:
         messages.error(request, told(error))
     return redirect("kit")

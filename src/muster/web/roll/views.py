@@ -28,6 +28,7 @@ from muster.web.figures.call import draw_call
 from muster.web.figures.glyph import Glyph, draw_glyph
 from muster.web.ui.answers import csv_file
 from muster.web.ui.frame import get_job, live_sources, stage_page
+from muster.web.ui.said import say_undoable
 
 from .forms import KnownForm, LoadForm, WholeLoadForm, initial_of, known_initial
 
@@ -206,7 +207,7 @@ def remove(request: HttpRequest, job_id: int, load_id: int) -> HttpResponse:
     job = get_job(job_id)
     row = actions.remove_load(_row(job, load_id), request.user)
     url = reverse("roll-put-back", args=[job.pk, row.pk])
-    messages.info(request, f"{row.name} is off the roll.", extra_tags=url)
+    say_undoable(request, f"{row.name} is off the roll.", url)
     return redirect("roll", job.pk)
 
 

@@ -18,6 +18,7 @@ from muster.records import bridge
 from muster.records.actions import shelf as actions
 from muster.records.models import LoadRow, ShelfRow
 from muster.web.ui.answers import csv_file
+from muster.web.ui.said import say_undoable
 
 from .forms import ShelfForm, initial_of
 
@@ -100,7 +101,7 @@ def take_off(request: HttpRequest, entry_id: int) -> HttpResponse:
     """Take an entry off the shelf."""
     row = actions.take_off(get_object_or_404(ShelfRow, pk=entry_id))
     name = actions.entry_of(row).name
-    messages.info(request, f"{name} is off your shelf.", extra_tags=reverse("shelf-put-back", args=[row.pk]))
+    say_undoable(request, f"{name} is off your shelf.", reverse("shelf-put-back", args=[row.pk]))
     return redirect("shelf")
 
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.urls import reverse
@@ -24,6 +23,7 @@ from muster.records.judging import verdict_on
 from muster.records.models import Job, SourceRow
 from muster.web.figures.tally import TallyRow, draw_tally
 from muster.web.ui.frame import get_job, live_sources, stage_page
+from muster.web.ui.said import say_undoable
 
 from .forms import SourceForm, initial_from_shelf, initial_of
 
@@ -128,7 +128,7 @@ def archive(request: HttpRequest, job_id: int, source_id: int) -> HttpResponse:
     """Put a source away with its sessions."""
     row = actions.archive_source(_row(get_job(job_id), source_id), request.user)
     url = reverse("source-restore", args=[job_id, row.pk])
-    messages.info(request, f"{row.name} is put away with its sessions.", extra_tags=url)
+    say_undoable(request, f"{row.name} is put away with its sessions.", url)
     return redirect("source", job_id)
 
 

@@ -17,6 +17,7 @@ from muster.core.sums import SUMS, TOPICS, Answer, Asked, Sum, answer
 from muster.records import bridge
 from muster.records.actions import sums as actions
 from muster.records.models import Job, LoadRow, SumRow
+from muster.web.ui.said import say_undoable
 from muster.web.ui.words import told
 
 
@@ -120,5 +121,5 @@ def put_away(request: HttpRequest, sum_id: int) -> HttpResponse:
     actions.remove_sum(row, request.user)
     change = row.job.change_rows.first()
     undo = reverse("undo-change", args=[row.job_id, change.pk]) if change else ""
-    messages.info(request, "The sum is put away.", extra_tags=undo)
+    say_undoable(request, "The sum is put away.", undo)
     return redirect(f"{reverse('sums')}?job={row.job_id}")

@@ -8,6 +8,8 @@ from django.http import HttpRequest
 
 from muster.records.bridge import shown_name
 
+from .said import taken
+
 THEMES = {"paper": "Paper", "sun": "Sun", "night": "Night"}
 COOKIE = "muster_theme"
 
@@ -19,5 +21,6 @@ def everywhere(request: HttpRequest) -> dict[str, Any]:
     return {
         "theme": theme if theme in THEMES else "",
         "themes": THEMES,
+        "undoable": lambda: taken(request),
         "who": shown_name(user) if user is not None and user.is_authenticated else "",
     }
