@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 PORT ?=
 
-.PHONY: demo up test check fmt bench shots vendor demo-data clean
+.PHONY: demo up test quick prove check fmt bench shots vendor demo-data clean
 
 demo: $(VENV)/.run
 	@$(BIN)/python -m muster demo $(if $(PORT),--port $(PORT))
@@ -18,6 +18,16 @@ test: $(VENV)/.dev
 	$(BIN)/ruff format --check src tests tools benchmarks
 	$(BIN)/mypy
 	$(BIN)/python -m pytest -n auto --dist loadfile
+
+# For the work in between: the core and the checks of the repository, under 90 s on two idle cores.
+quick: $(VENV)/.dev
+	$(BIN)/ruff check src tests tools benchmarks
+	$(BIN)/python -m pytest -n auto tests/core tests/formats tests/repo --ignore tests/repo/test_wheel.py --ignore tests/core/test_properties.py
+
+# The long proofs: every generated test with new seeds and five times the examples, then the character against known truth.
+prove: $(VENV)/.dev
+	MUSTER_PROVE=1 $(BIN)/python -m pytest -n auto --dist loadfile tests/core tests/formats tests/records tests/twin tests/web
+	$(BIN)/python -m benchmarks.proof
 
 check: $(VENV)/.dev
 	$(BIN)/ruff check src tests tools benchmarks && $(BIN)/ruff format --check src tests tools benchmarks && $(BIN)/mypy

@@ -48,7 +48,7 @@ def _rows(folder: Path) -> str:
     from muster.records.actions import jobs, sessions, sources
     from muster.records.actions.people import local_account
 
-    from . import bench, commands, day, findings, live, logs, pages, plan, traces
+    from . import bench, commands, day, findings, live, logs, pages, plan, starts, traces
     from .measuring import table
 
     who = local_account()
@@ -67,6 +67,7 @@ def _rows(folder: Path) -> str:
     found += findings.rows(sessions.start_session(analysed, "endurance", Conditions(), who, seen_to=KNOWN))
     found += pages.rows(other, session, long_trace)
     found += commands.rows()
+    found += starts.rows()
     return table(found)
 
 
