@@ -42,7 +42,7 @@ def main() -> None:
 
 def _rows(folder: Path) -> str:
     from muster.core.brief import Brief
-    from muster.core.gates import KNOWN
+    from muster.core.safety.checks import KNOWN
     from muster.core.sessions import Conditions
     from muster.core.sources import Claims, Source, SourceKind
     from muster.records.actions import jobs, sessions, sources

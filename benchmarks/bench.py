@@ -12,7 +12,7 @@ from muster.core.supply import SYSTEMS
 from muster.instruments.standins import demo_rig, serve
 from muster.instruments.standins.rig import DEMO_LOADS
 from muster.records.models import SessionRow
-from muster.records.recorder import recover
+from muster.records.recording.recorder import recover
 from muster.twin import Bench, Engine, EngineClaims
 
 from .measuring import Row, seconds

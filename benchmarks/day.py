@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from muster.core.brief import Brief, BringUp
-from muster.core.day.simulate import simulate, warm
 from muster.core.loads import Duty, Load
+from muster.core.outage.simulate import simulate, warm
 from muster.core.supply import SYSTEMS, Leg
 
 from .measuring import Row, once, seconds

@@ -6,9 +6,9 @@ import time
 
 import numpy as np
 
-from muster.core.captures import Capture
 from muster.core.sessions import Place
-from muster.core.traces import Channel, Trace
+from muster.core.timeline.captures import Capture
+from muster.core.timeline.traces import Channel, Trace
 from muster.records import judging
 from muster.records.actions.captures import keep_capture
 from muster.records.actions.traces import keep_trace

@@ -6,9 +6,9 @@ from django.template import Context, Engine
 from django.test import Client
 from django.urls import reverse
 
-from muster.core.gates import KNOWN
-from muster.core.logline import read_line
+from muster.core.safety.checks import KNOWN
 from muster.core.sessions import Conditions
+from muster.core.sessions.line_parser import read_line
 from muster.core.supply import SYSTEMS
 from muster.records.actions import roll, sessions
 from muster.records.actions.people import local_account

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from muster.core.limits import limits_of
-from muster.core.loads import Load, best_order
+from muster.core.loads import Load
 from muster.core.plan import Wanted, ladder_steps
 from muster.core.sources import Claims, Site, Source, SourceKind
-from muster.core.stacking import best_stacks, leave_out
+from muster.core.sources.limits import limits_of
+from muster.core.stacking.best_sets import best_stacks, leave_out
+from muster.core.stacking.order import best_order
 from muster.core.supply import SYSTEMS, Leg
 
 from .measuring import Row, ms, seconds

@@ -15,17 +15,17 @@ from pathlib import Path
 
 import numpy as np
 
-from muster.core.captures import Capture, read_capture
 from muster.core.character import Character, Dated, character_of, predictions
 from muster.core.findings import findings_of
 from muster.core.kit import USUAL_KIT
 from muster.core.loads import Duty, Load, Tier
-from muster.core.logline import read_line
 from muster.core.quantities import Grade, Value
 from muster.core.sessions import Conditions, Entry, Place, Session
+from muster.core.sessions.line_parser import read_line
 from muster.core.sources import Claims, Site, Source, SourceKind
 from muster.core.supply import SYSTEMS, Leg
-from muster.core.traces import Channel
+from muster.core.timeline.captures import Capture, read_capture
+from muster.core.timeline.traces import Channel
 from muster.twin.battery import Battery, BatteryClaims
 from muster.twin.bench import Bench
 from muster.twin.engine import Engine, EngineClaims

@@ -11,9 +11,9 @@ import numpy as np
 from muster.core.kit import Kit
 from muster.core.sessions import Place
 from muster.core.supply import SYSTEMS
-from muster.core.traces import Channel
-from muster.core.traces.facts import read_off
-from muster.core.traces.view import buckets
+from muster.core.timeline.traces import Channel
+from muster.core.timeline.traces.features import read_off
+from muster.core.timeline.traces.view import buckets
 from muster.records.actions import traces
 from muster.records.actions.people import local_account
 from muster.records.models import SessionRow, TraceRow

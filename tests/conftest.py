@@ -13,7 +13,7 @@ from django.test import Client
 from hypothesis import settings
 
 from muster.core.brief import Brief
-from muster.core.gates import KNOWN
+from muster.core.safety.checks import KNOWN
 from muster.core.sessions import Conditions
 from muster.core.sources import Claims, Source, SourceKind
 from muster.core.supply import SYSTEMS

@@ -11,13 +11,13 @@ from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
 from muster.core.brief import Brief, BringUp, Wiring
-from muster.core.captures import Capture
 from muster.core.loads import KINDS, TIERS, Caller, Duty, Load
 from muster.core.quantities import Grade
 from muster.core.sessions import Entry, Event, Item, Note, Place, Reading, Session, Start, Stat, Step, Switch
 from muster.core.sources import Claims, Site, Source, SourceKind
 from muster.core.supply import SYSTEMS, Leg
-from muster.core.traces import Channel, Trace
+from muster.core.timeline.captures import Capture
+from muster.core.timeline.traces import Channel, Trace
 from muster.formats.jobfile import CaptureRecord, JobFile, SessionRecord, SourceRecord, TraceRecord
 from muster.formats.jobzip import JobPackage
 

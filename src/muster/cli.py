@@ -20,8 +20,8 @@ from .core.errors import MusterError
 
 if TYPE_CHECKING:
     from .core.brief import Brief
-    from .core.day import DayDemand, Simulate
     from .core.loads import Load
+    from .core.outage import DayDemand, Simulate
     from .formats.jobfile import JobFile
     from .formats.jobzip import JobPackage
 
@@ -264,13 +264,13 @@ def _read(path: Path) -> JobPackage:
 
 
 def _simulate(loads: tuple[Load, ...], brief: Brief, draws: int, seed: int) -> DayDemand:
-    from .core.day.simulate import simulate
+    from .core.outage.simulate import simulate
 
     return simulate(loads, brief, draws, seed)
 
 
 def _get_ready() -> None:
-    from .core.day.simulate import warm
+    from .core.outage.simulate import warm
 
     warm()
 
@@ -291,8 +291,8 @@ def _demand_of(job: JobFile, scope: str, draws: int | None, seed: int | None) ->
     kernel while the sessions are read here.
     """
     from .core.brief import Home
-    from .core.day import DRAWS, SEED, DayDemand, asked_of, upper
     from .core.loads import Tier
+    from .core.outage import DRAWS, SEED, DayDemand, asked_of, upper
     from .formats.codec import dump
     from .formats.keep import keep, kept
 
@@ -554,7 +554,7 @@ def _serve(listening: socket.socket, *, open_browser: bool = False) -> int:
 
 async def _beat() -> None:
     """Say each second that the server lives: recorders switch their outlets off when nobody could press stop."""
-    from .records import alive
+    from .records.recording import alive
 
     while True:
         await asyncio.to_thread(alive.beat)

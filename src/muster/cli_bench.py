@@ -71,8 +71,8 @@ def _at_work(number: int) -> int:
     from django.db import DatabaseError
 
     from .records.actions import recordings
-    from .records.at_work import AtWork
     from .records.models import RecordingRow
+    from .records.recording.supervisor import AtWork
 
     row = RecordingRow.objects.select_related("session__source__job", "created_by").filter(pk=number).first()
     if row is None:
@@ -88,7 +88,7 @@ def _at_work(number: int) -> int:
 
 
 def _recover(session: SessionRow) -> int:
-    from .records.recorder import recover, still_at_work
+    from .records.recording.recorder import recover, still_at_work
 
     if still_at_work(session, time.time()):
         raise MusterError("a recorder is still at work", where="SESSION", want="stop it first, with Ctrl-C")
@@ -99,7 +99,7 @@ def _recover(session: SessionRow) -> int:
 
 def _by_hand(session: SessionRow, args: argparse.Namespace) -> int:
     from .records.actions.people import local_account
-    from .records.recorder import Recorder
+    from .records.recording.recorder import Recorder
 
     recorder = Recorder(session, drivers_of(args), local_account(), args.every)
     stop = _until_told()

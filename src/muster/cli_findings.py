@@ -29,8 +29,8 @@ def print_json(data: Any) -> None:
 
 def found_in(package: JobPackage, home: Home, record: SourceRecord, kept: SessionRecord) -> SessionFindings:
     """Every finding of one session of a job file, with what its logs and captures show."""
-    from .core.captures import read_capture
-    from .core.traces.facts import read_off
+    from .core.timeline.captures import read_capture
+    from .core.timeline.traces.features import read_off
     from .core.verdict.whole import session_findings
 
     system = home.brief.system
@@ -86,7 +86,7 @@ def _alone(system: System, **read: Any) -> SessionFindings:
 
 def _log_findings(path: Path, nominal: str) -> LogFindings:
     from .core.sessions import Session
-    from .core.traces.facts import read_off
+    from .core.timeline.traces.features import read_off
     from .formats.logs.bare import read_bare_log
     from .formats.reports import LogFindings
 
@@ -97,7 +97,7 @@ def _log_findings(path: Path, nominal: str) -> LogFindings:
 
 
 def _capture_findings(path: Path, nominal: str) -> LogFindings:
-    from .core.captures import read_capture
+    from .core.timeline.captures import read_capture
     from .formats.captures import read_capture_files
     from .formats.reports import LogFindings
 

@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 from muster.core.brief import Brief, Home
-from muster.core.day import upper
-from muster.core.day.simulate import simulate
 from muster.core.findings import SessionFindings, findings_of
 from muster.core.loads import Duty, Load, Tier
-from muster.core.logline import read_line
+from muster.core.outage import upper
+from muster.core.outage.simulate import simulate
 from muster.core.quantities import Grade
 from muster.core.sessions import Entry, Session, Step
+from muster.core.sessions.line_parser import read_line
 from muster.core.sources import Claims, Source, SourceKind
 from muster.core.supply import SYSTEMS, Leg, System
-from muster.core.verdict.case import Case
+from muster.core.verdict.inputs import Case
 
 SPLIT = SYSTEMS["split-120-240-60"]
 SINGLE = SYSTEMS["single-230-50"]

@@ -7,14 +7,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from muster.core.captures import Capture, read_capture
-from muster.core.captures.envelope import cycles_of
-from muster.core.captures.events import ending, volt_events
-from muster.core.captures.waveform import Shape, waveform_of
 from muster.core.errors import OutOfRange
 from muster.core.quantities import Bound
 from muster.core.sessions import Place
-from muster.core.traces import Channel
+from muster.core.timeline.captures import Capture, read_capture
+from muster.core.timeline.captures.cycles import cycles_of
+from muster.core.timeline.captures.events import ending, volt_events
+from muster.core.timeline.captures.waveform import Shape, waveform_of
+from muster.core.timeline.traces import Channel
 from muster.twin.waves import Wave, samples
 from tests.examples import examples
 

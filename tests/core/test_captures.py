@@ -7,13 +7,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from muster.core.captures import Capture, start_in, track_of
-from muster.core.captures.start import bound_by
 from muster.core.errors import MusterError, OutOfRange
 from muster.core.kit import USUAL_KIT
 from muster.core.quantities import Bound
 from muster.core.sessions import Place
-from muster.core.traces import Channel
+from muster.core.timeline.captures import Capture, start_in, track_of
+from muster.core.timeline.captures.start import bound_by
+from muster.core.timeline.traces import Channel
 
 V1 = Channel("v", Place.LEG1)
 

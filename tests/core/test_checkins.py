@@ -8,9 +8,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from muster.core.bench import replay
-from muster.core.checkins import charge_read, next_due_s, projections
 from muster.core.sessions import Entry, Event, Place, Reading, Session, Switch
+from muster.core.sessions.checkins import charge_read, next_due_s, projections
+from muster.core.sessions.replay import replay
 from muster.core.sources import Claims
 from muster.formats.calendar import checkins_ics
 

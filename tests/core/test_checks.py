@@ -8,10 +8,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from muster.core.checks import Bench, Check, check_entry, check_session
 from muster.core.kit import USUAL_KIT, Kit
 from muster.core.loads import Load, Wave
 from muster.core.sessions import Entry, Note
+from muster.core.sessions.checks import Bench, Check, check_entry, check_session
 from muster.core.supply import System
 
 from .build import SINGLE, SPLIT, load, session

@@ -6,13 +6,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from muster.core.bench import replay, rungs_seen
 from muster.core.brief import Brief, Home
-from muster.core.clipboard import Row, boxes_of, typed_in
 from muster.core.errors import MusterError
 from muster.core.findings import findings_of
 from muster.core.plan import noise_steps, start_steps, steps_of
 from muster.core.sessions import PROTOCOLS, Entry, Event, Place, Reading, Session, Step
+from muster.core.sessions.clipboard import Row, boxes_of, typed_in
+from muster.core.sessions.replay import replay, rungs_seen
 from muster.core.sources import Claims, Source, SourceKind
 
 from .build import SINGLE, SPLIT, load

@@ -10,11 +10,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from muster.core.brief import Brief, BringUp
-from muster.core.day import upper
-from muster.core.day.kernel import energies, highest_mean, longest_spell, runs_of
-from muster.core.day.simulate import _batches, simulate
 from muster.core.errors import OutOfRange
 from muster.core.loads import Caller, Duty, Load, Part
+from muster.core.outage import upper
+from muster.core.outage.kernel import energies, highest_mean, longest_spell, runs_of
+from muster.core.outage.simulate import _batches, simulate
 from muster.core.quantities import Grade
 from muster.core.supply import Leg
 from tests.examples import examples
@@ -135,7 +135,7 @@ def test_the_longest_spell_is_unbroken() -> None:
 
 def test_batches_change_nothing(monkeypatch: pytest.MonkeyPatch) -> None:
     whole = simulate(ROLL, BRIEF, draws=9)
-    monkeypatch.setattr("muster.core.day.simulate.DICE_AT_ONCE", 200)
+    monkeypatch.setattr("muster.core.outage.simulate.DICE_AT_ONCE", 200)
     assert len(_batches(ROLL, BRIEF, 9)) > 1
     assert simulate(ROLL, BRIEF, draws=9) == whole
 
@@ -196,7 +196,7 @@ def held_against_the_oracle(roll: tuple[Load, ...], brief: Brief, seed: int) -> 
             assert getattr(start, name) == pytest.approx(getattr(plain, name), abs=1e-6), name
 
 
-@settings(max_examples=examples(20))
+@settings(max_examples=examples(12))
 @given(outages(), st.integers(0, 2**32 - 1))
 def test_the_kernel_says_what_a_plain_reckoning_says(question: tuple[tuple[Load, ...], Brief], seed: int) -> None:
     held_against_the_oracle(*question, seed)

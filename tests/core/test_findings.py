@@ -8,10 +8,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from muster.core.bench import replay
 from muster.core.findings.holds import lowest_trip
 from muster.core.quantities import Bound, Grade
 from muster.core.sessions import Place, Stat
+from muster.core.sessions.replay import replay
 
 from .build import SINGLE, SPLIT, found, load, session
 

@@ -18,9 +18,9 @@ from muster.core.quantities import Grade
 from muster.core.sessions import Conditions, Place, Session, Step
 from muster.core.sources import Claims, Source, SourceKind, Unit, Wires
 from muster.core.supply import System
-from muster.core.traces import Channel, Trace
-from muster.core.traces.facts import TraceFacts, read_off
-from muster.core.trade.envelope import rides_through
+from muster.core.timeline.traces import Channel, Trace
+from muster.core.timeline.traces.features import TraceFacts, read_off
+from muster.core.trade.ride_through import rides_through
 from muster.core.trade.rise import fit_rise
 
 from .build import SINGLE, SPLIT, load, session

@@ -7,7 +7,9 @@ from dataclasses import replace
 import pytest
 
 from muster.core.brief import Brief, Home, Wiring
-from muster.core.gates import (
+from muster.core.kit import USUAL_KIT, Kit
+from muster.core.plan import steps_of
+from muster.core.safety.checks import (
     ANY_LOADS,
     ASKED,
     CONNECTION,
@@ -19,8 +21,6 @@ from muster.core.gates import (
     planned,
     shut,
 )
-from muster.core.kit import USUAL_KIT, Kit
-from muster.core.plan import steps_of
 from muster.core.sessions import PROTOCOLS, Step
 from muster.core.sources import Claims, Site, Source, SourceKind, Wires
 from muster.core.supply import Leg, System

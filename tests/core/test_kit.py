@@ -22,9 +22,9 @@ from muster.core.kit import (
     sure_held_s,
 )
 from muster.core.loads import Wave
-from muster.core.logline import read_line
 from muster.core.quantities import Bound, Grade
 from muster.core.sessions import Reading
+from muster.core.sessions.line_parser import read_line
 
 from .build import SINGLE, load, session
 

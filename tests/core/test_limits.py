@@ -9,9 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from muster.core.errors import MusterError
-from muster.core.limits import binding, binding_words, drawn, limits_of
 from muster.core.sources import Claims, Site, Source, SourceKind, Wires
-from muster.core.stack import what_if
+from muster.core.sources.limits import binding, binding_words, drawn, limits_of
+from muster.core.stacking.what_if import what_if
 from muster.core.supply import Leg
 
 from .build import SINGLE, SPLIT, load, set_of

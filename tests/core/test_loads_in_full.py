@@ -10,7 +10,6 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from muster.core.brief import Brief, BringUp
-from muster.core.day.simulate import simulate
 from muster.core.errors import MusterError, OutOfRange, UnknownChoice
 from muster.core.loads import (
     KINDS,
@@ -38,6 +37,7 @@ from muster.core.loads.evidence import (
     from_welding,
 )
 from muster.core.loads.parts import call_wh, highest, level_at
+from muster.core.outage.simulate import simulate
 from muster.core.quantities import Grade
 from muster.core.sources import Site
 from tests.examples import examples

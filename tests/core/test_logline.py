@@ -6,9 +6,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from muster.core.logline import read_line
 from muster.core.quantities import THIN
 from muster.core.sessions import Event, Note, Place, Reading, Start, Stat, Switch
+from muster.core.sessions.line_parser import read_line
 from tests.examples import examples
 
 from .build import SINGLE, SPLIT, found

@@ -12,11 +12,8 @@ from hypothesis import strategies as st
 
 from muster.core.brief import Brief, Home
 from muster.core.errors import NotEnoughReadings
-from muster.core.gates import gates_for
 from muster.core.kit import USUAL_KIT, Kit
-from muster.core.limits import Limit, limits_of
-from muster.core.loads import Duty, Load, Tier, best_order, start_order
-from muster.core.loads.order import EXACT_TO, told
+from muster.core.loads import Duty, Load, Tier
 from muster.core.plan import (
     STEPS,
     Changes,
@@ -31,10 +28,13 @@ from muster.core.plan import (
     steps_of,
     toggled,
 )
-from muster.core.plan.rungs import _chosen, _of_all, cost, searched
+from muster.core.plan.step_loads import _chosen, _of_all, cost, searched
 from muster.core.quantities import Grade
+from muster.core.safety.checks import gates_for
 from muster.core.sources import Claims, Site, Source, SourceKind, Wires
-from muster.core.stacking import best_stacks, fits_together, leave_out
+from muster.core.sources.limits import Limit, limits_of
+from muster.core.stacking.best_sets import best_stacks, fits_together, leave_out
+from muster.core.stacking.order import EXACT_TO, best_order, start_order, told
 from muster.core.supply import Leg
 from tests.conftest import ferry_house
 from tests.examples import examples

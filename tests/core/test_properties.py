@@ -10,15 +10,15 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from muster.core.bench import replay
 from muster.core.brief import Brief, BringUp
-from muster.core.day.simulate import simulate
-from muster.core.limits import limits_of
 from muster.core.loads import Load
-from muster.core.logline import read_line
+from muster.core.outage.simulate import simulate
 from muster.core.sessions import Entry, Reading, Session
+from muster.core.sessions.line_parser import read_line
+from muster.core.sessions.replay import replay
 from muster.core.sources import Site, Source
-from muster.core.stack import what_if, worst_crossing
+from muster.core.sources.limits import limits_of
+from muster.core.stacking.what_if import what_if, worst_crossing
 from muster.core.verdict import Status, judge
 from muster.core.verdict.requirement import ORDER
 from muster.formats.codec import dump

@@ -6,15 +6,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from muster.core.answers import Weight, answers, wave_advice
+from muster.core.advice.answers import Weight, answers, wave_advice
+from muster.core.advice.noise_layout import Layout
+from muster.core.advice.noise_plan import Sound, at_ear, rings, screen_db
+from muster.core.advice.set_point import DayLoads, Droop, School, advice, droop_of, set_by_hand
 from muster.core.brief import Brief, Home
-from muster.core.captures.waveform import Shape
 from muster.core.character import Dated, character_of
 from muster.core.findings import findings_of
-from muster.core.layout import Layout
-from muster.core.noise_plan import Sound, at_ear, rings, screen_db
-from muster.core.setpoint import DayLoads, Droop, School, advice, droop_of, set_by_hand
 from muster.core.sources import Claims, Source, SourceKind
+from muster.core.timeline.captures.waveform import Shape
 
 from .build import SINGLE, load, session
 

@@ -13,9 +13,9 @@ from muster.core.errors import NotEnoughReadings
 from muster.core.kit import USUAL_KIT, Kit
 from muster.core.loads import Load
 from muster.core.plan import STEPS, Wanted, names_of, rung_steps, steps_of
+from muster.core.plan.sheets import NEEDS, STOP_ALWAYS, Predicted, build_sheet
 from muster.core.quantities import Grade
 from muster.core.sessions import PROTOCOLS, Step
-from muster.core.sheets import NEEDS, STOP_ALWAYS, Predicted, build_sheet
 from muster.core.sources import Claims, Source, SourceKind
 from muster.core.supply import Leg, System
 

@@ -9,13 +9,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from muster.core.errors import MusterError
-from muster.core.limits import binding, limits_of
 from muster.core.loads import KINDS, Caller, Duty, Part
-from muster.core.pairs import by_schools, chosen
+from muster.core.loads.line_parser import parse_roll_line
 from muster.core.quantities import Grade
-from muster.core.rollline import parse_roll_line
 from muster.core.shelf import SHELF, SOURCE_SHELF, ShelfLoad, find_on_shelf, from_load
 from muster.core.sources import Claims, PairSchool, Share, Site, Source, SourceKind, Unit
+from muster.core.sources.limits import binding, limits_of
+from muster.core.sources.pairs import by_schools, chosen
 from muster.core.supply import SYSTEMS, System
 from muster.formats.shelfcsv import read_shelf, shelf_table
 from muster.formats.tables import csv_text

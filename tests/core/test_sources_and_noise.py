@@ -8,11 +8,11 @@ from hypothesis import strategies as st
 
 from muster.core.errors import NotEnoughReadings, OutOfRange
 from muster.core.fits import fit_line
-from muster.core.limits import binding, limits_of
-from muster.core.noise import at_distance, fit_distance, less_background, sum_of_levels
 from muster.core.quantities import Bound, Grade
 from muster.core.sources import Claims, Site, Source, SourceKind, derate, fuel_use
+from muster.core.sources.limits import binding, limits_of
 from muster.core.supply import Leg
+from muster.core.trade.sound import at_distance, fit_distance, less_background, sum_of_levels
 
 from .build import SINGLE, SPLIT, set_of
 

@@ -8,9 +8,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from muster.core.calculators import SUMS, TOPICS, answer
+from muster.core.calculators.inputs import read_given, read_many
 from muster.core.errors import MusterError
-from muster.core.sums import SUMS, TOPICS, answer
-from muster.core.sums.given import read_given, read_many
 
 NOT_LESS_THAN = {
     "lead-drop", "dc-amps", "rpm-hertz", "clock-method", "droop-set-point", "code-letter", "derating", "noise-distance",

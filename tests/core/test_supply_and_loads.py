@@ -9,9 +9,10 @@ from hypothesis import example, given
 from hypothesis import strategies as st
 
 from muster.core.errors import MusterError, OutOfRange, UnknownChoice
-from muster.core.loads import KINDS, Duty, Load, Tier, start_order
-from muster.core.rollline import parse_hours, parse_roll_line
+from muster.core.loads import KINDS, Duty, Load, Tier
+from muster.core.loads.line_parser import parse_hours, parse_roll_line
 from muster.core.shelf import SHELF, find_on_shelf
+from muster.core.stacking.order import start_order
 from muster.core.supply import SYSTEMS, Leg, System, neutral_a
 
 from .build import load

@@ -10,10 +10,10 @@ from hypothesis import strategies as st
 from muster.core.kit import Kit
 from muster.core.quantities import Bound, Grade
 from muster.core.sessions import Place, Session
-from muster.core.traces import Channel, Trace
-from muster.core.traces.events import MOST_EVENTS, volt_events
-from muster.core.traces.facts import TraceFacts, read_off
-from muster.core.traces.view import buckets, measure
+from muster.core.timeline.traces import Channel, Trace
+from muster.core.timeline.traces.events import MOST_EVENTS, volt_events
+from muster.core.timeline.traces.features import TraceFacts, read_off
+from muster.core.timeline.traces.view import buckets, measure
 from muster.core.verdict.whole import session_findings
 from tests.examples import examples
 

@@ -11,9 +11,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from muster.core.errors import MusterError
-from muster.core.trade import batteries, heat, leads, motors, pair, panels, waves
+from muster.core.trade import batteries, heat, leads, motors, pair, waves
+from muster.core.trade import pv_strings as panels
 from muster.core.trade.leads import AMPACITY, Laid
-from muster.core.trade.panels import Panel, SolarInput
+from muster.core.trade.pv_strings import Panel, SolarInput
 
 # Leads
 

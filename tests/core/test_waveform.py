@@ -9,8 +9,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from muster.core.captures.waveform import Shape, fundamental_hz, waveform_of
 from muster.core.errors import OutOfRange
+from muster.core.timeline.captures.waveform import Shape, fundamental_hz, waveform_of
 from muster.core.trade.waves import stepped_harmonic, stepped_thd_pct
 from muster.twin.waves import Wave, samples
 from tests.examples import examples

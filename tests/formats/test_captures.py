@@ -9,10 +9,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from muster.core.captures import Capture
 from muster.core.errors import MusterError
 from muster.core.sessions import Place
-from muster.core.traces import Channel
+from muster.core.timeline.captures import Capture
+from muster.core.timeline.traces import Channel
 from muster.formats.captures import comtrade_cff, read_capture_files
 from muster.formats.logs.writing import capture_csv
 from tests.examples import examples

@@ -9,9 +9,9 @@ import pytest
 
 from muster import cli
 from muster.core.brief import Brief
-from muster.core.day import DayDemand, asked_of
-from muster.core.day.simulate import simulate
 from muster.core.loads import Load
+from muster.core.outage import DayDemand, asked_of
+from muster.core.outage.simulate import simulate
 from muster.demo import files
 from muster.formats import keep
 from muster.formats.codec import dump

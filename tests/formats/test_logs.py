@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 from muster.core.errors import MusterError
 from muster.core.sessions import Place
 from muster.core.supply import SYSTEMS
-from muster.core.traces import Channel, Trace
+from muster.core.timeline.traces import Channel, Trace
 from muster.formats.logs.layout import Layout, look_at
 from muster.formats.logs.mapping import Backwards, Column, Mapping, TimeForm, guess_channel, guess_mapping
 from muster.formats.logs.own import read_trace_csv

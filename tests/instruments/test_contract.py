@@ -9,7 +9,7 @@ import pytest
 
 from muster.core.errors import MusterError
 from muster.core.sessions import Place
-from muster.core.traces import Channel
+from muster.core.timeline.traces import Channel
 from muster.instruments import Driver, Garbled, LineDriver, ModbusDriver, NoAnswer, ScpiDriver, SunSpecDriver
 from muster.instruments.lines import TEMPERATURE
 from muster.instruments.link import Link, driver_of, find, parse_registers, registers_text, strip_of

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from muster.core.errors import MusterError
 from muster.core.sessions import Place
-from muster.core.traces import Channel
+from muster.core.timeline.traces import Channel
 from muster.instruments import Garbled, Register, RegisterMap, sunspec
 from muster.instruments.lines import SOUND, parse_line
 from muster.instruments.registers import ABSENT, MOST_AT_ONCE, decode, encode

@@ -9,10 +9,10 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page
 
-from muster.core.captures import Capture
-from muster.core.gates import KNOWN
+from muster.core.safety.checks import KNOWN
 from muster.core.sessions import Conditions, Place
-from muster.core.traces import Channel
+from muster.core.timeline.captures import Capture
+from muster.core.timeline.traces import Channel
 from muster.instruments.link import Link
 from muster.records.actions.captures import keep_capture
 from muster.records.actions.imports import receive

@@ -13,11 +13,11 @@ from django.utils import timezone
 
 from muster.core.brief import Brief
 from muster.core.errors import MusterError, Refused
-from muster.core.gates import KNOWN
 from muster.core.loads import Tier
-from muster.core.logline import When
 from muster.core.plan import Changes
+from muster.core.safety.checks import KNOWN
 from muster.core.sessions import Conditions, Switch
+from muster.core.sessions.line_parser import When
 from muster.core.supply import SYSTEMS, Leg
 from muster.formats.codec import dump, load
 from muster.formats.jobfile import JobFile, read_job, write_job

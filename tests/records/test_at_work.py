@@ -16,21 +16,22 @@ from django.test import Client
 from django.urls import reverse
 from django.utils import timezone
 
-from muster.core.autorun import Pace, StopAt
 from muster.core.errors import MusterError, Refused
-from muster.core.gates import KNOWN
+from muster.core.plan.run import Pace, StopAt
+from muster.core.safety.checks import KNOWN
 from muster.core.sessions import Conditions, Note, Step, Switch
 from muster.formats.codec import dump
 from muster.instruments.standins import Rig, StandIns, serve
 from muster.instruments.standins.servers import HOST
-from muster.records import alive, bridge
+from muster.records import bridge
 from muster.records.actions import demo as demo_actions
 from muster.records.actions import recordings, sessions
 from muster.records.actions.captures import capture_of, live_captures
 from muster.records.actions.traces import live_traces, look, read_trace, span_of
-from muster.records.at_work import STRIP, AtWork
 from muster.records.models import InstrumentRow, Job, RecordingRow, SessionRow, StripRow
-from muster.records.recorder import SteadyClock
+from muster.records.recording import alive
+from muster.records.recording.recorder import SteadyClock
+from muster.records.recording.supervisor import STRIP, AtWork
 from muster.twin.from_job import bench_of
 from tests.records.disk import full_disk
 

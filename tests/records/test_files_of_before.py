@@ -17,7 +17,7 @@ from hypothesis import strategies as st
 
 from muster.core.errors import MusterError
 from muster.core.sessions import Place
-from muster.core.traces import Channel, Trace
+from muster.core.timeline.traces import Channel, Trace
 from muster.demo import files as demo_files
 from muster.formats.digests import SampleDigest, digest_of_samples, is_true
 from muster.formats.jobzip import JobPackage, read_package
@@ -27,7 +27,7 @@ from muster.records.actions import jobs
 from muster.records.actions import sessions as session_actions
 from muster.records.actions.traces import BlockWriter, read_trace, stage
 from muster.records.models import BEING_RECORDED, LiveRow, SessionRow, TraceRow
-from muster.records.recorder import _live
+from muster.records.recording.recorder import _live
 from tests.examples import examples
 
 FILES = Path(__file__).parents[1] / "reference" / "files"

@@ -10,7 +10,7 @@ from django.utils import timezone
 
 from muster.core.brief import Brief
 from muster.core.errors import MusterError, Refused
-from muster.core.gates import HOLDS_H, KNOWN
+from muster.core.safety.checks import HOLDS_H, KNOWN
 from muster.core.sessions import Conditions, Entry, Session
 from muster.records import judging
 from muster.records.actions import gates, history, jobs, people, sessions

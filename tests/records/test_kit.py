@@ -8,8 +8,8 @@ import pytest
 from django.contrib.auth.models import AbstractUser
 
 from muster.core.errors import MusterError
-from muster.core.gates import KNOWN
 from muster.core.kit import USUAL_KIT, Instrument, Measure
+from muster.core.safety.checks import KNOWN
 from muster.core.sessions import Conditions, Reading
 from muster.records import bridge
 from muster.records.actions import kit, sessions

@@ -15,8 +15,8 @@ from hypothesis.extra.numpy import arrays
 
 from muster.core.errors import MusterError, Refused
 from muster.core.sessions import Place
-from muster.core.traces import Channel, Trace
-from muster.core.traces.view import measure
+from muster.core.timeline.traces import Channel, Trace
+from muster.core.timeline.traces.view import measure
 from muster.formats.jobzip import read_package
 from muster.formats.jobzip_out import write_package
 from muster.formats.logs.mapping import Backwards, Column, Mapping, TimeForm

@@ -17,9 +17,9 @@ from django.db import connection
 from django.test import Client
 
 from muster.core.errors import MusterError, Refused
-from muster.core.gates import KNOWN
+from muster.core.safety.checks import KNOWN
 from muster.core.sessions import Conditions, Place
-from muster.core.traces import Channel
+from muster.core.timeline.traces import Channel
 from muster.formats.digests import is_true
 from muster.instruments import Garbled, NoAnswer, Seen, SunSpecDriver
 from muster.instruments.standins import StandIns, demo_rig, serve
@@ -27,7 +27,7 @@ from muster.records.actions import sessions
 from muster.records.actions.imports import forget_unfinished
 from muster.records.actions.traces import live_traces, read_trace
 from muster.records.models import LiveRow, SessionRow, SourceRow
-from muster.records.recorder import Recorder, recording, recover, still_at_work
+from muster.records.recording.recorder import Recorder, recording, recover, still_at_work
 from tests.records.disk import full_disk
 
 pytestmark = pytest.mark.django_db

@@ -12,9 +12,9 @@ from muster.core.fits import student_t
 from muster.core.kit import sure_held_s
 from muster.core.loads import COLD_PICKUP_X, KINDS, MICROWAVE_INPUT_PER_COOKING_W, THD_LIMIT_PCT, Wave
 from muster.core.loads.kinds import MOTOR_HZ_PCT, MOTOR_V_PCT
-from muster.core.noise import at_distance, less_background, sum_of_levels
 from muster.core.sources import Site, SourceKind, derate
 from muster.core.supply import SYSTEMS, neutral_a
+from muster.core.trade.sound import at_distance, less_background, sum_of_levels
 from muster.core.verdict.quality import dip_floor_pct
 
 # ITIC envelope, lower side: (seconds, percent of nominal that must remain).

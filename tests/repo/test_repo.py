@@ -104,3 +104,37 @@ def test_every_screenshot_is_linked_from_the_readme() -> None:
     shots = sorted((ROOT / "docs/screenshots").glob("*.png"))
     assert 0 < len(shots) < 20
     assert [shot.name for shot in shots if shot.name not in readme] == []
+
+
+CORE = ROOT / "src" / "muster" / "core"
+
+
+def test_the_root_of_the_core_holds_at_most_eight_modules() -> None:
+    assert len([path for path in CORE.glob("*.py") if path.name != "__init__.py"]) <= 8
+
+
+def test_the_architecture_names_every_module_of_the_core_in_its_room() -> None:
+    """And no module that is not there."""
+    text = (ROOT / "docs" / "architecture.md").read_text(encoding="utf-8")
+    rooms = text[text.index("## The rooms of the core") : text.index("## How a typed reading")]
+    named: dict[str, set[str]] = {"": set(re.findall(r"`(\w+)`", rooms.split("| room |")[0]))}
+    for line in rooms.splitlines():
+        if found := re.match(r"\| `([\w/]+)/` \| (.*) \|$", line):
+            named[found[1]] = set(re.findall(r"`(\w+)`", found[2]))
+    there: dict[str, set[str]] = {}
+    for path in CORE.rglob("*.py"):
+        if path.name != "__init__.py":
+            there.setdefault(str(path.parent.relative_to(CORE)).replace(".", ""), set()).add(path.stem)
+    assert named == there
+
+
+def test_every_file_that_the_docs_name_is_there() -> None:
+    named = {
+        (path.name, name)
+        for path in [*(ROOT / "docs").glob("*.md"), ROOT / "README.md", ROOT / "CONTRIBUTING.md"]
+        for name in re.findall(
+            r"`((?:core|formats|records|web|twin|instruments)/[\w/]+(?:\.py|/))`", path.read_text(encoding="utf-8")
+        )
+    }
+    assert named
+    assert {(page, name) for page, name in named if not (ROOT / "src" / "muster" / name).exists()} == set()

@@ -10,13 +10,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from muster.core.autorun import GRACE_S, SILENT_S, Doing, LadderRun, Pace, Say, StopAt, steps_to_run
 from muster.core.brief import Brief, Home
 from muster.core.errors import MusterError
+from muster.core.plan.run import GRACE_S, SILENT_S, Doing, LadderRun, Pace, Say, StopAt, steps_to_run
 from muster.core.sessions import Event, Place, Reading, Step, Switch
 from muster.core.sources import Claims, Source, SourceKind
 from muster.core.supply import SYSTEMS
-from muster.core.traces import Channel
+from muster.core.timeline.traces import Channel
 from muster.formats.jobzip import JobPackage
 from muster.instruments.standins.rig import DEMO_LOADS
 from muster.twin import Bench, Faults

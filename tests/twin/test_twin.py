@@ -15,7 +15,7 @@ from muster.core.kit import USUAL_KIT
 from muster.core.loads import Duty, Load, Part
 from muster.core.sessions import Place
 from muster.core.supply import SYSTEMS, Leg
-from muster.core.traces import Channel
+from muster.core.timeline.traces import Channel
 from muster.twin import (
     Battery,
     BatteryClaims,

@@ -19,13 +19,13 @@ from hypothesis import strategies as st
 
 from muster import cli
 from muster.core.brief import Brief
-from muster.core.captures import Capture
 from muster.core.errors import MusterError
-from muster.core.gates import KNOWN
+from muster.core.safety.checks import KNOWN
 from muster.core.sessions import PROTOCOLS, Conditions
 from muster.core.shelf import SHELF
 from muster.core.sources import Claims, Source, SourceKind
-from muster.core.traces import Trace
+from muster.core.timeline.captures import Capture
+from muster.core.timeline.traces import Trace
 from muster.formats.jobzip_out import write_package
 from muster.records.actions import captures as capture_actions
 from muster.records.actions import jobs, roll, sources
@@ -181,7 +181,7 @@ def addresses(job: Job) -> list[str]:
 
 
 quickly = settings(
-    max_examples=examples(12),
+    max_examples=examples(6),
     phases=(Phase.explicit, Phase.generate),  # an example takes seconds: it is told as it was found
     suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow, HealthCheck.data_too_large],
 )

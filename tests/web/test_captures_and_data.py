@@ -18,10 +18,10 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 from django.urls import reverse
 
-from muster.core.captures import Capture
 from muster.core.errors import MusterError, Refused
 from muster.core.sessions import Place
-from muster.core.traces import Channel
+from muster.core.timeline.captures import Capture
+from muster.core.timeline.traces import Channel
 from muster.demo import files
 from muster.formats.captures import read_capture_files
 from muster.records.actions import captures, jobs, sessions

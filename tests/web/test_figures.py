@@ -11,16 +11,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from muster.core.brief import Brief
-from muster.core.captures import start_in
-from muster.core.captures.waveform import waveform_of
-from muster.core.day.simulate import simulate
 from muster.core.findings.lines import droop
-from muster.core.limits import limits_of
 from muster.core.loads import Duty
+from muster.core.outage.simulate import simulate
 from muster.core.plan import Wanted, ladder_steps
 from muster.core.quantities import Grade
 from muster.core.shelf import BOILER_PARTS
 from muster.core.sources import Site
+from muster.core.sources.limits import limits_of
+from muster.core.timeline.captures import start_in
+from muster.core.timeline.captures.waveform import waveform_of
 from muster.core.verdict.requirement import Margin, Requirement, Status
 from muster.web.figures.glyph import draw_glyph
 from muster.web.figures.ladder import draw_ladder

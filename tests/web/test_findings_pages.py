@@ -174,9 +174,7 @@ def test_what_a_capture_shows_is_read_off_once(frame: SourceRow) -> None:
     assert [wave.state for wave in first.waves] == ["no load", "under load", "no load"]
 
 
-@pytest.mark.parametrize("theme", ["", "sun", "night"])
-def test_every_page_of_the_stage_stands_for_every_source(plain: Client, island: list[Job], theme: str) -> None:
-    plain.cookies["theme"] = theme
+def test_every_page_of_the_stage_stands_for_every_source(plain: Client, island: list[Job]) -> None:
     for job in island:
         for row in job.source_rows.all():
             for name in ("findings", "character", "set-point", "noise-plan", "waves"):

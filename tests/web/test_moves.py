@@ -8,7 +8,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 from django.urls import reverse
 
-from muster.core.gates import KNOWN
+from muster.core.safety.checks import KNOWN
 from muster.records import bridge
 from muster.records.actions.demo import load_demo
 from muster.records.models import Job, LoadRow, SessionRow, SourceRow

@@ -205,8 +205,21 @@ def _has_no_secret(folder: Path) -> None:
     (folder / "secret.txt").write_text("")
 
 
-@pytest.mark.parametrize("spoil", [_is_text, _is_truncated, _is_a_folder, _has_no_secret])
-@pytest.mark.parametrize("command", [["up", "--port", "0"], ["import", str(SEALED)], ["export", "1", "-"]])
+UP, IN, OUT = ["up", "--port", "0"], ["import", str(SEALED)], ["export", "1", "-"]
+
+
+@pytest.mark.parametrize(
+    ("spoil", "command"),
+    [
+        (_is_text, UP),
+        (_is_text, IN),
+        (_is_truncated, UP),
+        (_is_truncated, OUT),
+        (_is_a_folder, UP),
+        (_has_no_secret, UP),
+        (_has_no_secret, OUT),
+    ],
+)
 def test_a_folder_that_cannot_be_used_is_told_in_one_line(own: Path, spoil, command: list[str]) -> None:  # type: ignore[no-untyped-def]
     for beside in own.glob("muster.sqlite3-*"):
         beside.unlink()

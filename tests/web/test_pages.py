@@ -10,7 +10,7 @@ from django.test import Client
 from django.urls import reverse
 from pytest_django import DjangoAssertNumQueries
 
-from muster.core.gates import KNOWN
+from muster.core.safety.checks import KNOWN
 from muster.core.sessions import Event
 from muster.records import bridge
 from muster.records.actions import sessions

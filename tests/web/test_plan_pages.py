@@ -8,7 +8,7 @@ import pytest
 from django.contrib.auth.models import AbstractUser
 from django.test import Client
 
-from muster.core.gates import KNOWN
+from muster.core.safety.checks import KNOWN
 from muster.core.sessions import PROTOCOLS, Conditions
 from muster.records import bridge
 from muster.records.actions import roll

@@ -9,7 +9,7 @@ from django.contrib.auth.models import AbstractUser
 from django.test import Client
 from django.urls import reverse
 
-from muster.core.gates import KNOWN
+from muster.core.safety.checks import KNOWN
 from muster.core.sessions import Conditions, Reading
 from muster.records import bridge
 from muster.records.actions import kit, roll, sessions

@@ -7,9 +7,9 @@ from django.contrib.auth.models import AbstractUser
 from django.test import Client
 from django.urls import reverse
 
+from muster.core.calculators import SUMS
 from muster.core.errors import MusterError
 from muster.core.quantities import Grade
-from muster.core.sums import SUMS
 from muster.formats.jobfile import read_job, write_job
 from muster.records import bridge
 from muster.records.actions import jobs, sums

@@ -6,14 +6,14 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from muster.core.autorun import LadderRun, Pace, Say, StopAt
 from muster.core.brief import Home
-from muster.core.captures import Capture
 from muster.core.kit import USUAL_KIT
 from muster.core.loads import Load, short_name
+from muster.core.plan.run import LadderRun, Pace, Say, StopAt
 from muster.core.sessions import Conditions, Entry, Event, Place, Session, Step, Switch
 from muster.core.sources import Source
-from muster.core.traces import Channel, Trace
+from muster.core.timeline.captures import Capture
+from muster.core.timeline.traces import Channel, Trace
 from muster.instruments.standins.rig import Ring
 from muster.twin.from_job import bench_of
 from muster.twin.meters import Meter

@@ -8,10 +8,10 @@ from dataclasses import replace
 
 import numpy as np
 
-from muster.core.captures import Capture
 from muster.core.sessions import Conditions, Place, Session
 from muster.core.supply import System
-from muster.core.traces import Channel, Trace
+from muster.core.timeline.captures import Capture
+from muster.core.timeline.traces import Channel, Trace
 from muster.formats.jobfile import CaptureRecord, SessionRecord, TraceRecord
 from muster.twin.waves import Wave, samples
 

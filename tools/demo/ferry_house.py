@@ -5,9 +5,9 @@ from __future__ import annotations
 import random
 from dataclasses import replace
 
+from muster.core.advice.noise_layout import Layout
 from muster.core.brief import Brief, Home, Wiring
 from muster.core.kit import Kit
-from muster.core.layout import Layout
 from muster.core.loads import Basis, Caller, Duty, Load, LoadFigure, Tier, Weather, with_figures
 from muster.core.loads.evidence import from_code_letter, from_locked_rotor
 from muster.core.plan import Changes, steps_of

@@ -9,7 +9,7 @@ import numpy as np
 from muster.core.loads import Load
 from muster.core.sessions import Entry, Event, Place, Start, Switch
 from muster.core.supply import Leg
-from muster.core.traces import Channel, Trace
+from muster.core.timeline.traces import Channel, Trace
 from muster.formats.jobfile import TraceRecord
 
 from .models import Model

@@ -21,8 +21,8 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from muster.core.traces import Channel, Trace
-from muster.core.traces.trace import Floats, Samples
+from muster.core.timeline.traces import Channel, Trace
+from muster.core.timeline.traces.trace import Floats, Samples
 
 FORM_2 = "2:"
 BLOCK_1_S = 60.0

@@ -13,9 +13,9 @@ from typing import Any
 
 from muster.core.brief import Brief
 from muster.core.errors import MusterError, UnknownChoice, require_above, require_between
-from muster.core.gates import KNOWN
 from muster.core.loads import Load
 from muster.core.plan import Changes
+from muster.core.safety.checks import KNOWN
 from muster.core.sessions import LONGEST_S, PROTOCOLS, Session
 from muster.core.sources import Source
 

@@ -13,9 +13,9 @@ from functools import partial
 from pathlib import Path
 from typing import IO
 
-from muster.core.captures import Capture
 from muster.core.errors import MusterError
-from muster.core.traces import Trace
+from muster.core.timeline.captures import Capture
+from muster.core.timeline.traces import Trace
 
 from . import bounds
 from .jobfile import JobFile, parse_job

@@ -8,7 +8,7 @@ from collections.abc import Iterable
 
 from muster.core.errors import MusterError
 from muster.core.loads import ALL_DAY, Caller, Duty, parse_parts, part_words
-from muster.core.rollline import parse_hours
+from muster.core.loads.line_parser import parse_hours
 from muster.core.shelf import ShelfLoad, slug_of
 
 from .tables import Table, unharmed

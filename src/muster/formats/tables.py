@@ -12,15 +12,16 @@ import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from muster.core.bench import RungSeen
 from muster.core.character import Character, Prediction
-from muster.core.day import DayDemand
 from muster.core.findings import Finding
 from muster.core.findings.lines import LoadLine
-from muster.core.limits import Limit
-from muster.core.loads import Load, Order
+from muster.core.loads import Load
+from muster.core.outage import DayDemand
 from muster.core.sessions import Step
-from muster.core.stacking import Stacks
+from muster.core.sessions.replay import RungSeen
+from muster.core.sources.limits import Limit
+from muster.core.stacking.best_sets import Stacks
+from muster.core.stacking.order import Order
 from muster.core.verdict import Verdict
 
 Cell = str | float | int | bool | None

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Protocol, runtime_checkable
 
 from muster.core.errors import MusterError
-from muster.core.traces import Channel
+from muster.core.timeline.traces import Channel
 
 PATIENCE_S = 1.0
 """How long an instrument may take to answer before it counts as gone."""

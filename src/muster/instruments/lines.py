@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
-from muster.core.traces import Channel
+from muster.core.timeline.traces import Channel
 
 from .driver import PATIENCE_S, Garbled, Seen
 from .wire import SerialWire, Wire

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from muster.core.errors import MusterError, UnknownChoice, require_between
-from muster.core.traces import channel_named
+from muster.core.timeline.traces import channel_named
 
 from .driver import PATIENCE_S, Driver, Garbled, NoAnswer
 from .lines import SOUND, TEMPERATURE, LineDriver

@@ -8,7 +8,7 @@ from typing import Any
 from pymodbus.client import ModbusSerialClient, ModbusTcpClient
 from pymodbus.exceptions import ModbusException
 
-from muster.core.traces import Channel
+from muster.core.timeline.traces import Channel
 
 from . import sunspec
 from .driver import PATIENCE_S, Garbled, NoAnswer, Seen

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from muster.core.errors import MusterError, UnknownChoice
-from muster.core.traces import Channel
+from muster.core.timeline.traces import Channel
 
 from .driver import Garbled
 

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from muster.core.sessions import Place
-from muster.core.traces import Channel
+from muster.core.timeline.traces import Channel
 
 from .driver import PATIENCE_S, Garbled, Seen
 from .wire import Wire

@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from muster.core.sessions import Place
-from muster.core.traces import Channel
+from muster.core.timeline.traces import Channel
 
 from .driver import Garbled
 from .registers import decode

@@ -8,19 +8,19 @@ from functools import lru_cache, partial
 from typing import Any, TypeVar
 
 from muster.core.brief import Brief, Home
-from muster.core.captures import CaptureFacts, read_capture
 from muster.core.character import Dated
-from muster.core.day import DRAWS, SEED, DayDemand, asked_of, upper
 from muster.core.errors import MusterError
 from muster.core.findings import Finding, SessionFindings
 from muster.core.kit import Instrument, Kit
 from muster.core.loads import Load, Tier, Wave
+from muster.core.outage import DRAWS, SEED, DayDemand, asked_of, upper
 from muster.core.sessions import PROTOCOLS
 from muster.core.sources import Source
 from muster.core.supply import System
-from muster.core.traces.facts import TraceFacts, read_off
+from muster.core.timeline.captures import CaptureFacts, read_capture
+from muster.core.timeline.traces.features import TraceFacts, read_off
 from muster.core.verdict import Verdict, judge, whole
-from muster.core.verdict.case import Case
+from muster.core.verdict.inputs import Case
 from muster.formats import keep
 from muster.formats.codec import canonical, dump, load
 
@@ -54,7 +54,7 @@ def demand_of(loads: tuple[Load, ...], brief: Brief) -> DayDemand:
 @background.task("demand")
 def _simulate(args: dict[str, Any], progress: background.Progress) -> None:
     """Simulate what a home asks; the compiled kernel is loaded where it is used alone."""
-    from muster.core.day.simulate import simulate
+    from muster.core.outage.simulate import simulate
 
     asked = args["asked"]
     loads = tuple(load(Load, one) for one in asked["loads"])

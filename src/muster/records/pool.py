@@ -168,7 +168,7 @@ def _version() -> int:
 
 
 def _get_ready() -> None:
-    from muster.core.day.simulate import warm
+    from muster.core.outage.simulate import warm
 
     from . import tasks  # noqa: F401 - every kind of work is known from here on
 

@@ -8,7 +8,7 @@ import numpy as np
 
 from muster.core.kit import Instrument
 from muster.core.sessions import Place
-from muster.core.traces import Channel
+from muster.core.timeline.traces import Channel
 
 from .bench import Bench, Sample
 

@@ -6,7 +6,6 @@ import math
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
-from ..bench import Outcome
 from ..errors import MusterError, NotEnoughReadings
 from ..findings.collect import SessionFindings
 from ..findings.holds import COUNTS_AS_HELD_S, Held
@@ -16,14 +15,15 @@ from ..findings.runs import Run
 from ..findings.starts import StartSeen
 from ..findings.trips import by_leg
 from ..fits import student_t
-from ..limits import binding, limits_of
 from ..loads import Load
-from ..noise import at_distance
 from ..quantities import Bound, Grade, Value, plain
 from ..sessions import Place, Stat
+from ..sessions.replay import Outcome
 from ..sources import Site, Source
+from ..sources.limits import binding, limits_of
 from ..supply import Leg, System
 from ..trade.batteries import two_runs
+from ..trade.sound import at_distance
 from .character import Character, Estimate, Parameter, combine
 from .hold_curve import HoldCurve, HoldPoint, fit_hold
 from .impedance import START_U, Hit, Meets, fit_meets

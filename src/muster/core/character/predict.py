@@ -6,11 +6,11 @@ import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from ..bench import Outcome
 from ..errors import MusterError
 from ..findings.starts import StartSeen
 from ..loads import Load
 from ..quantities import THIN, Grade, Value, duration, plain, worst_grade
+from ..sessions.replay import Outcome
 from ..supply import Leg, System
 from .character import Character
 from .fit import Dated, carried_a, hits_of

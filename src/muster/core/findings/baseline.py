@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from ..bench import BenchRecord, Segment, StartRun
 from ..kit import bound_of
 from ..loads import Basis, Load, LoadFigure, short_name
 from ..quantities import Bound, Grade, Value, number, plain
 from ..sessions import Place, Reading, Stat
+from ..sessions.replay import BenchRecord, Segment, StartRun
 from ..supply import Leg, System
 from ..working import Working
 from .finding import Finding, Topic

@@ -5,19 +5,19 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from ..bench import BenchRecord, Outcome, StartRun
-from ..captures.events import CaptureEvent, Ending
-from ..captures.facts import CaptureFacts, StartAt, WaveAt
 from ..kit import Instrument, Kit
 from ..loads import Load
 from ..quantities import Grade, Value, duration, number, plain
 from ..sessions import Reading, Stat
+from ..sessions.replay import BenchRecord, Outcome, StartRun
 from ..supply import System
-from ..trade.envelope import VoltEventKind
+from ..timeline.captures.events import CaptureEvent, Ending
+from ..timeline.captures.features import CaptureFacts, StartAt, WaveAt
+from ..trade.ride_through import VoltEventKind
 from ..working import Working
+from .context import Sitting
 from .finding import Finding, Topic, Warns
 from .from_logs import MATCH_S, worked_depth, worked_envelope
-from .sitting import Sitting
 
 THD_U_PT = 0.1
 """Half-width of a distortion read from an undisturbed capture [points]: what the tests hold it to."""

@@ -6,15 +6,16 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Protocol
 
-from ..bench import BenchRecord, replay
-from ..captures.facts import CaptureFacts
 from ..loads import Load, Wave
 from ..sessions import Session
+from ..sessions.replay import BenchRecord, replay
 from ..sources import Site, Source
 from ..supply import System
-from ..traces.facts import TraceFacts
+from ..timeline.captures.features import CaptureFacts
+from ..timeline.traces.features import TraceFacts
 from .baseline import BaselineSeen, baseline
 from .captured import WaveSeen, told_of_captures, waves_seen, with_captures
+from .context import Sitting
 from .conversion import ConversionSeen, conversions
 from .cut_offs import CutOffsSeen, cut_offs
 from .dips import DipSeen, dips
@@ -32,7 +33,6 @@ from .noise_walk import NoiseSeen, noise
 from .restarts import Restart, restarts
 from .runs import RunsSeen, runs
 from .shares import SharesSeen, shares
-from .sitting import Sitting
 from .solar import SolarSeen, solar
 from .starts import StartSeen, starts
 from .transfer import GapSeen, gaps

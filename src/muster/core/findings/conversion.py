@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..bench import Segment
 from ..kit import Kit
 from ..quantities import Grade, Value, number, plain
 from ..sessions import Place
-from ..traces.energy import IDLE_BELOW_W, Conversion, fit_conversion
+from ..sessions.replay import Segment
+from ..timeline.traces.energy import IDLE_BELOW_W, Conversion, fit_conversion
 from ..working import Working
+from .context import Sitting
 from .finding import Finding, Topic
-from .sitting import Sitting
 
 
 @dataclass(frozen=True)

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from ..quantities import Grade, Value, number, plain
 from ..sessions import Event, Place, Reading
 from ..working import Working
+from .context import Sitting
 from .finding import Finding, Topic
-from .sitting import Sitting
 
 LOADED_W = 20.0
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from ..bench import BenchRecord
 from ..kit import bound_of
 from ..quantities import Grade, Value, number, plain
 from ..sessions import Place, Reading, Stat
+from ..sessions.replay import BenchRecord
 from ..supply import System
 from ..working import Working
 from .finding import Finding, Topic

@@ -8,8 +8,8 @@ from ..loads import Wave
 from ..quantities import Grade, Value, number, plain, signed
 from ..sessions import Place, Reading, Stat
 from ..working import Working
+from .context import Sitting
 from .finding import Finding, Topic
-from .sitting import Sitting
 
 DISPLAY = "display"
 APART_S = 180.0

@@ -5,16 +5,16 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from ..bench import BenchRecord, Outcome, StartRun, SwitchOn
 from ..kit import Kit
 from ..loads import Load
 from ..quantities import Bound, Grade, Value, duration, number, plain
 from ..sessions import Place, Reading, Stat
+from ..sessions.replay import BenchRecord, Outcome, StartRun, SwitchOn
 from ..supply import System
-from ..traces.energy import DutySeen, Energy
-from ..traces.events import MOST_EVENTS, StepUp, VoltEvent
-from ..traces.facts import TraceFacts
-from ..trade.envelope import VoltEventKind, dip_floor_pct, rides_through, rise_ceiling_pct
+from ..timeline.traces.energy import DutySeen, Energy
+from ..timeline.traces.events import MOST_EVENTS, StepUp, VoltEvent
+from ..timeline.traces.features import TraceFacts
+from ..trade.ride_through import VoltEventKind, dip_floor_pct, rides_through, rise_ceiling_pct
 from ..working import Working
 from .finding import Finding, Topic
 from .holds import Held, tell_held

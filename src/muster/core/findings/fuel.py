@@ -9,8 +9,8 @@ from itertools import pairwise
 from ..fits import Line, fit_line
 from ..quantities import Grade, Value, duration, plain
 from ..working import Working
+from .context import Sitting
 from .finding import Finding, Topic
-from .sitting import Sitting
 
 LEAST_S, LEAST_L = 600.0, 0.05
 """A shorter stretch, or less fuel, says nothing of an hour's use."""

@@ -9,8 +9,8 @@ from ..errors import NotEnoughReadings
 from ..quantities import Grade, Value, duration, number, plain
 from ..trade.rise import Rise, fit_rise
 from ..working import Working
+from .context import Sitting
 from .finding import Finding, Topic
-from .sitting import Sitting
 
 LEAST_RISE_K = 2.0
 """Less is no warming."""

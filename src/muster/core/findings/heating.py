@@ -10,8 +10,8 @@ from ..quantities import Grade, Value, plain
 from ..sessions import Reading, Stat, Step
 from ..trade.heat import WATER_J_PER_KG_K, heating_w
 from ..working import Working
+from .context import Sitting
 from .finding import Finding, Topic
-from .sitting import Sitting
 
 U_K, U_KG, U_S = 0.5, 0.010, 2.0
 """How well water is commonly weighed, felt with a thermometer, and timed (physics.md section 5)."""

@@ -6,10 +6,10 @@ import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from ..bench import BenchRecord, EndedBy, Segment
 from ..loads import Load, short_name
 from ..quantities import Bound, Grade, Value, duration, plain
 from ..sessions import Place
+from ..sessions.replay import BenchRecord, EndedBy, Segment
 from ..supply import System
 from ..working import Working
 from .finding import Finding, Topic

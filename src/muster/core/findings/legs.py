@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..bench import EndedBy, Segment
 from ..quantities import Grade, Value, duration, number, plain
 from ..sessions import Place
+from ..sessions.replay import EndedBy, Segment
 from ..working import Working
+from .context import Sitting
 from .finding import Finding, Topic, Warns
-from .sitting import Sitting
 
 LEAST_APART_W = 200.0
 """Legs nearer to each other than this are balanced."""

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from ..bench import BenchRecord, Segment
 from ..fits import Line, fit_line
 from ..quantities import Grade, Value, number, plain, signed
 from ..sessions import Place, Reading, Stat
+from ..sessions.replay import BenchRecord, Segment
 from ..supply import System
-from ..traces.facts import SteadyPoint, TraceFacts
+from ..timeline.traces.features import SteadyPoint, TraceFacts
 from ..working import Working
 from .finding import Finding, Topic
 

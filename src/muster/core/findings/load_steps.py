@@ -8,11 +8,11 @@ from dataclasses import dataclass
 from ..quantities import Grade, Value, number, plain
 from ..sessions import Place, Reading, Stat
 from ..sources import SourceKind
-from ..traces.load_steps import LoadStep, Swing
+from ..timeline.traces.step_changes import LoadStep, Swing
 from ..working import Working
+from .context import Sitting
 from .finding import Finding, Topic
 from .lines import LoadLine
-from .sitting import Sitting
 
 CLASSES = ("G1", "G2", "G3")
 LIMITS: dict[str, tuple[str, tuple[float, float, float], str]] = {

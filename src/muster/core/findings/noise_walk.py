@@ -5,10 +5,10 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from ..bench import BenchRecord
-from ..noise import OPEN_FIELD_N, at_distance, fit_distance, less_background, mean_level
 from ..quantities import Bound, Grade, Value, number, plain
 from ..sessions import Reading, Stat
+from ..sessions.replay import BenchRecord
+from ..trade.sound import OPEN_FIELD_N, at_distance, fit_distance, less_background, mean_level
 from ..working import Working
 from .finding import Finding, Topic
 

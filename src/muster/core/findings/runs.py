@@ -6,15 +6,15 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
-from ..checkins import projections
 from ..quantities import Bound, Grade, Value, duration, number, plain
 from ..sessions import Place, Stat
+from ..sessions.checkins import projections
 from ..sources import Claims
-from ..traces.facts import TraceFacts
+from ..timeline.traces.features import TraceFacts
 from ..working import Working
+from .context import Sitting
 from .finding import Finding, Topic
 from .holds import RAN_OUT
-from .sitting import Sitting
 
 FULL_PCT, EMPTY_PCT = 97.0, 3.0
 LEAST_S = 600.0

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..bench import Segment
 from ..errors import MusterError
 from ..quantities import Grade, Value, number, plain
 from ..sessions import Place
+from ..sessions.replay import Segment
 from ..sources import Share
 from ..trade.pair import Pair, pair_capacity
 from ..working import Working
+from .context import Sitting
 from .finding import Finding, Topic
-from .sitting import Sitting
 
 UNITS = (Place.UNIT_A, Place.UNIT_B)
 A_LEAST = 0.2

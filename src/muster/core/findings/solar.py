@@ -6,10 +6,10 @@ from dataclasses import dataclass
 
 from ..quantities import Grade, Value, duration, number, plain
 from ..sessions import EventName, Place
-from ..traces.panels import FALL_PCT, FULL_PCT, STUCK_S, Stuck
+from ..timeline.traces.solar import FALL_PCT, FULL_PCT, STUCK_S, Stuck
 from ..working import Working
+from .context import Sitting
 from .finding import Finding, Topic
-from .sitting import Sitting
 
 CHARGING = ("recharge", "solar_input")
 

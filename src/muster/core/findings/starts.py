@@ -6,11 +6,11 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from ..bench import BenchRecord, Outcome, StartRun
 from ..kit import Instrument, bound_of, sees_whole, sure_held_s
 from ..loads import Load, short_name
 from ..quantities import Grade, Value, number, plain
 from ..sessions import Place, Reading, Stat
+from ..sessions.replay import BenchRecord, Outcome, StartRun
 from ..supply import Leg, System
 from ..working import Working
 from .finding import Finding, Topic

@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..quantities import Grade, Value, plain
-from ..trade.envelope import VoltEventKind
+from ..trade.ride_through import VoltEventKind
 from ..working import Working
+from .context import Sitting
 from .finding import Finding, Topic
-from .sitting import Sitting
 
 
 @dataclass(frozen=True)

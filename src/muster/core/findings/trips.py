@@ -6,16 +6,16 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
-from ..bench import EndedBy, Segment
-from ..limits import CONVERSION_PCT, Limit, limits_of
 from ..quantities import Grade, Value, duration, number, plain
 from ..sessions import EventName, Note, Place
+from ..sessions.replay import EndedBy, Segment
 from ..sources import Site, Source, SourceKind
+from ..sources.limits import CONVERSION_PCT, Limit, limits_of
 from ..working import Working
 from .clues import Clue, clues_in
+from .context import Sitting
 from .finding import Finding, Topic
 from .holds import Held
-from .sitting import Sitting
 
 SEEN_WITHIN_S = 300.0
 """What is noted within so long of a trip belongs to it."""

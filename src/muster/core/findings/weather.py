@@ -7,11 +7,11 @@ from collections.abc import Iterator
 from ..errors import MusterError
 from ..loads import Load, short_name
 from ..quantities import Grade, Value, number, plain
-from ..traces.energy import DutySeen
+from ..timeline.traces.energy import DutySeen
 from ..trade.heat import duty_at
 from ..working import Working
+from .context import Sitting
 from .finding import Finding, Topic
-from .sitting import Sitting
 
 COLDER_K = (0.0, -5.0, -10.0, -20.0)
 """Days to tell of, kelvin from the day on which it was seen; a cooled load is told of warmer ones."""

@@ -3,7 +3,7 @@
 from .changes import Changes, compared, misses, moved, plan_cost, toggled
 from .estimates import Estimate, estimate
 from .protocols import STEPS, Planning, endurance_steps, idle_steps, names_of, noise_steps, start_steps, steps_of
-from .rungs import Wanted, ladder_steps, rung_steps
+from .step_loads import Wanted, ladder_steps, rung_steps
 
 __all__ = [
     "STEPS", "Changes", "Estimate", "Planning", "Wanted", "compared", "endurance_steps", "estimate", "idle_steps", "ladder_steps", "misses", "moved", "names_of",

@@ -8,14 +8,15 @@ from dataclasses import dataclass, replace
 from ..brief import Home
 from ..errors import MusterError, NotEnoughReadings
 from ..kit import Kit
-from ..limits import Limit, limits_of
-from ..loads import Load, short_name, start_order
+from ..loads import Load, short_name
 from ..quantities import plain
 from ..sessions import PROTOCOLS, Step
 from ..sources import Source
+from ..sources.limits import Limit, limits_of
+from ..stacking.order import start_order
 from ..supply import Leg
 from .changes import Changes, arranged
-from .rungs import HOLD_RATING_S, HOLD_RUNG_S, RUNGS_PCT, Wanted, ladder_steps, no_load, rung_steps, within
+from .step_loads import HOLD_RATING_S, HOLD_RUNG_S, RUNGS_PCT, Wanted, ladder_steps, no_load, rung_steps, within
 
 PLAIN_HEAT = ("heater", "filament")
 """Kinds whose watts follow the volts and that start softly: for steps and set-points."""

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from ..sessions import PROTOCOLS
 from . import power, quality, signal, stored
-from .case import Case
+from .inputs import Case
 from .next_test import NextTest, next_tests
 from .requirement import ORDER, Requirement, Status
 

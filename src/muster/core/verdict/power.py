@@ -5,21 +5,21 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from ..bench import Outcome
 from ..brief import BringUp
 from ..character import Prediction, predictions
-from ..day import StartDemand
 from ..findings.heat import HeatSeen
 from ..findings.holds import Held, best_held, lowest_trip
 from ..findings.starts import StartSeen
-from ..limits import Limit, binding
 from ..loads import Load, short_name
+from ..outage import StartDemand
 from ..quantities import Bound, Grade, Value, duration, number, plain, worst_grade
 from ..sessions import Place
+from ..sessions.replay import Outcome
+from ..sources.limits import Limit, binding
 from ..supply import Leg
 from ..trade.rise import LONG_ENOUGH_X
 from ..working import Working
-from .case import Case
+from .inputs import Case
 from .requirement import ORDER, Evidence, Margin, Requirement, Status, not_asked, ratio, room, status_of, unproven
 
 HEAT_SHARE = 0.9

@@ -5,16 +5,16 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
-from ..bench import Outcome
 from ..findings.noise_walk import LOADED
-from ..gates import connection_gates
 from ..loads import Load, short_name
-from ..noise import at_distance
 from ..quantities import THIN, Bound, Grade, Value, number, plain
+from ..safety.checks import connection_gates
+from ..sessions.replay import Outcome
 from ..supply import Leg
-from ..trade.envelope import dip_floor_pct
+from ..trade.ride_through import dip_floor_pct
+from ..trade.sound import at_distance
 from ..working import Working
-from .case import Case
+from .inputs import Case
 from .requirement import Evidence, Requirement, Status, not_asked, room, status_of, unproven
 
 CLAIMED_NOISE_AT_M = 7.0

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from ..brief import Wiring
-from ..captures.waveform import Shape
 from ..findings.captured import WaveSeen
 from ..loads import THD_LIMIT_PCT, Load, Wave, short_name
 from ..quantities import THIN, Bound, Grade, Value, plain
-from .case import Case
+from ..timeline.captures.waveform import Shape
+from .inputs import Case
 from .quality import fussiest
 from .requirement import Evidence, Margin, Requirement, Status, not_asked, room, status_of, unproven
 

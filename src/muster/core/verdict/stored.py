@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from ..quantities import Grade, Value, duration, number, plain, worst_grade
 from ..sources import FuelUse, fuel_use
 from ..working import Working
-from .case import Case
+from .inputs import Case
 from .requirement import Evidence, Requirement, Status, ratio, status_of, unproven
 
 P1_USUAL = 0.08

@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from ..brief import Home
-from ..captures.facts import CaptureFacts
-from ..day import Simulate, upper
 from ..findings import SessionFindings, findings_of
 from ..loads import Tier
+from ..outage import Simulate, upper
 from ..sessions import Session
 from ..sources import Source
-from ..traces.facts import TraceFacts
-from .case import Case
+from ..timeline.captures.features import CaptureFacts
+from ..timeline.traces.features import TraceFacts
+from .inputs import Case
 
 
 def session_findings(

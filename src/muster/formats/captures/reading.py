@@ -18,11 +18,11 @@ from typing import Any
 import comtrade  # type: ignore[import-untyped]
 import numpy as np
 
-from muster.core.captures import Capture
 from muster.core.errors import MusterError
 from muster.core.sessions import Place
-from muster.core.traces import Channel, channel_named
-from muster.core.traces.trace import Floats, Samples
+from muster.core.timeline.captures import Capture
+from muster.core.timeline.traces import Channel, channel_named
+from muster.core.timeline.traces.trace import Floats, Samples
 from muster.formats.bounds import MOST_CAPTURE, MOST_CHANNELS
 
 UNEVEN = 0.02

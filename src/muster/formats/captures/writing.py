@@ -6,8 +6,8 @@ from datetime import UTC, datetime
 
 import numpy as np
 
-from muster.core.captures import Capture
 from muster.core.sessions import Place
+from muster.core.timeline.captures import Capture
 
 REVISION = 2013
 FULL_SCALE = 99_998

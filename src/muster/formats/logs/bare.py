@@ -9,7 +9,7 @@ import numpy as np
 
 from muster.core.errors import MusterError
 from muster.core.supply import System
-from muster.core.traces import Trace
+from muster.core.timeline.traces import Trace
 
 from .layout import LOOK_BYTES, look_at
 from .mapping import guess_mapping

@@ -11,7 +11,7 @@ from itertools import pairwise
 from muster.core.errors import MusterError, UnknownChoice, require_between
 from muster.core.sessions import Place
 from muster.core.supply import System
-from muster.core.traces.trace import ELECTRIC, Channel, channel_named
+from muster.core.timeline.traces.trace import ELECTRIC, Channel, channel_named
 
 from .layout import NUMBERISH, Layout
 

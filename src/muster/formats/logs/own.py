@@ -15,7 +15,7 @@ from typing import IO
 import numpy as np
 
 from muster.core.errors import MusterError
-from muster.core.traces.trace import Trace, channel_named
+from muster.core.timeline.traces.trace import Trace, channel_named
 from muster.formats.bounds import MOST_CHANNELS, MOST_LINE, MOST_SAMPLES
 
 SECONDS = "t_s"

@@ -7,8 +7,8 @@ from datetime import datetime, timedelta
 
 import polars as pl
 
-from muster.core.captures import Capture
-from muster.core.traces.trace import Trace
+from muster.core.timeline.captures import Capture
+from muster.core.timeline.traces.trace import Trace
 
 from .own import SECONDS
 

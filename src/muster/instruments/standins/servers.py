@@ -15,7 +15,7 @@ from pymodbus.server import ModbusSerialServer, ModbusTcpServer
 from pymodbus.simulator import DataType, SimData, SimDevice
 
 from muster.core.sessions import Place
-from muster.core.traces import Channel
+from muster.core.timeline.traces import Channel
 from muster.instruments import sunspec
 from muster.instruments.outlets import WATCHDOG_PER_S
 from muster.instruments.registers import Register, RegisterMap, encode

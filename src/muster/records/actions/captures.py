@@ -6,9 +6,9 @@ import numpy as np
 from django.contrib.auth.models import AbstractUser
 from django.utils import timezone
 
-from muster.core.captures import Capture
 from muster.core.errors import Refused
-from muster.core.traces import channel_named
+from muster.core.timeline.captures import Capture
+from muster.core.timeline.traces import channel_named
 from muster.formats.digests import digest_of_capture
 from muster.records.models import CaptureRow, SessionRow
 

@@ -10,8 +10,8 @@ from django.contrib.auth.models import AbstractUser
 from django.utils import timezone
 
 from muster.core.errors import Refused, UnknownChoice
-from muster.core.gates import HOLDS_H, KNOWN, Confirmed, Gate, gates_for, shut
 from muster.core.kit import Kit
+from muster.core.safety.checks import HOLDS_H, KNOWN, Confirmed, Gate, gates_for, shut
 from muster.core.sessions import Step
 from muster.records import bridge
 from muster.records.models import GateRow, SourceRow

@@ -11,9 +11,9 @@ from django.utils import timezone
 from django.utils.text import slugify
 
 from muster.core.brief import Brief
+from muster.core.calculators import SUMS
 from muster.core.errors import MusterError
-from muster.core.sums import SUMS
-from muster.core.traces import Trace
+from muster.core.timeline.traces import Trace
 from muster.formats.codec import dump
 from muster.formats.digests import FORM_2, digest_of_samples, is_true
 from muster.formats.jobfile import JobFile, SessionRecord, SourceRecord, SumRecord, TraceRecord

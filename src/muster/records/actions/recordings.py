@@ -14,15 +14,15 @@ from django.contrib.auth.models import AbstractUser
 from django.db import transaction
 from django.utils import timezone
 
-from muster.core.autorun import Doing, Pace, StopAt, steps_to_run
-from muster.core.bench import replay
 from muster.core.errors import MusterError, Refused
+from muster.core.plan.run import Doing, Pace, StopAt, steps_to_run
 from muster.core.sessions import Note, Switch
+from muster.core.sessions.replay import replay
 from muster.formats.codec import dump, load
 from muster.instruments.link import Link
 from muster.records import bridge, folder
 from muster.records.models import InstrumentRow, RecordingRow, SessionRow, StripRow
-from muster.records.recorder import recover
+from muster.records.recording.recorder import recover
 
 from .sessions import log_items
 

@@ -11,7 +11,7 @@ from django.utils import timezone
 
 from muster.core.errors import MusterError
 from muster.core.loads import Load, LoadFigure, with_figures, without_figure
-from muster.core.rollline import RollLine, parse_roll_line
+from muster.core.loads.line_parser import RollLine, parse_roll_line
 from muster.core.supply import Leg
 from muster.records import bridge
 from muster.records.judging import session_findings

@@ -11,14 +11,13 @@ from django.db import transaction
 from django.db.models import QuerySet
 from django.utils import timezone
 
-from muster.core import checks
-from muster.core.bench import replay
-from muster.core.clipboard import Row, boxes_of, typed_in
 from muster.core.errors import MusterError, Refused
 from muster.core.kit import Kit
-from muster.core.logline import Jotting, When, read_line
 from muster.core.plan import steps_of
-from muster.core.sessions import PROTOCOLS, Conditions, Entry, Event, EventName, Item, Session, Step
+from muster.core.sessions import PROTOCOLS, Conditions, Entry, Event, EventName, Item, Session, Step, checks
+from muster.core.sessions.clipboard import Row, boxes_of, typed_in
+from muster.core.sessions.line_parser import Jotting, When, read_line
+from muster.core.sessions.replay import replay
 from muster.core.sources import SourceKind
 from muster.formats.codec import dump
 from muster.formats.seals import NEWEST, form_of, seal_of

@@ -8,10 +8,10 @@ from dataclasses import replace
 from django.contrib.auth.models import AbstractUser
 from django.utils import timezone
 
+from muster.core.calculators import SUMS, answer
 from muster.core.errors import MusterError
 from muster.core.loads import Duty
 from muster.core.quantities import Grade
-from muster.core.sums import SUMS, answer
 from muster.records import bridge
 from muster.records.models import Job, LoadRow, SumRow
 

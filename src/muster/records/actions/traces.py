@@ -14,9 +14,9 @@ from django.utils import timezone
 from numpy.typing import NDArray
 
 from muster.core.errors import Refused
-from muster.core.traces import Channel, Trace, channel_named
-from muster.core.traces.trace import Floats, Samples, stood_s
-from muster.core.traces.view import Buckets, Measured, Sums, buckets, joined, measure, sums_of, tell
+from muster.core.timeline.traces import Channel, Trace, channel_named
+from muster.core.timeline.traces.trace import Floats, Samples, stood_s
+from muster.core.timeline.traces.view import Buckets, Measured, Sums, buckets, joined, measure, sums_of, tell
 from muster.formats.digests import SampleDigest
 from muster.records.models import BlockRow, SessionRow, TraceRow
 

@@ -13,12 +13,12 @@ from django.urls import reverse
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST
 
-from muster.core.bench import replay
-from muster.core.captures import Capture
-from muster.core.captures.waveform import waveform_of
 from muster.core.errors import MusterError, OutOfRange
-from muster.core.traces import Channel, channel_named
-from muster.core.traces.view import buckets
+from muster.core.sessions.replay import replay
+from muster.core.timeline.captures import Capture
+from muster.core.timeline.captures.waveform import waveform_of
+from muster.core.timeline.traces import Channel, channel_named
+from muster.core.timeline.traces.view import buckets
 from muster.formats.captures import comtrade_cff
 from muster.formats.logs.writing import capture_csv
 from muster.records import bridge

@@ -12,10 +12,10 @@ from django.utils import timezone
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST
 
-from muster.core.bench import BenchRecord, replay
-from muster.core.checkins import LONG, USUAL_S, Projection, next_due_s, projections
 from muster.core.errors import MusterError
 from muster.core.sessions import PROTOCOLS, Session
+from muster.core.sessions.checkins import LONG, USUAL_S, Projection, next_due_s, projections
+from muster.core.sessions.replay import BenchRecord, replay
 from muster.core.sources import Claims
 from muster.formats.calendar import checkins_ics
 from muster.records import bridge

@@ -9,10 +9,10 @@ from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
 
-from muster.core.bench import replay
-from muster.core.clipboard import OUTCOMES, Box, Row, boxes_of
 from muster.core.kit import Kit
 from muster.core.sessions import Reading, Stat, Step
+from muster.core.sessions.clipboard import OUTCOMES, Box, Row, boxes_of
+from muster.core.sessions.replay import replay
 from muster.core.supply import System
 from muster.records import bridge
 from muster.records.actions import sessions as actions

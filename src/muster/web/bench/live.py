@@ -6,17 +6,17 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from muster.core.bench import BenchRecord, SwitchOn, replay
 from muster.core.brief import Home
-from muster.core.checks import Check
 from muster.core.findings import SessionFindings
-from muster.core.limits import Limit, drawn, limits_of
 from muster.core.loads import Load, short_name
-from muster.core.logline import tell
+from muster.core.plan.sheets import Predicted, build_sheet
 from muster.core.sessions import PROTOCOLS, Place, Protocol, Session, Step
-from muster.core.sheets import Predicted, build_sheet
+from muster.core.sessions.checks import Check
+from muster.core.sessions.line_parser import tell
+from muster.core.sessions.replay import BenchRecord, SwitchOn, replay
 from muster.core.sources import Source
-from muster.core.stack import WhatIf, measured_limits, next_to_start, what_if, whole_source
+from muster.core.sources.limits import Limit, drawn, limits_of
+from muster.core.stacking.what_if import WhatIf, measured_limits, next_to_start, what_if, whole_source
 from muster.core.supply import System
 from muster.records import bridge
 from muster.records.actions import recordings
@@ -24,7 +24,7 @@ from muster.records.actions.sessions import checks_on, live_sessions
 from muster.records.background import Waiting
 from muster.records.judging import findings_so_far
 from muster.records.models import EntryRow, RecordingRow, SessionRow
-from muster.records.plates import plate_of
+from muster.records.recording.start_traces import plate_of
 from muster.web.figures.plate import Plate, describe, draw_plate
 from muster.web.figures.stack import Stack, draw_stack
 

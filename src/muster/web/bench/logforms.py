@@ -9,8 +9,8 @@ from django import forms
 from muster.core.kit import QUANTITIES, Kit
 from muster.core.sessions import Place
 from muster.core.supply import System
-from muster.core.traces import Channel, channel_named
-from muster.core.traces.trace import ELECTRIC
+from muster.core.timeline.traces import Channel, channel_named
+from muster.core.timeline.traces.trace import ELECTRIC
 from muster.formats.logs.layout import Layout
 from muster.formats.logs.mapping import FACTORS, Backwards, Column, Mapping, TimeForm
 from muster.web.ui.forms import CoreForm, number_field

@@ -14,14 +14,14 @@ from django.views.decorators.http import require_POST
 
 from muster.core.errors import MusterError
 from muster.core.quantities import duration
-from muster.core.traces import Channel, channel_named
+from muster.core.timeline.traces import Channel, channel_named
 from muster.formats.logs.layout import Layout
 from muster.formats.logs.mapping import Mapping
 from muster.formats.logs.writing import trace_csv
 from muster.records import bridge
 from muster.records.actions import imports, traces
 from muster.records.models import ImportRow, SessionRow, TraceRow
-from muster.records.recorder import recording
+from muster.records.recording.recorder import recording
 from muster.web.ui.answers import download
 from muster.web.ui.frame import stage_page
 from muster.web.ui.said import say_undoable

@@ -9,7 +9,7 @@ from django.utils import timezone
 from muster.records.actions import recordings
 from muster.records.background import GOING
 from muster.records.models import RecordingRow, SessionRow, WorkRow
-from muster.records.plates import RIPE_S
+from muster.records.recording.start_traces import RIPE_S
 
 
 def mark_of(session: SessionRow, going: RecordingRow | None) -> str:

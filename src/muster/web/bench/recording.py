@@ -11,12 +11,12 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
 from django.views.decorators.http import require_POST
 
-from muster.core.autorun import Doing, Pace, StopAt
 from muster.core.errors import MusterError
-from muster.core.gates import planned
 from muster.core.kit import Kit
 from muster.core.loads import Load, short_name
+from muster.core.plan.run import Doing, Pace, StopAt
 from muster.core.quantities import plain
+from muster.core.safety.checks import planned
 from muster.formats.codec import load
 from muster.instruments.link import Link
 from muster.instruments.outlets import OUTLETS

@@ -19,13 +19,13 @@ from django.http import HttpRequest, HttpResponse, HttpResponseBase, StreamingHt
 
 from muster.core.quantities import number
 from muster.core.sessions import Place
-from muster.core.traces import Channel
-from muster.core.traces.latest import Latest
+from muster.core.timeline.traces import Channel
+from muster.core.timeline.traces.latest import Latest
 from muster.records import bridge
 from muster.records.actions import recordings
 from muster.records.actions.traces import DOUBLE, SINGLE, channels_of, read_trace
 from muster.records.models import LiveRow, RecordingRow, SessionRow, TraceRow
-from muster.records.recorder import recording
+from muster.records.recording.recorder import recording
 from muster.web.figures.strip import PANELS, panel_title
 
 from .find import find_session

@@ -13,13 +13,13 @@ from django.shortcuts import render
 from django.urls import reverse
 
 from muster.core.findings import Finding
-from muster.core.logline import tell
 from muster.core.sessions import Event, EventName, Start, Switch
+from muster.core.sessions.line_parser import tell
 from muster.records import bridge
 from muster.records.actions import traces
 from muster.records.judging import session_findings
 from muster.records.models import SessionRow, TraceRow
-from muster.records.recorder import recording
+from muster.records.recording.recorder import recording
 from muster.web.figures.strip import draw_strip, panel_title, panels_of
 from muster.web.ui.frame import stage_page
 

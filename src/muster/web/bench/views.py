@@ -12,9 +12,9 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from muster.core.bench import replay
 from muster.core.errors import MusterError
 from muster.core.sessions import PROTOCOLS, Event, Step, Switch
+from muster.core.sessions.replay import replay
 from muster.formats.tables import stack_table
 from muster.records import bridge
 from muster.records.actions import sessions as actions

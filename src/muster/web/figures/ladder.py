@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from muster.core.bench import BenchRecord, rungs_seen
 from muster.core.quantities import duration, plain
 from muster.core.sessions import Step
+from muster.core.sessions.replay import BenchRecord, rungs_seen
 
 from .scales import Scale, Tick, ticks
 

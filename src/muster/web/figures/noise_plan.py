@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from muster.core.noise_plan import Layout, Sound, rings
+from muster.core.advice.noise_plan import Layout, Sound, rings
 from muster.core.quantities import THIN
 
 WIDTH, HEIGHT, PAD = 640, 440, 16

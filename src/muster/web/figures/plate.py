@@ -7,10 +7,10 @@ from itertools import pairwise
 
 import numpy as np
 
-from muster.core.captures import StartSeen
 from muster.core.quantities import THIN, plain
-from muster.core.traces.trace import Floats
-from muster.core.trade.envelope import DIPS
+from muster.core.timeline.captures import StartSeen
+from muster.core.timeline.traces.trace import Floats
+from muster.core.trade.ride_through import DIPS
 
 from .scales import Scale, Tick, ticks
 

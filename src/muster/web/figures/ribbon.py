@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from muster.core.brief import Brief
-from muster.core.day import DayDemand
+from muster.core.outage import DayDemand
 from muster.core.quantities import plain
 
 from .scales import Scale, Tick, ticks

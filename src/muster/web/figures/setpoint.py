@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from muster.core.advice.set_point import Advice, DayLoads, Droop
 from muster.core.quantities import plain
-from muster.core.setpoint import Advice, DayLoads, Droop
 from muster.core.trade.motors import WINDOW_PCT
 
 from .scales import Scale, Tick, ticks

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from muster.core.limits import Limit
 from muster.core.loads import Load, short_name
 from muster.core.quantities import plain
-from muster.core.stack import stack_va
+from muster.core.sources.limits import Limit
+from muster.core.stacking.what_if import stack_va
 from muster.core.supply import Leg, System
 
 from .scales import Scale, Tick, spread, ticks

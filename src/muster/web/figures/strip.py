@@ -9,9 +9,9 @@ import numpy as np
 from muster.core.kit import QUANTITIES
 from muster.core.quantities import UNIT_WORDS
 from muster.core.sessions import Place
-from muster.core.traces import Channel
-from muster.core.traces.trace import Samples
-from muster.core.traces.view import Buckets
+from muster.core.timeline.traces import Channel
+from muster.core.timeline.traces.trace import Samples
+from muster.core.timeline.traces.view import Buckets
 
 from .scales import Scale, Tick, ticks
 

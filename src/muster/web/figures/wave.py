@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from muster.core.captures.waveform import Waveform, fundamental_wave
 from muster.core.quantities import THIN, plain
-from muster.core.traces.trace import Floats
+from muster.core.timeline.captures.waveform import Waveform, fundamental_wave
+from muster.core.timeline.traces.trace import Floats
 
 from .scales import Scale, Tick, ticks
 

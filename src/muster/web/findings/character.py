@@ -15,8 +15,8 @@ from muster.core.character import Character, Parameter, Prediction, predictions
 from muster.core.character.character import apart
 from muster.core.character.impedance import Meets
 from muster.core.character.predict import checked, how_good
-from muster.core.day import upper
 from muster.core.errors import MusterError
+from muster.core.outage import upper
 from muster.core.quantities import THIN, plain
 from muster.formats.reports import character_report
 from muster.formats.tables import character_table, predictions_table

@@ -10,9 +10,9 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
 from django.urls import reverse
 
+from muster.core.advice.noise_layout import Layout
+from muster.core.advice.noise_plan import Sound, against_limits, at_ear, hours_at_ear, sound_of, walked_w
 from muster.core.errors import MusterError, OutOfRange
-from muster.core.layout import Layout
-from muster.core.noise_plan import Sound, against_limits, at_ear, hours_at_ear, sound_of, walked_w
 from muster.records import bridge
 from muster.records.actions import sources as actions
 from muster.records.judging import demand_of

@@ -6,10 +6,10 @@ import math
 
 from django.http import HttpRequest, HttpResponse
 
+from muster.core.advice.set_point import Advice, DayLoads, Droop, advice, day_loads, droop_of, set_by_hand
 from muster.core.brief import Home
-from muster.core.limits import limits_of
-from muster.core.setpoint import Advice, DayLoads, Droop, advice, day_loads, droop_of, set_by_hand
 from muster.core.sources import Source
+from muster.core.sources.limits import limits_of
 from muster.records.judging import demand_of
 from muster.web.figures.setpoint import draw_setpoint
 from muster.web.ui.frame import get_job, live_sources, stage_page

@@ -9,16 +9,16 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.views.decorators.http import require_POST
 
-from muster.core.answers import Answer, answers
-from muster.core.bench import rungs_seen
+from muster.core.advice.answers import Answer, answers
 from muster.core.errors import MusterError
 from muster.core.findings import Finding, SessionFindings
 from muster.core.findings.collect import NOT_THE_SOURCE
 from muster.core.findings.finding import Topic
 from muster.core.findings.lines import LoadLine
-from muster.core.limits import limits_of
 from muster.core.loads.kinds import MOTOR_HZ_PCT, MOTOR_V_PCT
 from muster.core.sessions import PROTOCOLS
+from muster.core.sessions.replay import rungs_seen
+from muster.core.sources.limits import limits_of
 from muster.formats.tables import findings_table, ladder_table, line_table
 from muster.records import bridge
 from muster.records.actions import roll as actions

@@ -7,12 +7,12 @@ from dataclasses import dataclass
 import numpy as np
 from django.http import HttpRequest, HttpResponse
 
-from muster.core.answers import wave_advice
-from muster.core.captures import Capture
-from muster.core.captures.facts import WINDOW_S, WaveAt
+from muster.core.advice.answers import wave_advice
 from muster.core.loads import Load
-from muster.core.traces import Channel
-from muster.core.traces.trace import Floats
+from muster.core.timeline.captures import Capture
+from muster.core.timeline.captures.features import WINDOW_S, WaveAt
+from muster.core.timeline.traces import Channel
+from muster.core.timeline.traces.trace import Floats
 from muster.records import bridge
 from muster.records.actions.captures import capture_of, live_captures
 from muster.records.actions.sessions import live_sessions

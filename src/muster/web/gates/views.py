@@ -8,7 +8,7 @@ from django.shortcuts import redirect
 from django.urls import reverse
 
 from muster.core.errors import MusterError
-from muster.core.gates import Gate
+from muster.core.safety.checks import Gate
 from muster.core.sessions import PROTOCOLS, Step
 from muster.records.actions import gates as actions
 from muster.records.actions.sessions import plan_steps

@@ -23,7 +23,6 @@ from muster.core.loads import (
     parse_parts,
     part_words,
 )
-from muster.core.loads.best import edited
 from muster.core.loads.evidence import (
     from_code_letter,
     from_inrush_amps,
@@ -31,6 +30,7 @@ from muster.core.loads.evidence import (
     from_plate_amps,
     from_welding,
 )
+from muster.core.loads.precedence import edited
 from muster.core.quantities import Grade
 from muster.core.supply import Leg, System
 from muster.core.trade.motors import CODE_KVA_PER_HP

@@ -14,10 +14,10 @@ from django_htmx.http import HttpResponseClientRefresh
 
 from muster.core.errors import MusterError
 from muster.core.kit import Kit
-from muster.core.limits import limits_of
 from muster.core.loads import TIERS, Load, Stood, in_weather, known_figures, stood_on
+from muster.core.loads.soft_start import compare_soft, told_by_source
 from muster.core.shelf import SHELF
-from muster.core.softstart import compare_soft, told_by_source
+from muster.core.sources.limits import limits_of
 from muster.formats.tables import call_table, roll_table
 from muster.records import bridge
 from muster.records.actions import roll as actions

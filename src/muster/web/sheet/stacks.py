@@ -5,11 +5,11 @@ from __future__ import annotations
 from django.http import Http404, HttpRequest, HttpResponse
 
 from muster.core.brief import Home
-from muster.core.limits import Limit, drawn, limits_of
-from muster.core.loads import TIERS, Load, best_order, start_order
-from muster.core.loads.order import told
-from muster.core.stack import measured_limits, next_to_start, what_if, whole_source
-from muster.core.stacking import best_stacks, fits_together, leave_out
+from muster.core.loads import TIERS, Load
+from muster.core.sources.limits import Limit, drawn, limits_of
+from muster.core.stacking.best_sets import best_stacks, fits_together, leave_out
+from muster.core.stacking.order import best_order, start_order, told
+from muster.core.stacking.what_if import measured_limits, next_to_start, what_if, whole_source
 from muster.formats.tables import order_table, stacks_table
 from muster.records import bridge
 from muster.records.actions.sessions import live_sessions

@@ -10,18 +10,18 @@ from django.shortcuts import redirect
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from muster.core.bench import replay
 from muster.core.brief import Home
-from muster.core.clipboard import boxes_of
 from muster.core.errors import MusterError
 from muster.core.findings.lines import LoadLine
 from muster.core.kit import Kit
-from muster.core.limits import limits_of
 from muster.core.loads import Load
 from muster.core.plan import Changes, Planning, compared, misses, moved, plan_cost, steps_of, toggled
+from muster.core.plan.sheets import Sheet, build_sheet
 from muster.core.sessions import PROTOCOLS, Session, Step
-from muster.core.sheets import Sheet, build_sheet
+from muster.core.sessions.clipboard import boxes_of
+from muster.core.sessions.replay import replay
 from muster.core.sources import Source
+from muster.core.sources.limits import limits_of
 from muster.core.supply import Leg
 from muster.core.verdict import NextTest, requirements, worth_testing
 from muster.records import bridge

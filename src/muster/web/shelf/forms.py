@@ -7,7 +7,7 @@ from typing import Any
 from django import forms
 
 from muster.core.loads import ALL_DAY, KINDS, Caller, Duty, parse_parts, part_words
-from muster.core.rollline import parse_hours
+from muster.core.loads.line_parser import parse_hours
 from muster.core.shelf import ShelfLoad, slug_of
 from muster.formats.shelfcsv import hour_ranges
 from muster.web.ui.forms import CoreForm, number_field

@@ -10,10 +10,10 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from muster.core.brief import Brief
-from muster.core.limits import Limit, binding_words, limits_of
-from muster.core.pairs import BySchool, by_schools, chosen
 from muster.core.shelf import SOURCE_BY_SLUG, SOURCE_SHELF
 from muster.core.sources import Derating, Source, SourceKind, derate
+from muster.core.sources.limits import Limit, binding_words, limits_of
+from muster.core.sources.pairs import BySchool, by_schools, chosen
 from muster.core.verdict import Verdict
 from muster.records import bridge
 from muster.records.actions import sources as actions

@@ -12,8 +12,8 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from muster.core.brief import Brief
+from muster.core.calculators import SUMS, TOPICS, Answer, Asked, Sum, answer
 from muster.core.errors import MusterError
-from muster.core.sums import SUMS, TOPICS, Answer, Asked, Sum, answer
 from muster.records import bridge
 from muster.records.actions import sums as actions
 from muster.records.models import Job, LoadRow, SumRow

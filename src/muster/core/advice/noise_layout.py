@@ -1,0 +1,44 @@
+"""Where source, house, nearest ear and a wall stand, seen from above."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, fields
+
+from ..errors import require_between
+
+FAR_M = 500.0
+MOST_UNITS = 4
+
+
+@dataclass(frozen=True)
+class Layout:
+    """Where things stand, metres east and north of the source; a wall of no length is none.
+
+    ``units`` is how many of the source run side by side.
+    """
+
+    house_x: float = -8.0
+    house_y: float = 0.0
+    ear_x: float = 20.0
+    ear_y: float = 0.0
+    wall_x1: float = 0.0
+    wall_y1: float = 0.0
+    wall_x2: float = 0.0
+    wall_y2: float = 0.0
+    units: int = 1
+
+    def __post_init__(self) -> None:
+        for one in fields(self):
+            low = 1 if one.name == "units" else -FAR_M
+            require_between(getattr(self, one.name), low, MOST_UNITS if one.name == "units" else FAR_M, one.name)
+
+    @property
+    def ear_m(self) -> float:
+        """From source to ear."""
+        return max(0.5, math.hypot(self.ear_x, self.ear_y))
+
+    @property
+    def has_wall(self) -> bool:
+        """Whether there is a wall at all."""
+        return math.hypot(self.wall_x2 - self.wall_x1, self.wall_y2 - self.wall_y1) > 0.5

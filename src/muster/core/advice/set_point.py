@@ -1,0 +1,141 @@
+"""Where to set a governor: four schools on the measured droop line, and what each would make of the day."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from ..character import Character
+from ..errors import require_above
+from ..outage import DayDemand
+from ..quantities import plain
+from ..trade.motors import WINDOW_PCT, set_point
+
+
+class School(StrEnum):
+    """Which load is to have the nominal frequency."""
+
+    HALF = "half"
+    THREE_QUARTERS = "three_quarters"
+    MOST_USED = "most_used"
+    LEAST_WORST = "least_worst"
+
+    @property
+    def words(self) -> str:
+        """The school as it is written on screen."""
+        return {
+            "half": "right at half load", "three_quarters": "right at three quarters",
+            "most_used": "right at the load most used", "least_worst": "least worst over the day",
+        }[self.value]  # fmt: skip
+
+    @property
+    def follows(self) -> str:
+        """What follows from it."""
+        return {
+            "half": "as far above with nothing on as below at full load",
+            "three_quarters": "true when it works hard, fast when it idles",
+            "most_used": "true for most of the day, whatever that is worth at its ends",
+            "least_worst": "the largest error of the home's own day is as small as it can be",
+        }[self.value]
+
+
+@dataclass(frozen=True)
+class Droop:
+    """A droop line: hertz at no load, hertz for each watt (negative), and the nominal."""
+
+    no_load_hz: float
+    hz_per_w: float
+    nominal_hz: float
+
+    def at(self, w: float) -> float:
+        """Hertz at a load."""
+        return self.no_load_hz + self.hz_per_w * w
+
+    def set_to(self, no_load_hz: float) -> Droop:
+        """The same governor with its screw turned: the line moves and does not tilt."""
+        return Droop(no_load_hz, self.hz_per_w, self.nominal_hz)
+
+
+@dataclass(frozen=True)
+class DayLoads:
+    """The loads that matter for a set-point [W]: full, the one most used, lowest and highest of the home's day."""
+
+    full_w: float
+    used_w: float
+    low_w: float
+    high_w: float
+
+
+def day_loads(full_w: float, demand: DayDemand | None, outage_h: float) -> DayLoads:
+    """The loads that matter: the claim, and what a simulated outage uses (all of the claim's range where none was)."""
+    if demand is None:
+        return DayLoads(full_w, full_w / 2, 0.0, full_w)
+    used, low, high = demand.total_wh / outage_h, min(demand.hour_wh), demand.peak_w
+    return DayLoads(full_w, min(full_w, used), min(full_w, low), min(full_w, high))
+
+
+@dataclass(frozen=True)
+class Advice:
+    """One setting: the no-load frequency, what it gives at the loads that matter, and whether it may be so.
+
+    ``refused`` says why not, empty where it may.
+    """
+
+    school: School | None
+    right_at_w: float
+    no_load_hz: float
+    used_hz: float
+    full_hz: float
+    worst_hz: float
+    refused: str
+
+
+def advice(droop: Droop, loads: DayLoads) -> tuple[Advice, ...]:
+    """What each school sets, on the measured line.
+
+    Raises
+    ------
+    OutOfRange
+        If the full load is not above zero.
+
+    References
+    ----------
+    Straight droop of a speed governor (ISO 8528-5).
+    """
+    require_above(loads.full_w, 0, "full_w")
+    right_at = {
+        School.HALF: loads.full_w / 2, School.THREE_QUARTERS: 0.75 * loads.full_w, School.MOST_USED: loads.used_w,
+        School.LEAST_WORST: (loads.low_w + loads.high_w) / 2,
+    }  # fmt: skip
+    full, top, bottom = loads.full_w, droop.at(0.0), droop.at(loads.full_w)
+    found = {
+        school: set_point(droop.nominal_hz, top, bottom, full, min(w, full), full) for school, w in right_at.items()
+    }
+    return tuple(_made(school, droop.set_to(one.no_load_hz), right_at[school], loads) for school, one in found.items())
+
+
+def set_by_hand(droop: Droop, no_load_hz: float, loads: DayLoads) -> Advice:
+    """What a no-load frequency of one's own makes of the same loads."""
+    line = droop.set_to(no_load_hz)
+    right_at = (droop.nominal_hz - no_load_hz) / droop.hz_per_w if droop.hz_per_w else 0.0
+    return _made(None, line, right_at, loads)
+
+
+def _made(school: School | None, line: Droop, right_at_w: float, loads: DayLoads) -> Advice:
+    low, high = (line.nominal_hz * (1 + sign * WINDOW_PCT / 100) for sign in (-1, 1))
+    top, full = line.at(0.0), line.at(loads.full_w)
+    worst = max((line.at(w) for w in (loads.low_w, loads.high_w)), key=lambda hz: abs(hz - line.nominal_hz))
+    refused = ""
+    if top > high:
+        refused = f"{plain(top, 'hz')} with nothing on is above {plain(high, 'hz')}"
+    elif full < low:
+        refused = f"{plain(full, 'hz')} at full load is below {plain(low, 'hz')}"
+    return Advice(school, right_at_w, top, line.at(loads.used_w), full, worst, refused)
+
+
+def droop_of(character: Character, nominal_hz: float) -> Droop | None:
+    """The droop line of a character, None where it is not known or does not fall."""
+    level, slope = character.get("no_load_hz"), character.get("hz_per_kw")
+    if level is None or slope is None or slope.value >= 0:
+        return None
+    return Droop(level.value, slope.value / 1000, nominal_hz)

@@ -1,0 +1,63 @@
+"""One session with everything its findings are drawn from."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+
+from ..loads import Load, short_name
+from ..sessions import Entry, Event, Reading, Session, Step
+from ..sessions.replay import BenchRecord, Segment
+from ..sources import Source
+from ..supply import System
+from ..timeline.captures.features import CaptureFacts
+from ..timeline.traces.features import TraceFacts
+
+
+@dataclass(frozen=True)
+class Sitting:
+    """A session replayed, the home's loads and system, and what was read off its logs and captures.
+
+    ``source`` is None where nobody said what is being tested.
+    """
+
+    session: Session
+    record: BenchRecord
+    loads: Mapping[str, Load]
+    system: System
+    source: Source | None = None
+    logs: Sequence[TraceFacts] = ()
+    captures: Sequence[CaptureFacts] = ()
+
+    def readings(self, *quantities: str) -> Iterator[tuple[int, float, Segment, Reading]]:
+        """Each reading of a quantity: its entry, when, the stretch it stands in, and itself; in order."""
+        for segment in self.record.segments:
+            for seq, t_s, reading in segment.readings:
+                if reading.quantity in quantities:
+                    yield seq, t_s, segment, reading
+
+    def events(self, *names: str) -> Iterator[tuple[Entry, Event]]:
+        """Each event of a name, with the entry it stands in."""
+        for entry in self.session.standing:
+            for item in entry.items:
+                if isinstance(item, Event) and item.name in names:
+                    yield entry, item
+
+    def on_at(self, t_s: float) -> tuple[str, ...]:
+        """The loads that were on at a time."""
+        here = [segment for segment in self.record.segments if segment.t0_s <= t_s]
+        return here[-1].on if here else ()
+
+    def names(self, keys: Sequence[str]) -> str:
+        """Loads by their short names, ``nothing`` where there is none."""
+        return ", ".join(short_name(self.loads[key]) for key in keys if key in self.loads) or "nothing"
+
+    def step_of(self, segment: Segment) -> Step | None:
+        """The planned step that a stretch belongs to; None beyond the plan."""
+        steps = self.session.steps
+        return steps[segment.step] if segment.step < len(steps) else None
+
+    def step_label(self, segment: Segment) -> str:
+        """What the sheet calls the step a stretch belongs to."""
+        steps = self.session.steps
+        return steps[segment.step].label if segment.step < len(steps) else ""

@@ -1,0 +1,184 @@
+"""One line that adds a load: ``freezer 130w l2 must 6-22 15/30``."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from ..errors import MusterError
+from ..quantities import plain
+from ..shelf import ShelfLoad, find_on_shelf
+from ..supply import Leg
+from . import ALL_DAY, KINDS, Basis, Caller, Duty, Load, LoadFigure, Tier, kind_of, with_figures
+from .evidence import from_code_letter, from_locked_rotor, from_plate_amps
+
+WATTS = re.compile(r"^(\d+(?:[.,]\d+)?)(kw|w)$")
+POWER_FACTOR = re.compile(r"^pf(\d*[.,]?\d+)$|^(0?[.,]\d+)pf$")
+START = re.compile(r"^start(\d+(?:[.,]\d+)?)(kva|va)$")
+CODE = re.compile(r"^code([a-z])$")
+HORSEPOWER = re.compile(r"^(\d+(?:[.,]\d+)?)hp$")
+PLATE_AMPS = re.compile(r"^(\d+(?:[.,]\d+)?)a$")
+PROGRAM = re.compile(r"^once(\d+(?:[.,]\d+)?)min$")
+LRA = re.compile(r"^lra(\d+(?:[.,]\d+)?)a?$")
+DUTY = re.compile(r"^(\d+(?:[.,]\d+)?)/(\d+(?:[.,]\d+)?)(?:min)?$")
+HOURS = re.compile(r"^\d{1,2}-\d{1,2}(?:,\d{1,2}-\d{1,2})*$")
+LEGS = {"l1": Leg.ONE, "leg1": Leg.ONE, "l2": Leg.TWO, "leg2": Leg.TWO, "both": Leg.BOTH, "240v": Leg.BOTH}
+KIND_HINTS = (
+    ("pump", "motor_loaded"), ("heater", "heater"), ("oven", "heater"), ("fan", "fan"),
+    ("freezer", "motor"), ("fridge", "motor"), ("lamp", "filament"), ("saw", "universal"),
+    ("drill", "universal"), ("compressor", "motor_loaded"), ("motor", "motor"),
+)  # fmt: skip
+DEFAULT_KIND = "electronic"
+
+
+@dataclass(frozen=True)
+class RollLine:
+    """What a line was understood to say: the load, and the sentence that tells it back."""
+
+    load: Load
+    understood: str
+    shelf: ShelfLoad | None
+
+
+def _float(text: str) -> float:
+    return float(text.replace(",", "."))
+
+
+def parse_hours(text: str) -> tuple[int, ...]:
+    """Hours of the day from ranges such as ``6-9,17-22`` (the end hour not included).
+
+    A range may pass midnight (``22-6``).
+
+    Raises
+    ------
+    MusterError
+        If a range does not lie in 0 to 24.
+    """
+    hours: set[int] = set()
+    for part in text.split(","):
+        start, end = (int(x) for x in part.split("-"))
+        if start > 23 or end > 24:
+            raise MusterError(f"“{part}” is not in the day", where="hours", want="such as 6-22")
+        span = range(start, end if end > start else end + 24)
+        hours.update(hour % 24 for hour in span)
+    return tuple(sorted(hours))
+
+
+def _kind_for(words: str) -> str:
+    if words in KINDS:
+        return words
+    return next((kind for hint, kind in KIND_HINTS if hint in words), DEFAULT_KIND)
+
+
+def parse_roll_line(line: str, key: str, v_nominal: float, own: Iterable[ShelfLoad] = ()) -> RollLine:
+    """Read a line into a load; what is not said comes from the shelf, else from its kind.
+
+    Words in any order: watts (``130w``, ``1.2kw``), leg (``l1 l2 both``), tier
+    (``must should could``), hours (``6-22``), on/off minutes (``15/30``), a
+    program (``once45min``), power factor (``pf0.9``), and from the plate
+    amps (``8.5a``), start (``start900va``), locked-rotor amps (``lra22a``),
+    code letter and horsepower (``codeg 1.5hp``), at nominal volts, twice that
+    across both legs; the rest is the name.
+
+    ``own`` are shelf entries of the assessor's, asked first.
+
+    Raises
+    ------
+    MusterError
+        If there is no name, or nothing says how many watts.
+    """
+    found: dict[str, object] = {}
+    name: list[str] = []
+    for token in line.split():
+        low = token.lower()
+        if match := WATTS.match(low):
+            found["run_w"] = _float(match[1]) * (1000 if match[2] == "kw" else 1)
+        elif match := POWER_FACTOR.match(low):
+            found["pf"] = _float(match[1] or match[2])
+        elif match := START.match(low):
+            found["start_va"] = _float(match[1]) * (1000 if match[2] == "kva" else 1)
+        elif match := LRA.match(low):
+            found["lra_a"] = _float(match[1])
+        elif match := CODE.match(low):
+            found["code"] = match[1].upper()
+        elif match := HORSEPOWER.match(low):
+            found["hp"] = _float(match[1])
+        elif match := PLATE_AMPS.match(low):
+            found["plate_a"] = _float(match[1])
+        elif match := PROGRAM.match(low):
+            found["duty"] = Duty(_float(match[1]), 0.0, Caller.HAND, once=True)
+        elif match := DUTY.match(low):
+            found["duty"] = Duty(_float(match[1]), _float(match[2]))
+        elif HOURS.match(low):
+            found["hours"] = parse_hours(low)
+        elif low in LEGS:
+            found["leg"] = LEGS[low]
+        elif low in set(Tier):
+            found["tier"] = Tier(low)
+        else:
+            name.append(token)
+    words = " ".join(name).strip(" ,;")
+    if not words:
+        raise MusterError("no name in this line", where="line", want="such as “chest freezer 130w l2”")
+    shelf = find_on_shelf(words, own)
+    if shelf is None and not {"run_w", "plate_a"} & set(found):
+        raise MusterError(f"“{words}” is not on the shelf", where="line", want=f"say its watts too: “{words} 300w”")
+    load = _load_from(words, key, v_nominal, found, shelf)
+    return RollLine(load, _told_back(load, shelf), shelf)
+
+
+def _load_from(words: str, key: str, v_nominal: float, found: dict[str, object], shelf: ShelfLoad | None) -> Load:
+    """The load: planned from the shelf or its kind, then settled on the best of what the line says."""
+    kind = shelf.kind if shelf else _kind_for(words.lower())
+    leg = Leg(str(found.get("leg", Leg.ONE)))
+    duty, hours = found.get("duty"), found.get("hours")
+    pf = float(str(found["pf"])) if "pf" in found else shelf.planning_pf if shelf else kind_of(kind).pf
+    figures = _figures(found, pf, v_nominal * (2 if leg is Leg.BOTH else 1))
+    if shelf:
+        figures.insert(0, LoadFigure("run_w", shelf.run_w, Basis.SHELF, shelf.name))
+    first_w = next(figure.value for figure in figures if figure.quantity == "run_w")
+    load = Load(
+        key=key,
+        name=words,
+        kind=kind,
+        run_w=first_w,
+        pf=pf,
+        leg=leg,
+        tier=Tier(str(found.get("tier", Tier.MUST))),
+        duty=duty if isinstance(duty, Duty) else shelf.duty if shelf else Duty(),
+        hours=hours if isinstance(hours, tuple) else shelf.hours if shelf else ALL_DAY,
+        parts=shelf.parts if shelf else (),
+        figures=tuple(figures[:1]),
+    )
+    return with_figures(load, LoadFigure("pf", pf, Basis.PLATE if "pf" in found else Basis.TOLD), *figures[1:])
+
+
+def _figures(found: dict[str, object], pf: float, volts: float) -> list[LoadFigure]:
+    """What the line itself says of the load's plate."""
+    said = {name: float(str(found[name])) for name in ("run_w", "start_va", "lra_a", "hp", "plate_a") if name in found}
+    figures = []
+    if "run_w" in said:
+        figures.append(LoadFigure("run_w", said["run_w"], Basis.PLATE))
+    elif "plate_a" in said:
+        figures.append(from_plate_amps(volts, said["plate_a"], pf))
+    if "start_va" in said:
+        figures.append(LoadFigure("start_va", said["start_va"], Basis.PLATE))
+    if "lra_a" in said:
+        figures.append(from_locked_rotor(volts, said["lra_a"]))
+    if "code" in found:
+        if "hp" not in said:
+            raise MusterError(
+                "a code letter without horsepower", where="line", want=f"such as “code{found['code']} 1.5hp”"
+            )
+        figures.append(from_code_letter(str(found["code"]), said["hp"]))
+    return figures
+
+
+def _told_back(load: Load, shelf: ShelfLoad | None) -> str:
+    origin = "from the shelf" if shelf else f"taken as {load.kind_figures.words}"
+    return (
+        f"{load.name}, {origin} · {plain(load.run_w, 'w')} at PF {load.pf:.2f} · "
+        f"start {plain(load.start_total_va, 'va')} · {load.leg.words} · {load.tier} · {load.duty.words} · "
+        f"{len(load.hours)} h of the day"
+    )

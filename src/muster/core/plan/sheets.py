@@ -1,0 +1,218 @@
+"""The sheet: a protocol planned for this house and this source, with what each step should read."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from ..brief import Home
+from ..findings.lines import LoadLine
+from ..kit import QUANTITIES, Kit
+from ..loads import Load
+from ..quantities import Grade, number, plain
+from ..sessions import PROTOCOLS, Place, Protocol, Step
+from ..sources import Source, SourceKind
+from ..supply import Leg
+from ..timeline.traces import Channel
+from . import Estimate, estimate, names_of
+from .changes import BETWEEN_S, SWITCH_S, switched
+
+BAND_PCT = {Grade.A: 3.0, Grade.B: 6.0, Grade.C: 10.0, Grade.D: 25.0}
+"""How far a load's watts may lie from the roll's figure, by the figure's grade (planning figures)."""
+STEADY_V_PCT = {True: 5.0, False: 3.0}
+"""Steady voltage of an engine set (ISO 8528-5, class G1) and of an inverter, percent of nominal either way."""
+ENGINE_HZ_PCT = (-4.0, 4.0)
+"""Frequency of a mechanical governor set right at half load: droop 8 % (ISO 8528-5, class G1)."""
+INVERTER_HZ_PCT = (-0.5, 0.5)
+NEEDS: Mapping[str, tuple[str, ...]] = {
+    "baseline": ("w", "pf"), "idle": ("dc_a", "dc_v", "dba"), "ladder": ("v", "w", "hz", "a", "dba", "temp_c"),
+    "starts": ("v", "a"), "load_steps": ("v", "hz", "w"), "overload": ("v", "w", "temp_c"), "legs": ("v", "a", "w"),
+    "parallel": ("a", "w"), "set_point": ("hz", "v", "w"), "waveform": ("v", "hz"), "transfer": ("v",), "noise_walk": ("dba",),
+    "endurance": ("wh", "w", "soc_pct", "temp_c"), "recharge": ("wh", "w", "soc_pct"), "solar_input": ("dc_v", "dc_w", "soc_pct"),
+    "cut_offs": ("dc_v", "v"), "heating_check": ("temp_c", "w"), "dedicated": ("w", "a", "v"),
+}  # fmt: skip
+"""What is read, by protocol."""
+TWO_PEOPLE = ("starts", "load_steps", "noise_walk", "transfer", "parallel", "overload")
+STOP_ALWAYS = ("smell, smoke, or a lead too warm to hold", "a sound that changes", "anybody who says stop")
+STOP_AT: Mapping[str, tuple[str, ...]] = {
+    "overload": ("protection acts, or the limit you set is reached", "volts below 85 % of nominal for 10 s", "the source's case hotter than its booklet allows"),
+    "starts": ("a motor that hums and does not turn: off within 3 s", "volts below 70 % of nominal"),
+    "ladder": ("volts outside 10 % of nominal for 10 s", "hertz outside 5 % of nominal for 10 s"),
+    "load_steps": ("hertz outside 10 % of nominal",),
+    "cut_offs": ("the booklet's highest or lowest DC volts",),
+    "recharge": ("a battery below freezing", "a charger too hot to touch"),
+    "endurance": ("the cut-off of the source itself", "charge at the reserve, if it must serve tonight"),
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class School:
+    """A point on which practice differs, what this sheet does, and what follows from that."""
+
+    question: str
+    taken: str
+    follows: str
+
+
+SCHOOLS: Mapping[str, tuple[School, ...]] = {
+    "ladder": (School("how hard to test", "to the rating, held 10 min; past it only by the overload sheet", "the trip point stays unknown until that is run"),),
+    "overload": (School("how hard to test", "until protection acts", "the hold-time curve is known; wear and heat are the source's"),),
+    "starts": (
+        School("big motor first or last", "alone first, then on base load, then hot", "both an empty source and the household's case are proved"),
+        School("soft starters", "assess without, as the worst case", "with one fitted the verdict can only get better"),
+    ),
+    "set_point": (School("where to set a governor", "measured at half and full load, so that any school can be chosen after", "the sum “Governor set-point” gives each school's figures"),),
+    "parallel": (School("capacity of two unlike units", "the measured share line", "twice the smaller and the sum are shown beside it"),),
+    "endurance": (School("capacity test", "one load until empty", "slow counts idle, fast counts conversion: run both to tell them apart"),),
+    "noise_walk": (School("noise", "a ladder of distances and the ear's window", "one figure at 7 m follows from it, not the other way"),),
+    "waveform": (School("stepped waveforms", "accepted for plain heat only, with the penalty measured", "the heating check says what it costs"),),
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Predicted:
+    """What a ``channel`` should read: from ``low`` to ``high``, and what that rests on."""
+
+    words: str
+    low: float
+    high: float
+    unit: str
+    grade: Grade
+    channel: Channel
+
+    @property
+    def told(self) -> str:
+        """As it stands on the sheet."""
+        if round(self.low, 1) == round(self.high, 1):
+            return plain(self.low, self.unit)
+        return f"{number(self.low, self.unit)}–{plain(self.high, self.unit)}"
+
+
+@dataclass(frozen=True)
+class SheetStep:
+    """A step with its loads by name, how long it takes, and what it should read."""
+
+    step: Step
+    loads: str
+    minutes: float
+    predicted: tuple[Predicted, ...]
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """A protocol planned: what for, what it needs, step by step, when to stop, whose school."""
+
+    protocol: Protocol
+    steps: tuple[SheetStep, ...]
+    kit: tuple[str, ...]
+    lacking: tuple[str, ...]
+    people: int
+    stop: tuple[str, ...]
+    schools: tuple[School, ...]
+    estimate: Estimate | None = None
+
+    @property
+    def minutes(self) -> float:
+        """How long it takes by its steps, or as the protocol usually does where they do not say."""
+        if self.estimate is not None:
+            return self.estimate.seconds / 60
+        return max(
+            sum(one.minutes for one in self.steps),
+            self.protocol.minutes if not any(s.step.hold_s for s in self.steps) else 0.0,
+        )
+
+
+def build_sheet(
+    protocol: str, home: Home, source: Source, steps: Sequence[Step], kit: Kit,
+    regulation: Mapping[Leg, LoadLine] | None = None, droop: LoadLine | None = None,
+) -> Sheet:  # fmt: skip
+    """Plan a protocol: each step's watts by the roll, its volts and hertz by what was measured, else by the kind of source.
+
+    ``regulation`` and ``droop`` are lines read off earlier sessions.
+    """
+    wanted = NEEDS[protocol]
+    able = {quantity: next((i.name for i in kit.instruments if i.measure(quantity)), None) for quantity in wanted}
+    return Sheet(
+        PROTOCOLS[protocol],
+        tuple(
+            _planned(protocol, step, count, home, source, regulation or {}, droop)
+            for step, count in zip(steps, switched(steps), strict=True)
+        ),
+        tuple(dict.fromkeys(f"{name} for {_all_of(able, name)}" for name in able.values() if name)),
+        tuple(QUANTITIES[quantity][0] for quantity, name in able.items() if name is None),
+        2 if protocol in TWO_PEOPLE else 1,
+        (*STOP_AT.get(protocol, ()), *STOP_ALWAYS),
+        SCHOOLS.get(protocol, ()),
+        estimate(protocol, home, source),
+    )
+
+
+def _all_of(able: Mapping[str, str | None], name: str) -> str:
+    return ", ".join(QUANTITIES[quantity][0] for quantity, by in able.items() if by == name)
+
+
+def _planned(
+    protocol: str, step: Step, switchings: int, home: Home, source: Source, regulation: Mapping[Leg, LoadLine],
+    droop: LoadLine | None,
+) -> SheetStep:  # fmt: skip
+    on = [home.by_key[key] for key in step.loads if key in home.by_key]
+    minutes = (step.hold_s + BETWEEN_S + SWITCH_S * switchings) / 60
+    known = bool(on) or step.target_w == 0
+    predicted = _predict(protocol, on, home, source, regulation, droop) if known else ()
+    return SheetStep(step, names_of(step, home.loads), minutes, predicted)
+
+
+def _predict(
+    protocol: str,
+    on: Sequence[Load],
+    home: Home,
+    source: Source,
+    regulation: Mapping[Leg, LoadLine],
+    droop: LoadLine | None,
+) -> tuple[Predicted, ...]:
+    """Watts and volts of each leg, and hertz; on the mains the watts alone."""
+    system = home.brief.system
+    found: list[Predicted] = []
+    for leg in system.leg_names:
+        share = {load.key: 1.0 if system.legs == 1 else load.share_on(leg) for load in on}
+        watts = sum(load.run_w * share[load.key] for load in on)
+        spread = sum(load.run_w * share[load.key] * BAND_PCT[load.run_grade] / 100 for load in on)
+        grade = max((load.run_grade for load in on if share[load.key]), default=Grade.A)
+        word = "" if system.legs == 1 else f" {leg.words}"
+        found.append(
+            Predicted(
+                f"watts{word}", max(0.0, watts - spread), watts + spread, "w", grade, Channel("w", Place(leg.value))
+            )
+        )
+        if protocol != "baseline":
+            found.append(_volts(f"volts{word}", leg, watts, system.v_nominal, source, regulation.get(leg)))
+    if protocol != "baseline":
+        found.append(_hertz(sum(load.run_w for load in on), home, source, droop))
+    return tuple(found)
+
+
+def _volts(words: str, leg: Leg, watts: float, nominal: float, source: Source, line: LoadLine | None) -> Predicted:
+    if line is not None:
+        middle, u = line.line.at(watts), line.u_at(watts)
+        return Predicted(words, middle - u, middle + u, "v", Grade.B, Channel("v", Place(leg.value)))
+    half = STEADY_V_PCT[source.kind is SourceKind.OPEN_FRAME] / 100 * nominal
+    return Predicted(words, nominal - half, nominal + half, "v", Grade.D, Channel("v", Place(leg.value)))
+
+
+def _hertz(watts: float, home: Home, source: Source, droop: LoadLine | None) -> Predicted:
+    hz = home.brief.system.hz
+    if droop is not None:
+        middle, u = droop.line.at(watts), droop.u_at(watts)
+        return Predicted("hertz", middle - u, middle + u, "hz", Grade.B, Channel("hz"))
+    if source.kind is not SourceKind.OPEN_FRAME:
+        return Predicted(
+            "hertz",
+            hz * (1 + INVERTER_HZ_PCT[0] / 100),
+            hz * (1 + INVERTER_HZ_PCT[1] / 100),
+            "hz",
+            Grade.D,
+            Channel("hz"),
+        )
+    fall = (ENGINE_HZ_PCT[1] - ENGINE_HZ_PCT[0]) / 100 * hz
+    middle = hz * (1 + ENGINE_HZ_PCT[1] / 100) - fall * min(1.5, watts / source.claims.cont_w)
+    return Predicted("hertz", middle - 0.02 * hz, middle + 0.02 * hz, "hz", Grade.D, Channel("hz"))

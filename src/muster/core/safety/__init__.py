@@ -1,0 +1,1 @@
+"""The checks before a protocol."""

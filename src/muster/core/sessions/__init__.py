@@ -1,0 +1,43 @@
+"""What is planned, what was jotted, and what the jottings say; the log line, the record replayed, and the checks on it."""
+
+from .model import (
+    BELIEVABLE,
+    LONGEST_S,
+    MOST_ENTRIES,
+    PROTOCOLS,
+    Conditions,
+    Entry,
+    Event,
+    EventName,
+    Item,
+    Note,
+    Place,
+    Protocol,
+    Reading,
+    Session,
+    Start,
+    Stat,
+    Step,
+    Switch,
+)
+
+__all__ = [
+    "BELIEVABLE",
+    "LONGEST_S",
+    "MOST_ENTRIES",
+    "PROTOCOLS",
+    "Conditions",
+    "Entry",
+    "Event",
+    "EventName",
+    "Item",
+    "Note",
+    "Place",
+    "Protocol",
+    "Reading",
+    "Session",
+    "Start",
+    "Stat",
+    "Step",
+    "Switch",
+]

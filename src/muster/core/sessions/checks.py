@@ -1,0 +1,393 @@
+"""The checks on entries (physics.md section 8): each flags and explains; none changes or drops anything."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from dataclasses import dataclass, field, replace
+
+from ..kit import QUANTITIES, Kit
+from ..loads import Load, Wave
+from ..quantities import duration, plain
+from ..supply import System
+from .model import Entry, Event, EventName, Place, Reading, Session, Start, Stat, Switch
+
+POWER_AGREES_PCT = 10.0
+"""Volts × amps × power factor should come to the watts read within this share."""
+KILO_RANGE = (100.0, 10_000.0)
+"""Watts so many times too small for what is on by the roll were most likely said in kilowatts."""
+KILO_LEAST_W = 150.0
+ENERGY_AGREES_PCT = 25.0
+"""Energy counted should come to watts × time within this share: watts are read but now and then."""
+ENERGY_LEAST_WH = 20.0
+DISPLAY_GAP_PCT = 5.0
+"""A gap between display and meter beyond their accuracies and this share is worth a word."""
+CHARGE_STEP_PCT = 1.0
+"""A gauge rounds to whole percents: a rise of more than this is a rise."""
+FAR_OFF_NOMINAL_PCT = 25.0
+"""A steady voltage or frequency so far from nominal was misread, or something is badly wrong."""
+CLOCK_SAID = re.compile(r"^\s*\d{1,2}:\d{2}")
+STEADY = (Stat.STEADY, Stat.SETTLED)
+STANDS = "stands"
+"""The event by which somebody says that a flagged entry is right as it was read; its detail is the entry's number."""
+
+
+@dataclass(frozen=True)
+class Check:
+    """A flag on an entry: ``what`` is odd, what to ``do``; ``confirmed`` by whom, if someone said it is right."""
+
+    seq: int
+    kind: str
+    what: str
+    do: str
+    confirmed: str = ""
+
+
+@dataclass(frozen=True)
+class Bench:
+    """What the checks know of the session's surroundings."""
+
+    system: System
+    loads: Mapping[str, Load]
+    kit: Kit = field(default_factory=Kit)
+    can_charge: bool = False
+
+    def told(self, reading: Reading) -> str:
+        """A reading's figure with its unit."""
+        return plain(reading.value, QUANTITIES[reading.measured][1] if reading.measured in QUANTITIES else "")
+
+    def nominal(self, place: Place) -> float:
+        """Nominal volts at a place."""
+        return self.system.v_nominal * (2 if place is Place.TOTAL and self.system.legs == 2 else 1)
+
+
+@dataclass
+class _SoFar:
+    """What stands at a moment of the record: what is on, what was read last, whether it tripped."""
+
+    on: set[str] = field(default_factory=set)
+    last: dict[tuple[str, Place], tuple[Reading, Entry]] = field(default_factory=dict)
+    counted: dict[str, tuple[Reading, Entry]] = field(default_factory=dict)
+    doubted: dict[str, float] = field(default_factory=dict)
+    powers: list[tuple[float, float]] = field(default_factory=list)
+    tripped_at: int = 0
+    latest_t_s: float = 0.0
+    latest_seq: int = 0
+
+    def take(self, entry: Entry) -> None:
+        """Move on past an entry; what was read of other loads is not held against what comes."""
+        if switches(entry):
+            self.last = {}
+        for item in entry.items:
+            if isinstance(item, Switch):
+                (self.on.add if item.on else self.on.discard)(item.load)
+            elif isinstance(item, Event) and item.name in (EventName.TRIP, EventName.RESET):
+                self.tripped_at = entry.seq if item.name == EventName.TRIP else 0
+            elif isinstance(item, Reading) and item.believable:
+                self._read(item, entry)
+        self.latest_t_s, self.latest_seq = max(self.latest_t_s, entry.t_s), entry.seq
+
+    def _read(self, reading: Reading, entry: Entry) -> None:
+        if reading.stat not in STEADY:
+            return
+        self.last[(reading.quantity, reading.place)] = (reading, entry)
+        if reading.quantity in ("wh", "soc_pct"):
+            self._count(f"{reading.quantity} {reading.instrument}", reading, entry)
+        if reading.quantity == "w" and reading.place in (Place.TOTAL, Place.LEG1):
+            self.powers.append((entry.t_s, reading.value))
+
+    def _count(self, key: str, reading: Reading, entry: Entry) -> None:
+        """A count moves on; one lower count is doubted, a second one after it means the meter was reset."""
+        before = self.counted.get(key)
+        lower = reading.quantity == "wh" and before is not None and reading.value < before[0].value
+        if lower and not self.was_reset(key, reading.value):
+            self.doubted[key] = reading.value
+            return
+        self.counted[key] = (reading, entry)
+        self.doubted.pop(key, None)
+
+    def was_reset(self, key: str, value: float) -> bool:
+        """Whether a lower count follows on from one that was doubted."""
+        return key in self.doubted and value >= self.doubted[key]
+
+
+def switches(entry: Entry) -> bool:
+    """Whether an entry changes what the source carries."""
+    return any(
+        isinstance(item, Switch | Start) or (isinstance(item, Event) and item.name in (EventName.TRIP, EventName.RESET))
+        for item in entry.items
+    )
+
+
+def _readings(entry: Entry) -> Iterator[Reading]:
+    return (item for item in entry.items if isinstance(item, Reading))
+
+
+def _cannot_be(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
+    for reading in _readings(entry):
+        if not reading.believable:
+            yield Check(
+                entry.seq, "cannot be", f"{bench.told(reading)} cannot be", "read it again; it is kept but not used"
+            )
+
+
+def _range(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
+    """Outside what the instrument reads, or through more amps than it is safe with."""
+    for reading in _readings(entry):
+        if not reading.believable or not reading.instrument:
+            continue
+        instrument = bench.kit.instrument_for(reading.measured, reading.instrument)
+        measure = instrument.measure(reading.measured)
+        if measure is None:
+            words = QUANTITIES[reading.measured][0]
+            yield Check(
+                entry.seq, "instrument", f"the {instrument.name} does not read {words}", "say which instrument it was"
+            )
+        elif not measure.low <= reading.value <= measure.high:
+            span = f"{measure.low:g} to {measure.high:g}"
+            yield Check(
+                entry.seq, "range", f"{bench.told(reading)} is outside what the {instrument.name} reads ({span})",
+                "read it with an instrument of that range",
+            )  # fmt: skip
+        if reading.quantity == "a" and instrument.safe_a is not None and reading.value > instrument.safe_a:
+            yield Check(
+                entry.seq, "safe current",
+                f"{bench.told(reading)} is more than the {instrument.safe_a:g} A that the {instrument.name} is safe with",
+                "take the load off it and feel its plugs; use a clamp",
+            )  # fmt: skip
+
+
+def _expected_w(so_far: _SoFar, on: Iterable[str], bench: Bench, place: Place) -> float:
+    """Watts at a place by the roll, for what is on."""
+    share = {Place.LEG1: "1", Place.LEG2: "2"}.get(place)
+    loads = [bench.loads[key] for key in on if key in bench.loads]
+    if place is Place.TOTAL or bench.system.legs == 1 or share is None:
+        return sum(load.run_w for load in loads)
+    return sum(
+        load.run_w * (1 if load.leg.value == share else 0.5 if load.leg.value == "both" else 0) for load in loads
+    )
+
+
+def _on_after(entry: Entry, so_far: _SoFar) -> set[str]:
+    on = set(so_far.on)
+    for item in entry.items:
+        if isinstance(item, Switch):
+            (on.add if item.on else on.discard)(item.load)
+    return on
+
+
+def _kilowatts(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
+    """kW typed as W: about a thousand times too small for what is on."""
+    for reading in _readings(entry):
+        if reading.quantity not in ("w", "va") or reading.value <= 0 or reading.place.is_dc:
+            continue
+        expected_w = _expected_w(so_far, _on_after(entry, so_far), bench, reading.place)
+        if expected_w >= KILO_LEAST_W and KILO_RANGE[0] < expected_w / reading.value < KILO_RANGE[1]:
+            yield Check(
+                entry.seq, "kW as W",
+                f"{bench.told(reading)} with {plain(expected_w, 'w')} on by the roll: most likely kilowatts typed as watts",
+                f"correct it to {plain(reading.value * 1000, 'w')} if so",
+            )  # fmt: skip
+
+
+def _power(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
+    """Volts × amps × power factor against watts, of one entry."""
+    steady = {(r.quantity, r.place): r for r in _readings(entry) if r.stat in STEADY and r.believable}
+    for place in (Place.LEG1, Place.LEG2, Place.TOTAL, Place.DC):
+        volts, amps, watts = (steady.get((quantity, place)) for quantity in ("v", "a", "w"))
+        if volts is None or amps is None or watts is None or watts.value <= 0:
+            continue
+        factor = steady.get(("pf", place)) or steady.get(("pf", Place.TOTAL))
+        known = factor is not None or place.is_dc
+        product = volts.value * amps.value * (factor.value if factor and not place.is_dc else 1.0)
+        ratio = product / watts.value if watts.value else 0.0
+        low = 1 - POWER_AGREES_PCT / 100
+        if ratio < low or (known and ratio > 1 + POWER_AGREES_PCT / 100):
+            least = "" if known else " at most"
+            yield Check(
+                entry.seq, "V × A × PF", f"volts × amps{' × PF' if factor else ''} come to{least} {plain(product, 'w')}, not {plain(watts.value, 'w')}",
+                "read all of them again at one moment; one may be of another leg or another load",
+            )  # fmt: skip
+
+
+def _energy(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
+    """Energy counted backwards, or not what watts and time come to."""
+    for reading in _readings(entry):
+        key = f"wh {reading.instrument}"
+        before = so_far.counted.get(key) if reading.quantity == "wh" else None
+        if before is not None and reading.value < before[0].value and so_far.was_reset(key, reading.value):
+            continue
+        if before is None or not reading.believable or entry.t_s <= before[1].t_s:
+            continue
+        gained_wh = reading.value - before[0].value
+        if gained_wh < 0:
+            yield Check(
+                entry.seq, "energy backwards",
+                f"{bench.told(reading)} is less than the {bench.told(before[0])} of entry {before[1].seq}",
+                "read the count again: a digit slipped, or the meter was reset",
+            )  # fmt: skip
+            continue
+        watts = [w for t_s, w in so_far.powers if before[1].t_s <= t_s <= entry.t_s]
+        watts += [r.value for r in _readings(entry) if r.quantity == "w" and r.place in (Place.TOTAL, Place.LEG1)]
+        if len(watts) < 2 or bench.system.legs == 2:
+            continue
+        expected_wh = sum(watts) / len(watts) * (entry.t_s - before[1].t_s) / 3600
+        if expected_wh < ENERGY_LEAST_WH:
+            continue
+        if abs(gained_wh - expected_wh) > ENERGY_AGREES_PCT / 100 * expected_wh + reading.resolution:
+            yield Check(
+                entry.seq, "energy against watts",
+                f"{plain(gained_wh, 'wh')} since entry {before[1].seq}, but the watts read come to {plain(expected_wh, 'wh')} "
+                f"in {duration(entry.t_s - before[1].t_s)}",
+                "read the count again; kWh and Wh are easily taken for each other",
+            )  # fmt: skip
+
+
+def _charge(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
+    """A percentage that rises while discharging."""
+    for reading in _readings(entry):
+        before = so_far.counted.get(f"soc_pct {reading.instrument}") if reading.quantity == "soc_pct" else None
+        if before is None or bench.can_charge or not (so_far.on or _on_after(entry, so_far)):
+            continue
+        if reading.value > before[0].value + CHARGE_STEP_PCT:
+            yield Check(
+                entry.seq, "charge rising",
+                f"{bench.told(reading)} after {bench.told(before[0])} at entry {before[1].seq}, while discharging",
+                "read it again; if it is right, say whether something was charging it: a gauge may also correct itself",
+            )  # fmt: skip
+
+
+def _time(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
+    """A clock time said that lies before what was jotted before it."""
+    if CLOCK_SAID.match(entry.raw) and entry.t_s < so_far.latest_t_s - 1 and entry.voids is None:
+        back = duration(so_far.latest_t_s - entry.t_s)
+        yield Check(
+            entry.seq, "time backwards", f"its time is {back} before entry {so_far.latest_seq}",
+            "correct the time, or leave it if it was jotted late",
+        )  # fmt: skip
+
+
+def _display(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
+    """The source's own display against a meter."""
+    for reading in _readings(entry):
+        before = so_far.last.get((reading.quantity, reading.place))
+        here = [
+            (r, entry)
+            for r in _readings(entry)
+            if r is not reading and (r.quantity, r.place) == (reading.quantity, reading.place)
+        ]
+        for other, of in [*here, *([before] if before else [])]:
+            names = {reading.instrument, other.instrument}
+            if (
+                "display" not in names
+                or len(names) < 2
+                or (reading.instrument != "display" and other in [r for r, _ in here])
+            ):
+                continue
+            if reading.stat not in STEADY or other.stat not in STEADY or (of is not entry and switches(entry)):
+                continue
+            shown, metered = (reading, other) if reading.instrument == "display" else (other, reading)
+            gap = shown.value - metered.value
+            sure = sum(bench.kit.u(r.measured, r.instrument, r.value, r.resolution) for r in (shown, metered))
+            if not metered.value or abs(gap) <= max(sure, DISPLAY_GAP_PCT / 100 * abs(metered.value)):
+                continue
+            why = ": it may show the DC side, losses included" if reading.quantity == "w" and gap > 0 else ""
+            yield Check(
+                entry.seq, "display against meter",
+                f"the display says {bench.told(shown)}, the {bench.kit.instrument_for(metered.measured, metered.instrument).name} "
+                f"{bench.told(metered)}: {plain(gap / metered.value * 100, 'pct')} apart{why}",
+                "trust the meter; note what the display counts",
+            )  # fmt: skip
+
+
+def _after_trip(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
+    """A live reading after a trip, with nobody having said that it is live again."""
+    if not so_far.tripped_at or any(
+        isinstance(item, Event) and item.name in (EventName.RESET, EventName.TRIP) for item in entry.items
+    ):
+        return
+    live = [r for r in _readings(entry) if r.quantity in ("v", "w", "a") and r.value > 0 and not r.place.is_dc]
+    if live:
+        yield Check(
+            entry.seq, "after a trip", f"{bench.told(live[0])} read after the trip of entry {so_far.tripped_at}, and no reset was logged",
+            "log !reset at the moment it came back, or correct the reading",
+        )  # fmt: skip
+
+
+def _peaks(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
+    """A highest below the steady figure, or a lowest above it."""
+    own = {(r.quantity, r.place): r for r in _readings(entry) if r.stat in (*STEADY, Stat.BEFORE)}
+    for reading in _readings(entry):
+        if reading.stat not in (Stat.HIGHEST, Stat.LOWEST):
+            continue
+        key = (reading.quantity, reading.place)
+        earlier = None if switches(entry) else so_far.last.get(key)
+        steady = own.get(key) or (earlier[0] if earlier else None)
+        if steady is None:
+            continue
+        high = reading.stat is Stat.HIGHEST
+        if (reading.value < steady.value) if high else (reading.value > steady.value):
+            word, side = ("highest", "below") if high else ("lowest", "above")
+            yield Check(
+                entry.seq, "peak", f"a {word} of {bench.told(reading)} is {side} the steady {bench.told(steady)}",
+                "a hold of the meter that was not cleared, or the two are of different things",
+            )  # fmt: skip
+
+
+def _nominal(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
+    """Steady volts or hertz far from nominal."""
+    for reading in _readings(entry):
+        if reading.stat not in STEADY or not reading.believable or reading.value <= 0 or reading.place.is_dc:
+            continue
+        nominal = bench.nominal(reading.place) if reading.quantity == "v" else bench.system.hz
+        if reading.quantity not in ("v", "hz") or reading.place is Place.NEUTRAL:
+            continue
+        if abs(reading.value / nominal - 1) * 100 > FAR_OFF_NOMINAL_PCT:
+            yield Check(
+                entry.seq, "far from nominal", f"{bench.told(reading)} steady is far from {plain(nominal, reading.quantity)}",
+                "read it again; if it is right, switch off what can be harmed",
+            )  # fmt: skip
+
+
+def _slow_wave(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
+    """An average-responding meter on a stepped wave."""
+    for reading in _readings(entry):
+        instrument = bench.kit.instrument_for(reading.measured, reading.instrument)
+        if bench.kit.wave is Wave.STEPPED and bench.kit.reads_low(reading.measured, instrument):
+            yield Check(
+                entry.seq, "wave", f"the {instrument.name} responds to the average: on a stepped wave it reads some 9 % low",
+                "use a true-RMS meter; the figure counts as indirect",
+            )  # fmt: skip
+            return
+
+
+KINDS: tuple[Callable[[Entry, _SoFar, Bench], Iterator[Check]], ...] = (
+    _cannot_be, _range, _kilowatts, _power, _energy, _charge, _time, _display, _after_trip, _peaks, _nominal, _slow_wave,
+)  # fmt: skip
+
+
+def check_session(session: Session, bench: Bench) -> tuple[Check, ...]:
+    """Every check of a session's standing entries, in the order they were jotted.
+
+    Entries that were undone or superseded are not checked. A ``stands`` event
+    naming an entry marks its checks as confirmed.
+    """
+    standing = sorted(session.standing, key=lambda entry: entry.seq)
+    so_far, found = _SoFar(), []
+    confirmed = {
+        int(item.detail): entry.who or "someone"
+        for entry in standing
+        for item in entry.items
+        if isinstance(item, Event) and item.name == STANDS and item.detail.isdigit()
+    }
+    for entry in standing:
+        for kind in KINDS:
+            found += [replace(check, confirmed=confirmed.get(check.seq, "")) for check in kind(entry, so_far, bench)]
+        so_far.take(entry)
+    return tuple(found)
+
+
+def check_entry(session: Session, entry: Entry, bench: Bench) -> tuple[Check, ...]:
+    """The checks of one entry that is about to be jotted at the end of a session."""
+    whole = replace(session, entries=(*session.entries, entry))
+    return tuple(check for check in check_session(whole, bench) if check.seq == entry.seq)

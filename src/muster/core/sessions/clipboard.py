@@ -1,0 +1,182 @@
+"""A clipboard page filled by hand, typed in afterwards: its rows become entries in the order of the sheet."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from ..errors import MusterError, OutOfRange
+from ..plan.changes import BETWEEN_S, SWITCH_S, switched
+from ..supply import System
+from .model import Event, EventName, Item, Note, Place, Reading, Start, Stat, Step, Switch
+
+
+@dataclass(frozen=True)
+class Box:
+    """A box of the page: which quantity, where."""
+
+    quantity: str
+    place: Place
+    stat: Stat = Stat.STEADY
+    leg_said: bool = True
+
+    @property
+    def name(self) -> str:
+        """Its name in a form."""
+        tail = "" if self.stat is Stat.STEADY else f"_{self.stat.value}"
+        return f"{self.quantity}_{self.place.name.lower()}{tail}"
+
+    @property
+    def words(self) -> str:
+        """What stands above its column."""
+        legs, plain = (Place.LEG1, Place.LEG2), (Place.NONE, Place.TOTAL)
+        told = self.place not in plain and (self.leg_said or self.place not in legs)
+        place = (
+            f" {self.place.words}" if told else " in all" if self.quantity == "a" and self.place is Place.TOTAL else ""
+        )
+        return f"{WORDS[self.quantity]}{place}{'' if self.stat is Stat.STEADY else f', {self.stat.value}'}"
+
+
+WORDS = {
+    "v": "volts", "w": "watts", "a": "amps", "pf": "PF", "hz": "hertz", "dba": "dBA", "temp_c": "°C", "soc_pct": "%", "wh": "Wh",
+    "gap_ms": "ms", "water_kg": "kg of water", "heat_s": "seconds",
+}  # fmt: skip
+EXTRA: Mapping[str, tuple[Box, ...]] = {
+    "baseline": (Box("pf", Place.NONE),), "idle": (Box("v", Place.DC), Box("a", Place.DC)), "cut_offs": (Box("v", Place.DC),),
+    "solar_input": (Box("v", Place.PANELS), Box("w", Place.PANELS), Box("soc_pct", Place.NONE)), "noise_walk": (Box("dba", Place.NONE),),
+    "endurance": (Box("wh", Place.NONE), Box("soc_pct", Place.NONE)), "recharge": (Box("wh", Place.NONE), Box("soc_pct", Place.NONE)),
+    "heating_check": (
+        Box("water_kg", Place.NONE), Box("temp_c", Place.NONE, Stat.BEFORE), Box("temp_c", Place.NONE, Stat.SETTLED), Box("heat_s", Place.NONE),
+    ),
+    "parallel": (Box("a", Place.UNIT_A), Box("a", Place.UNIT_B), Box("a", Place.TOTAL)), "transfer": (Box("gap_ms", Place.NONE),),
+    "ladder": (Box("dba", Place.NONE),),
+}  # fmt: skip
+"""What a page has beside volts, watts and hertz, by protocol."""
+
+
+OUTCOMES = {"held": "started and held", "stall": "stalled", "trip": "took the source down"}
+START_BOXES = (("v", Stat.BEFORE), ("v", Stat.LOWEST), ("v", Stat.SETTLED), ("a", Stat.HIGHEST))
+WHOLE = ("baseline", "recharge")
+"""Protocols in which the mains is read: watts in all, no volts and no hertz of a source."""
+
+
+def boxes_of(protocol: str, system: System) -> tuple[Box, ...]:
+    """The boxes of a row, in the order of the printed page: by leg, then what the whole source shows."""
+    legs, two = [Place(leg.value) for leg in system.leg_names], system.legs == 2
+    if protocol == "starts":
+        return tuple(Box(quantity, place, stat, two) for place in legs for quantity, stat in START_BOXES)
+    if protocol in WHOLE:
+        place = Place.TOTAL if two else Place.LEG1
+        return (Box("w", place, leg_said=False), *EXTRA[protocol])
+    if protocol == "noise_walk":
+        return EXTRA[protocol]
+    found = [Box(quantity, place, leg_said=two) for place in legs for quantity in ("w", "v")]
+    if protocol == "legs":
+        found += [Box("a", place, leg_said=two) for place in legs]
+    return (*found, Box("hz", Place.NONE), *EXTRA.get(protocol, ()))
+
+
+@dataclass(frozen=True)
+class Row:
+    """A step as it was filled in: figures by box, minutes held,
+    when it was read [min after the session began; None: as planned], words, and how a start ended."""
+
+    figures: Mapping[str, float]
+    held_min: float | None = None
+    minutes: float | None = None
+    words: str = ""
+    outcome: str = ""
+
+    @property
+    def empty(self) -> bool:
+        """Whether nothing was filled in."""
+        return not (self.figures or self.words.strip() or self.held_min is not None or self.outcome)
+
+
+@dataclass(frozen=True)
+class Typed:
+    """What a row comes to: items, and seconds after the session began."""
+
+    items: tuple[Item, ...]
+    t_s: float
+
+
+def typed_in(
+    protocol: str,
+    steps: Sequence[Step],
+    rows: Sequence[Row],
+    boxes: Sequence[Box],
+    instruments: Mapping[str, str],
+    from_s: float = 0.0,
+) -> tuple[Typed, ...]:
+    """The entries of a filled page: at each step its loads are switched, held, read, and the step is done.
+
+    A step left empty is done without an entry of its own, so that what
+    follows stands at its own rung. A row is read when it says, else as
+    planned; a hold that was filled in ends with its reading. ``instruments``
+    name what each box was read with, by the name of the box.
+
+    Raises
+    ------
+    MusterError
+        If nothing at all was filled in, or there are more rows than steps.
+    OutOfRange
+        If a time goes back.
+    """
+    if all(row.empty for row in rows):
+        raise MusterError("nothing was filled in", where="rows", want="at least one figure")
+    if len(rows) > len(steps):
+        raise MusterError(f"got {len(rows)} rows for {len(steps)} steps", where="rows", want="a row a step")
+    at = from_s
+    on: tuple[str, ...] = ()
+    found = []
+    for number, (step, row, count) in enumerate(zip(steps, rows, switched(steps), strict=False), 1):
+        if row.empty:
+            found.append(Typed((Event(EventName.STEP),), at))
+            continue
+        held_s = (row.held_min or 0.0) * 60
+        switched_s = at + SWITCH_S * count
+        read_s = switched_s + max(BETWEEN_S, held_s) if row.minutes is None else from_s + row.minutes * 60
+        if read_s < at:
+            raise OutOfRange(
+                f"step {number} at {row.minutes:g} min", where=f"minutes_{number}", want="not before the step above it"
+            )
+        switched_s = max(at, min(switched_s, read_s - held_s))
+        starts = protocol == "starts" and bool(step.loads)
+        wanted = step.loads[:-1] if starts else step.loads
+        hold = (Event(EventName.HOLD),) if held_s else ()
+        found.append(Typed((*_switches(on, wanted), *hold), switched_s))
+        read = _read(step, row, boxes, instruments)
+        found.append(Typed(_start(step, row, read) if starts else read, read_s))
+        found.append(Typed((Event(EventName.STEP),), read_s))
+        at, on = read_s, wanted
+    return tuple(typed for typed in found if typed.items)
+
+
+def _switches(on: Sequence[str], wanted: Sequence[str]) -> tuple[Switch, ...]:
+    off = [Switch(key, on=False) for key in on if key not in wanted]
+    return (*off, *(Switch(key, on=True) for key in wanted if key not in on))
+
+
+def _start(step: Step, row: Row, read: Sequence[Item]) -> tuple[Item, ...]:
+    """A start of the step's last load with what was read of it; held unless it was said otherwise or nothing settled."""
+    settled = any(isinstance(item, Reading) and item.stat is Stat.SETTLED for item in read)
+    ended = row.outcome or ("held" if settled else "")
+    outcome = (Event(ended),) if ended else ()
+    return (Start(step.loads[-1], step.hot), *read, *outcome)
+
+
+def _read(step: Step, row: Row, boxes: Sequence[Box], instruments: Mapping[str, str]) -> tuple[Item, ...]:
+    found: list[Item] = []
+    for box in boxes:
+        value = row.figures.get(box.name)
+        if value is None:
+            continue
+        reading = Reading(box.quantity, value, box.place, box.stat)
+        if box.quantity == "dba" and step.background:
+            reading = replace(reading, stat=Stat.BACKGROUND)
+        elif box.quantity == "dba" and step.distance_m is not None:
+            reading = replace(reading, distance_m=step.distance_m)
+        found.append(replace(reading, instrument=instruments.get(box.name, "")))
+    words = row.words.strip()
+    return (*found, Note(words)) if words else tuple(found)

@@ -1,0 +1,318 @@
+"""The bench replayed: from the running record to what is on, what was read, and for how long."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+from ..kit import Kit
+from ..loads import Wave
+from .model import Entry, Event, EventName, Place, Reading, Session, Start, Stat, Switch
+
+
+class EndedBy(StrEnum):
+    """What ended a stretch; ``END``: nothing later is known."""
+
+    SWITCH = "switch"
+    TRIP = "trip"
+    STEP = "step"
+    PAUSE = "pause"
+    RESUME = "resume"
+    END = "end"
+
+
+class Outcome(StrEnum):
+    """How a start ended."""
+
+    HELD = "held"
+    STALLED = "stalled"
+    TRIPPED = "tripped"
+    UNKNOWN = "unknown"
+
+    @property
+    def failed(self) -> bool:
+        """Whether the load did not come to run."""
+        return self in (Outcome.STALLED, Outcome.TRIPPED)
+
+
+@dataclass
+class Segment:
+    """A stretch in which the same loads were on; ``readings`` are (entry seq, seconds, reading)."""
+
+    t0_s: float
+    on: tuple[str, ...]
+    step: int
+    t1_s: float = 0.0
+    ended_by: EndedBy = EndedBy.END
+    hold_from_s: float | None = None
+    readings: list[tuple[int, float, Reading]] = field(default_factory=list)
+    trip_detail: str = ""
+
+    def last(self, quantity: str, place: Place, stat: Stat = Stat.STEADY) -> Reading | None:
+        """The last reading of a quantity at a place, None if there is none."""
+        for _, _, reading in reversed(self.readings):
+            if (reading.quantity, reading.place, reading.stat) == (quantity, place, stat):
+                return reading
+        return None
+
+    def place_w(self, place: Place) -> float | None:
+        """Watts at a place: read, else volts × amps × power factor, None if not read."""
+        read = self.last("w", place)
+        if read is not None:
+            return read.value
+        volts, amps = self.last("v", place), self.last("a", place)
+        if volts is None or amps is None:
+            return None
+        factor = self.last("pf", place)
+        return volts.value * amps.value * (factor.value if factor else 1.0)
+
+    def total_w(self, legs: int) -> float | None:
+        """Watts of the whole source: read as a total, else the sum of its legs."""
+        if legs == 1:
+            return self.place_w(Place.LEG1)
+        read = self.last("w", Place.TOTAL)
+        if read is not None:
+            return read.value
+        parts = [self.place_w(place) for place in (Place.LEG1, Place.LEG2)]
+        known = [part for part in parts if part is not None]
+        return sum(known) if len(known) == len(parts) else None
+
+    def first_w_s(self) -> float | None:
+        """When power was first read in this stretch."""
+        power = {"w", "a"}
+        return next((t for _, t, r in self.readings if r.quantity in power and r.stat is Stat.STEADY), None)
+
+    def held_s(self) -> float:
+        """Seconds this load is known to have been held: from the first power reading, or the hold clock."""
+        first = self.first_w_s()
+        starts = [t for t in (first, self.hold_from_s) if t is not None]
+        return max(0.0, self.t1_s - min(starts)) if starts else 0.0
+
+
+@dataclass(frozen=True)
+class StartRun:
+    """A start as it was logged: its readings, and how it ended (``held``, ``stalled``, ``tripped``, ``unknown``)."""
+
+    seq: int
+    load: str
+    hot: bool
+    base: tuple[str, ...]
+    readings: tuple[Reading, ...]
+    outcome: Outcome
+    base_w: float | None
+    t_s: float = 0.0
+    eased: bool = False
+
+
+@dataclass(frozen=True)
+class SwitchOn:
+    """A load switched on without its start being read: when, and what ran beneath it."""
+
+    seq: int
+    t_s: float
+    load: str
+    base: tuple[str, ...]
+    base_w: float | None
+
+
+@dataclass(frozen=True)
+class BenchRecord:
+    """A session replayed, and the state it ends in."""
+
+    segments: tuple[Segment, ...]
+    starts: tuple[StartRun, ...]
+    switched_on: tuple[SwitchOn, ...]
+    on: tuple[str, ...]
+    step: int
+    tripped: bool
+    hold_from_s: float | None
+    latest: dict[tuple[str, Place], Reading]
+    end_s: float
+    kit: Kit
+    pauses: tuple[tuple[float, float | None], ...] = ()
+
+    @property
+    def paused(self) -> bool:
+        """Whether the session stands still."""
+        return bool(self.pauses) and self.pauses[-1][1] is None
+
+    def ran_s(self, t_s: float) -> float:
+        """Seconds run by a time of the session, pauses left out."""
+        stood = sum(
+            min(t_s, to_s if to_s is not None else t_s) - from_s for from_s, to_s in self.pauses if from_s < t_s
+        )
+        return t_s - stood
+
+    def u(self, reading: Reading) -> float:
+        """Half-width of a reading's uncertainty, from the instrument it names."""
+        return self.kit.u(reading.measured, reading.instrument, reading.value, reading.resolution)
+
+
+@dataclass
+class _Replay:
+    legs: int
+    segments: list[Segment] = field(default_factory=lambda: [Segment(0.0, (), 0)])
+    starts: list[StartRun] = field(default_factory=list)
+    switched_on: list[SwitchOn] = field(default_factory=list)
+    latest: dict[tuple[str, Place], Reading] = field(default_factory=dict)
+    tripped: bool = False
+    hold_from_s: float | None = None
+    pauses: list[tuple[float, float | None]] = field(default_factory=list)
+
+    @property
+    def now(self) -> Segment:
+        return self.segments[-1]
+
+    def take(self, entry: Entry) -> None:
+        self.now.t1_s = max(self.now.t1_s, entry.t_s)
+        events = {item.name: item for item in entry.items if isinstance(item, Event)}
+        switches = [item for item in entry.items if isinstance(item, Switch)]
+        if switches:
+            self._switch(switches, entry)
+        readings = [item for item in entry.items if isinstance(item, Reading) and item.believable]
+        start = next((item for item in entry.items if isinstance(item, Start)), None)
+        if start is not None:
+            self._start(entry, start, readings, events)
+        self._read(entry, readings, alive=EventName.TRIP not in events)
+        self._mark(entry, events)
+
+    def _switch(self, switches: Iterable[Switch], entry: Entry) -> None:
+        on = list(self.now.on)
+        for switch in switches:
+            if switch.on and switch.load not in on:
+                base = tuple(on)
+                self.switched_on.append(SwitchOn(entry.seq, entry.t_s, switch.load, base, self._base_w(base)))
+                on.append(switch.load)
+            elif not switch.on and switch.load in on:
+                on.remove(switch.load)
+        if tuple(on) != self.now.on:
+            self._cut(entry.t_s, EndedBy.SWITCH, tuple(on))
+
+    def _cut(self, t_s: float, why: EndedBy, on: tuple[str, ...], step: int | None = None) -> None:
+        self.now.t1_s, self.now.ended_by = t_s, why
+        self.segments.append(Segment(t_s, on, self.now.step if step is None else step, t_s))
+        self.hold_from_s = None
+
+    def _start(self, entry: Entry, start: Start, readings: list[Reading], events: dict[str, Event]) -> None:
+        base = tuple(key for key in self.now.on if key != start.load)
+        before = self.latest.get(("v", Place.LEG1)), self.latest.get(("v", Place.LEG2))
+        known = [
+            Reading("v", r.value, r.place, Stat.BEFORE, r.instrument, r.resolution)
+            for r in before
+            if r is not None and not any(x.stat is Stat.BEFORE for x in readings)
+        ]
+        self.starts.append(
+            StartRun(
+                entry.seq,
+                start.load,
+                start.hot,
+                base,
+                (*known, *readings),
+                _outcome(events, readings),
+                self._base_w(base),
+                entry.t_s,
+                start.eased,
+            )
+        )
+        if start.load not in self.now.on and _outcome(events, readings) is Outcome.HELD:
+            self._cut(entry.t_s, EndedBy.SWITCH, (*self.now.on, start.load))
+
+    def _base_w(self, base: tuple[str, ...]) -> float | None:
+        """Watts of the base load as last read with just these loads on, None if never read."""
+        if not base:
+            return 0.0
+        read = [s.total_w(self.legs) for s in reversed(self.segments) if set(s.on) == set(base)]
+        return next((w for w in read if w is not None), None)
+
+    def _read(self, entry: Entry, readings: list[Reading], *, alive: bool) -> None:
+        for reading in readings:
+            self.now.readings.append((entry.seq, entry.t_s, reading))
+            if reading.stat in (Stat.STEADY, Stat.SETTLED):
+                self.latest[(reading.quantity, reading.place)] = reading
+            if alive and reading.quantity in ("v", "w") and reading.value > 0:
+                self.tripped = False
+
+    def _mark(self, entry: Entry, events: dict[str, Event]) -> None:
+        if EventName.HOLD in events:
+            self.hold_from_s = self.now.hold_from_s = entry.t_s
+        if EventName.RESET in events:
+            self.tripped = False
+        if EventName.TRIP in events:
+            self.now.trip_detail = events[EventName.TRIP].detail
+            self._cut(entry.t_s, EndedBy.TRIP, self.now.on)
+            self.tripped = True
+        for name in (EndedBy.PAUSE, EndedBy.RESUME):
+            if name in events:
+                self._pause(entry.t_s, name)
+        if EventName.STEP in events:
+            self._cut(entry.t_s, EndedBy.STEP, self.now.on, self.now.step + 1)
+
+    def _pause(self, t_s: float, name: EndedBy) -> None:
+        """A pause ends the stretch it falls in, and so does going on: nothing is held across it."""
+        standing = bool(self.pauses) and self.pauses[-1][1] is None
+        if name is EndedBy.PAUSE and not standing:
+            self.pauses.append((t_s, None))
+        elif name is EndedBy.RESUME and standing:
+            self.pauses[-1] = (self.pauses[-1][0], t_s)
+        else:
+            return
+        self._cut(t_s, name, self.now.on)
+
+
+def _outcome(events: dict[str, Event], readings: Iterable[Reading]) -> Outcome:
+    """How a start ended: as said, else held if it settled to a reading, else unknown."""
+    for name, outcome in (
+        (EventName.TRIP, Outcome.TRIPPED), (EventName.STALL, Outcome.STALLED), (EventName.HELD, Outcome.HELD),
+    ):  # fmt: skip
+        if name in events:
+            return outcome
+    return Outcome.HELD if any(reading.stat is Stat.SETTLED for reading in readings) else Outcome.UNKNOWN
+
+
+def replay(session: Session, legs: int, wave: Wave = Wave.SINE) -> BenchRecord:
+    """Replay a session's standing entries, in the order of their times; figures that cannot be true are left out.
+
+    Switches cut the record into stretches of constant load; a reading belongs
+    to the stretch that stands after the switches of its own entry; a trip
+    ends a stretch with the readings of its entry inside it.
+    """
+    run = _Replay(legs)
+    for entry in session.standing:
+        run.take(entry)
+    return BenchRecord(
+        tuple(run.segments),
+        tuple(run.starts),
+        tuple(run.switched_on),
+        run.now.on,
+        run.now.step,
+        run.tripped,
+        run.hold_from_s,
+        run.latest,
+        run.now.t1_s,
+        session.kit_on(wave),
+        tuple(run.pauses),
+    )
+
+
+@dataclass(frozen=True)
+class RungSeen:
+    """What was read on a rung: its highest watts (None: not read), how long held, whether it let go."""
+
+    w: float | None = None
+    held_s: float = 0.0
+    tripped: bool = False
+
+
+def rungs_seen(record: BenchRecord, count: int, legs: int) -> tuple[RungSeen, ...]:
+    """The highest watts read on each of so many steps."""
+    return tuple(_rung_seen(record, index, legs) for index in range(count))
+
+
+def _rung_seen(record: BenchRecord, index: int, legs: int) -> RungSeen:
+    found = [
+        RungSeen(w, segment.held_s(), segment.ended_by is EndedBy.TRIP)
+        for segment in record.segments
+        if segment.step == index and (w := segment.total_w(legs)) is not None
+    ]
+    return max(found, key=lambda seen: seen.w or 0.0, default=RungSeen())

@@ -1,0 +1,186 @@
+"""The chain of limits a source stands behind, and which of them binds."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from ..quantities import THIN, Grade, number, plain
+from ..supply import Leg, System
+from ..trade.leads import ampacity_a, lead_named
+from .claims import PairSchool, Site, Source, SourceKind, derate
+from .pairs import chosen
+
+CONVERSION_PCT = 88.0
+"""Conversion of an inverter at its rating, where nobody said (planning figure)."""
+
+
+@dataclass(frozen=True)
+class Limit:
+    """A limit that binds: watts, on one leg or (leg None) on the whole source.
+
+    ``hold_s`` is how long it may be drawn (None: indefinitely); ``basis`` says
+    what it rests on, in words. ``at_once`` limits bind starts too: what lets go
+    within a start.
+    """
+
+    key: str
+    name: str
+    w: float
+    leg: Leg | None
+    basis: str
+    grade: Grade
+    hold_s: float | None = None
+    at_once: bool = False
+
+
+def limits_of(source: Source, system: System, site: Site, *, sun: bool = False) -> tuple[Limit, ...]:
+    """Every limit that plate and wiring give, derated to the site, for the whole source and each leg.
+
+    A claim in watts is taken as volt-amperes at unity power factor. Without a
+    claim per leg, a two-leg source gives each leg half. A hybrid is taken
+    without sun unless ``sun``: at night it has its battery alone.
+    """
+    claims = source.claims
+    share = derate(source.kind, claims.fuel, site).share
+    left = "" if share > 0.9995 else f", {number(share * 100)}{THIN}% left here"
+    surge = plain(claims.surge_s, "s") if claims.surge_s else "time not said"
+    by, grade = source.basis, source.claim_grade
+    found = [Limit("continuous", "continuous", claims.cont_w * share, None, by + left, grade)]
+    if claims.surge_w is not None:
+        basis = f"{by}, {surge}{left}"
+        found.append(Limit("surge", "surge", claims.surge_w * share, None, basis, grade, claims.surge_s or 0.0))
+    found += _pair(source, system, share)
+    if not sun:
+        found += _battery_only(source)
+    found += _dc_limits(source)
+    if system.legs == 2:
+        found += _leg_limits(source, system, share, left, surge)
+    return (*found, *_wired_limits(source, system))
+
+
+def _battery_only(source: Source) -> list[Limit]:
+    """What a hybrid gives when the sun is not on its panels."""
+    w = source.claims.battery_only_w
+    if w is None or source.kind is not SourceKind.HYBRID:
+        return []
+    return [Limit("battery_only", "battery alone", w, None, f"{source.basis}, without sun", source.claim_grade)]
+
+
+def _dc_limits(source: Source) -> list[Limit]:
+    """The battery's protection, the DC fuse and the DC lead, at the lowest battery volts."""
+    claims, wires = source.claims, source.wires
+    if not source.kind.has_battery or claims.battery_low_v is None:
+        return []
+    conversion = claims.conversion_pct or CONVERSION_PCT
+    w_per_a = claims.battery_low_v * conversion / 100
+    at = f"at {claims.battery_low_v:g}{THIN}V and {conversion:g}{THIN}% conversion"
+    found = []
+    if claims.battery_a is not None:
+        basis = f"{claims.battery_a:g}{THIN}A, {at}"
+        found.append(
+            Limit("battery", "battery protection", claims.battery_a * w_per_a, None, basis, Grade.C, at_once=True)
+        )
+    if wires.dc_fuse_a is not None:
+        basis = f"{wires.dc_fuse_a:g}{THIN}A, {at}"
+        found.append(Limit("dc_fuse", "DC fuse", wires.dc_fuse_a * w_per_a, None, basis, Grade.C))
+    if wires.dc_lead:
+        laid, size = lead_named(wires.dc_lead)
+        amps = ampacity_a(size, laid)
+        found.append(Limit("dc_lead", "DC lead", amps * w_per_a, None, f"{size}: {amps:g}{THIN}A, {at}", Grade.D))
+    return found
+
+
+def _pair(source: Source, system: System, share: float) -> list[Limit]:
+    """What two units carry together, by the school chosen."""
+    pair = chosen(source, system)
+    if pair is None or pair.w is None:
+        return []
+    basis = f"{pair.school.words}: {pair.basis}"
+    found = [Limit("pair", "the pair", pair.w * share, None, basis, pair.grade)]
+    if pair.surge_w is not None:
+        by = "2 × the smaller surge" if pair.school is PairSchool.TWICE_SMALLER else "sum of the surge claims"
+        seconds, surge_w = source.claims.surge_s or 0.0, pair.surge_w * share
+        found.append(Limit("pair_surge", "the pair's surge", surge_w, None, by, source.claim_grade, seconds))
+    return found
+
+
+def _leg_limits(source: Source, system: System, share: float, left: str, surge: str) -> list[Limit]:
+    """Limits of each leg of a split-phase source."""
+    claims, by = source.claims, source.basis
+    basis = f"{by}, each leg" if claims.per_leg_w else f"half the {by}"
+    per_leg = (claims.per_leg_w or claims.cont_w / 2) * share
+    found = []
+    for leg in system.leg_names:
+        found.append(Limit("continuous", "continuous", per_leg, leg, basis + left, source.claim_grade))
+        if claims.surge_w is not None:
+            surge_w = per_leg * claims.surge_w / claims.cont_w
+            shared = f"{by} share, {surge}{left}"
+            found.append(Limit("surge", "surge", surge_w, leg, shared, source.claim_grade, claims.surge_s or 0.0))
+    return found
+
+
+def _wired_limits(source: Source, system: System) -> list[Limit]:
+    """Breaker, inlet and lead of each leg."""
+    claims, wires = source.claims, source.wires
+    found = []
+    for leg in system.leg_names:
+        if claims.breaker_a is not None:
+            basis = f"{claims.breaker_a:g}{THIN}A breaker"
+            found.append(Limit("breaker", "breaker", claims.breaker_a * system.v_nominal, leg, basis, Grade.C))
+        if wires.inlet_a is not None:
+            basis = f"{wires.inlet_a:g}{THIN}A inlet"
+            found.append(Limit("inlet", "inlet", wires.inlet_a * system.v_nominal, leg, basis, Grade.C))
+        if wires.lead:
+            laid, size = lead_named(wires.lead)
+            amps = ampacity_a(size, laid)
+            basis = f"{size} {'AWG' if laid.is_awg else 'mm²'}: {amps:g}{THIN}A by table"
+            found.append(Limit("lead", "lead", amps * system.v_nominal, leg, basis, Grade.D))
+    return found
+
+
+def binding(limits: tuple[Limit, ...], leg: Leg | None, *, surge: bool = False) -> Limit | None:
+    """The lowest limit that binds on a leg (None: the whole source), for a steady load or a start.
+
+    A limit held for a time binds starts alone; one that lets go at once binds
+    both; the others (a breaker, a lead) bind steady loads alone.
+    """
+    here = [limit for limit in limits if limit.leg == leg]
+    held = [limit for limit in here if (limit.hold_s is not None) == surge]
+    if surge:
+        held = held or [limit for limit in here if limit.key in ("continuous", "battery_only")]
+        held = [*held, *(limit for limit in here if limit.at_once)]
+    return min(held, key=lambda limit: limit.w, default=None)
+
+
+def drawn(limits: tuple[Limit, ...]) -> tuple[Limit, ...]:
+    """The limits worth a line on the Stack: plate and breaker always, another only where it is the lowest of its place."""
+    always = ("continuous", "surge", "breaker", "held", "trip")
+    lowest = {binding(limits, limit.leg, surge=surge) for limit in limits for surge in (False, True)}
+    return tuple(limit for limit in limits if limit.key in always or limit in lowest)
+
+
+def binding_words(limits: tuple[Limit, ...], system: System) -> tuple[str, ...]:
+    """What binds first, steady and at a start, on the whole source and each leg, in words."""
+    places: tuple[Leg | None, ...] = (None, *system.leg_names) if system.legs == 2 else (None,)
+    said = []
+    for place in places:
+        here = limits if system.legs == 2 else tuple(_as_whole(limit) for limit in limits)
+        steady, start = binding(here, place), binding(here, place, surge=True)
+        where = "" if system.legs == 1 else "Whole source: " if place is None else f"{place.words.capitalize()}: "
+        parts = [
+            f"{word} {plain(limit.w, 'w')}, by the {_called(limit)}"
+            for word, limit in (("steady", steady), ("a start", start))
+            if limit
+        ]
+        said.append(where + "; ".join(parts) + ".")
+    return tuple(text[0].upper() + text[1:] for text in said)
+
+
+def _called(limit: Limit) -> str:
+    """What binds, as it is called in a sentence."""
+    return f"{limit.name} claim" if limit.key in ("continuous", "surge", "battery_only") else limit.name
+
+
+def _as_whole(limit: Limit) -> Limit:
+    """On one leg, what limits the leg limits the source."""
+    return replace(limit, leg=None)

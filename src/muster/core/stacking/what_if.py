@@ -1,0 +1,152 @@
+"""What stands on the source now, and what would happen if one more load were switched on."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ..findings.holds import Held, best_held, lowest_trip
+from ..loads import TIERS, Load, short_name
+from ..quantities import Grade, duration, plain
+from ..sessions import Place
+from ..sources.limits import Limit, binding
+from ..supply import Leg, System, neutral_a
+from .order import start_order
+
+
+@dataclass(frozen=True)
+class Crossing:
+    """A limit gone over: by how many VA, on which leg (None: the whole source)."""
+
+    limit: Limit
+    over_va: float
+
+    @property
+    def leg_words(self) -> str:
+        """Where, in words."""
+        return f"on {self.limit.leg.words}" if self.limit.leg else "on the whole source"
+
+
+@dataclass(frozen=True)
+class WhatIf:
+    """Whether a load can be switched on now.
+
+    ``answer`` is ``fits``, ``after`` (once ``drop`` is off), or ``never`` (not even alone).
+    """
+
+    load: Load
+    answer: str
+    crossing: Crossing | None
+    drop: tuple[Load, ...] = ()
+
+    @property
+    def short(self) -> str:
+        """The reason in a few words, for the roll call."""
+        if self.answer == "fits":
+            return ""
+        if self.answer == "never":
+            return "not on this source"
+        return f"after the {short_name(self.drop[0])}" if len(self.drop) == 1 else "after several are off"
+
+    @property
+    def sentence(self) -> str:
+        """The answer as a person would say it."""
+        name = short_name(self.load)
+        if self.crossing is None:
+            return f"If the {name} starts now, it fits."
+        over = plain(round(self.crossing.over_va, -1) or self.crossing.over_va, "va")
+        first = f"If the {name} starts now, it goes {over} over {self.crossing.limit.name} {self.crossing.leg_words}."
+        if self.answer == "never":
+            return f"{first} It does not fit even alone."
+        names = " and the ".join(short_name(load) for load in self.drop)
+        return (
+            f"{first} Fits once the {names} is off."
+            if len(self.drop) == 1
+            else (f"{first} Fits once the {names} are off.")
+        )
+
+
+def stack_va(loads: Sequence[Load], leg: Leg | None, system: System, starting: Load | None = None) -> float:
+    """Apparent power on a leg (None: the whole source), a starting load at its start [VA].
+
+    Apparent powers are added as plain numbers, which is never less than their phasor sum.
+    """
+    total = 0.0
+    for load in loads:
+        va = load.moment_va(system.hz) if load is starting else load.run_va
+        total += va * (1.0 if leg is None or system.legs == 1 else load.share_on(leg))
+    return total
+
+
+def worst_crossing(
+    on: Sequence[Load], limits: tuple[Limit, ...], system: System, starting: Load | None = None
+) -> Crossing | None:
+    """The limit gone over by most, steady or at the start; None when all hold."""
+    places: tuple[Leg | None, ...] = (None, *system.leg_names) if system.legs == 2 else (None, Leg.ONE)
+    found = []
+    for place in places:
+        for surge in (False, True) if starting else (False,):
+            limit = binding(limits, place, surge=surge)
+            if limit is None:
+                continue
+            va = stack_va(on, place, system, starting if surge else None)
+            if va > limit.w:
+                found.append(Crossing(limit, va - limit.w))
+    return max(found, key=lambda crossing: crossing.over_va, default=None)
+
+
+def _spared(load: Load) -> tuple[bool, int, float]:
+    """How readily a load is asked to make room: what nobody's health hangs on, of the lowest tier, the smallest."""
+    return load.kind == "medical", -TIERS.index(load.tier), load.run_va
+
+
+def what_if(load: Load, on: Sequence[Load], limits: tuple[Limit, ...], system: System) -> WhatIf:
+    """Whether a load that is off could be switched on now, and if not, after what."""
+    crossing = worst_crossing([*on, load], limits, system, load)
+    if crossing is None:
+        return WhatIf(load, "fits", None)
+    if worst_crossing([load], limits, system, load) is not None:
+        return WhatIf(load, "never", crossing)
+    for other in sorted(on, key=_spared):
+        rest = [x for x in on if x is not other]
+        if worst_crossing([*rest, load], limits, system, load) is None:
+            return WhatIf(load, "after", crossing, (other,))
+    dropped: list[Load] = []
+    for other in sorted(on, key=lambda one: (*_spared(one)[:2], -one.run_va)):
+        dropped.append(other)
+        rest = [x for x in on if x not in dropped]
+        if worst_crossing([*rest, load], limits, system, load) is None:
+            break
+    return WhatIf(load, "after", crossing, tuple(dropped))
+
+
+def measured_limits(holds: Sequence[Held], system: System) -> tuple[Limit, ...]:
+    """What was held and where it let go, as limits to draw beside the plate's.
+
+    A level that was held is not a limit to what the source can do; one at
+    which it let go is.
+    """
+    found = []
+    for place in (Place.TOTAL,) if system.legs == 1 else (Place.LEG1, Place.LEG2):
+        leg = None if place is Place.TOTAL else Leg(place.value)
+        held, trip = best_held(tuple(holds), place), lowest_trip(tuple(holds), place)
+        if held is not None:
+            found.append(Limit("held", "held", held.w, leg, f"for {duration(held.held_s)}", Grade.B))
+        if trip is not None:
+            after = f"after {duration(trip.held_s)}" if trip.held_s else "measured"
+            found.append(Limit("trip", "let go", trip.w, leg, after, Grade.A))
+    return tuple(found)
+
+
+def whole_source(on: Sequence[Load], most: Limit, system: System) -> str:
+    """What the whole source carries and, on two legs, what its neutral should read, in words."""
+    said = f"{plain(stack_va(on, None, system), 'va')} of {plain(most.w, 'w')}, {most.basis}"
+    if system.legs == 1:
+        return said
+    amps = {leg: stack_va(on, leg, system) / system.v_nominal for leg in system.leg_names}
+    return f"{said}; neutral about {plain(neutral_a(*amps.values()), 'a')}"
+
+
+def next_to_start(loads: Sequence[Load], on: Sequence[str]) -> Load | None:
+    """The load to start next when nobody chose: the first of the start order that is off."""
+    return next((load for load in start_order(loads) if load.key not in on), None)

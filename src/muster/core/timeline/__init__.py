@@ -1,0 +1,1 @@
+"""What was logged and captured, on one clock."""

@@ -1,0 +1,89 @@
+"""What a verdict is judged on: the home, the source, the demand, and the findings of its sessions."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import cached_property
+from typing import TypeVar
+
+from ..brief import Home
+from ..character import Character, Dated, character_of
+from ..findings.captured import WaveSeen
+from ..findings.collect import SessionFindings
+from ..findings.holds import Held
+from ..findings.lines import LoadLine
+from ..findings.noise_walk import NoiseSeen
+from ..findings.starts import StartSeen
+from ..loads import Load
+from ..outage import DayDemand
+from ..sessions import PROTOCOLS
+from ..sources import Source
+from ..sources.limits import Limit, limits_of
+from ..supply import Leg
+
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class Case:
+    """All that a verdict needs; ``demand`` at upper figures, ``planned`` as planned; ``passed`` the gates confirmed."""
+
+    home: Home
+    source: Source
+    demand: DayDemand
+    planned: DayDemand
+    sessions: tuple[SessionFindings, ...] = ()
+    passed: frozenset[str] = frozenset()
+
+    @property
+    def loads(self) -> dict[str, Load]:
+        """The loads by their key."""
+        return self.home.by_key
+
+    @property
+    def limits(self) -> tuple[Limit, ...]:
+        """The plate's limits at this site."""
+        return limits_of(self.source, self.home.brief.system, self.home.brief.site)
+
+    @property
+    def holds(self) -> tuple[Held, ...]:
+        """All held and trip levels."""
+        return tuple(_flat(session.holds for session in self.sessions))
+
+    @property
+    def starts(self) -> tuple[StartSeen, ...]:
+        """All starts seen."""
+        return tuple(_flat(session.starts for session in self.sessions))
+
+    @property
+    def waves(self) -> tuple[WaveSeen, ...]:
+        """All waveforms captured."""
+        return tuple(_flat(session.waves for session in self.sessions))
+
+    @cached_property
+    def character(self) -> Character:
+        """What the source was measured to be, by all its sessions."""
+        brief = self.home.brief
+        sessions = [Dated(found, PROTOCOLS[found.sitting.session.protocol].name, "") for found in self.sessions]
+        return character_of(self.source, brief.system, brief.site, sessions)
+
+    @property
+    def noise(self) -> tuple[NoiseSeen, ...]:
+        """All noise walks, by state of load."""
+        return tuple(_flat(session.noise for session in self.sessions))
+
+    def regulation(self, leg: Leg) -> LoadLine | None:
+        """The regulation line of a leg with the widest span of load."""
+        lines = [line for s in self.sessions for line in s.regulation if line.place.value == leg.value]
+        return max(lines, key=lambda line: line.line.x_high, default=None)
+
+    @property
+    def droop(self) -> LoadLine | None:
+        """The droop line with the widest span of load."""
+        lines = [session.droop for session in self.sessions if session.droop is not None]
+        return max(lines, key=lambda line: line.line.x_high, default=None)
+
+
+def _flat(parts: Iterable[tuple[T, ...]]) -> list[T]:
+    return [item for part in parts for item in part]

@@ -1,0 +1,1 @@
+"""Instruments recorded into a session, in a process of their own."""

@@ -1,0 +1,441 @@
+"""A recording at work, in a process of its own: instruments into traces, outlets after the record, a sheet run by itself.
+
+The outlets follow the session's record: whoever logs a load on or off, a
+thumb, the log line or the run, its outlet follows. An undo may switch off but
+never on. The strip's own watchdog switches everything off if this process dies.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import queue
+import threading
+import time
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+from django.contrib.auth.models import AbstractUser
+from django.db import DatabaseError, connection
+from django.utils import timezone
+
+from muster.core.errors import MusterError
+from muster.core.plan.run import LadderRun, Pace, Say, StopAt, steps_to_run
+from muster.core.quantities import duration
+from muster.core.sessions import Note, Place, Switch
+from muster.core.sessions.replay import replay
+from muster.core.timeline.captures import Capture
+from muster.core.timeline.traces import Channel
+from muster.formats.codec import load
+from muster.instruments import Driver, Garbled, NoAnswer, ScpiDriver
+from muster.instruments.link import Link, driver_of, strip_of
+from muster.instruments.outlets import OutletStrip
+
+from .. import bridge
+from ..actions.captures import keep_capture
+from ..actions.recordings import MUSTER, WATCHDOG_S
+from ..actions.sessions import log_items
+from ..models import EntryRow, RecordingRow
+from . import alive
+from .recorder import Recorder, SteadyClock, Told
+
+BEAT_S = 0.1
+"""So often everything read is committed, the flags looked at, and the outlets brought to what the record says."""
+TELL_S = 1.0
+"""So often it writes that it is alive."""
+STRIP_MISSES = 2
+"""So many answers missed in a row are silence: one may be lost on the way, and both together are over before the watchdog is."""
+STRIP_AGAIN_S = 2.0
+"""A strip that fell silent is tried again so often: each try may take a second, and the readings must not wait for it."""
+CAPTURE_AFTER_S = 3.0
+"""A scope is asked for its last seconds so long after a load was switched on, or the volts fell."""
+CAPTURE_LEAST_S = 2.0
+"""Between two captures at least so long: a record reaches back farther than both together."""
+DIP_PCT = 90.0
+STRIP = "outlet strip"
+
+
+@dataclass
+class _Scope:
+    """An instrument that keeps its last seconds, asked in a thread of its own so that nothing waits for it."""
+
+    slug: str
+    driver: ScpiDriver
+    clock: Callable[[], float]
+    waiting: list[tuple[float, str]] = field(default_factory=list)
+    last: float = 0.0
+    found: queue.SimpleQueue[Capture] = field(default_factory=queue.SimpleQueue)
+    busy: threading.Thread | None = None
+
+    def want(self, now: float, why: str) -> None:
+        """Something happened that is worth its last seconds."""
+        self.waiting.append((now + CAPTURE_AFTER_S, why))
+
+    def look(self, now: float, zero: float) -> None:
+        """Ask it when the time has come; what happened shortly before is in the same record."""
+        due = [why for at, why in self.waiting if at <= now]
+        resting = now - self.last < CAPTURE_LEAST_S
+        if not due or resting or (self.busy is not None and self.busy.is_alive()):
+            return
+        self.waiting = [(at, why) for at, why in self.waiting if at > now]
+        self.last = now
+        self.busy = threading.Thread(target=self._ask, args=(", ".join(dict.fromkeys(due)), zero), daemon=True)
+        self.busy.start()
+
+    def _ask(self, why: str, zero: float) -> None:
+        try:
+            record = self.driver.capture()
+        except Exception:  # a scope that answers nonsense costs its capture, nothing else
+            return
+        channels = (Channel("v", Place.LEG1), Channel("a", Place.LEG1))
+        waves = np.stack([record.volts, record.amps]).astype(np.float32)
+        begun = self.clock() - record.ago_s - zero - record.step_s * (waves.shape[1] - 1)
+        self.found.put(Capture(why, self.slug, begun, record.step_s, channels, waves, why))
+
+    def close(self) -> None:
+        """Let it go."""
+        if self.busy is not None:
+            self.busy.join(5)
+        self.driver.close()
+
+
+class AtWork:
+    """One recording from its first reading to whole traces. ``beat`` does one round; ``run`` beats until it is told to stop."""
+
+    def __init__(
+        self, row: RecordingRow, *, drivers: Mapping[str, Driver] | None = None, strip: OutletStrip | None = None,
+        clock: SteadyClock | None = None, silent_s: Callable[[], float] = alive.silent_s,
+    ) -> None:  # fmt: skip
+        self._silent_s = silent_s
+        self._unserved = False
+        self.row, self.session = row, row.session
+        self.who: AbstractUser = row.created_by
+        self.clock = clock or SteadyClock()
+        links = {slug: load(Link, data) for slug, data in row.links.items()}
+        self.drivers = dict(drivers) if drivers is not None else {slug: driver_of(link) for slug, link in links.items()}
+        self.strip = strip if strip is not None or row.strip is None else strip_of(load(Link, row.strip))
+        self.recorder = Recorder(self.session, self.drivers, self.who, row.every_s, self.clock, patient=True)
+        self.zero = self.session.started_at.timestamp()
+        self.scopes = [
+            _Scope(slug, driver_of(link), self.clock)  # type: ignore[arg-type]
+            for slug, link in links.items()
+            if link.speaks == "scpi"
+        ]
+        self.system = bridge.brief_of(self.session.source.job).system
+        self.kit = bridge.session_data(self.session).kit_on()
+        self.auto: LadderRun | None = None
+        self._set: dict[int, bool] = {}
+        self._on: tuple[str, ...] = ()
+        self._last_entry = self._version = -1
+        self._strip_missed = 0
+        self._logged = self._begun = False
+        self._told = self._renewed = self._strip_again = 0.0
+        self._low = False
+
+    # the round
+
+    def run(self, stop: threading.Event) -> None:
+        """Record until ``stop`` is set or the page asks for it; then make whole what was kept.
+
+        Raises
+        ------
+        MusterError
+            If the disk takes no more: everything is switched off first.
+        """
+        self.row.pid = os.getpid()
+        self.row.save(update_fields=["pid"])
+        self.recorder.start()
+        try:
+            while not stop.is_set() and not self.row.stop_asked:
+                began = time.monotonic()
+                self.beat()
+                stop.wait(max(0.0, BEAT_S - (time.monotonic() - began)))
+        finally:
+            self._let_go()
+        self.finish()
+
+    def beat(self) -> list[Told]:
+        """One round: commit, follow the record, run the sheet, keep captures, say how it goes.
+
+        Raises
+        ------
+        MusterError
+            If the disk takes no more.
+        """
+        try:
+            return self._round()
+        except DatabaseError as error:
+            raise MusterError(
+                f"nothing more can be kept: {error}", where="disk", want="room on the disk; what was kept stays"
+            ) from None
+
+    def _round(self) -> list[Told]:
+        if slept := self.clock.slept():
+            self._note(f"the machine slept: nothing was recorded for {duration(slept)}")
+        told = self.recorder.flush()
+        written = self._others_wrote()
+        if written:
+            self.row.refresh_from_db(fields=["stop_asked", "halt_asked", "auto"])
+        for one in told:
+            self._mark(one)
+        heard = {one.instrument for one in told if one.what == "kept"}
+        self._look_for_dips(heard)
+        self._look_for_server()
+        self._run_sheet(heard)
+        self._follow_record(look=written)
+        self._keep_captures()
+        self._tell(bool([one for one in told if one.what != "kept"]))
+        return told
+
+    def finish(self) -> None:
+        """Whole traces of what was kept; the recording has ended."""
+        for scope in self.scopes:
+            scope.close()
+        self.recorder.finish()
+        self.row.state = RecordingRow.State.ENDED
+        self.row.save(update_fields=["state"])
+
+    def _mark(self, told: Told) -> None:
+        if told.what == "gone":
+            self.row.gone[told.instrument] = told.words
+            self._note(f"{told.instrument} fell silent: {told.words}")
+        elif told.what == "clock":
+            self._note(f"this machine’s clock was put back: times of {told.instrument} are moved on by {told.words} s")
+        elif told.what == "back":
+            self.row.gone.pop(told.instrument, None)
+            self._note(f"{told.instrument} is back")
+
+    def _note(self, words: str) -> None:
+        if self.session.closed_at is None:
+            log_items(self.session, [Note(words)], "the recorder", self.who, MUSTER)
+
+    def _tell(self, now: bool) -> None:
+        """Write that it is alive: each second, and at once when an instrument is gone or back."""
+        if not now and self.clock() - self._told < TELL_S:
+            return
+        self._told = self.clock()
+        self.row.beat_at, self.row.state = timezone.now(), RecordingRow.State.RUNNING
+        self.row.save(update_fields=["beat_at", "state", "gone"])
+
+    # the server
+
+    @property
+    def _attended(self) -> bool:
+        """Whether loads may be on: the server lives, or this was meant to go on without it for so long."""
+        begun_s = (timezone.now() - self.row.created_at).total_seconds()
+        return self._silent_s() < alive.SILENT_S or begun_s < self.row.unattended_h * 3600
+
+    def _look_for_server(self) -> None:
+        """Drop every load once nobody could press stop: a run ends, the outlets go off, and the record says so."""
+        if self.strip is None:
+            return
+        gone = not self._attended
+        if gone and not self._unserved:
+            self._note(f"Muster’s server was silent for {alive.SILENT_S:g} s: every outlet goes off")
+            if self.auto is not None:
+                self._log(self.auto.stop("Muster’s server was silent"))
+                self._tell_auto()
+                self.auto = None
+            if lost := [key for key in self._on if key in self.row.outlets]:
+                self._switch_off(lost, "all off: Muster’s server was silent")
+        elif self._unserved and not gone:
+            self._note("Muster’s server is back; the outlets stay off until they are switched on")
+        self._unserved = gone
+
+    # outlets
+
+    def _others_wrote(self) -> bool:
+        """Whether anybody else wrote to the database since the last round: costs microseconds, and most rounds nobody did."""
+        with connection.cursor() as cursor:
+            version = cursor.execute("PRAGMA data_version").fetchone()[0]
+        before, self._version = self._version, version
+        return bool(version != before)
+
+    def _follow_record(self, *, look: bool) -> None:
+        """Bring the outlets to what the record says is on; ``look`` where somebody else may have logged something."""
+        if look or self._logged:
+            self._read_record()
+        if self.strip is not None:
+            self._follow_with(self.strip)
+
+    def _read_record(self) -> None:
+        """Who is on by the record. A load is switched on only where somebody logged it on: an undo, or what was on before, does not."""
+        self._logged = False
+        new = list(EntryRow.objects.filter(session=self.session, pk__gt=self._last_entry).order_by("pk"))
+        if not new:
+            return
+        self._last_entry = new[-1].pk
+        on = replay(bridge.session_of(self.session), self.system.legs).on
+        told = {key for row in new if row.voids_id is None for key in _switched_on(row)} if self._begun else set()
+        self._begun = True
+        for key in on:
+            if key in told and key not in self._on:
+                self._want_capture(f"start of {self._name(key)}")
+        self._on = tuple(key for key in on if key in told or key in self._on)
+        stray = [key for key in on if key not in self._on and key in self.row.outlets]
+        if self.strip is not None and stray:
+            self._switch_off(stray, "stays off: switch it on to have it on")
+        elif self.strip is None:
+            self._on = on
+
+    def _switch_off(self, keys: Sequence[str], words: str) -> None:
+        """Log loads off: their outlets are."""
+        self._logged = True
+        log_items(self.session, [Switch(key, on=False) for key in keys], words, self.who, MUSTER)
+
+    def _follow_with(self, strip: OutletStrip) -> None:
+        if self.clock() < self._strip_again:
+            return
+        wanted = {outlet: key in self._on for key, outlet in self.row.outlets.items()}
+        try:
+            self._switch(strip, wanted)
+            if self.clock() - self._renewed >= TELL_S:
+                self._renewed = self.clock()
+                strip.watch(WATCHDOG_S)
+                self._strip_missed = 0
+                if self.row.gone.pop(STRIP, None):
+                    self._set = {}
+        except (NoAnswer, Garbled) as error:
+            self._strip_missed += 1
+            if self._strip_missed < STRIP_MISSES:
+                return
+            self._strip_again = self.clock() + STRIP_AGAIN_S
+            if STRIP not in self.row.gone:
+                self.row.gone[STRIP] = str(error)
+                self._note(f"the outlet strip fell silent, its watchdog lets go: {error}")
+                if self.auto is not None:
+                    self._log(self.auto.stop("the outlet strip fell silent"))
+                elif lost := [key for key in self._on if key in self.row.outlets]:
+                    self._switch_off(lost, "all off: the strip’s watchdog lets go")
+
+    def _switch(self, strip: OutletStrip, wanted: Mapping[int, bool]) -> None:
+        for on in (False, True):
+            for outlet, wish in wanted.items():
+                if wish is on and self._set.get(outlet) is not on:
+                    strip.switch(outlet, on=on)
+                    self._set[outlet] = on
+
+    def _let_go(self) -> None:
+        """Everything off first, then the record says so, if the disk still takes it."""
+        if self.strip is not None:
+            self._all_off(self.strip)
+        with contextlib.suppress(DatabaseError, MusterError):
+            if self.auto is not None:
+                self._log(self.auto.stop("the recording was stopped"))
+                self._tell_auto()
+            on = replay(bridge.session_of(self.session), self.system.legs).on
+            off = [key for key in on if key in self.row.outlets]
+            if self.strip is not None and off:
+                self._switch_off(off, "all off")
+
+    def _all_off(self, strip: OutletStrip) -> None:
+        try:
+            strip.all_off()
+            strip.watch(0)
+        except (NoAnswer, Garbled) as error:
+            with contextlib.suppress(DatabaseError, MusterError):
+                self._note(f"the outlet strip did not hear “all off”, its watchdog lets go: {error}")
+        strip.close()
+
+    def _name(self, key: str) -> str:
+        found = self.session.source.job.load_rows.filter(key=key).values_list("name", flat=True).first()
+        return str(found or key)
+
+    # a sheet run by itself
+
+    def _run_sheet(self, heard: set[str]) -> None:
+        asked = self.row.auto
+        if self.auto is None and asked and asked.get("state") == "asked":
+            self._begin(asked)
+        if self.auto is None:
+            return
+        if self.row.halt_asked:
+            self.row.halt_asked = False
+            self.row.save(update_fields=["halt_asked"])
+            self._log(self.auto.stop("your stop key"))
+        else:
+            self._log(self.auto.tick(self.clock(), self._seen(heard)))
+        self._tell_auto()
+        if self.auto.doing.over:
+            self.auto = None
+
+    def _begin(self, asked: Mapping[str, Any]) -> None:
+        session = bridge.session_of(self.session)
+        record = replay(session, self.system.legs)
+        try:
+            steps = steps_to_run(session.steps, self.row.outlets, record.step)
+        except MusterError as error:
+            self.row.auto = {**asked, "state": "refused", "why": str(error)}
+            self.row.save(update_fields=["auto"])
+            return
+        self.auto = LadderRun(
+            steps, bridge.loads_of(self.session.source.job), self.system, load(StopAt, asked["stop_at"]),
+            load(Pace, asked["pace"]), self._instruments(), record.on,
+        )  # fmt: skip
+
+    def _instruments(self) -> dict[Channel, str]:
+        """For each channel the first instrument of the kit that reads it: the run's readings are from that one alone."""
+        found: dict[Channel, str] = {}
+        for slug, driver in self.drivers.items():
+            for channel in driver.channels:
+                if self.kit.instrument_for(channel.measured, slug).measure(channel.measured) is not None:
+                    found.setdefault(channel, slug)
+        return found
+
+    def _seen(self, heard: set[str]) -> dict[Channel, float] | None:
+        owner = self._instruments()
+        seen = {
+            channel: value
+            for slug in heard
+            for channel, value in self.recorder.latest[slug].items()
+            if owner.get(channel) == slug
+        }
+        return seen or None
+
+    def _log(self, said: Sequence[Say]) -> None:
+        for one in said:
+            self._logged = True
+            log_items(self.session, one.items, one.raw, self.who, MUSTER)
+
+    def _tell_auto(self) -> None:
+        assert self.auto is not None
+        now = {
+            "doing": self.auto.doing.value, "step": self.auto.step + 1, "of": len(self.auto.steps), "why": self.auto.why,
+            "state": "over" if self.auto.doing.over else "running",
+        }  # fmt: skip
+        if {**(self.row.auto or {}), **now} != self.row.auto:
+            self.row.auto = {**(self.row.auto or {}), **now}
+            self.row.save(update_fields=["auto"])
+
+    # captures
+
+    def _want_capture(self, why: str) -> None:
+        for scope in self.scopes:
+            scope.want(self.clock(), why)
+
+    def _look_for_dips(self, heard: set[str]) -> None:
+        volts = [
+            value
+            for slug in heard
+            for channel, value in self.recorder.latest[slug].items()
+            if channel.quantity == "v" and channel.place in (Place.LEG1, Place.LEG2)
+        ]
+        if not volts:
+            return
+        low = min(volts) < DIP_PCT / 100 * self.system.v_nominal
+        if low and not self._low:
+            self._want_capture("volts fell")
+        self._low = low
+
+    def _keep_captures(self) -> None:
+        for scope in self.scopes:
+            scope.look(self.clock(), self.zero)
+            while not scope.found.empty():
+                keep_capture(self.session, scope.found.get(), self.who)
+
+
+def _switched_on(row: EntryRow) -> tuple[str, ...]:
+    """The loads that an entry switches on."""
+    return tuple(item["load"] for item in row.items if item["type"] == "switch" and item["on"])
