@@ -67,6 +67,7 @@ def _page(browser: Browser, address: str, theme: str, size: dict[str, int]) -> P
 
 
 def _shoot(page: Page, name: str) -> None:
+    page.locator(".waiting").first.wait_for(state="detached")
     page.evaluate("document.fonts.ready")
     page.wait_for_load_state("load")
     page.wait_for_timeout(SETTLED_MS)
@@ -111,7 +112,7 @@ def main() -> None:
     """Look at every main view."""
     shutil.rmtree(TARGET, ignore_errors=True)
     TARGET.mkdir(parents=True)
-    chromium = shutil.which("chromium") or shutil.which("chromium-browser")
+    chromium = next(filter(None, map(shutil.which, ("chromium-headless-shell", "chromium", "chromium-browser"))), None)
     with demo() as address, sync_playwright() as driver:
         browser = driver.chromium.launch(executable_path=chromium, args=FLAGS)
         for name, path, theme in VIEWS:

@@ -72,7 +72,9 @@ IN_EACH_THEME = ("/", "/kit/", "/shelf/", "/sums/lead-drop/")
 def complaints(page: Page, rules: str = EVERY_RULE) -> list[str]:
     """What axe finds serious, with the element it means."""
     page.evaluate(AXE)
-    result: dict[str, Any] = page.evaluate(f"axe.run(document, {{runOnly: {rules}}})")
+    result: dict[str, Any] = page.evaluate(
+        f"axe.run(document, {{runOnly: {rules}, resultTypes: ['violations'], elementRef: false}})"
+    )
     return [
         f"{rule['id']}: {node['target']} {node['failureSummary'][:160]}"
         for rule in result["violations"]

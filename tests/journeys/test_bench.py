@@ -198,3 +198,12 @@ def test_text_stands_out_from_the_paper_in_every_theme(desk: Page, demo: Job, th
         list(names),
     )
     assert {name: ratio for name, ratio in ratios.items() if ratio < 4.5} == {}
+
+
+def test_a_start_chosen_to_look_at_stays_when_the_page_is_drawn_anew_by_itself(desk: Page, demo: Job) -> None:
+    start(desk, demo, "ladder")
+    desk.locator('[data-look="4"]').click()
+    expect(desk.locator('[data-look="4"]')).to_have_attribute("aria-current", "true")
+    with desk.expect_response(lambda response: "next=4" in response.url):
+        desk.evaluate("document.dispatchEvent(new CustomEvent('bench:stale', {detail: location.pathname}))")
+    expect(desk.locator('[data-look="4"]')).to_have_attribute("aria-current", "true")

@@ -102,13 +102,15 @@
     try {
       const answer = await fetch(job.url, { method: "POST", body, headers: { "HX-Request": "true" } });
       const text = await answer.text();
-      if (answer.ok) { drop(job); show(text); refuse(""); }
+      if (answer.ok) { wanted = ""; drop(job); show(text); refuse(""); }
       else if (answer.status === 422 || answer.status === 403) await fail(job, text.length < 300 ? text : "Sign in again: open the address that Muster printed, then send it again.");
       else await fail(job, `Muster failed on it (${answer.status}).`);
     } catch { await fail(job, "Muster does not answer."); }
   };
   /* A look at the page's parts as they are now changes nothing, so it is not kept. */
   let look = "", busy = false;
+  /* The start that somebody chose to look at: a page drawn anew by itself still shows it, until something is logged. */
+  let wanted = "";
   const fetchLook = async (url) => {
     try {
       const answer = await fetch(url, { headers: { "HX-Request": "true" } });
@@ -158,7 +160,7 @@
     const link = event.target.closest("a[data-look]");
     if (!link || event.ctrlKey || event.metaKey) return;
     event.preventDefault();
-    look = link.href;
+    look = wanted = link.href;
     work();
   });
   /* A session is not sealed over the head of what was not kept yet. */
@@ -172,7 +174,7 @@
   let stale = "";
   const renew = () => {
     if (!stale || one(".correct[open]") || busy) return;
-    look = stale;
+    look = wanted || stale;
     stale = "";
     work();
   };
