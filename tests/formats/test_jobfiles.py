@@ -54,7 +54,7 @@ def small() -> JobFile:
     )
 
 
-@settings(max_examples=examples(2000), suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=examples(1000), suppress_health_check=[HealthCheck.too_slow])
 @given(
     st.lists(
         st.tuples(st.sampled_from(places(write_job(small()))[1:]), st.sampled_from(["change", "drop", "double"]), ODD),

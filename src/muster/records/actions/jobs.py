@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from datetime import datetime, timedelta
 
@@ -13,6 +14,7 @@ from django.utils.text import slugify
 from muster.core.brief import Brief
 from muster.core.calculators import SUMS
 from muster.core.errors import MusterError
+from muster.core.sessions import Entry
 from muster.core.timeline.traces import Trace
 from muster.formats.codec import dump
 from muster.formats.digests import FORM_2, digest_of_samples, is_true
@@ -140,13 +142,7 @@ def _read_session(source: SourceRow, record: SessionRecord, package: JobPackage,
         source=source, protocol=session.protocol, started_at=started_at, created_by=who,
         data=dump(replace(session, entries=())),
     )  # fmt: skip
-    rows: dict[int, EntryRow] = {}
-    for entry in session.entries:
-        rows[entry.seq] = EntryRow.objects.create(
-            session=row, seq=entry.seq, at=started_at + timedelta(seconds=entry.t_s), who=who,
-            by=entry.who or bridge.shown_name(who), raw=entry.raw, items=[dump(item) for item in entry.items],
-            voids=rows.get(entry.voids) if entry.voids is not None else None,
-        )  # fmt: skip
+    _read_entries(row, session.entries, who)
     for trace in record.traces:
         _read_trace(row, trace, package.traces[trace.file], who)
     for capture in record.captures:
@@ -163,6 +159,24 @@ def _read_session(source: SourceRow, record: SessionRecord, package: JobPackage,
                 where="sources",
                 want="the file as Muster wrote it",
             )
+
+
+def _read_entries(row: SessionRow, entries: Sequence[Entry], who: AbstractUser) -> None:
+    """Keep the entries of a session in their order, many at once; one that supersedes another comes after it."""
+    rows: dict[int, EntryRow] = {}
+    waiting: list[EntryRow] = []
+    by = bridge.shown_name(who)
+    for entry in entries:
+        superseded = rows.get(entry.voids) if entry.voids is not None else None
+        if superseded is not None and superseded.pk is None:
+            EntryRow.objects.bulk_create(waiting)
+            waiting = []
+        rows[entry.seq] = EntryRow(
+            session=row, seq=entry.seq, at=row.started_at + timedelta(seconds=entry.t_s), who=who, by=entry.who or by,
+            raw=entry.raw, items=[dump(item) for item in entry.items], voids=superseded,
+        )  # fmt: skip
+        waiting.append(rows[entry.seq])
+    EntryRow.objects.bulk_create(waiting)
 
 
 def _read_trace(row: SessionRow, record: TraceRecord, trace: Trace, who: AbstractUser) -> None:
