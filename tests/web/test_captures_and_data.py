@@ -8,6 +8,7 @@ import json
 import subprocess
 import sys
 import zipfile
+from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
 
@@ -24,7 +25,8 @@ from muster.core.timeline.captures import Capture
 from muster.core.timeline.traces import Channel
 from muster.demo import files
 from muster.formats.captures import read_capture_files
-from muster.records.actions import captures, jobs, sessions
+from muster.records.actions import captures, imports, jobs, sessions
+from muster.records.actions import files as file_actions
 from muster.records.models import CaptureRow, Job, SessionRow
 
 
@@ -145,3 +147,16 @@ def test_a_data_package_from_the_command_line(tmp_path: Path) -> None:
     out = tmp_path / "data.zip"
     subprocess.run([*run, "export", "1", str(out), "--data-package"], check=True, env=env, capture_output=True)
     assert "datapackage.json" in zipfile.ZipFile(out).namelist()
+
+
+def test_a_waveform_file_that_is_too_large_is_refused_as_it_comes_and_nothing_of_it_stays(
+    ladder: SessionRow, who: AbstractUser
+) -> None:
+    def endless() -> Iterator[bytes]:
+        while True:
+            yield b"0" * 1_000_000
+
+    before = set(imports.inbox().iterdir())
+    with pytest.raises(MusterError, match="at most 60 MB"):
+        file_actions.receive_capture(ladder, {"a.cfg": [b"x"], "a.dat": endless()}, "scope", None, who)
+    assert set(imports.inbox().iterdir()) == before

@@ -16,7 +16,7 @@ from django.contrib.auth.models import AbstractUser
 from django.utils.text import slugify
 
 from muster.core.errors import MusterError
-from muster.formats.bounds import MOST_FILE
+from muster.formats.bounds import MOST_CAPTURE, MOST_FILE
 from muster.formats.datapackage import write_datapackage
 from muster.formats.jobzip import read_package_file
 from muster.formats.jobzip_out import write_package
@@ -35,6 +35,32 @@ def outbox() -> Path:
     return folder
 
 
+def _take_in(path: Path, pieces: Iterable[bytes], most_bytes: int) -> None:
+    """Write what is sent to a file, a piece at a time; where it is too much, or the disk is full, nothing stays.
+
+    Raises
+    ------
+    MusterError
+        If it is too much, or the disk does not take it.
+    """
+    try:
+        with path.open("wb") as file:
+            size = 0
+            for piece in pieces:
+                size += len(piece)
+                if size > most_bytes:
+                    raise MusterError(
+                        "larger than such a file can be", where="file", want=f"at most {most_bytes // 1_000_000} MB"
+                    )
+                file.write(piece)
+    except MusterError:
+        path.unlink(missing_ok=True)
+        raise
+    except OSError as error:
+        path.unlink(missing_ok=True)
+        raise MusterError(str(error.strerror).lower(), where="file", want="room on the disk") from None
+
+
 def receive_job(pieces: Iterable[bytes], who: AbstractUser) -> WorkRow:
     """Take a job file in, and have it read: all of it or nothing.
 
@@ -45,19 +71,7 @@ def receive_job(pieces: Iterable[bytes], who: AbstractUser) -> WorkRow:
     """
     key = f"read-in {secrets.token_hex(16)}"
     path = inbox() / f"{key[8:]}.job"
-    try:
-        with path.open("wb") as file:
-            size = 0
-            for piece in pieces:
-                size += len(piece)
-                if size > MOST_FILE:
-                    raise MusterError("larger than a job file can be", where="file", want="at most 400 MB")
-                file.write(piece)
-    except (MusterError, OSError) as error:
-        path.unlink(missing_ok=True)
-        if isinstance(error, OSError):
-            raise MusterError(str(error.strerror).lower(), where="file", want="room on the disk") from None
-        raise
+    _take_in(path, pieces, MOST_FILE)
     return background.begin("read-in", key, {"path": str(path), "who": who.pk}, "reading the job file")
 
 
@@ -88,14 +102,18 @@ def receive_capture(
     Raises
     ------
     MusterError
-        If the disk does not take it.
+        If it is larger than a capture can be, or the disk does not take it.
     """
     key = f"capture-in {secrets.token_hex(16)}"
     paths = {}
     for place, (name, pieces) in enumerate(files.items()):
         path = inbox() / f"{key[11:]}.{place}"
         paths[name] = str(path)
-        path.write_bytes(b"".join(pieces))
+        try:
+            _take_in(path, pieces, MOST_CAPTURE)
+        except MusterError:
+            _forget_parts({"paths": paths})
+            raise
     args = {"session": session.pk, "paths": paths, "instrument": instrument, "at_s": at_s, "who": who.pk}
     return background.begin("capture-in", key, args, "reading the capture")
 
