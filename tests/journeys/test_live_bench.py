@@ -124,8 +124,7 @@ def test_a_ladder_run_by_muster_itself_reaches_the_verdict(desk: Page, phone: Pa
 
 def test_figures_of_a_server_that_is_silent_grow_old_on_the_page_and_come_back(desk: Page, muster: Demo) -> None:
     recording_ladder(desk)
-    volts = desk.locator('[data-readout="l1_v"]')
-    expect(volts).to_be_visible()
+    expect(desk.locator(readout(desk, "l1_v"))).to_have_text(re.compile(r"1[12]\d\.\d"))
     expect(desk.locator("#silence")).to_be_hidden()
     muster.process.send_signal(signal.SIGSTOP)
     try:

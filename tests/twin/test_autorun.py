@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 from itertools import pairwise
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from muster.core.brief import Brief, Home
@@ -23,6 +23,7 @@ from muster.twin import Bench, Faults
 from muster.twin.from_job import bench_of
 from muster.twin.meters import truth
 from tests.conftest import ferry_house
+from tests.examples import examples
 
 SPLIT = SYSTEMS["split-120-240-60"]
 CHANNELS = (
@@ -169,6 +170,7 @@ def test_the_stop_key_switches_everything_off() -> None:
     assert run.run.tick(99.0, {}) == []
 
 
+@settings(max_examples=examples(30))
 @given(when=st.integers(1, 300))
 def test_stopped_at_any_moment_every_load_that_was_on_is_switched_off(when: int) -> None:
     run = started(hybrid()).go(when / 10)

@@ -119,6 +119,16 @@ def test_long_work_is_stopped_from_its_page_and_the_next_is_done(serving: tuple[
     assert "Highest minute" in at.until(f"{calm}day/", lambda answer: not waits(answer)).text
 
 
+def test_the_best_sets_of_many_loads_are_searched_for_beside_the_page(serving: tuple[Serving, Path]) -> None:
+    at = browser(serving)
+    many = tuple(load(str(i), f"lamp {i}", "electronic", 100 + i) for i in range(40))
+    page = brought_in(at, "Forty lamps", job_file("Forty lamps", many)) + "sheet/stacks/"
+    first = at.get(page)
+    assert waits(first)
+    assert "If one more were switched on now" in first.text
+    assert "best sets that hold" in at.until(page, lambda answer: not waits(answer)).text
+
+
 def test_a_job_that_cannot_be_read_is_told_on_its_page(serving: tuple[Serving, Path]) -> None:
     at = browser(serving)
     at.get("/jobs/new/")

@@ -12,6 +12,7 @@ from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from datetime import timedelta
+from pathlib import Path
 from typing import Any, TypeVar
 
 from django.db import transaction
@@ -177,12 +178,19 @@ def broken_off(row: WorkRow, why: str, state: str = WorkRow.State.FAILED) -> Non
 
 
 def tidy() -> int:
-    """After a stop: what was being done was broken off, and what was done long ago is forgotten. How many were broken off."""
+    """After a stop: what was being done was broken off, and what was done long ago is forgotten. How many were broken off.
+
+    A file that was written and never fetched goes with its row.
+    """
     rows = list(WorkRow.objects.filter(state=WorkRow.State.WORKING))
     for row in rows:
         broken_off(row, "Muster was stopped while it worked on this")
     old = timezone.now() - timedelta(days=KEPT_DAYS)
-    WorkRow.objects.exclude(state__in=GOING).filter(asked_at__lt=old).delete()
+    forgotten = WorkRow.objects.exclude(state__in=GOING).filter(asked_at__lt=old)
+    for row in forgotten:
+        if "path" in row.result:
+            Path(row.result["path"]).unlink(missing_ok=True)
+    forgotten.delete()
     return len(rows)
 
 

@@ -16,6 +16,8 @@ from muster.core.loads import Load, Tier, Wave
 from muster.core.outage import DRAWS, SEED, DayDemand, asked_of, upper
 from muster.core.sessions import PROTOCOLS
 from muster.core.sources import Source
+from muster.core.sources.limits import Limit
+from muster.core.stacking.best_sets import Stacks, best_stacks
 from muster.core.supply import System
 from muster.core.timeline.captures import CaptureFacts, read_capture
 from muster.core.timeline.traces.features import TraceFacts, read_off
@@ -35,6 +37,8 @@ TRACE_METHOD = 4
 """Raised when what is read off a trace changes."""
 CAPTURE_METHOD = 1
 """Raised when what is read off a capture changes."""
+FEW_LOADS = 12
+"""So many loads stack in at most 2^12 looks, some 20 ms; more may take the whole search, ten times that."""
 T = TypeVar("T")
 
 
@@ -233,3 +237,30 @@ def case_of(source: SourceRow, scope: Tier = Tier.MUST) -> Case:
 def verdict_on(source: SourceRow, scope: Tier = Tier.MUST) -> Verdict:
     """The verdict on a source for the loads of a tier and above."""
     return judge(case_of(source, scope))
+
+
+def stacks_of(home: Home, limits: tuple[Limit, ...]) -> Stacks:
+    """The best sets of a home's loads that hold on a source.
+
+    Raises
+    ------
+    NotReady
+        If they are being searched for: more than a few loads take longer than a page may.
+    """
+    if len(home.loads) <= FEW_LOADS:
+        return best_stacks(home.loads, limits, home.brief.system)
+    asked = {
+        "loads": [dump(load) for load in home.loads],
+        "limits": [dump(limit) for limit in limits],
+        "system": dump(home.brief.system),
+    }
+    return _kept(Stacks, asked, "stacks", {"asked": asked}, "searching for the best sets")
+
+
+@background.task("stacks")
+def _search_stacks(args: dict[str, Any], progress: background.Progress) -> None:
+    del progress
+    asked = args["asked"]
+    loads = [load(Load, one) for one in asked["loads"]]
+    limits = tuple(load(Limit, one) for one in asked["limits"])
+    _store(args["digest"], best_stacks(loads, limits, load(System, asked["system"])))

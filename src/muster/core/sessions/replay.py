@@ -152,13 +152,18 @@ class BenchRecord:
 @dataclass
 class _Replay:
     legs: int
-    segments: list[Segment] = field(default_factory=lambda: [Segment(0.0, (), 0)])
+    segments: list[Segment] = field(default_factory=list)
+    by_loads: dict[frozenset[str], list[Segment]] = field(default_factory=dict)
+    """The stretches by what was on, for the base load of a start."""
     starts: list[StartRun] = field(default_factory=list)
     switched_on: list[SwitchOn] = field(default_factory=list)
     latest: dict[tuple[str, Place], Reading] = field(default_factory=dict)
     tripped: bool = False
     hold_from_s: float | None = None
     pauses: list[tuple[float, float | None]] = field(default_factory=list)
+
+    def __post_init__(self) -> None:
+        self._open(Segment(0.0, (), 0))
 
     @property
     def now(self) -> Segment:
@@ -191,8 +196,12 @@ class _Replay:
 
     def _cut(self, t_s: float, why: EndedBy, on: tuple[str, ...], step: int | None = None) -> None:
         self.now.t1_s, self.now.ended_by = t_s, why
-        self.segments.append(Segment(t_s, on, self.now.step if step is None else step, t_s))
+        self._open(Segment(t_s, on, self.now.step if step is None else step, t_s))
         self.hold_from_s = None
+
+    def _open(self, segment: Segment) -> None:
+        self.segments.append(segment)
+        self.by_loads.setdefault(frozenset(segment.on), []).append(segment)
 
     def _start(self, entry: Entry, start: Start, readings: list[Reading], events: dict[str, Event]) -> None:
         base = tuple(key for key in self.now.on if key != start.load)
@@ -222,8 +231,8 @@ class _Replay:
         """Watts of the base load as last read with just these loads on, None if never read."""
         if not base:
             return 0.0
-        read = [s.total_w(self.legs) for s in reversed(self.segments) if set(s.on) == set(base)]
-        return next((w for w in read if w is not None), None)
+        alike = reversed(self.by_loads.get(frozenset(base), []))
+        return next((w for segment in alike if (w := segment.total_w(self.legs)) is not None), None)
 
     def _read(self, entry: Entry, readings: list[Reading], *, alive: bool) -> None:
         for reading in readings:

@@ -7,13 +7,13 @@ from django.http import Http404, HttpRequest, HttpResponse
 from muster.core.brief import Home
 from muster.core.loads import TIERS, Load
 from muster.core.sources.limits import Limit, drawn, limits_of
-from muster.core.stacking.best_sets import best_stacks, fits_together, leave_out
+from muster.core.stacking.best_sets import fits_together, leave_out
 from muster.core.stacking.order import best_order, start_order, told
 from muster.core.stacking.what_if import measured_limits, next_to_start, what_if, whole_source
 from muster.formats.tables import order_table, stacks_table
-from muster.records import bridge
+from muster.records import background, bridge
 from muster.records.actions.sessions import live_sessions
-from muster.records.judging import session_findings
+from muster.records.judging import session_findings, stacks_of
 from muster.records.models import SourceRow
 from muster.web.figures.stack import draw_stack
 from muster.web.ui.answers import csv_file
@@ -62,10 +62,12 @@ def stacks(request: HttpRequest, job_id: int) -> HttpResponse:
                 ("as they stand in the roll", told(on, system).peak_a),
                 ("largest last, to prove the base-load case", told(start_order(on)[::-1], system).peak_a),
             ],
-            "best": best_stacks(home.loads, binding, system),
             "two_legs": system.legs == 2,
             "tiers": TIERS,
         }
+        with background.filling() as waiting:
+            context["best"] = stacks_of(home, binding)
+        context["waiting"] = waiting
     return stage_page(request, job, "sheet", "sheet/stacks.html", context)
 
 
@@ -75,7 +77,7 @@ def as_csv(request: HttpRequest, job_id: int) -> HttpResponse:
     source, home = chosen_source(request, job), bridge.home_of(job)
     if source is None:
         raise Http404("no source yet")
-    found = best_stacks(home.loads, _limits(source, home)[0], home.brief.system)
+    found = stacks_of(home, _limits(source, home)[0])
     return csv_file(stacks_table(found), f"{source.name} stacks")
 
 
