@@ -48,23 +48,24 @@ def _rows(folder: Path) -> str:
     from muster.records.actions import jobs, sessions, sources
     from muster.records.actions.people import local_account
 
-    from . import bench, commands, day, findings, live, logs, pages, plan, starts, traces
+    from . import bench, commands, findings, live, logs, pages, plan, starts, traces
+    from . import outage as day
     from .measuring import table
 
     who = local_account()
     job = jobs.create_job("Bench", Brief(), who)
     source = sources.add_source(job, Source("the set", SourceKind.HYBRID, Claims(5000)), who)
-    session = sessions.start_session(source, "endurance", Conditions(), who, seen_to=KNOWN)
+    session = sessions.start_session(source, "endurance", Conditions(), who, confirmed=KNOWN)
     other = jobs.create_job("Long roll", Brief(), who)
     found = [*day.rows(), *plan.rows()]
     beside = sources.add_source(job, Source("the live set", SourceKind.HYBRID, Claims(5000)), who)
-    found += live.rows(sessions.start_session(beside, "endurance", Conditions(), who, seen_to=KNOWN))
+    found += live.rows(sessions.start_session(beside, "endurance", Conditions(), who, confirmed=KNOWN))
     found += bench.rows(session)
     found += logs.rows(session, folder)
     found += traces.rows(session)
     long_trace = session.trace_rows.get(name="four days").pk
     analysed = sources.add_source(job, Source("the day", SourceKind.HYBRID, Claims(5000)), who)
-    found += findings.rows(sessions.start_session(analysed, "endurance", Conditions(), who, seen_to=KNOWN))
+    found += findings.rows(sessions.start_session(analysed, "endurance", Conditions(), who, confirmed=KNOWN))
     found += pages.rows(other, session, long_trace)
     found += commands.rows()
     found += starts.rows()

@@ -1,4 +1,4 @@
-"""A log of a million rows brought in, against the csv module."""
+"""A log of a million rows imported, against the csv module."""
 
 from __future__ import annotations
 

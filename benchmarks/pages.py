@@ -10,7 +10,8 @@ from muster.core.safety.checks import KNOWN
 from muster.core.sessions import Conditions
 from muster.core.sessions.line_parser import read_line
 from muster.core.supply import SYSTEMS
-from muster.records.actions import roll, sessions
+from muster.records.actions import loads as roll
+from muster.records.actions import sessions
 from muster.records.actions.people import local_account
 from muster.records.models import Job, SessionRow
 
@@ -31,7 +32,7 @@ def rows(job: Job, session: SessionRow, long_trace: int) -> list[Row]:
     cells_s = seconds(lambda: CELLS.render(Context({"rows": table})))
     found = []
     for words, url in (
-        ("page: roll of 200 loads, each drawn, with 24 hours to paint", reverse("roll", args=[job.pk])),
+        ("page: roll of 200 loads, each drawn, with 24 hours to paint", reverse("loads", args=[job.pk])),
         ("page: history of 200 changes", reverse("history", args=[job.pk])),
         (
             "page: strip of 96 h x 12, with its still drawing",
@@ -41,14 +42,14 @@ def rows(job: Job, session: SessionRow, long_trace: int) -> list[Row]:
         took_s = seconds(lambda url=url: client.get(url))
         found.append(Row(words, "its 1,600 figures alone, floatformat a cell", ms(cells_s), ms(took_s), cells_s / took_s,
                          "< 25 ms", took_s < AIM_S))  # fmt: skip
-    bench = sessions.start_session(session.source, "idle", Conditions(), who, seen_to=KNOWN)
+    bench = sessions.start_session(session.source, "idle", Conditions(), who, confirmed=KNOWN)
     for i in range(300):
         sessions.log_line(bench, f"l1 {118 + i % 5}v {500 + i}w l2 119v 600w 60.0hz", who)
     url = reverse("session-line", args=[session.source.job_id, bench.pk])
     took_s = seconds(lambda: client.post(url, {"line": "l1 118v 900w"}, headers={"HX-Request": "true"}))
     found.append(
         Row(
-            "a line logged on a bench of 300 entries, and the bench anew",
+            "a line logged on a bench of 300 entries, and the bench again",
             "–",
             "–",
             ms(took_s),

@@ -1,4 +1,4 @@
-"""The planner: a roll of forty loads, its rungs, what stacks and the order of starts."""
+"""The planner: a list of forty loads, its steps, what stacks and the order of starts."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ LIMITS = limits_of(Source("it", SourceKind.HYBRID, Claims(8000, 16000)), SPLIT, 
 
 
 def planned(count: int) -> None:
-    """Everything a sheet and the page of what stacks ask of the planner, for so many loads."""
+    """Everything a plan and the page of what stacks ask of the planner, for so many loads."""
     loads = FORTY[:count]
     ladder_steps(loads, Wanted(8000, 2))
     best_order(loads, SPLIT)
@@ -37,7 +37,7 @@ def rows() -> list[Row]:
     fourteen, forty = seconds(lambda: planned(14)), seconds(lambda: planned(40))
     return [
         Row(
-            "plan forty loads: rungs, order of starts, best stacks, what to leave out", "fourteen loads, every combination",
+            "plan forty loads: steps, order of starts, best stacks, what to leave out", "fourteen loads, every combination",
             ms(fourteen), ms(forty), fourteen / forty, "< 1 s", forty < 1,
         )
     ]  # fmt: skip

@@ -194,11 +194,11 @@ def engine(seed: int) -> list[Recovered]:
     run = hand.begin("endurance")
     run.switch("", 5)
     bench.source.fuel_l = 2.4  # type: ignore[union-attr]
-    for on, spell_s in (("1", 1500.0), ("123", 1200.0)):
+    for on, stretch_s in (("1", 1500.0), ("123", 1200.0)):
         run.jot(run.shown("dipstick", "fuel_l", bench.sample().fuel_l))
         run.switch(on, 5)
         run.steady()
-        bench.advance(spell_s)
+        bench.advance(stretch_s)
         run.jot(run.shown("dipstick", "fuel_l", bench.sample().fuel_l))
     walk = _walk(hand, "123")
     character = _character(source, loads, (hand, starts, run, walk))
@@ -209,8 +209,8 @@ def engine(seed: int) -> list[Recovered]:
     dba = bench.source.dba_at_1m(bench.total_w) - 20 * math.log10(7)
     _add(found, "level at 7 m, loaded", dba, _said(character, "dba_7m_loaded"))
     _add(found, "lost for each tenfold distance", 20.0, _said(character, "decay_db_loaded"))
-    (foretold,) = predictions(character, [loads[-1]], SYSTEM)
-    _add(found, "volts of a start never tried", lowest_c, foretold.lowest)
+    (predicted,) = predictions(character, [loads[-1]], SYSTEM)
+    _add(found, "volts of a start never tried", lowest_c, predicted.lowest)
     return found
 
 
@@ -319,7 +319,7 @@ def inverter(seed: int) -> list[Recovered]:
         energies.append((given, dc))
         temps.append(hot)
     wave = hand.begin("waveform")
-    wave.jot("nothing on")
+    wave.jot("no load")
     shape, thd_pct = _wave(rng)
     shot = Capture("a wave", "scope", 0.5, 1e-4, (Channel("v", Place.LEG1),), samples(shape, 230, 50 * rng.uniform(0.99, 1.01), 1e4, 0.3, rng, 0.8)[None, :].astype(np.float32))  # fmt: skip
     character = _character(source, loads, (hand, over, starts, *runs, wave), (shot,))
@@ -341,8 +341,8 @@ def inverter(seed: int) -> list[Recovered]:
         true_s = claims.k_s * (w / cont - 1) ** -claims.n
         middle, half = (math.log(low) + math.log(high)) / 2, (math.log(high) - math.log(low)) / 2
         found.append(Recovered("hold time at 1.38 × (log)", math.log(true_s), middle, half))
-    (foretold,) = predictions(character, [loads[-1]], SYSTEM)
-    _add(found, "volts of a start never tried", lowest_c, foretold.lowest)
+    (predicted,) = predictions(character, [loads[-1]], SYSTEM)
+    _add(found, "volts of a start never tried", lowest_c, predicted.lowest)
     half = 100 * min(1.0, 0.5 + cells.gauge_lie)
     _add(found, "gauge when half is left", half, _said(character, "half_at_pct"))
     return found

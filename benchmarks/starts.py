@@ -1,4 +1,4 @@
-"""From the command to the printed address: on a fresh clone, with everything installed anew, and again in the same folder."""
+"""From the command to the printed address: on a fresh clone, with everything installed again, and again in the same folder."""
 
 from __future__ import annotations
 

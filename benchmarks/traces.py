@@ -12,7 +12,7 @@ from muster.core.kit import Kit
 from muster.core.sessions import Place
 from muster.core.supply import SYSTEMS
 from muster.core.timeline.traces import Channel
-from muster.core.timeline.traces.features import read_off
+from muster.core.timeline.traces.features import extract_features
 from muster.core.timeline.traces.view import buckets
 from muster.records.actions import traces
 from muster.records.actions.people import local_account
@@ -81,7 +81,7 @@ def rows(session: SessionRow) -> list[Row]:
     )
     open_plain_s = count / read_plain
     day = traces.read_trace(row, 0, 24 * 3600)
-    read_s = once(lambda: read_off(day, Kit(), SYSTEMS["split-120-240-60"]))
+    read_s = once(lambda: extract_features(day, Kit(), SYSTEMS["split-120-240-60"]))
     t_s = np.arange(count) / HZ
     y = np.random.default_rng(2).normal(0, 1, count).astype(np.float32)[None]
     thin_s = seconds(lambda: buckets(t_s, y, y, 0, t_s[-1], PIXELS))

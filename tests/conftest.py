@@ -18,7 +18,8 @@ from muster.core.sessions import Conditions
 from muster.core.sources import Claims, Source, SourceKind
 from muster.core.supply import SYSTEMS
 from muster.formats.jobzip import JobPackage, read_package
-from muster.records.actions import jobs, roll, sources
+from muster.records.actions import jobs, sources
+from muster.records.actions import loads as roll
 from muster.records.actions import sessions as session_actions
 from muster.records.actions.demo import load_demo
 from muster.records.actions.people import local_account
@@ -64,7 +65,7 @@ def source(job: Job, who: AbstractUser) -> SourceRow:
 @pytest.fixture
 def ladder(source: SourceRow, who: AbstractUser) -> SessionRow:
     """A ladder being run."""
-    return session_actions.start_session(source, "ladder", Conditions(), who, seen_to=KNOWN)
+    return session_actions.start_session(source, "ladder", Conditions(), who, confirmed=KNOWN)
 
 
 @pytest.fixture

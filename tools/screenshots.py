@@ -1,4 +1,4 @@
-"""Make docs/screenshots anew from the demo data: one PNG of each main view at 1280 by 800.
+"""Make docs/screenshots again from the demo data: one PNG of each main view at 1280 by 800.
 
 ``python -m tools.screenshots`` starts a demo of its own in a folder of its
 own, looks at each view, and stops it again.
@@ -24,19 +24,19 @@ FLAGS = ["--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-backgroun
 VIEWS = (
     ("board", "/", "paper"),
     ("brief", "/jobs/3/brief/", "paper"),
-    ("roll", "/jobs/3/roll/", "paper"),
+    ("loads", "/jobs/3/loads/", "paper"),
     ("source", "/jobs/3/source/", "paper"),
-    ("sheet", "/jobs/3/sheet/", "paper"),
-    ("load", "/jobs/3/roll/16/", "paper"),
-    ("stacks", "/jobs/3/sheet/stacks/", "paper"),
+    ("plan", "/jobs/3/plan/", "paper"),
+    ("load", "/jobs/3/loads/16/", "paper"),
+    ("stacks", "/jobs/3/plan/stacks/", "paper"),
     ("findings", "/jobs/3/findings/", "paper"),
-    ("day", "/jobs/3/day/", "paper"),
+    ("outage", "/jobs/3/outage/", "paper"),
     ("verdict", "/jobs/3/verdict/", "paper"),
     ("character", "/jobs/3/findings/character/?source=4", "paper"),
     ("noise-plan", "/jobs/3/findings/noise-plan/?source=4", "paper"),
     ("kit", "/kit/", "paper"),
-    ("gates", "/jobs/2/gates/?source=3", "paper"),
-    ("sum", "/sums/droop-set-point/?job=1", "paper"),
+    ("safety", "/jobs/2/safety/?source=3", "paper"),
+    ("sum", "/calculators/droop-set-point/?job=1", "paper"),
     ("strip", "/jobs/3/bench/29/strip/", "paper"),
 )
 SETTLED_MS = 600
@@ -78,7 +78,7 @@ def _shoot(page: Page, name: str) -> None:
 def _run_a_ladder(page: Page) -> str:
     """Start a ladder and log a little; gives its address."""
     page.goto("/jobs/3/bench/?protocol=ladder")
-    for box in page.locator("[name=seen_to]").all():
+    for box in page.locator("[name=confirmed]").all():
         box.check()
     page.get_by_role("button", name="Start the ladder").click()
     page.locator("#line").wait_for()
@@ -95,7 +95,7 @@ def _run_a_ladder(page: Page) -> str:
 def _record_live(page: Page) -> None:
     """A ladder on the hybrid, its stand-ins recorded, a few loads on and a motor just started."""
     page.goto("/jobs/3/bench/?protocol=ladder&source=7")
-    for box in page.locator("[name=seen_to]").all():
+    for box in page.locator("[name=confirmed]").all():
         box.check()
     page.get_by_role("button", name="Start the ladder").click()
     page.get_by_role("link", name="Record from instruments").click()

@@ -47,7 +47,7 @@ def fetch(package: str, files: dict[str, str], target: Path, folder: Path) -> No
 
 
 def main() -> None:
-    """Fetch everything anew."""
+    """Fetch everything again."""
     with tempfile.TemporaryDirectory() as folder:
         for target, packages in ((TARGET, PACKAGES), (TEST_TARGET, TEST_PACKAGES)):
             target.mkdir(parents=True, exist_ok=True)

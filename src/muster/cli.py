@@ -21,7 +21,7 @@ from .core.errors import MusterError
 if TYPE_CHECKING:
     from .core.brief import Brief
     from .core.loads import Load
-    from .core.outage import DayDemand, Simulate
+    from .core.outage import OutageDemand, Simulate
     from .formats.jobfile import JobFile
     from .formats.jobzip import JobPackage
 
@@ -83,12 +83,12 @@ TEACHES = {
   muster demo --fresh                  as they were at first""",
     "judge": """\
   muster judge ferry.muster.zip                    the loads that must run
-  muster judge ferry.muster.zip --scope could      every load of the roll
-  muster judge ferry.muster.zip --draws 2000       a surer demand
+  muster judge ferry.muster.zip --scope could      every load
+  muster judge ferry.muster.zip --draws 2000       a firmer demand
   muster judge ferry.muster.zip --json | jq '.sources[] | [.source, .status]'
 
 A line reads: status, evidence grade, what is asked, margin, why. Grade A is measured here, B measured
-but indirectly, C from the plate, D a planning figure. A job file: muster export, or “Save file” on the board.""",
+but indirectly, C from the nameplate, D a planning figure. A job file: muster export, or “Save file” on the board.""",
     "findings": """\
   muster findings ferry.muster.zip                 session by session, each with its arithmetic
   muster findings log.csv --nominal 120/240/60     a meter's log alone: dips, energy, duty, conversion
@@ -96,12 +96,12 @@ but indirectly, C from the plate, D a planning figure. A job file: muster export
   muster findings ferry.muster.zip --json
 
 A log's columns are taken from their headings (time, l1_v, power [kW], Freq. …); where they say too little,
-bring it in on the bench and say which is what.""",
+import it on the bench and say which is what.""",
     "character": """\
   muster character ferry.muster.zip                each parameter with its band, grade, and what it rests on
   muster character ferry.muster.zip --json > ferry.character.json
 
-Several sessions are weighed together; where they disagree, that is said. Then every load of the roll foretold.""",
+Several sessions are weighed together; where they disagree, that is said. Then what is predicted for every load.""",
     "import": """\
   muster import ferry.muster.zip       into the jobs that “muster up” serves; its number is printed""",
     "export": """\
@@ -111,7 +111,7 @@ Several sessions are weighed together; where they disagree, that is said. Then e
     "backup": """\
   muster backup ~/muster-monday.sqlite3   safe while Muster runs; it never overwrites""",
     "restore": """\
-  muster restore ~/muster-monday.sqlite3   what stands there now is kept beside it; stop Muster first""",
+  muster restore ~/muster-monday.sqlite3   what is there now is kept beside it; stop Muster first""",
     "url": """\
   muster url                           an address that lets one more browser in, once, within the hour""",
     "record": """\
@@ -123,7 +123,7 @@ What it says is kept is on the disk. The kit's instruments are the words: name o
 its accuracy. Stopped with Ctrl-C, its traces stand on the session's strip.""",
     "standins": """\
   muster standins --first-port 9000    a hybrid inverter, a panel meter, an outlet strip, an analyser, a sound meter
-  muster standins --job ferry.muster.zip --source "the open-frame set"   your own source, as its plate has it""",
+  muster standins --job ferry.muster.zip --source "the open-frame set"   your own source, as its nameplate has it""",
     "work": """\
   nobody starts this by hand: a server keeps two of them""",
     "ready": """\
@@ -177,9 +177,7 @@ def parser() -> argparse.ArgumentParser:
         "file", type=Path, metavar="FILE", help="a job file, the .csv log of a meter, or a .cff or .cfg capture"
     )
     character = add(
-        "character",
-        "what each source of a job file was measured to be, and what that foretells",
-        cli_findings.character,
+        "character", "what each source of a job file was measured to be, and what that predicts", cli_findings.character
     )
     character.add_argument("file", type=Path, metavar="FILE", help="a .muster.json or .muster.zip job file")
     for command in (judge, findings, character):
@@ -263,7 +261,7 @@ def _read(path: Path) -> JobPackage:
     return read_package_file(path)
 
 
-def _simulate(loads: tuple[Load, ...], brief: Brief, draws: int, seed: int) -> DayDemand:
+def _simulate(loads: tuple[Load, ...], brief: Brief, draws: int, seed: int) -> OutageDemand:
     from .core.outage.simulate import simulate
 
     return simulate(loads, brief, draws, seed)
@@ -292,14 +290,16 @@ def _demand_of(job: JobFile, scope: str, draws: int | None, seed: int | None) ->
     """
     from .core.brief import Home
     from .core.loads import Tier
-    from .core.outage import DRAWS, SEED, DayDemand, asked_of, upper
+    from .core.outage import DRAWS, SEED, OutageDemand, demand_key, upper
+    from .formats.cache import keep, kept
     from .formats.codec import dump
-    from .formats.keep import keep, kept
 
     loads = Home(job.brief, job.loads).within(Tier(scope))
     how = (draws or DRAWS, SEED if seed is None else seed)
-    asked = {rolled: asked_of([dump(one) for one in rolled], dump(job.brief), *how) for rolled in (upper(loads), loads)}
-    found = {rolled: kept(DayDemand, question) for rolled, question in asked.items()}
+    asked = {
+        rolled: demand_key([dump(one) for one in rolled], dump(job.brief), *how) for rolled in (upper(loads), loads)
+    }
+    found = {rolled: kept(OutageDemand, question) for rolled, question in asked.items()}
     missing = [rolled for rolled, demand in found.items() if demand is None]
     if not missing:
         yield lambda rolled, _: _known(found[rolled])
@@ -311,7 +311,7 @@ def _demand_of(job: JobFile, scope: str, draws: int | None, seed: int | None) ->
             keep(asked[rolled], demand.result())
 
 
-def _known(demand: DayDemand | None) -> DayDemand:
+def _known(demand: OutageDemand | None) -> OutageDemand:
     if demand is None:
         raise MusterError("the demand is not known", where="judge")
     return demand
@@ -321,7 +321,7 @@ def _judged(args: argparse.Namespace, package: JobPackage, demand_of: Simulate) 
     from .core.brief import Home
     from .core.loads import Tier
     from .core.verdict import judge
-    from .core.verdict.whole import build_case
+    from .core.verdict.whole import gather_inputs
     from .formats.reports import verdict_report
 
     job = package.job
@@ -329,8 +329,8 @@ def _judged(args: argparse.Namespace, package: JobPackage, demand_of: Simulate) 
     found = []
     for record in job.sources:
         seen = [cli_findings.found_in(package, home, record, kept) for kept in record.sessions]
-        passed = [gate.slug for gate in record.gates]
-        case = build_case(home, record.source, seen, scope, demand_of, passed)
+        passed = [check.slug for check in record.safety_checks]
+        case = gather_inputs(home, record.source, seen, scope, demand_of, passed)
         found.append((record.source, judge(case)))
     if args.json:
         sources = [{"source": source.name, **verdict_report(verdict)} for source, verdict in found]
@@ -341,7 +341,7 @@ def _judged(args: argparse.Namespace, package: JobPackage, demand_of: Simulate) 
         print(f"\n{source.name}: {verdict.headline}\n{verdict.detail}")
         for row in verdict.requirements:
             margin = str(row.margin) if row.margin else ""
-            print(f"  {row.status.words:<18} {row.grade or '-'}  {row.label:<28} {margin:>10}  {row.sentence}")
+            print(f"  {row.status.label:<18} {row.grade or '-'}  {row.label:<28} {margin:>10}  {row.sentence}")
     return DONE
 
 

@@ -72,14 +72,14 @@ def _at_work(number: int) -> int:
 
     from .records.actions import recordings
     from .records.models import RecordingRow
-    from .records.recording.supervisor import AtWork
+    from .records.recording.supervisor import Supervisor
 
     row = RecordingRow.objects.select_related("session__source__job", "created_by").filter(pk=number).first()
     if row is None:
         raise MusterError(f"there is no recording {number}", where="--recording", want="one that a page has set up")
     stop = _until_told()
     try:
-        AtWork(row).run(stop)
+        Supervisor(row).run(stop)
     except MusterError as error:
         with contextlib.suppress(DatabaseError):  # on a full disk: the page says so by itself
             recordings.make_whole(row, died=True, why=str(error))
@@ -108,7 +108,7 @@ def _by_hand(session: SessionRow, args: argparse.Namespace) -> int:
     try:
         while not stop.wait(FLUSH_S) and (until is None or time.monotonic() < until):
             for told in recorder.flush():
-                print(f"{told.what} {told.instrument} {told.rows or told.words}".strip(), flush=True)
+                print(f"{told.what} {told.instrument} {told.rows or told.label}".strip(), flush=True)
     finally:
         for row in recorder.finish():
             print(f"{row.instrument}: {row.rows} samples in all", flush=True)

@@ -30,12 +30,12 @@ def print_json(data: Any) -> None:
 def found_in(package: JobPackage, home: Home, record: SourceRecord, kept: SessionRecord) -> SessionFindings:
     """Every finding of one session of a job file, with what its logs and captures show."""
     from .core.timeline.captures import read_capture
-    from .core.timeline.traces.features import read_off
+    from .core.timeline.traces.features import extract_features
     from .core.verdict.whole import session_findings
 
     system = home.brief.system
     kit = kept.session.kit_on(record.source.claims.wave)
-    logs = tuple(read_off(package.traces[trace.file], kit, system) for trace in kept.traces)
+    logs = tuple(extract_features(package.traces[trace.file], kit, system) for trace in kept.traces)
     captures = tuple(read_capture(package.captures[one.file], system) for one in kept.captures)
     return session_findings(home, record.source, kept.session, logs, captures)
 
@@ -86,13 +86,13 @@ def _alone(system: System, **read: Any) -> SessionFindings:
 
 def _log_findings(path: Path, nominal: str) -> LogFindings:
     from .core.sessions import Session
-    from .core.timeline.traces.features import read_off
+    from .core.timeline.traces.features import extract_features
     from .formats.logs.bare import read_bare_log
     from .formats.reports import LogFindings
 
     system = _system(nominal)
     trace, notes = read_bare_log(path, system)
-    found = _alone(system, logs=(read_off(trace, Session("endurance").kit_on(), system),))
+    found = _alone(system, logs=(extract_features(trace, Session("endurance").kit_on(), system),))
     return LogFindings(trace.name, trace.t_s.size, notes.told, found.findings)
 
 
@@ -131,7 +131,7 @@ def _job_findings(path: Path) -> JobFindings:
 
 
 def character(args: argparse.Namespace) -> int:
-    """Read out the character of each source of a job file, and what it foretells of the roll."""
+    """Read out the character of each source of a job file, and what it predicts for the loads."""
     from .core.brief import Home
     from .core.character import predictions
     from .formats.jobzip import read_package_file
@@ -144,16 +144,18 @@ def character(args: argparse.Namespace) -> int:
         made = _character(package, home, record)
         told.append((made, predictions(made, home.loads, home.brief.system)))
     if args.json:
-        print_json({"job": package.job.name, "sources": [character_report(made, foretold) for made, foretold in told]})
+        print_json(
+            {"job": package.job.name, "sources": [character_report(made, predicted) for made, predicted in told]}
+        )
         return DONE
     print(package.job.name)
-    for made, foretold in told:
+    for made, predicted in told:
         print(f"\n{made.source}")
         for one in made.parameters:
             print(
                 f"  {one.value.grade}  {one.name}: {one.value}  ({one.rests_on}){'; ' + one.apart if one.apart else ''}"
             )
-        for one in foretold:
+        for one in predicted:
             print(f"     {one.load.name}: {one.sentence}")
     return DONE
 

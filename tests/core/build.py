@@ -12,7 +12,7 @@ from muster.core.sessions import Entry, Session, Step
 from muster.core.sessions.line_parser import read_line
 from muster.core.sources import Claims, Source, SourceKind
 from muster.core.supply import SYSTEMS, Leg, System
-from muster.core.verdict.inputs import Case
+from muster.core.verdict.inputs import VerdictInputs
 
 SPLIT = SYSTEMS["split-120-240-60"]
 SINGLE = SYSTEMS["single-230-50"]
@@ -44,15 +44,17 @@ def session(
 
 
 def found(
-    lines: list[tuple[float, str]], loads: tuple[Load, ...] = (), system: System = SPLIT, ear_m: float = 20
+    lines: list[tuple[float, str]], loads: tuple[Load, ...] = (), system: System = SPLIT, neighbour_m: float = 20
 ) -> SessionFindings:
     """What log lines carry."""
-    return findings_of(session(lines, loads, system), {x.key: x for x in loads}, system, ear_m)
+    return findings_of(session(lines, loads, system), {x.key: x for x in loads}, system, neighbour_m)
 
 
-def case(loads: tuple[Load, ...], source: Source, brief: Brief, *findings: SessionFindings, draws: int = 20) -> Case:
+def case(
+    loads: tuple[Load, ...], source: Source, brief: Brief, *findings: SessionFindings, draws: int = 20
+) -> VerdictInputs:
     """A case with a small simulation."""
-    return Case(
+    return VerdictInputs(
         Home(brief, loads), source, simulate(upper(loads), brief, draws), simulate(loads, brief, draws), findings
     )
 

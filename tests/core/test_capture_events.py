@@ -116,9 +116,9 @@ def shot(volts: np.ndarray, name: str = "a capture", amps: np.ndarray | None = N
 
 def test_a_clipped_capture_is_refused_with_its_reason_and_nothing_else_is_lost() -> None:
     _, volts = wave(5, 50.0, 0.5, harmonics=False)
-    facts = read_capture(shot(np.clip(volts, -300, 300)), SINGLE)
-    assert facts.waves == ()
-    assert "wider range" in facts.refused[0]
+    features = read_capture(shot(np.clip(volts, -300, 300)), SINGLE)
+    assert features.waves == ()
+    assert "wider range" in features.refused[0]
 
 
 def test_two_cycles_are_too_few_to_judge() -> None:
@@ -142,6 +142,6 @@ def test_a_start_in_a_capture_is_read_cycle_by_cycle() -> None:
 
 def test_a_stepped_wave_is_known_by_its_steps() -> None:
     rng = np.random.default_rng(8)
-    facts = read_capture(shot(samples(Wave("stepped", conduction=2 / 3), 230, 50, RATE, 0.3, rng, 0.3)), SINGLE)
-    assert facts.waves[0].wave.shape is Shape.STEPPED
-    assert facts.waves[0].wave.thd_pct == pytest.approx(29.7, abs=0.4)
+    features = read_capture(shot(samples(Wave("stepped", conduction=2 / 3), 230, 50, RATE, 0.3, rng, 0.3)), SINGLE)
+    assert features.waves[0].wave.shape is Shape.STEPPED
+    assert features.waves[0].wave.thd_pct == pytest.approx(29.7, abs=0.4)

@@ -1,4 +1,4 @@
-"""The character: what starts meet, how long an overload is held, sessions weighed together, loads foretold."""
+"""The character: what starts meet, how long an overload is held, sessions weighed together, loads predicted."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from muster.core.character import Dated, character_of, predictions
 from muster.core.character.character import Estimate, apart, combine
 from muster.core.character.hold_curve import HoldPoint, fit_hold, used
-from muster.core.character.impedance import Hit, fit_meets, impedance_of, volts_at_start
+from muster.core.character.impedance import Hit, fit_start_model, impedance_of, volts_at_start
 from muster.core.character.predict import checked, how_good
 from muster.core.errors import NotEnoughReadings, OutOfRange
 from muster.core.findings import findings_of
@@ -59,7 +59,7 @@ def test_what_is_held_for_ever_is_held_for_ever_and_one_point_takes_a_usual_stee
     assert curve.hold_s(1000) == math.inf
     assert curve.hold_s(1300) == pytest.approx(5)
     assert curve.sigma is None
-    with pytest.raises(NotEnoughReadings, match="let go"):
+    with pytest.raises(NotEnoughReadings, match="tripped"):
         fit_hold([HoldPoint(1300, 600, False)], 1000)  # noqa: FBT003
 
 
@@ -107,24 +107,24 @@ def test_an_impedance_is_found_whatever_ran_beneath(z: float, amps: float, base:
 
 def test_an_impedance_foretells_a_start_of_another_size() -> None:
     z = complex(0.4, 0.9)
-    meets = fit_meets([a_hit(z, 15), a_hit(z, 30)])
-    assert meets.kind == "impedance"
+    start_model = fit_start_model([a_hit(z, 15), a_hit(z, 30)])
+    assert start_model.kind == "impedance"
     truth = a_hit(z, 45)
-    assert meets.lowest_v(230, 0, 45, 230, 0.5) == pytest.approx(truth.v_min, abs=2.0)
+    assert start_model.lowest_v(230, 0, 45, 230, 0.5) == pytest.approx(truth.v_min, abs=2.0)
 
 
 def test_resistance_and_reactance_come_apart_at_two_power_factors() -> None:
     z = complex(0.3, 1.0)
-    meets = fit_meets([a_hit(z, 20, 1.0), a_hit(z, 30, 0.5), a_hit(z, 15, 0.4), a_hit(z, 25, 0.9)])
-    assert meets.r_ohm == pytest.approx(0.3, abs=0.12)
-    assert meets.x_ohm == pytest.approx(1.0, abs=0.12)
-    assert meets.carries_over(1.0)
+    start_model = fit_start_model([a_hit(z, 20, 1.0), a_hit(z, 30, 0.5), a_hit(z, 15, 0.4), a_hit(z, 25, 0.9)])
+    assert start_model.r_ohm == pytest.approx(0.3, abs=0.12)
+    assert start_model.x_ohm == pytest.approx(1.0, abs=0.12)
+    assert start_model.carries_over(1.0)
 
 
 def test_a_resistive_rung_alone_does_not_carry_over_to_a_pump() -> None:
-    meets = fit_meets([a_hit(complex(0.3, 1.0), 20, 1.0)])
-    assert meets.z_at(1.0) == pytest.approx(0.33, abs=0.03)
-    assert not meets.carries_over(0.5)
+    start_model = fit_start_model([a_hit(complex(0.3, 1.0), 20, 1.0)])
+    assert start_model.z_at(1.0) == pytest.approx(0.33, abs=0.03)
+    assert not start_model.carries_over(0.5)
 
 
 def folded(standstill_a: float, limit_a: float = 25.0) -> Hit:
@@ -133,19 +133,19 @@ def folded(standstill_a: float, limit_a: float = 25.0) -> Hit:
 
 
 def test_a_source_that_folds_back_is_known_by_starts_of_unlike_size() -> None:
-    meets = fit_meets([folded(30), folded(45), folded(60)])
-    assert meets.kind == "limit"
-    assert meets.limit_a == pytest.approx(25, rel=0.01)
-    assert meets.lowest_v(230, 0, 40, 230, 0.5) == pytest.approx(230 * 25 / 40, abs=1)
-    assert meets.lowest_v(230, 0, 20, 230, 0.5) == 230
+    start_model = fit_start_model([folded(30), folded(45), folded(60)])
+    assert start_model.kind == "limit"
+    assert start_model.limit_a == pytest.approx(25, rel=0.01)
+    assert start_model.lowest_v(230, 0, 40, 230, 0.5) == pytest.approx(230 * 25 / 40, abs=1)
+    assert start_model.lowest_v(230, 0, 20, 230, 0.5) == 230
 
 
 def test_starts_of_one_size_cannot_tell_and_an_impedance_is_taken() -> None:
-    assert fit_meets([folded(40), folded(41)]).kind == "impedance"
+    assert fit_start_model([folded(40), folded(41)]).kind == "impedance"
 
 
 def test_a_limit_below_what_was_carried_is_none() -> None:
-    assert fit_meets([folded(30), folded(45)], carried_a=26).kind == "impedance"
+    assert fit_start_model([folded(30), folded(45)], carried_a=26).kind == "impedance"
 
 
 # Sessions weighed together
@@ -229,17 +229,17 @@ def test_a_load_never_tried_is_foretold_with_its_band() -> None:
 def test_a_start_below_what_it_needs_is_foretold_as_a_stall() -> None:
     giant = load("9", "giant", "motor_loaded", 3000, pf=0.8, start_va=24_000, start_grade=Grade.A)
     character = character_of(SET, SINGLE, Site(), [dated(LADDER), dated(STARTS, "starts")])
-    (foretold,) = predictions(character, [giant], SINGLE)
-    assert foretold.starts is False
-    assert "will stall" in foretold.sentence
+    (predicted,) = predictions(character, [giant], SINGLE)
+    assert predicted.starts is False
+    assert "will stall" in predicted.sentence
 
 
 def test_nothing_known_foretells_nothing() -> None:
     character = character_of(SET, SINGLE, Site(), [])
-    (foretold,) = predictions(character, [SAW], SINGLE)
-    assert foretold.lowest is None
-    assert foretold.starts is None
-    assert foretold.sentence == "nothing is known that would foretell it"
+    (predicted,) = predictions(character, [SAW], SINGLE)
+    assert predicted.lowest is None
+    assert predicted.starts is None
+    assert predicted.sentence == "nothing is known that would predict it"
 
 
 def test_the_character_says_how_well_it_foretold_what_was_tried() -> None:

@@ -56,7 +56,7 @@ def test_it_goes_on_by_the_last_slope_by_the_whole_run_and_by_the_energy() -> No
     found = told(session)
     assert found["by the charge shown, since the last look"] == pytest.approx(70 / 20)
     assert found["by the charge shown, over the whole run"] == pytest.approx(70 / 15)
-    assert found["by the energy counted, of 1\u202f800\u202fWh usable on the plate"] == pytest.approx(1400 / 200)
+    assert found["by the energy counted, of 1\u202f800\u202fWh usable on the nameplate"] == pytest.approx(1400 / 200)
 
 
 def test_a_recorded_charge_counts_beside_what_is_typed() -> None:

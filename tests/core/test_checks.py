@@ -117,7 +117,7 @@ def test_a_flag_that_somebody_confirmed_stays_with_who_said_so() -> None:
 def test_an_entry_undone_or_superseded_is_no_longer_flagged() -> None:
     whole = session([(0.0, "0.62kwh"), (20.0, "0.26kwh")], LOADS, SINGLE)
     bench = Bench(SINGLE, {x.key: x for x in LOADS})
-    better = Entry(3, 20.0, session([(0.0, "0.66kwh")], LOADS, SINGLE).entries[0].items, "0.66kwh", voids=2)
+    better = Entry(3, 20.0, session([(0.0, "0.66kwh")], LOADS, SINGLE).entries[0].items, "0.66kwh", supersedes=2)
     assert len(check_session(whole, bench)) == 1
     assert check_session(replace(whole, entries=(*whole.entries, better)), bench) == ()
 

@@ -12,7 +12,7 @@ from muster.core.findings import findings_of
 from muster.core.plan import noise_steps, start_steps, steps_of
 from muster.core.sessions import PROTOCOLS, Entry, Event, Place, Reading, Session, Step
 from muster.core.sessions.clipboard import Row, boxes_of, typed_in
-from muster.core.sessions.replay import replay, rungs_seen
+from muster.core.sessions.replay import replay, steps_seen
 from muster.core.sources import Claims, Source, SourceKind
 
 from .build import SINGLE, SPLIT, load
@@ -35,13 +35,13 @@ def session(rows: list[Row], protocol: str = "ladder", steps: tuple[Step, ...] =
 
 def test_each_row_stands_at_its_own_rung_though_one_was_left_empty() -> None:
     rows = [Row({"v_leg1": 241, "hz_none": 51.2}), Row({}), Row({"w_leg1": 995, "v_leg1": 229}, held_min=10)]
-    seen = rungs_seen(replay(session(rows), 1), 3, 1)
-    assert [rung.w for rung in seen] == [None, None, 995]
+    seen = steps_seen(replay(session(rows), 1), 3, 1)
+    assert [ladder_step.w for ladder_step in seen] == [None, None, 995]
     assert seen[2].held_s == pytest.approx(600)
 
 
 def test_a_hold_is_only_what_was_said_to_be_held() -> None:
-    seen = rungs_seen(replay(session([Row({}), Row({}), Row({"w_leg1": 995})]), 1), 3, 1)
+    seen = steps_seen(replay(session([Row({}), Row({}), Row({"w_leg1": 995})]), 1), 3, 1)
     assert seen[2].held_s == 0
 
 
@@ -95,7 +95,7 @@ def test_every_protocol_has_a_page_that_can_be_typed_in(protocol: str) -> None:
     home, source = Home(Brief(system=SPLIT), loads), Source("it", SourceKind.HYBRID, Claims(5000, 6000))
     steps, boxes = steps_of(protocol, home, source), boxes_of(protocol, SPLIT)
     assert boxes
-    rows = [Row({box.name: 10.0 for box in boxes}, words="seen") for _ in steps]
+    rows = [Row({box.name: 10.0 for box in boxes}, label="seen") for _ in steps]
     found = typed_in(protocol, steps, rows, boxes, {})
     done = sum(1 for typed in found if Event("step") in typed.items)
     assert done == len(steps)
@@ -126,7 +126,7 @@ def test_nothing_that_was_filled_in_is_lost_and_time_never_goes_back(rows: list[
 def test_a_page_has_the_boxes_its_findings_want() -> None:
     """Each unit of a pair, the gap of a transfer, water and its degrees, the panels."""
     words = {
-        protocol: [box.words for box in boxes_of(protocol, SINGLE)]
+        protocol: [box.label for box in boxes_of(protocol, SINGLE)]
         for protocol in ("parallel", "transfer", "heating_check", "solar_input")
     }
     assert words["parallel"][-3:] == ["amps unit A", "amps unit B", "amps in all"]

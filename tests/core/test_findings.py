@@ -82,7 +82,7 @@ def test_where_it_let_go_and_after_how_long() -> None:
     result = found([(0, "+1"), (10, "3500w"), (51, "!trip")], ALL)
     trip = result.holds[0]
     assert (trip.w, trip.held_s, trip.tripped) == (3500, 41, True)
-    assert trip.finding.sentence.replace("\u202f", " ") == "Let go at 3 500 W after 41 s."
+    assert trip.finding.sentence.replace("\u202f", " ") == "Tripped at 3 500 W after 41 s."
 
 
 def test_time_after_the_last_entry_is_not_counted_as_held() -> None:
@@ -198,10 +198,10 @@ def test_the_lowest_of_a_start_is_not_told_twice() -> None:
 
 def test_a_walk_takes_the_background_off_and_predicts_the_ear() -> None:
     lines = [(0, "background 46db"), (5, "52db@20m"), (9, "74db@2m")]
-    seen = found(lines, ALL, ear_m=40).noise[0]
+    seen = found(lines, ALL, neighbour_m=40).noise[0]
     assert [spot.dba for spot in seen.spots] == [pytest.approx(50.7, abs=0.05), 74]
     assert seen.n == pytest.approx(74 - 50.7, abs=0.1)
-    assert seen.ear.value == pytest.approx(50.7 - 23.26 * 0.30103, abs=0.1)
+    assert seen.neighbour.value == pytest.approx(50.7 - 23.26 * 0.30103, abs=0.1)
 
 
 def test_several_backgrounds_are_averaged_by_energy() -> None:
@@ -210,14 +210,14 @@ def test_several_backgrounds_are_averaged_by_energy() -> None:
 
 
 def test_one_distance_is_carried_by_the_open_field() -> None:
-    seen = found([(0, "background 30db"), (5, "66db@7m")], ALL, ear_m=23).noise[0]
+    seen = found([(0, "background 30db"), (5, "66db@7m")], ALL, neighbour_m=23).noise[0]
     assert not seen.fitted
-    assert seen.ear.value == pytest.approx(55.7, abs=0.05)
+    assert seen.neighbour.value == pytest.approx(55.7, abs=0.05)
 
 
 def test_without_a_background_the_level_is_at_most_that() -> None:
     seen = found([(5, "66db@7m")], ALL).noise[0]
-    assert seen.ear.bound is Bound.AT_MOST
+    assert seen.neighbour.bound is Bound.AT_MOST
     assert "at most" in seen.finding.sentence
     assert "background" in seen.finding.needs
 
@@ -235,12 +235,12 @@ def test_loaded_and_unloaded_are_kept_apart() -> None:
 
 @given(st.permutations(list(range(4))))
 def test_the_order_in_which_loads_are_climbed_changes_no_line(order: list[int]) -> None:
-    rungs = [("+1", 124 - 2, 1000), ("+2", 124 - 3, 1500), ("-1", 124 - 4, 2000), ("+3", 124 - 5, 2500)]
+    ladder_steps = [("+1", 124 - 2, 1000), ("+2", 124 - 3, 1500), ("-1", 124 - 4, 2000), ("+3", 124 - 5, 2500)]
     lines = [(float(i * 10 + j), text) for i, k in enumerate(order)
-             for j, text in enumerate((rungs[k][0], f"l1 {rungs[k][1]}v {rungs[k][2]}w"))]  # fmt: skip
+             for j, text in enumerate((ladder_steps[k][0], f"l1 {ladder_steps[k][1]}v {ladder_steps[k][2]}w"))]  # fmt: skip
     fits = found(lines, ALL).regulation
     points = {(round(point.w), point.y) for point in fits[0].points} if fits else set()
-    assert points <= {(w, v) for _, v, w in rungs}
+    assert points <= {(w, v) for _, v, w in ladder_steps}
 
 
 def test_a_settled_reading_is_not_taken_for_the_lowest() -> None:

@@ -19,7 +19,7 @@ from muster.core.sessions import Conditions, Place, Session, Step
 from muster.core.sources import Claims, Source, SourceKind, Unit, Wires
 from muster.core.supply import System
 from muster.core.timeline.traces import Channel, Trace
-from muster.core.timeline.traces.features import TraceFacts, read_off
+from muster.core.timeline.traces.features import TraceFeatures, extract_features
 from muster.core.trade.ride_through import rides_through
 from muster.core.trade.rise import fit_rise
 
@@ -40,7 +40,7 @@ STATION = Source(
 
 def found(
     lines: list[tuple[float, str]], protocol: str, source: Source = STATION, system: System = SINGLE, loads: tuple[Load, ...] = LOADS,
-    steps: tuple[Step, ...] = (), logs: tuple[TraceFacts, ...] = (), wave: Wave = Wave.SINE,
+    steps: tuple[Step, ...] = (), logs: tuple[TraceFeatures, ...] = (), wave: Wave = Wave.SINE,
 ) -> SessionFindings:  # fmt: skip
     run = session(lines, loads, system, protocol, steps)
     return findings_of(run, {x.key: x for x in loads}, system, 20, wave, logs, (), source)
@@ -146,7 +146,7 @@ def test_a_trip_says_of_the_lighter_leg_only_that_it_had_held() -> None:
     assert by_place == {Place.TOTAL: True, Place.LEG1: True, Place.LEG2: False}
 
 
-# who let go
+# who tripped
 
 
 def test_the_one_who_let_go_is_ranked_by_what_was_seen() -> None:
@@ -267,19 +267,19 @@ def swinging(hz_dip: float = 3.0, back_s: float = 1.0) -> Trace:
 
 def test_the_class_of_an_engine_set_and_what_keeps_it_from_the_next() -> None:
     system = System(120, 60, 1)
-    facts = read_off(swinging(), Kit(USUAL_KIT), system)
-    assert [round(step.step_w) for step in facts.load_steps] == [4000, -4000]
-    first = facts.load_steps[0].hz
+    features = extract_features(swinging(), Kit(USUAL_KIT), system)
+    assert [round(step.step_w) for step in features.load_steps] == [4000, -4000]
+    first = features.load_steps[0].hz
     assert first is not None
     assert first.extreme == pytest.approx(56.0, abs=0.3)
     assert first.back_s[1] is not None
-    seen = found([(30.0, "+1"), (75.0, "-1")], "load_steps", ENGINE, system, logs=(facts,)).steps
+    seen = found([(30.0, "+1"), (75.0, "-1")], "load_steps", ENGINE, system, logs=(features,)).steps
     assert seen is not None
     assert seen.best == "G2"
     assert seen.keeper is not None
     assert "G3" in seen.finding.sentence
     assert any("10 kVA" in w.formula for w in seen.finding.workings)
-    worse = read_off(swinging(6.5, 2.0), Kit(USUAL_KIT), system)
+    worse = extract_features(swinging(6.5, 2.0), Kit(USUAL_KIT), system)
     rough = found([(30.0, "+1"), (75.0, "-1")], "load_steps", ENGINE, system, logs=(worse,)).steps
     assert rough is not None
     assert rough.best == "G1"
@@ -292,13 +292,13 @@ def test_an_inverter_has_no_class() -> None:
 # panels
 
 
-def panels_log(stuck: bool, full: bool = False) -> TraceFacts:
+def panels_log(stuck: bool, full: bool = False) -> TraceFeatures:
     t = np.arange(0, 3600, 5.0)
     volts = np.where((t > 1200) & (t < 1800) & stuck, 70.0, 150.0)
     charge = np.full(t.size, 99.0 if full else 60.0)
     values = np.stack([volts, volts * 10, charge]).astype(np.float32)
     channels = (Channel("v", Place.PANELS), Channel("w", Place.PANELS), Channel("soc_pct"))
-    return read_off(Trace("panels", "recorder", channels, t, values), Kit(USUAL_KIT), SINGLE)
+    return extract_features(Trace("panels", "recorder", channels, t, values), Kit(USUAL_KIT), SINGLE)
 
 
 def test_a_tracker_that_stuck_is_told_and_a_full_battery_is_not_taken_for_one() -> None:
@@ -382,7 +382,7 @@ def test_a_soft_starter_is_held_against_a_start_straight_on_and_proves_nothing_w
 def test_a_logged_duty_is_told_for_a_colder_day() -> None:
     t = np.arange(0, 7200, 2.0)
     watts = np.where((t % 1200) < 300, 900.0, 20.0)
-    facts = read_off(
+    features = extract_features(
         Trace("boiler", "recorder", (Channel("w", Place.LEG1),), t, watts[None, :].astype(np.float32)),
         Kit(USUAL_KIT),
         SINGLE,
@@ -390,7 +390,7 @@ def test_a_logged_duty_is_told_for_a_colder_day() -> None:
     boiler = load("1", "boiler", "heater", 900, weather=Weather(5, 20))
     run = session([(0.0, "+1")], (boiler,), SINGLE, "dedicated")
     seen = findings_of(
-        replace(run, conditions=Conditions(temp_c=5)), {"1": boiler}, SINGLE, 20, logs=(facts,), source=ENGINE
+        replace(run, conditions=Conditions(temp_c=5)), {"1": boiler}, SINGLE, 20, logs=(features,), source=ENGINE
     )
     (told,) = [f for f in seen.findings if f.key.startswith("weather")]
     # A quarter of the time at 15 K apart is five twelfths at 25 K.

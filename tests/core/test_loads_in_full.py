@@ -18,13 +18,13 @@ from muster.core.loads import (
     Duty,
     LoadFigure,
     Part,
-    Stands,
+    Tolerance,
     Wave,
     Weather,
     in_weather,
     parse_parts,
     part_words,
-    stood_on,
+    ranked_figures,
     stretches,
     with_figures,
     without_figure,
@@ -33,7 +33,7 @@ from muster.core.loads.evidence import (
     from_code_letter,
     from_inrush_amps,
     from_locked_rotor,
-    from_plate_amps,
+    from_nameplate_amps,
     from_welding,
 )
 from muster.core.loads.parts import call_wh, highest, level_at
@@ -55,7 +55,7 @@ def test_the_better_evidence_wins_and_the_rest_stays_visible() -> None:
     assert known.start_grade is Grade.C
     known = with_figures(known, from_inrush_amps(230, 31.5, caught=True))
     assert (known.start_va, known.start_grade) == (pytest.approx(7245), Grade.A)
-    listed = [one for one in stood_on(known) if one.figure.quantity == "start_va"]
+    listed = [one for one in ranked_figures(known) if one.figure.quantity == "start_va"]
     assert [one.figure.basis for one in listed] == [
         Basis.MEASURED, Basis.LOCKED_ROTOR, Basis.CODE_LETTER, Basis.SHELF,
     ]  # fmt: skip
@@ -78,8 +78,8 @@ def test_the_last_word_on_running_watts_cannot_be_struck() -> None:
 
 def test_a_plate_does_not_push_out_what_was_measured() -> None:
     measured = replace(PUMP, run_grade=Grade.A)
-    assert with_figures(measured, from_plate_amps(230, 6.2, 0.8)).run_w == 1000
-    assert with_figures(PUMP, from_plate_amps(230, 6.2, 0.8)).run_w == (
+    assert with_figures(measured, from_nameplate_amps(230, 6.2, 0.8)).run_w == 1000
+    assert with_figures(PUMP, from_nameplate_amps(230, 6.2, 0.8)).run_w == (
         1000 if PUMP.run_grade.is_measured else pytest.approx(230 * 6.2 * 0.8)
     )
 
@@ -248,7 +248,7 @@ def test_a_weather_without_a_difference_says_nothing() -> None:
 def test_what_was_said_of_a_load_beats_its_kind() -> None:
     radio = load("r", "radio", "electronic", 45)
     assert (radio.gap_ms, radio.hz_pct, radio.wave) == (20, None, Wave.ROUGH)
-    told = replace(radio, stands=Stands(gap_ms=500, wave=Wave.SINE, hz_pct=2))
+    told = replace(radio, tolerance=Tolerance(gap_ms=500, wave=Wave.SINE, hz_pct=2))
     assert (told.gap_ms, told.hz_pct, told.wave, told.v_low_pct) == (500, 2, Wave.SINE, 10)
 
 

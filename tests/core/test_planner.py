@@ -1,4 +1,4 @@
-"""The planner against brute force: rungs, the order of starts, what stacks, and what a change costs."""
+"""The planner against brute force: steps, the order of starts, what stacks, and what a change costs."""
 
 from __future__ import annotations
 
@@ -20,17 +20,17 @@ from muster.core.plan import (
     Wanted,
     compared,
     estimate,
+    ladder_plan,
     ladder_steps,
     misses,
     moved,
     plan_cost,
-    rung_steps,
     steps_of,
     toggled,
 )
 from muster.core.plan.step_loads import _chosen, _of_all, cost, searched
 from muster.core.quantities import Grade
-from muster.core.safety.checks import gates_for
+from muster.core.safety.checks import checks_for
 from muster.core.sources import Claims, Site, Source, SourceKind, Wires
 from muster.core.sources.limits import Limit, limits_of
 from muster.core.stacking.best_sets import best_stacks, fits_together, leave_out
@@ -72,7 +72,7 @@ def limits(cont_w: float, surge_w: float, legs: int) -> tuple[Limit, ...]:
     return limits_of(source, SPLIT if legs == 2 else SINGLE, Site())
 
 
-# rungs
+# steps
 
 
 @settings(max_examples=examples(40))
@@ -94,7 +94,7 @@ def test_a_rung_of_a_short_roll_is_the_cheapest_of_all_combinations(
 def test_the_search_of_long_rolls_comes_near_the_best_of_all(
     roll: tuple[Load, ...], target: int, leg_va: float | None
 ) -> None:
-    """The same search that a roll of forty gets, held against every combination of a short one.
+    """The same search that a list of forty loads gets, held against every combination of a short one.
 
     Its watts within 3 % of the claim of what the best comes to; its whole cost,
     leaning and switchings with it, within a twentieth.
@@ -123,7 +123,7 @@ def test_forty_loads_meet_every_rung_within_three_percent_of_the_claim() -> None
 
 @given(rolls(), st.sampled_from([800, 1500, 2600]))
 def test_no_rung_puts_more_on_a_leg_than_its_circuit(roll: tuple[Load, ...], leg_va: float) -> None:
-    for step in rung_steps(roll, [("a", 3000, 60), ("b", 6000, 60)], Wanted(6000, 2, leg_va)):
+    for step in ladder_plan(roll, [("a", 3000, 60), ("b", 6000, 60)], Wanted(6000, 2, leg_va)):
         on = [one for one in roll if one.key in step.loads]
         for leg in (Leg.ONE, Leg.TWO):
             assert sum(one.run_va * one.share_on(leg) for one in on) <= leg_va + 1e-6
@@ -178,11 +178,11 @@ def test_the_hybrid_of_the_demo_is_not_planned_past_what_a_leg_claims() -> None:
 
 
 def test_locked_loads_are_on_in_every_rung_and_dropped_ones_in_none() -> None:
-    steps = rung_steps(FORTY, [("a", 3000, 60), ("b", 6000, 60)], Wanted(6000, 2, None, ["07"], ["11", "30"]))
+    steps = ladder_plan(FORTY, [("a", 3000, 60), ("b", 6000, 60)], Wanted(6000, 2, None, ["07"], ["11", "30"]))
     assert all("07" in step.loads for step in steps)
     assert not {"11", "30"} & {key for step in steps for key in step.loads}
     with pytest.raises(NotEnoughReadings, match="locked"):
-        rung_steps(FORTY, [("a", 3000, 60)], Wanted(6000, 2, 100, ["38"]))
+        ladder_plan(FORTY, [("a", 3000, 60)], Wanted(6000, 2, 100, ["38"]))
 
 
 def test_a_plan_keeps_within_lead_and_meter_but_an_overload_may_find_the_breaker() -> None:
@@ -205,8 +205,8 @@ def test_no_step_of_any_plan_is_more_than_its_lead_and_breaker_carry(protocol: s
     )  # fmt: skip
     home = Home(Brief(system=SPLIT), loads)
     source = Source("it", SourceKind.OPEN_FRAME, Claims(8000, breaker_a=20), wires=Wires(30, "cord_awg:10", 10))
-    found = gates_for(protocol, home, source, steps_of(protocol, home, source, Kit()), Kit(), {})
-    assert next(gate for gate in found if gate.slug == "lead").open
+    found = checks_for(protocol, home, source, steps_of(protocol, home, source, Kit()), Kit(), {})
+    assert next(gate for gate in found if gate.slug == "lead").passed
 
 
 # changes
@@ -231,7 +231,7 @@ def test_dropping_the_only_load_that_fits_a_rung_is_told_as_watts_off() -> None:
     home, source = Home(Brief(system=SINGLE), roll), Source("it", SourceKind.INVERTER, Claims(2000))
     own = steps_of("ladder", home, source)
     poorer = steps_of("ladder", home, source, changes=Changes(dropped=("1",)))
-    assert any("further off at the worst rung" in line for line in compared(plan_cost(poorer), plan_cost(own)))
+    assert any("further off at the worst step" in line for line in compared(plan_cost(poorer), plan_cost(own)))
     assert "all the loads together do not reach it" in misses(poorer, 2000, roll[1:])[-1]
     assert "allow" in misses(poorer, 2000, roll, 1600)[-1]
 

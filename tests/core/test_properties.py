@@ -50,7 +50,7 @@ def test_any_record_can_be_replayed_and_its_stretches_cover_it_in_order(session:
     assert all(a[1] <= b[0] + 1e-9 for a, b in itertools.pairwise(bounds))
     assert all(segment.held_s() <= segment.t1_s - segment.t0_s + 1e-9 for segment in record.segments)
     kept = sum(len(segment.readings) for segment in record.segments)
-    typed = [item for entry in session.standing for item in entry.items if isinstance(item, Reading)]
+    typed = [item for entry in session.effective for item in entry.items if isinstance(item, Reading)]
     assert kept == sum(reading.believable for reading in typed)
 
 
@@ -132,7 +132,7 @@ def test_any_home_and_source_on_paper_can_be_judged_and_nothing_is_proven(
     verdict = judge(case(roll, source, brief, draws=2))
     assert verdict.headline.endswith(".")
     for line in verdict.requirements:
-        assert line.status in (Status.NOT_PROVEN, Status.NOT_ASKED, Status.FALLS_SHORT)
+        assert line.status in (Status.NOT_PROVEN, Status.NOT_REQUIRED, Status.FALLS_SHORT)
         assert line.sentence.endswith(".")
         assert bool(line.settle_by) == (line.status is Status.NOT_PROVEN)
 

@@ -12,7 +12,7 @@ from muster.core.brief import Brief, Home
 from muster.core.errors import NotEnoughReadings
 from muster.core.kit import USUAL_KIT, Kit
 from muster.core.loads import Load
-from muster.core.plan import STEPS, Wanted, names_of, rung_steps, steps_of
+from muster.core.plan import STEPS, Wanted, ladder_plan, names_of, steps_of
 from muster.core.plan.sheets import NEEDS, STOP_ALWAYS, Predicted, build_sheet
 from muster.core.quantities import Grade
 from muster.core.sessions import PROTOCOLS, Step
@@ -99,7 +99,7 @@ def test_a_dedicated_circuit_wants_a_furnace() -> None:
 
 
 def by(words: str, predicted: tuple[Predicted, ...]) -> Predicted:
-    return next(p for p in predicted if p.words == words)
+    return next(p for p in predicted if p.label == words)
 
 
 def test_watts_are_predicted_by_leg_with_the_band_of_how_they_are_known() -> None:
@@ -152,7 +152,7 @@ def test_a_rung_is_the_nearest_sum_there_is_but_for_what_switching_and_leaning_c
     watts: list[int], target: float
 ) -> None:
     loads = tuple(load(str(i), f"heater {i}", run_w=w) for i, w in enumerate(watts, 1))
-    (step,) = rung_steps(loads, [("rung", target, 60.0)], Wanted(5000))
+    (step,) = ladder_plan(loads, [("rung", target, 60.0)], Wanted(5000))
     sums = [sum(w for i, w in enumerate(watts) if pick >> i & 1) for pick in range(2 ** len(watts))]
     nearest = min(abs(s - target) for s in sums)
     assert abs((step.planned_w or 0) - target) <= nearest + 0.002 * 5000 * len(watts) + 1e-6

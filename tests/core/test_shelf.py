@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from muster.core.errors import MusterError
 from muster.core.loads import KINDS, Caller, Duty, Part
-from muster.core.loads.line_parser import parse_roll_line
+from muster.core.loads.line_parser import parse_load_line
 from muster.core.quantities import Grade
 from muster.core.shelf import SHELF, SOURCE_SHELF, ShelfLoad, find_on_shelf, from_load
 from muster.core.sources import Claims, PairSchool, Share, Site, Source, SourceKind, Unit
@@ -37,7 +37,7 @@ def test_every_figure_says_where_it_comes_from(slug: str) -> None:
 
 @pytest.mark.parametrize("entry", SHELF, ids=lambda entry: entry.slug)
 def test_every_entry_makes_a_load(entry: ShelfLoad) -> None:
-    load = parse_roll_line(entry.name, "1", 230).load
+    load = parse_load_line(entry.name, "1", 230).load
     assert load.run_w == entry.run_w
     assert load.run_grade is Grade.D
     assert load.start_total_va >= load.run_va
@@ -54,29 +54,29 @@ def test_a_source_off_the_shelf_is_all_planning(entry: object) -> None:
 
 def test_ones_own_entry_is_asked_first() -> None:
     assert find_on_shelf("kettle", [OWN]) == OWN
-    assert parse_roll_line("kettle", "1", 230, [OWN]).load.run_w == 2900
+    assert parse_load_line("kettle", "1", 230, [OWN]).load.run_w == 2900
     assert find_on_shelf("kettle") != OWN
 
 
 def test_a_load_put_on_the_shelf_comes_back_as_it_was() -> None:
-    load = parse_roll_line("dishwasher 1900w", "1", 230).load
+    load = parse_load_line("dishwasher 1900w", "1", 230).load
     entry = from_load(load)
-    again = parse_roll_line("dishwasher", "2", 230, [entry]).load
+    again = parse_load_line("dishwasher", "2", 230, [entry]).load
     assert (again.run_w, again.duty, again.hours, again.parts, again.pf) == (
         1900, load.duty, load.hours, load.parts, load.pf,
     )  # fmt: skip
 
 
 def test_a_line_takes_the_plate_in_every_form_it_comes() -> None:
-    pump = parse_roll_line("well pump 5.2a lra30 codeg 1hp l1", "1", 230).load
+    pump = parse_load_line("well pump 5.2a lra30 codeg 1hp l1", "1", 230).load
     assert pump.start_va == pytest.approx(6900)
     assert pump.run_w == pytest.approx(230 * 5.2 * pump.pf)
     assert {f.basis.value for f in pump.figures} >= {"locked_rotor", "code_letter", "plate", "shelf"}
-    washer = parse_roll_line("washer once40min 9-11", "1", 230).load
+    washer = parse_load_line("washer once40min 9-11", "1", 230).load
     assert washer.duty.once
     assert washer.duty.on_min == 40
     with pytest.raises(MusterError):
-        parse_roll_line("pump 400w codeg", "1", 230)
+        parse_load_line("pump 400w codeg", "1", 230)
 
 
 ENTRIES = st.builds(

@@ -121,7 +121,7 @@ def test_a_line_needs_two_loads() -> None:
 
 def test_a_claim_says_what_it_rests_on_and_what_is_left_of_it() -> None:
     limits = limits_of(set_of(5000, surge_w=6000, surge_s=10), SINGLE, Site(1500, 20))
-    assert limits[0].basis.replace("\u202f", " ") == "plate, 82.5 % left here"
+    assert limits[0].basis.replace("\u202f", " ") == "nameplate, 82.5 % left here"
     assert "10" in limits[1].basis
     assert all(limit.grade is Grade.C for limit in limits)
 
@@ -130,5 +130,5 @@ def test_a_claim_per_leg_is_taken_before_half_the_plate() -> None:
     limits = limits_of(set_of(5000, per_leg_w=3000), SPLIT, Site())
     leg = binding(limits, Leg.ONE)
     assert leg is not None
-    assert (leg.w, leg.basis) == (3000, "plate, each leg")
+    assert (leg.w, leg.basis) == (3000, "nameplate, each leg")
     assert binding(limits, Leg.ONE, surge=True) is leg

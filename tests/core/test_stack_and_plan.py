@@ -65,7 +65,7 @@ def test_a_leg_can_be_over_while_the_total_is_fine() -> None:
 def test_the_whole_source_and_its_neutral_are_said_in_words() -> None:
     limits = limits_of(set_of(4000), SPLIT, Site())
     said = whole_source([load("1", "heater", run_w=1200)], limits[0], SPLIT).replace("\u202f", " ")
-    assert said == "1 200 VA of 4 000 W, plate; neutral about 10 A"
+    assert said == "1 200 VA of 4 000 W, nameplate; neutral about 10 A"
     assert "neutral" not in whole_source([], LIMITS[0], SINGLE)
 
 

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from muster.core.errors import MusterError, OutOfRange, UnknownChoice
 from muster.core.loads import KINDS, Duty, Load, Tier
-from muster.core.loads.line_parser import parse_hours, parse_roll_line
+from muster.core.loads.line_parser import parse_hours, parse_load_line
 from muster.core.shelf import SHELF, find_on_shelf
 from muster.core.stacking.order import start_order
 from muster.core.supply import SYSTEMS, Leg, System, neutral_a
@@ -33,7 +33,7 @@ def test_a_system_needs_believable_volts() -> None:
 
 
 def test_systems_are_written_as_the_trade_writes_them() -> None:
-    assert SYSTEMS["split-120-240-60"].words == "120/240 V 60 Hz split-phase"
+    assert SYSTEMS["split-120-240-60"].label == "120/240 V 60 Hz split-phase"
 
 
 @pytest.mark.parametrize(
@@ -118,7 +118,7 @@ def test_the_longest_name_on_the_shelf_wins() -> None:
 
 
 def test_one_line_adds_a_load_from_the_shelf_with_what_was_said_beside_it() -> None:
-    read = parse_roll_line("chest freezer 130w l2 should 6-22 15/30", "3", 120)
+    read = parse_load_line("chest freezer 130w l2 should 6-22 15/30", "3", 120)
     assert (read.load.run_w, read.load.leg, read.load.tier) == (130, Leg.TWO, Tier.SHOULD)
     assert read.load.hours == tuple(range(6, 22))
     assert read.load.duty.share == pytest.approx(1 / 3)
@@ -126,7 +126,7 @@ def test_one_line_adds_a_load_from_the_shelf_with_what_was_said_beside_it() -> N
 
 
 def test_locked_rotor_amps_across_both_legs_are_at_the_full_voltage() -> None:
-    read = parse_roll_line("borehole pump both lra46", "1", 120)
+    read = parse_load_line("borehole pump both lra46", "1", 120)
     assert read.load.start_va == pytest.approx(240 * 46)
 
 
@@ -136,14 +136,14 @@ def test_hours_may_pass_midnight() -> None:
 
 def test_a_load_unknown_to_the_shelf_must_say_its_watts() -> None:
     with pytest.raises(MusterError, match="say its watts"):
-        parse_roll_line("lathe l1", "1", 230)
-    assert parse_roll_line("lathe motor 750w", "1", 230).load.kind == "motor"
+        parse_load_line("lathe l1", "1", 230)
+    assert parse_load_line("lathe motor 750w", "1", 230).load.kind == "motor"
 
 
 @given(st.text(max_size=60))
 def test_any_line_is_either_a_load_or_one_clear_error(line: str) -> None:
     try:
-        read = parse_roll_line(line, "1", 230)
+        read = parse_load_line(line, "1", 230)
     except MusterError:
         return
     assert read.load.run_w > 0

@@ -12,7 +12,7 @@ from muster.core.quantities import Bound, Grade
 from muster.core.sessions import Place, Session
 from muster.core.timeline.traces import Channel, Trace
 from muster.core.timeline.traces.events import MOST_EVENTS, volt_events
-from muster.core.timeline.traces.features import TraceFacts, read_off
+from muster.core.timeline.traces.features import TraceFeatures, extract_features
 from muster.core.timeline.traces.view import buckets, measure
 from muster.core.verdict.whole import session_findings
 from tests.examples import examples
@@ -36,8 +36,8 @@ def trace(
     return Trace("log", instrument, tuple(named[name] for name in series), at, values)
 
 
-def facts(log: Trace) -> TraceFacts:
-    return read_off(log, KIT, SINGLE)
+def features(log: Trace) -> TraceFeatures:
+    return extract_features(log, KIT, SINGLE)
 
 
 def flat(*parts: tuple[float, int]) -> np.ndarray:
@@ -50,7 +50,7 @@ def flat(*parts: tuple[float, int]) -> np.ndarray:
 
 def test_a_dip_begins_below_90_and_ends_above_92_percent() -> None:
     volts = flat((230, 20), (206, 2), (209, 3), (214, 20))
-    (dip,) = facts(trace(l1_v=volts)).events
+    (dip,) = features(trace(l1_v=volts)).events
     assert (dip.kind, dip.t0_s, dip.t1_s) == ("dip", 20, 25)
     assert dip.extreme.value == pytest.approx(206, abs=0.01)
     assert dip.residual_pct == pytest.approx(206 / 2.30, abs=0.01)
@@ -58,40 +58,43 @@ def test_a_dip_begins_below_90_and_ends_above_92_percent() -> None:
 
 
 def test_a_rise_begins_above_110_and_ends_below_108_percent() -> None:
-    (rise,) = facts(trace(l1_v=flat((230, 20), (254, 2), (250, 1), (240, 9)))).events
+    (rise,) = features(trace(l1_v=flat((230, 20), (254, 2), (250, 1), (240, 9)))).events
     assert (rise.kind, rise.t0_s, rise.duration_s) == ("rise", 20, 3)
 
 
 def test_below_a_tenth_the_output_is_gone_which_is_no_dip() -> None:
-    (gone,) = facts(trace(l1_v=flat((230, 20), (0, 30)))).events
+    (gone,) = features(trace(l1_v=flat((230, 20), (0, 30)))).events
     assert gone.kind == "interruption"
     assert gone.extreme.bound is None
 
 
 def test_a_dip_of_one_sample_of_a_slow_log_was_at_least_this_deep() -> None:
-    (seen,) = facts(trace(1.0, "meter", l1_v=flat((230, 20), (195, 1), (228, 20)))).events
+    (seen,) = features(trace(1.0, "meter", l1_v=flat((230, 20), (195, 1), (228, 20)))).events
     assert (seen.extreme.bound, seen.extreme.grade) == (Bound.AT_MOST, Grade.B)
-    (long,) = facts(trace(0.2, "recorder", l1_v=flat((230, 50), (195, 12), (228, 50)))).events
+    (long,) = features(trace(0.2, "recorder", l1_v=flat((230, 50), (195, 12), (228, 50)))).events
     assert (long.extreme.bound, long.extreme.grade) == (None, Grade.A)
 
 
 def test_a_gap_in_the_log_ends_a_dip() -> None:
     t_s = np.concatenate([np.arange(30.0), np.arange(200.0, 220.0)])
     volts = flat((230, 20), (200, 10), (200, 5), (230, 15))
-    events = facts(trace(t_s=t_s, l1_v=volts)).events
+    events = features(trace(t_s=t_s, l1_v=volts)).events
     assert [(e.t0_s, e.t1_s) for e in events] == [(20, 30), (200, 205)]
 
 
 def test_a_log_too_slow_for_dips_shows_none() -> None:
-    assert facts(trace(10.0, l1_v=flat((230, 20), (100, 5), (230, 20)))).events == ()
+    assert features(trace(10.0, l1_v=flat((230, 20), (100, 5), (230, 20)))).events == ()
 
 
 def test_a_log_of_another_supply_does_not_drown_its_findings() -> None:
     volts = 207 + np.tile([-3.0, 8.0], 4000)
-    events = facts(trace(l1_v=volts, l1_w=np.full(8000, 100.0))).events
+    events = features(trace(l1_v=volts, l1_w=np.full(8000, 100.0))).events
     assert len(events) == MOST_EVENTS
     found = session_findings(
-        case((load(),), set_of(), _brief()).home, set_of(), Session("ladder"), (facts(trace(l1_v=volts, l1_w=volts)),)
+        case((load(),), set_of(), _brief()).home,
+        set_of(),
+        Session("ladder"),
+        (features(trace(l1_v=volts, l1_w=volts)),),
     )
     assert "Hundreds more are in the log" in " ".join(f.sentence for f in found.findings)
 
@@ -130,7 +133,7 @@ def test_a_start_is_read_from_the_samples_around_the_step() -> None:
     watts = flat((300, 60), (1800, 2), (700, 60))
     volts = flat((231, 60), (207.5, 2), (229, 60))
     amps = flat((1.3, 60), (18, 2), (3.4, 60))
-    (step,) = facts(trace(l1_v=volts, l1_a=amps, l1_w=watts)).steps
+    (step,) = features(trace(l1_v=volts, l1_a=amps, l1_w=watts)).steps
     assert (step.before_w, step.settled_w) == (pytest.approx(300), pytest.approx(700))
     assert step.before_v[Place.LEG1] == pytest.approx(231)
     assert step.lowest_v[Place.LEG1] == pytest.approx(207.5)
@@ -140,17 +143,17 @@ def test_a_start_is_read_from_the_samples_around_the_step() -> None:
 
 def test_held_is_the_highest_level_that_stood_ten_minutes() -> None:
     watts = flat((900, 700), (2500, 300), (1500, 900), (3000, 100))
-    held = facts(trace(l1_v=np.full(2000, 230.0), l1_w=watts)).held
+    held = features(trace(l1_v=np.full(2000, 230.0), l1_w=watts)).held
     assert held is not None
     assert held.w == pytest.approx(1500, rel=0.01)
     assert held.held_s == pytest.approx(1300, abs=2)
-    assert facts(trace(l1_w=watts[:500])).held is None
+    assert features(trace(l1_w=watts[:500])).held is None
 
 
 def test_steady_points_give_the_line_and_leave_the_changes_out() -> None:
     watts = flat((0, 60), (1000, 60), (2000, 60))
     volts = 232 - watts * 0.002 + RNG.normal(0, 0.05, watts.size)
-    points = facts(trace(l1_v=volts, l1_w=watts, f_hz=51 - watts * 0.0005)).volts[Place.LEG1]
+    points = features(trace(l1_v=volts, l1_w=watts, f_hz=51 - watts * 0.0005)).volts[Place.LEG1]
     assert [round(p.w) for p in points] == [0, 1000, 2000]
     assert [p.y for p in points] == pytest.approx([232, 230, 228], abs=0.1)
 
@@ -163,37 +166,37 @@ def test_energy_is_watts_times_the_time_each_stood(parts: list[tuple[float, floa
     t_s = np.cumsum([0.0, *(step for step, _ in parts)])[:-1]
     watts = np.array([w for _, w in parts], dtype=np.float32)
     log = trace(t_s=t_s, l1_w=watts)
-    (found,) = facts(log).energies
+    (found,) = features(log).energies
     assert found.wh == pytest.approx(float((watts * log.durations_s()).sum()) / 3600, rel=1e-5, abs=1e-6)
     assert found.covered_s + found.gap_s >= t_s[-1] - t_s[0] - 1e-6
 
 
 def test_a_gap_is_not_counted_and_said() -> None:
     t_s = np.concatenate([np.arange(0.0, 60.0), np.arange(660.0, 720.0)])
-    (found,) = facts(trace(t_s=t_s, l1_w=np.full(120, 600.0))).energies
+    (found,) = features(trace(t_s=t_s, l1_w=np.full(120, 600.0))).energies
     assert found.wh == pytest.approx(600 * 120 / 3600)
     assert found.gap_s == pytest.approx(601)
 
 
 def test_the_meters_own_count_stands_beside_the_sum() -> None:
     count = np.linspace(100, 130, 121)
-    (found,) = facts(trace(60.0, l1_w=np.full(121, 15.0), wh=count)).energies
+    (found,) = features(trace(60.0, l1_w=np.full(121, 15.0), wh=count)).energies
     assert found.counted_wh == pytest.approx(30)
 
 
 def test_duty_is_read_over_whole_cycles() -> None:
     watts = np.tile(flat((4, 120), (150, 60)), 7)
-    duty = facts(trace(l1_w=watts)).duty
+    duty = features(trace(l1_w=watts)).duty
     assert duty is not None
     assert (duty.share, duty.cycles) == (pytest.approx(1 / 3, abs=0.01), 6)
     assert (duty.on_s, duty.off_s) == (pytest.approx(60, abs=2), pytest.approx(120, abs=2))
-    assert facts(trace(l1_w=np.full(600, 150.0))).duty is None
+    assert features(trace(l1_w=np.full(600, 150.0))).duty is None
 
 
 def test_a_cell_that_is_missing_is_not_a_load_that_went_off() -> None:
     watts = np.full(600, 150.0)
     watts[100:140] = watts[300:340] = watts[500:520] = np.nan
-    seen = facts(trace(l1_w=watts, l1_v=np.full(600, 230.0)))
+    seen = features(trace(l1_w=watts, l1_v=np.full(600, 230.0)))
     assert seen.duty is None
     assert seen.steps == ()
     assert seen.held is None
@@ -202,7 +205,7 @@ def test_a_cell_that_is_missing_is_not_a_load_that_went_off() -> None:
 def test_conversion_is_fitted_from_both_sides_and_idle_read_with_nothing_on() -> None:
     ac = flat((0, 40), (500, 40), (1000, 40), (1500, 40), (2000, 40))
     dc = ac + 20 + 0.05 * ac + 1e-5 * ac**2
-    found = facts(trace(l1_w=ac, dc_v=np.full(ac.size, 51.2), dc_a=dc / 51.2)).conversion
+    found = features(trace(l1_w=ac, dc_v=np.full(ac.size, 51.2), dc_a=dc / 51.2)).conversion
     assert found is not None
     assert (found.p0_w, found.p1) == (pytest.approx(20, abs=1), pytest.approx(0.05, abs=0.005))
     assert found.idle_w == pytest.approx(20, abs=0.1)
@@ -211,7 +214,7 @@ def test_conversion_is_fitted_from_both_sides_and_idle_read_with_nothing_on() ->
 
 def test_conversion_is_not_fitted_to_two_loads() -> None:
     ac = flat((500, 40), (1000, 40))
-    assert facts(trace(l1_w=ac, dc_v=np.full(80, 51.2), dc_a=ac * 1.1 / 51.2)).conversion is None
+    assert features(trace(l1_w=ac, dc_v=np.full(80, 51.2), dc_a=ac * 1.1 / 51.2)).conversion is None
 
 
 # Looking
@@ -274,7 +277,7 @@ def test_whatever_was_logged_is_read_off_without_a_stumble(parts: list[tuple[flo
     log = trace(
         step_s, l1_v=231 - watts * 0.004, l1_a=watts / 230, l1_w=watts, dc_v=52 - watts / 1e4, dc_a=watts * 1.1 / 52
     )
-    seen = facts(log)
+    seen = features(log)
     assert all(event.t0_s <= event.t1_s for event in seen.events)
     assert all(energy.wh >= 0 for energy in seen.energies)
     assert seen.span[1] >= seen.span[0]

@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from muster.core.brief import Brief, BringUp, Wiring
-from muster.core.loads import Duty, Stands, Tier
+from muster.core.loads import Duty, Tier, Tolerance
 from muster.core.quantities import Grade
 from muster.core.verdict import Margin, Requirement, Status, Verdict, judge
 from muster.core.verdict.requirement import Evidence, ratio, room, status_of
@@ -18,7 +18,7 @@ from .build import SINGLE, case, found, load, set_of
 
 BRIEF = Brief(system=SINGLE, outage_h=4, outage_from_hour=12, bring_up=BringUp.AT_ONCE)
 HEATER = load("1", "heater", run_w=2000)
-FUSSY = replace(HEATER, stands=Stands(v_low_pct=10, v_high_pct=10, hz_pct=5, gap_ms=20))
+FUSSY = replace(HEATER, tolerance=Tolerance(v_low_pct=10, v_high_pct=10, hz_pct=5, gap_ms=20))
 PUMP = load("2", "pump", "motor_loaded", 800, pf=0.8, duty=Duty(3, 27))
 A, B, C = Evidence(Grade.A), Evidence(Grade.B), Evidence(Grade.C)
 
@@ -52,7 +52,7 @@ def test_the_first_rule_that_applies(margin: Margin | None, evidence: Evidence, 
 
 
 def test_nothing_asked_comes_before_everything() -> None:
-    assert status_of(Margin(-1, -1, -1), A, asked=False) is Status.NOT_ASKED
+    assert status_of(Margin(-1, -1, -1), A, asked=False) is Status.NOT_REQUIRED
 
 
 def test_unknown_uncertainty_takes_a_fifth_off_the_low_end_alone() -> None:
@@ -77,7 +77,7 @@ def test_a_margin_lies_within_its_ends(demand: float, capability: float, u: floa
 
 def test_on_paper_nothing_carries() -> None:
     verdict = judge(case((HEATER, PUMP), set_of(9000, surge_w=12000, surge_s=5), BRIEF))
-    assert all(r.status in (Status.NOT_PROVEN, Status.NOT_ASKED) for r in verdict.requirements)
+    assert all(r.status in (Status.NOT_PROVEN, Status.NOT_REQUIRED) for r in verdict.requirements)
     assert verdict.status is Status.NOT_PROVEN
     assert "Not proven" in verdict.headline
 
@@ -227,13 +227,13 @@ def test_a_stepped_wave_falls_short_for_a_load_that_wants_a_sine() -> None:
 
 def test_what_nothing_in_the_roll_minds_is_not_asked() -> None:
     verdict = judge(case((HEATER,), set_of(), replace(BRIEF, wiring=Wiring.AUTOMATIC)))
-    assert row(verdict, "frequency").status is Status.NOT_ASKED
-    assert row(verdict, "transfer").status is Status.NOT_ASKED
+    assert row(verdict, "frequency").status is Status.NOT_REQUIRED
+    assert row(verdict, "transfer").status is Status.NOT_REQUIRED
 
 
 def test_the_fussiest_load_sets_the_limit() -> None:
     lines = [(0, "243v 51.5hz"), (5, "+1"), (10, "236v 1000w 50.5hz"), (20, "+2"), (30, "229v 2000w 49.5hz")]
-    strict = replace(PUMP, stands=Stands(v_high_pct=3, hz_pct=2))
+    strict = replace(PUMP, tolerance=Tolerance(v_high_pct=3, hz_pct=2))
     verdict = judge(case((HEATER, strict), set_of(3000), BRIEF, found(lines, (HEATER, PUMP), SINGLE)))
     assert row(verdict, "voltage").status is Status.FALLS_SHORT
     assert row(verdict, "frequency").demand.startswith("49–51")
@@ -247,7 +247,7 @@ def test_a_booklets_gap_can_be_too_long_but_never_prove_itself() -> None:
 
 
 def test_nobody_asks_about_the_gap_of_a_source_connected_by_hand() -> None:
-    assert row(judge(case((HEATER,), set_of(), BRIEF)), "transfer").status is Status.NOT_ASKED
+    assert row(judge(case((HEATER,), set_of(), BRIEF)), "transfer").status is Status.NOT_REQUIRED
     automatic = replace(BRIEF, wiring=Wiring.AUTOMATIC)
     assert row(judge(case((FUSSY,), set_of(), automatic)), "transfer").status is Status.NOT_PROVEN
 
@@ -255,7 +255,7 @@ def test_nobody_asks_about_the_gap_of_a_source_connected_by_hand() -> None:
 def test_the_night_limit_is_asked_only_when_the_outage_reaches_the_night() -> None:
     brief = replace(BRIEF, noise_night_dba=45)
     source = set_of(noise_dba_7m=74)
-    assert row(judge(case((HEATER,), source, brief)), "noise-night").status is Status.NOT_ASKED
+    assert row(judge(case((HEATER,), source, brief)), "noise-night").status is Status.NOT_REQUIRED
     late = replace(brief, outage_from_hour=20)
     line = row(judge(case((HEATER,), source, late)), "noise-night")
     assert line.status is Status.FALLS_SHORT
@@ -264,16 +264,16 @@ def test_the_night_limit_is_asked_only_when_the_outage_reaches_the_night() -> No
 
 def test_a_walk_unloaded_alone_flatters() -> None:
     brief = replace(BRIEF, noise_day_dba=60)
-    seen = found([(0, "background 30db"), (5, "60db@7m")], (HEATER,), SINGLE, ear_m=20)
+    seen = found([(0, "background 30db"), (5, "60db@7m")], (HEATER,), SINGLE, neighbour_m=20)
     assert row(judge(case((HEATER,), set_of(), brief, seen)), "noise-day").status is Status.NOT_PROVEN
 
 
 def test_a_level_with_its_background_untaken_can_show_quiet_but_never_too_loud() -> None:
     brief = replace(BRIEF, noise_day_dba=60)
     lines = [(0, "+1"), (5, "75db@7m")]
-    loud = found(lines, (HEATER,), SINGLE, ear_m=20)
+    loud = found(lines, (HEATER,), SINGLE, neighbour_m=20)
     assert row(judge(case((HEATER,), set_of(), brief, loud)), "noise-day").status is Status.NOT_PROVEN
-    walk = found([(0, "background 30db"), *lines], (HEATER,), SINGLE, ear_m=20)
+    walk = found([(0, "background 30db"), *lines], (HEATER,), SINGLE, neighbour_m=20)
     assert row(judge(case((HEATER,), set_of(), brief, loud, walk)), "noise-day").status is Status.FALLS_SHORT
 
 

@@ -16,7 +16,7 @@ from muster.core.verdict import Margin, Requirement, Status, judge
 from muster.core.verdict.judge import _headline
 from muster.core.verdict.next_test import bits_of, chance_short, next_tests
 from muster.core.verdict.power import start_rows
-from muster.core.verdict.requirement import not_asked, unproven
+from muster.core.verdict.requirement import not_required, unproven
 
 from .build import SINGLE, SPLIT, case, found, load, set_of
 
@@ -80,7 +80,7 @@ def test_fuel_beside_the_tank_counts_and_the_tanks_are_told() -> None:
 
 
 def test_legs_are_asked_of_a_split_phase_home_alone() -> None:
-    assert line("legs", (HEATER,), set_of(4000)).status is Status.NOT_ASKED
+    assert line("legs", (HEATER,), set_of(4000)).status is Status.NOT_REQUIRED
     split = replace(BRIEF, system=SPLIT)
     row = line("legs", (load("1", "heater", run_w=1200, leg=Leg.TWO),), set_of(4000), split)
     assert row.demand.replace("\u202f", " ") == "neutral 10 A"
@@ -134,8 +134,8 @@ def test_a_dip_seen_by_a_slow_meter_may_have_been_deeper() -> None:
 
 
 def test_a_home_without_motors_asks_nothing_of_starts_and_dips() -> None:
-    assert line("starting", (HEATER,), set_of(2000)).status is Status.NOT_ASKED
-    assert line("dips", (HEATER,), set_of(2000)).status is Status.NOT_ASKED
+    assert line("starting", (HEATER,), set_of(2000)).status is Status.NOT_REQUIRED
+    assert line("dips", (HEATER,), set_of(2000)).status is Status.NOT_REQUIRED
 
 
 def test_every_load_with_a_start_has_a_line_of_its_own_and_the_worst_stands_in_the_tally() -> None:
@@ -173,7 +173,7 @@ def _row(status: Status, key: str = "steady-total", label: str = "Steady") -> Re
         (Status.WITH_RULES, [_row(Status.WITH_RULES)], "keeps its rules"),
         (Status.TIGHT, [_row(Status.TIGHT)], "little to spare"),
         (Status.NOT_PROVEN, [_row(Status.NOT_PROVEN), _row(Status.CARRIES)], "1 of 2 lines"),
-        (Status.NOT_ASKED, [], "Nothing is asked"),
+        (Status.NOT_REQUIRED, [], "Nothing is asked"),
         (Status.FALLS_SHORT, [_row(Status.FALLS_SHORT, "energy")], "runs out"),
         (Status.FALLS_SHORT, [replace(_row(Status.FALLS_SHORT, "starting"), load="pump")], "will not start the pump"),
         (Status.FALLS_SHORT, [_row(Status.FALLS_SHORT, "steady-2")], "more than it can hold on leg 2"),
@@ -233,7 +233,7 @@ def test_a_baseline_is_worth_it_where_unmeasured_loads_make_the_difference() -> 
 
 
 def test_a_line_nobody_asked_for_counts_for_nothing() -> None:
-    assert not not_asked("x", "X", "no").must
+    assert not not_required("x", "X", "no").must
     assert unproven("x", "X", "d", "why", "ladder").must
 
 

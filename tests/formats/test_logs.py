@@ -288,7 +288,7 @@ def _rows(draw: st.DrawFn) -> Iterable[str]:
 
 @st.composite
 def files(draw: st.DrawFn) -> bytes:
-    """Something a hurried person might bring in."""
+    """Something a hurried person might import."""
     if draw(st.integers(0, 9)) == 0:
         return draw(st.binary(max_size=300))
     ending = draw(st.sampled_from(["\n", "\r\n", "\r"]))

@@ -21,8 +21,8 @@ FLAGS = [
 
 
 def see_to_gates(page: Page) -> None:
-    """Tick every gate that waits for it."""
-    for box in page.locator("[name=seen_to]").all():
+    """Tick every safety check that waits for it."""
+    for box in page.locator("[name=confirmed]").all():
         box.check()
 
 

@@ -31,15 +31,14 @@ ASIDE = (
     "/kit/new/",
     "/shelf/",
     "/shelf/new/",
-    "/sums/",
-    "/sums/lead-drop/",
-    "/sums/string-layout/",
-    "/rehearsal/",
+    "/calculators/",
+    "/calculators/lead-drop/",
+    "/calculators/string-layout/",
     "/help/",
 )
 STAGES = (
-    "brief", "roll", "source", "sheet", "gates", "bench", "findings", "findings/character", "findings/set-point", "findings/noise-plan",
-    "findings/waves", "day", "verdict", "compare",
+    "brief", "loads", "source", "plan", "safety", "bench", "findings", "findings/character", "findings/set-point", "findings/noise-plan",
+    "findings/waves", "outage", "verdict",
 )  # fmt: skip
 
 
@@ -65,7 +64,7 @@ FOCUS = """() => {
 """Every kind of control in turn is given the focus as a key gives it: it, its label or what it paints must bear an outline."""
 
 
-IN_EACH_THEME = ("/", "/kit/", "/shelf/", "/sums/lead-drop/")
+IN_EACH_THEME = ("/", "/kit/", "/shelf/", "/calculators/lead-drop/")
 """With the stages and two benches: every component is on one of them."""
 
 
@@ -85,7 +84,7 @@ def complaints(page: Page, rules: str = EVERY_RULE) -> list[str]:
 
 def _open_session(demo: Job) -> SessionRow:
     source = demo.source_rows.get()
-    row = start_session(source, "ladder", Conditions(9, 40), demo.created_by, seen_to=KNOWN)
+    row = start_session(source, "ladder", Conditions(9, 40), demo.created_by, confirmed=KNOWN)
     for line in ("l1 123v 0w l2 123v 0w 62hz", "+5 +6", "!hold", "l1 12v", "!trip", "@plug 19a", "odd smell"):
         log_line(row, line, demo.created_by)
     return row
@@ -97,7 +96,7 @@ def _mapping(row: SessionRow) -> ImportRow:
 
 
 def _recorded(row: SessionRow) -> list[str]:
-    """A session being recorded, an instrument gone, a sheet run by itself, a capture taken; the pages around it."""
+    """A session being recorded, an instrument gone, a plan run by itself, a capture taken; the pages around it."""
     t = np.arange(2000) / 5000
     waves = np.array([170 * np.sin(2 * np.pi * 60 * t), np.sin(2 * np.pi * 60 * t)], np.float32)
     channels = (Channel("v", Place.LEG1), Channel("a", Place.LEG1))
@@ -128,9 +127,9 @@ def _pages(demo: Job) -> tuple[list[str], set[str]]:
     inside = [f"{job}/history/", f"{job}/bench/{running.pk}/checks/"]
     inside += [f"{job}/bench/{sealed.pk}/logs/", f"{job}/bench/{sealed.pk}/strip/"]
     inside += [f"{job}/bench/{running.pk}/logs/{_mapping(running).pk}/"]
-    inside += [f"{job}/sheet/stacks/", f"{job}/bench/{running.pk}/clipboard/"]
+    inside += [f"{job}/plan/stacks/", f"{job}/bench/{running.pk}/clipboard/"]
     set_checkin(running, "60")
-    inside += [f"{job}/roll/{load.pk}/", f"{job}/source/{source.pk}/edit/"]
+    inside += [f"{job}/loads/{load.pk}/", f"{job}/source/{source.pk}/edit/"]
     return [*ASIDE, *stages, *inside, *_recorded(running)], {*IN_EACH_THEME, *stages}
 
 

@@ -1,4 +1,4 @@
-"""The bench and the roll in the browser, a claim at a time."""
+"""The bench and the loads in the browser, a claim at a time."""
 
 from __future__ import annotations
 
@@ -120,7 +120,7 @@ def test_a_slip_in_the_form_is_answered_beside_it_and_nothing_is_lost(cut_off: P
 
 def test_an_edit_in_place_says_what_is_wrong_in_place(cut_off: Page, demo: Job) -> None:
     row = demo.load_rows.get(key="2")
-    cut_off.goto(f"/jobs/{demo.pk}/roll/")
+    cut_off.goto(f"/jobs/{demo.pk}/loads/")
     cut_off.locator(f"#load-{row.pk}").get_by_text("Edit").click()
     box = cut_off.locator("#id_run_w")
     expect(cut_off.locator("#id_name")).to_be_focused()
@@ -136,8 +136,8 @@ def test_an_edit_in_place_says_what_is_wrong_in_place(cut_off: Page, demo: Job) 
 
 
 def test_a_load_taken_off_the_roll_comes_back_by_undo(desk: Page, demo: Job) -> None:
-    desk.goto(f"/jobs/{demo.pk}/roll/")
-    desk.get_by_role("button", name="Take off the roll: kettle").click()
+    desk.goto(f"/jobs/{demo.pk}/loads/")
+    desk.get_by_role("button", name="Remove: kettle").click()
     expect(desk.locator("table.roll")).not_to_contain_text("kettle")
     desk.get_by_role("button", name="Undo", exact=True).click()
     expect(desk.locator("table.roll")).to_contain_text("kettle")

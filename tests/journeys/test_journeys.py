@@ -64,7 +64,7 @@ def _open_a_job(desk: Page) -> None:
 
 def _call_the_roll(desk: Page) -> None:
     """Add three loads in a line each, and paint an hour."""
-    go_to(desk, "2", "Roll of loads")
+    go_to(desk, "2", "Loads")
     for line in ("room heater 1000w", "kettle 900w", "sump pump 380w start2000va"):
         tab_to(desk, "#line")
         desk.keyboard.type(line)
@@ -96,8 +96,8 @@ def _describe_a_source(desk: Page) -> None:
 def _run_a_ladder(desk: Page) -> None:
     """Run a ladder and a start, slips and a trip included."""
     go_to(desk, "6", "Bench")
-    tab_to(desk, "[name=seen_to]")
-    for _ in range(desk.locator("[name=seen_to]").count()):
+    tab_to(desk, "[name=confirmed]")
+    for _ in range(desk.locator("[name=confirmed]").count()):
         desk.keyboard.press("Space")
         desk.keyboard.press("Tab")
     desk.keyboard.press("Enter")
@@ -148,7 +148,7 @@ def test_from_an_empty_database_to_a_printed_verdict_by_keyboard_alone(desk: Pag
     tab_to(desk, ".closing button")
     desk.keyboard.press("Enter")
     expect(desk.locator("h1")).to_contain_text("Findings")
-    expect(desk.locator(".sayings")).to_contain_text("Let go with")
+    expect(desk.locator(".sayings")).to_contain_text("Tripped with")
 
     desk.keyboard.press("g")
     desk.keyboard.press("9")
@@ -165,7 +165,7 @@ def test_from_an_empty_database_to_a_printed_verdict_by_keyboard_alone(desk: Pag
 
 def test_a_session_on_a_phone_with_one_thumb(phone: Page, demo: Job) -> None:
     phone.goto(f"/jobs/{demo.pk}/bench/?protocol=starts")
-    for box in phone.locator("[name=seen_to]").all():
+    for box in phone.locator("[name=confirmed]").all():
         box.tap()
     phone.get_by_role("button", name="Start the starts").tap()
     expect(phone.locator("h1.step")).to_contain_text("Starts, step 1")
@@ -185,13 +185,13 @@ def test_a_session_on_a_phone_with_one_thumb(phone: Page, demo: Job) -> None:
     phone.get_by_role("button", name="Undo").tap()
     expect(phone.locator(".tripped")).to_have_count(0)
     assert phone.evaluate("document.documentElement.scrollWidth") <= 390
-    for stage in ("brief", "roll", "source", "findings", "day", "verdict"):
+    for stage in ("brief", "loads", "source", "findings", "outage", "verdict"):
         phone.goto(f"/jobs/{demo.pk}/{stage}/")
         assert phone.evaluate("document.documentElement.scrollWidth") <= 390, stage
 
 
 def test_hours_are_painted_by_dragging_and_kept(desk: Page, demo: Job) -> None:
-    desk.goto(f"/jobs/{demo.pk}/roll/")
+    desk.goto(f"/jobs/{demo.pk}/loads/")
     band = desk.locator("[data-hours]").nth(8)
     cells = band.locator("label")
     band.scroll_into_view_if_needed()

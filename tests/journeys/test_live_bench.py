@@ -97,7 +97,7 @@ def test_a_ladder_run_by_muster_itself_reaches_the_verdict(desk: Page, phone: Pa
     phone.goto(desk.url)
     expect(phone.locator(readout(phone, "f_hz"))).to_have_text("60.0")
 
-    desk.get_by_role("link", name="Run the sheet").click()
+    desk.get_by_role("link", name="Run the plan").click()
     for name, value in (("between_s", "1"), ("settle_s", "1"), ("hold_s", "1")):
         desk.locator(f"[name={name}]").fill(value)
     desk.get_by_role("button", name="Begin the run").click()
@@ -105,7 +105,7 @@ def test_a_ladder_run_by_muster_itself_reaches_the_verdict(desk: Page, phone: Pa
     expect(phone.locator(".stopkey")).to_be_visible()
     expect(phone.locator('[data-call][aria-pressed="true"]').first).to_be_visible()
     expect(desk.locator("[data-now-leg]").first).to_have_attribute("visibility", "visible")
-    # The last rung starts the pump on a full source: it holds, or the source lets go and the run ends by itself.
+    # The last step starts the pump on a full source: it holds, or the source trips and the run ends by itself.
     ended = desk.get_by_text(re.compile("The run is (done, all off|stopped, all off: (it tripped|volts))"))
     expect(ended).to_be_visible(timeout=3 * PATIENCE_MS)
     expect(desk.locator("h1.step")).to_contain_text(re.compile("step 5 of 5|all steps done"))
@@ -149,9 +149,9 @@ def test_the_stop_key_and_an_instrument_that_is_gone(desk: Page, muster: Demo) -
     desk.keyboard.press("6")
     expect(desk.locator('[data-call="6"]')).to_have_attribute("aria-pressed", "true")
     expect(desk.locator(readout(desk, "total_w"))).to_have_text("90")
-    expect(desk.locator(".plate")).to_contain_text("House lights, start")
+    expect(desk.locator(".starttrace")).to_contain_text("House lights, start")
 
-    desk.get_by_role("link", name="Run the sheet").click()
+    desk.get_by_role("link", name="Run the plan").click()
     desk.locator("[name=between_s]").fill("0.3")
     desk.get_by_role("button", name="Begin the run").click()
     expect(desk.locator(".stopkey")).to_be_visible()
@@ -159,7 +159,7 @@ def test_the_stop_key_and_an_instrument_that_is_gone(desk: Page, muster: Demo) -
     expect(desk.get_by_text("your stop key")).to_have_count(2)
     expect(desk.locator('[data-call][aria-pressed="true"]')).to_have_count(0)
 
-    # The stand-ins die: every instrument is said to be gone, on the page as it stands.
+    # The stand-ins die: every instrument is said to be gone, on the page as it is now.
     subprocess.run(["pkill", "-P", str(muster.process.pid), "-f", "muster standins"], check=True)
     expect(desk.locator(".gone").first).to_contain_text("is gone")
     assert desk.url == session

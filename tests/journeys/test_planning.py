@@ -1,4 +1,4 @@
-"""Planning as the assessor does it at the kitchen table: plate, plan, what stacks, and a page typed in."""
+"""Planning as the assessor does it at the kitchen table: nameplate, plan, what stacks, and a page typed in."""
 
 from __future__ import annotations
 
@@ -14,16 +14,16 @@ pytestmark = pytest.mark.browser
 
 
 def test_from_a_plate_to_a_typed_page(desk: Page, demo: Job) -> None:
-    """A plate is added, a plan changed, a set tried, a page of starts typed in, and its dip found."""
+    """A nameplate is added, a plan changed, a set tried, a page of starts typed in, and its dip found."""
     pump = demo.load_rows.get(key="4")
-    desk.goto(f"/jobs/{demo.pk}/roll/{pump.pk}/")
-    desk.get_by_text("Add what the plate says").click()
-    desk.get_by_label("Locked-rotor amps on the plate").fill("30")
+    desk.goto(f"/jobs/{demo.pk}/loads/{pump.pk}/")
+    desk.get_by_text("Add what the nameplate says").click()
+    desk.get_by_label("Locked-rotor amps on the nameplate").fill("30")
     desk.get_by_role("button", name="Add", exact=True).click()
     expect(desk.locator("#rests ~ .scroll")).to_contain_text("120 V × 30 A locked rotor")
     assert bridge.load_of(demo.load_rows.get(key="4")).start_va == 2350
 
-    desk.goto(f"/jobs/{demo.pk}/sheet/")
+    desk.goto(f"/jobs/{demo.pk}/plan/")
     expect(desk.locator(".nexttests")).to_contain_text("Noise walk")
     desk.locator("#plan > summary").click()
     desk.get_by_role("button", name="Drop heat-pump").click()
@@ -54,7 +54,7 @@ def test_from_a_plate_to_a_typed_page(desk: Page, demo: Job) -> None:
 
 
 def test_the_plan_is_changed_with_one_thumb(phone: Page, demo: Job) -> None:
-    phone.goto(f"/jobs/{demo.pk}/sheet/")
+    phone.goto(f"/jobs/{demo.pk}/plan/")
     phone.locator("#plan > summary").tap()
     phone.get_by_role("button", name="Leave out 25 %").tap()
     expect(phone.locator(".costs")).to_contain_text("1 step fewer")

@@ -41,20 +41,20 @@ def test_a_slip_is_seen_before_enter_corrected_after_it_and_told_in_the_checks(d
 
 
 def test_z_undoes_the_last_change_to_the_job_and_the_history_does_it_again(desk: Page, job: Job) -> None:
-    desk.goto(f"/jobs/{job.pk}/roll/")
+    desk.goto(f"/jobs/{job.pk}/loads/")
     desk.keyboard.press("/")
     desk.keyboard.type("kettle")
     desk.keyboard.press("Enter")
     expect(desk.locator("tr.new")).to_contain_text("kettle")
     desk.keyboard.press("Escape")
     desk.keyboard.press("z")
-    expect(desk.locator(".said")).to_contain_text("Undone: kettle added to the roll")
+    expect(desk.locator(".said")).to_contain_text("Undone: kettle added")
     expect(desk.locator(".roll")).not_to_contain_text("kettle")
     desk.goto(f"/jobs/{job.pk}/history/")
     tab_to(desk, ".history tr:first-child button")
     desk.keyboard.press("Enter")
     expect(desk.locator(".history tbody tr").first).to_contain_text("Undo")
-    desk.goto(f"/jobs/{job.pk}/roll/")
+    desk.goto(f"/jobs/{job.pk}/loads/")
     expect(desk.locator(".roll")).to_contain_text("kettle")
 
 

@@ -24,7 +24,8 @@ from muster.formats.jobfile import JobFile, read_job, write_job
 from muster.formats.jobzip import read_package
 from muster.formats.jobzip_out import write_package
 from muster.records import bridge, judging
-from muster.records.actions import history, jobs, people, roll, sessions, sources
+from muster.records.actions import history, jobs, people, sessions, sources
+from muster.records.actions import loads as roll
 from muster.records.models import Job, LoadRow, ResultRow, SessionRow, SourceRow
 
 
@@ -115,8 +116,8 @@ def test_a_source_put_away_keeps_its_sessions(ladder: SessionRow, who: AbstractU
 
 
 def test_a_session_does_not_start_while_a_gate_is_shut(source: SourceRow, who: AbstractUser) -> None:
-    with pytest.raises(Refused, match=r"gates are shut. mains isolated: not confirmed today, opened by"):
-        sessions.start_session(source, "ladder", Conditions(), who, seen_to=())
+    with pytest.raises(Refused, match=r"safety checks have not passed. mains isolated: not confirmed today; to pass"):
+        sessions.start_session(source, "ladder", Conditions(), who, confirmed=())
 
 
 def test_a_protocol_that_is_not_one_says_which_are(source: SourceRow, who: AbstractUser) -> None:
@@ -128,11 +129,11 @@ def test_a_changed_plan_is_what_a_session_runs_and_is_undone(source: SourceRow, 
     own = sessions.plan_steps(source, "ladder", who)
     sources.change_plan(source, "ladder", Changes(left_out=(own[1].label,)), who)
     source.refresh_from_db()
-    row = sessions.start_session(source, "ladder", Conditions(), who, seen_to=KNOWN)
+    row = sessions.start_session(source, "ladder", Conditions(), who, confirmed=KNOWN)
     assert [step.label for step in bridge.session_data(row).steps] == [own[0].label, *(s.label for s in own[2:])]
     job_copy = jobs.read_in(jobs.write_out(source.job), who)
     assert bridge.changes_of(job_copy.source_rows.get(), "ladder").left_out == (own[1].label,)
-    change = next(c for c in source.job.change_rows.all() if c.words.startswith("plan of"))
+    change = next(c for c in source.job.change_rows.all() if c.label.startswith("plan of"))
     history.undo_change(change)
     source.refresh_from_db()
     assert sessions.plan_steps(source, "ladder", who) == own
@@ -144,14 +145,14 @@ def test_an_undone_entry_stays_in_the_record_and_no_longer_counts(ladder: Sessio
     sessions.log_line(ladder, "230v 950w", who)
     sessions.undo(ladder, who)
     assert ladder.entry_rows.filter(raw="230v 950w").count() == 1
-    assert len(bridge.session_of(ladder).standing) == 1
+    assert len(bridge.session_of(ladder).effective) == 1
 
 
 def test_undo_goes_back_entry_by_entry_and_stops_at_the_gates(ladder: SessionRow, who: AbstractUser) -> None:
     for line in ("1v", "2v"):
         sessions.log_line(ladder, line, who)
-    assert sessions.undo(ladder, who).voids.raw == "2v"  # type: ignore[union-attr]
-    assert sessions.undo(ladder, who).voids.raw == "1v"  # type: ignore[union-attr]
+    assert sessions.undo(ladder, who).supersedes.raw == "2v"  # type: ignore[union-attr]
+    assert sessions.undo(ladder, who).supersedes.raw == "1v"  # type: ignore[union-attr]
     assert sessions.undo(ladder, who) is None
 
 
@@ -162,7 +163,7 @@ def test_a_correction_supersedes_at_the_same_moment_and_keeps_the_original(
     right = sessions.correct(wrong, "230v 950w", who)
     assert right.at == wrong.at
     assert ladder.entry_rows.get(pk=wrong.pk).raw == "230v 95w"
-    assert [e.raw for e in bridge.session_of(ladder).standing][1:] == ["230v 950w"]
+    assert [e.raw for e in bridge.session_of(ladder).effective][1:] == ["230v 950w"]
     with pytest.raises(Refused):
         sessions.correct(ladder.entry_rows.get(pk=wrong.pk), "1v", who)
 
@@ -282,7 +283,7 @@ def test_a_sealed_session_that_was_touched_is_refused_and_nothing_of_the_job_is_
         (lambda data: data["loads"][1].update(key="1"), r"loads.*twice"),
         (lambda data: data["loads"][1].pop("name"), r"loads\[1\]\.name: field required"),
         (lambda data: data["sources"][0]["sessions"][0].update(started_at="noon"), r"started_at"),
-        (lambda data: data["sources"][0]["sessions"][0]["session"]["entries"][3].update(voids=9), r"voids"),
+        (lambda data: data["sources"][0]["sessions"][0]["session"]["entries"][3].update(supersedes=9), r"voids"),
         (lambda data: data["sources"][0]["sessions"][0]["session"]["entries"][3].update(seq=1), r"seq"),
         (lambda data: data["loads"][0].update(leg="9"), r"loads\[0\]\.leg"),
         (lambda data: data.update(version=99), "version"),

@@ -11,7 +11,8 @@ from django.contrib.auth.models import AbstractUser
 from muster.core.errors import Refused
 from muster.core.loads import Tier
 from muster.records import bridge, judging
-from muster.records.actions import history, jobs, roll, sessions, sources, traces
+from muster.records.actions import history, jobs, sessions, sources, traces
+from muster.records.actions import loads as roll
 from muster.records.models import Job, SessionRow, TraceRow
 
 from .test_logs import GOOD, brought_in
@@ -43,14 +44,14 @@ def _changes(ladder: SessionRow, who: AbstractUser) -> dict[str, Callable[[], ob
         "take off": lambda: roll.remove_load(lights, who),
         "new source": lambda: sources.add_source(job, replace(claims, name="another"), who),
         "claims": lambda: sources.edit_source(source, replace(claims, name="renamed"), who),
-        "put away": lambda: sources.archive_source(source, who),
+        "archived": lambda: sources.archive_source(source, who),
         "session": lambda: sessions.archive_session(ladder, who),
         "log": lambda: traces.remove_trace(log, who),
         "archive": lambda: jobs.archive_job(job, who),
     }
 
 
-NAMES = ("brief", "add", "edit", "hours", "take off", "new source", "claims", "put away", "session", "log", "archive")
+NAMES = ("brief", "add", "edit", "hours", "take off", "new source", "claims", "archived", "session", "log", "archive")
 
 
 @pytest.mark.parametrize("name", NAMES)

@@ -26,7 +26,7 @@ def test_a_reading_falls_to_the_first_that_reads_it(source: SourceRow, who: Abst
     row = kit.add_instrument(LOGGER, who)
     for _ in USUAL_KIT:
         kit.move_up(InstrumentRow.objects.get(pk=row.pk), who)
-    session = sessions.start_session(source, "ladder", Conditions(), who, seen_to=KNOWN)
+    session = sessions.start_session(source, "ladder", Conditions(), who, confirmed=KNOWN)
     reading = sessions.understand(session, "230v").items[0]
     assert isinstance(reading, Reading)
     assert reading.instrument == "logger"

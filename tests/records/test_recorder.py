@@ -56,7 +56,7 @@ class Scripted:
         return tuple(Seen(channel, value) for channel, value in zip(self.channels, answer, strict=False))
 
     def close(self) -> None:
-        """Let go."""
+        """Tripped."""
         self.closed = True
 
 
@@ -73,7 +73,7 @@ class Clock:
 
 @pytest.fixture
 def running(source: SourceRow, who: AbstractUser) -> SessionRow:
-    return sessions.start_session(source, "endurance", Conditions(), who, seen_to=KNOWN)
+    return sessions.start_session(source, "endurance", Conditions(), who, confirmed=KNOWN)
 
 
 def one_line(recorder: Recorder) -> Any:
@@ -96,7 +96,7 @@ def test_what_is_flushed_is_there_in_order_with_its_gaps(running: SessionRow, wh
     told = recorder.flush()
     assert [one.what for one in told] == ["gone", "back", "kept"]
     assert told[-1].rows == 3
-    assert "noise" in told[0].words
+    assert "noise" in told[0].label
     assert recorder.flush() == []
     (row,) = recover(running)
     trace = read_trace(row)
@@ -194,7 +194,7 @@ def test_a_recorder_killed_at_any_moment_loses_nothing_it_acknowledged(
     """Two instruments at 20 Hz, killed after a random number of acknowledgements, three times over."""
     rng = random.Random(7)
     for _ in range(3):
-        session = sessions.start_session(source, "endurance", Conditions(), who, seen_to=KNOWN)
+        session = sessions.start_session(source, "endurance", Conditions(), who, confirmed=KNOWN)
         process = record(session, standins)
         acknowledged = {"sunspec": 0, "scpi": 0}
         assert process.stdout is not None
@@ -214,7 +214,7 @@ def test_a_recorder_killed_at_any_moment_loses_nothing_it_acknowledged(
 def test_a_recorder_stopped_makes_whole_traces_of_what_the_bench_did(
     standins: StandIns, source: SourceRow, who: AbstractUser
 ) -> None:
-    session = sessions.start_session(source, "endurance", Conditions(), who, seen_to=KNOWN)
+    session = sessions.start_session(source, "endurance", Conditions(), who, confirmed=KNOWN)
     process = record(session, standins)
     assert process.stdout is not None
     for _ in range(4):
@@ -290,7 +290,7 @@ def test_an_instrument_that_answers_nonsense_is_told_and_stops_neither_itself_no
             line.run()
     told = recorder.flush()
     assert [one.what for one in told if one.instrument == "panel"] == ["gone", "back", "kept"]
-    assert "its answer cannot be used (ZeroDivisionError" in told[0].words
+    assert "its answer cannot be used (ZeroDivisionError" in told[0].label
     assert {row.instrument: row.rows for row in recover(running)} == {"panel": 1, "clamp": 1}
 
 
@@ -300,7 +300,7 @@ def test_an_instrument_that_cannot_even_be_opened_is_waited_for(running: Session
             raise RuntimeError("no such thing")
 
     recorder = Recorder(running, {"panel": Wild([])}, who, 0.1, patient=True)
-    assert [(one.what, "RuntimeError" in one.words) for one in recorder.flush()] == [("gone", True)]
+    assert [(one.what, "RuntimeError" in one.label) for one in recorder.flush()] == [("gone", True)]
 
 
 def test_a_recorder_that_died_goes_on_in_the_same_trace_with_its_gap_open(
@@ -335,7 +335,7 @@ def test_a_clock_put_back_never_puts_times_back(running: SessionRow, who: Abstra
     read_all(recorder, driver)
     told = [one for one in recorder.flush() if one.what == "clock"]
     assert [one.instrument for one in told] == ["panel"]
-    assert float(told[0].words) == pytest.approx(103, abs=4)
+    assert float(told[0].label) == pytest.approx(103, abs=4)
     (row,) = recover(running)
     assert (np.diff(read_trace(row).t_s) > 0).all()
     assert read_trace(row).t_s.size == 20

@@ -1,4 +1,4 @@
-"""A sheet run by itself over outlets, on the twin: what it switches, reads, and when it stops."""
+"""A plan run by itself over outlets, on the twin: what it switches, reads, and when it stops."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ CHANNELS = (
 QUICK = Pace(between_s=1.0, settle_s=1.0, hold_s=4.0)
 HOME = Home(Brief(system=SPLIT), DEMO_LOADS)
 STEPS = (
-    Step("nothing on", target_w=0, hold_s=3),
+    Step("no load", target_w=0, hold_s=3),
     Step("a quarter", ("1",), hold_s=3),
     Step("half", ("1", "2", "4"), hold_s=3),
     Step("back", ("2",), hold_s=900),
@@ -135,7 +135,7 @@ def test_a_trip_is_logged_under_the_load_it_happened_with_and_ends_the_run() -> 
 
 def test_hertz_outside_the_band_for_ten_seconds_stop_it() -> None:
     engine = Source("the set", SourceKind.OPEN_FRAME, Claims(cont_w=5000, surge_w=6250))
-    steps = (Step("nothing on", target_w=0, hold_s=60),)
+    steps = (Step("no load", target_w=0, hold_s=60),)
     run = started(engine, faults=Faults(no_load_hz=64.5), steps=steps)
     run.run.pace = Pace(hold_s=60)
     done = run.go(30)

@@ -31,7 +31,7 @@ from muster.twin import (
     appliance_of,
 )
 from muster.twin.meters import Meter
-from muster.twin.motor import Motor, MotorPlate
+from muster.twin.motor import Motor, MotorNameplate
 from muster.twin.waves import Wave, samples
 from tests.examples import examples
 
@@ -54,11 +54,11 @@ def engine_bench(*loads: Load, **more: object) -> Bench:
 
 # motors
 
-PLATE = MotorPlate(230, 800, 0.8, 6000, 0.5, 0.8, 75)
+NAMEPLATE = MotorNameplate(230, 800, 0.8, 6000, 0.5, 0.8, 75)
 
 
 def test_a_motor_at_standstill_draws_its_locked_rotor_va_at_its_power_factor() -> None:
-    motor = Motor(PLATE)
+    motor = Motor(NAMEPLATE)
     motor.switch(on=True)
     va = 230**2 * (1 / motor._branch(1.0)).conjugate()
     assert abs(va) == pytest.approx(6000)
@@ -66,7 +66,7 @@ def test_a_motor_at_standstill_draws_its_locked_rotor_va_at_its_power_factor() -
 
 
 def test_a_motor_at_speed_draws_its_running_watts_and_power_factor() -> None:
-    motor = Motor(PLATE)
+    motor = Motor(NAMEPLATE)
     motor.switch(on=True)
     for _ in range(4000):
         motor.step(230, 0.0005)
@@ -77,7 +77,7 @@ def test_a_motor_at_speed_draws_its_running_watts_and_power_factor() -> None:
 
 def test_a_start_takes_as_long_as_the_plate_says_and_longer_on_fewer_volts() -> None:
     def seconds(volts: float) -> float:
-        motor, t = Motor(PLATE), 0.0
+        motor, t = Motor(NAMEPLATE), 0.0
         motor.switch(on=True)
         while motor.slip > motor.run_slip * 1.05 and t < 20:
             motor.step(volts, 0.0005)
@@ -90,7 +90,7 @@ def test_a_start_takes_as_long_as_the_plate_says_and_longer_on_fewer_volts() -> 
 
 @pytest.mark.parametrize(("volts", "starts"), [(0.77 * 230, True), (0.73 * 230, False)])
 def test_a_motor_stalls_just_below_the_volts_its_kind_needs(volts: float, starts: bool) -> None:
-    motor = Motor(PLATE)
+    motor = Motor(NAMEPLATE)
     motor.switch(on=True)
     for _ in range(40_000):
         motor.step(volts, 0.001)

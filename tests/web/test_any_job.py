@@ -28,7 +28,8 @@ from muster.core.timeline.captures import Capture
 from muster.core.timeline.traces import Trace
 from muster.formats.jobzip_out import write_package
 from muster.records.actions import captures as capture_actions
-from muster.records.actions import jobs, roll, sources
+from muster.records.actions import jobs, sources
+from muster.records.actions import loads as roll
 from muster.records.actions import sessions as session_actions
 from muster.records.actions.traces import keep_trace
 from muster.records.models import EntryRow, Job, SessionRow
@@ -116,7 +117,7 @@ def _unless_refused(do):  # type: ignore[no-untyped-def]
 def _run(source, session: Told, job: Job, who: AbstractUser) -> None:  # type: ignore[no-untyped-def]
     began = timezone.now() - timedelta(hours=session.hours_ago)
     row = _unless_refused(
-        lambda: session_actions.start_session(source, session.protocol, Conditions(), who, seen_to=KNOWN, began=began)
+        lambda: session_actions.start_session(source, session.protocol, Conditions(), who, confirmed=KNOWN, began=began)
     )
     if row is None:
         return
@@ -127,7 +128,7 @@ def _run(source, session: Told, job: Job, who: AbstractUser) -> None:  # type: i
         _unless_refused(lambda whole=whole: session_actions.log_line(row, whole, who))
     for slip in session.slips:
         if slip == "correct":
-            last = EntryRow.objects.filter(session=row, voids=None, voided_by=None).last()
+            last = EntryRow.objects.filter(session=row, supersedes=None, superseded_by=None).last()
             if last is not None:
                 _unless_refused(lambda last=last: session_actions.correct(last, "231v 1.2kw", who))
         else:
@@ -152,7 +153,7 @@ STREAMS = {"session-live"}
 PAGES = {
     pattern.name: set(pattern.pattern.converters)
     for pattern in _patterns(get_resolver())
-    if "job_id" in pattern.pattern.converters and pattern.name not in STREAMS
+    if "job_id" in pattern.pattern.converters and pattern.name and pattern.name not in STREAMS
 }
 
 
@@ -175,8 +176,8 @@ def addresses(job: Job) -> list[str]:
             reverse(name, kwargs={"job_id": job.pk, **known}) for known in [{}, *own] if {"job_id", *known} == wants
         ]
     queries = [f"?source={row.pk}" for row in job.source_rows.all()] + ["?scope=could", "?all=1"]
-    shown = ("source", "sheet", "gates", "bench", "findings", "character", "character-json", "set-point", "noise-plan",
-             "waves", "verdict", "verdict-json", "day", "findings-csv", "verdict-csv")  # fmt: skip
+    shown = ("source", "plan", "safety", "bench", "findings", "character", "character-json", "set-point", "noise-plan",
+             "waves", "verdict", "verdict-json", "outage", "findings-csv", "verdict-csv")  # fmt: skip
     return found + [reverse(name, args=[job.pk]) + query for name in shown for query in queries]
 
 

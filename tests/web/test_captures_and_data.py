@@ -98,10 +98,10 @@ def test_what_is_no_capture_is_said_on_the_page(
 def test_a_capture_is_put_away_and_brought_back_until_its_session_is_sealed(
     client: Client, shot: CaptureRow, who: AbstractUser
 ) -> None:
-    client.post(url("capture-away", shot.session, shot.pk))
-    assert "1 put away" in client.get(url("captures", shot.session)).content.decode()
-    client.post(url("capture-away", shot.session, shot.pk))
-    assert "put away</summary>" not in client.get(url("captures", shot.session)).content.decode()
+    client.post(url("capture-archive", shot.session, shot.pk))
+    assert "1 archived" in client.get(url("captures", shot.session)).content.decode()
+    client.post(url("capture-archive", shot.session, shot.pk))
+    assert "archived</summary>" not in client.get(url("captures", shot.session)).content.decode()
     sessions.close_session(shot.session)
     shot.refresh_from_db()
     with pytest.raises(Refused):
@@ -130,7 +130,7 @@ def test_everything_measured_goes_out_as_a_data_package(client: Client, demo: Jo
     told = json.loads(archive.read("datapackage.json"))
     assert told["profile"] == "tabular-data-package"
     names = {resource["name"] for resource in told["resources"]}
-    assert {"roll", "sessions", "entries", "readings", "findings", "log-1-1"} <= names
+    assert {"loads", "sessions", "entries", "readings", "findings", "log-1-1"} <= names
     for resource in told["resources"]:
         rows = list(csv.reader(io.StringIO(archive.read(resource["path"]).decode())))
         assert rows[0] == [field["name"] for field in resource["schema"]["fields"]], resource["name"]

@@ -75,7 +75,7 @@ def test_findings_are_read_out_with_their_working(capsys: pytest.CaptureFixture[
         ("{", "line 1 column 2"),
         ("[]", "version"),
         ('{"version": 1}', "name: field required"),
-        ('{"version": 7}', "reads version 1"),
+        ('{"version": 7}', "reads versions up to 2"),
         ("\udcff", "not"),
     ],
 )

@@ -25,10 +25,10 @@ from muster.core.verdict.requirement import Margin, Requirement, Status
 from muster.web.figures.glyph import draw_glyph
 from muster.web.figures.ladder import draw_ladder
 from muster.web.figures.line import draw_line
-from muster.web.figures.plate import describe, draw_plate
 from muster.web.figures.ribbon import draw_ribbon
 from muster.web.figures.scales import Scale, spread, ticks
 from muster.web.figures.stack import BASE, TOP, draw_stack
+from muster.web.figures.start_trace import describe, draw_start_trace
 from muster.web.figures.tally import ZERO, draw_bar
 from muster.web.figures.wave import draw_wave
 from tests.core.build import SINGLE, SPLIT, found, load, set_of
@@ -70,7 +70,7 @@ def test_one_leg_is_one_column() -> None:
 
 def test_a_glyph_shows_a_spike_only_where_there_is_a_start() -> None:
     assert draw_glyph(PUMP, 6000).path.count("V") > draw_glyph(OVEN, 6000).path.count("V")
-    assert "starts at" in draw_glyph(PUMP, 6000).words
+    assert "starts at" in draw_glyph(PUMP, 6000).label
 
 
 def _row(status: Status, margin: Margin | None = None) -> Requirement:
@@ -100,9 +100,9 @@ def test_the_ladder_inks_the_measured_over_the_planned() -> None:
     steps = ladder_steps(loads, Wanted(2000, 2))
     result = found([(0, "!step"), (5, "+1"), (9, "l1 1000w l2 990w"), (700, "-1")], loads)
     ladder = draw_ladder(steps, result.record, 2000, 2)
-    assert ladder.rungs[1].measured_x == pytest.approx(ladder.claim_x, abs=4)
-    assert "held" in ladder.rungs[1].held
-    assert ladder.rungs[2].measured_x is None
+    assert ladder.ladder_steps[1].measured_x == pytest.approx(ladder.claim_x, abs=4)
+    assert "held" in ladder.ladder_steps[1].held
+    assert ladder.ladder_steps[2].measured_x is None
 
 
 def test_a_line_is_drawn_with_its_band_once_there_are_three_points() -> None:
@@ -156,8 +156,8 @@ def test_a_start_plate_marks_what_came_after_the_start() -> None:
     amps = np.where(t < 1, 13.0, np.where(t < 2, 1.0, np.where(t < 2.4, 11.0, 2.4)))
     seen = start_in(t, 120 - 0.1 * amps, amps, near_s=2.0)
     assert seen is not None
-    plate = draw_plate(seen, 120)
-    assert [mark.words for mark in plate.marks] == ["118.9\u202fV", "11\u202fA"]
+    plate = draw_start_trace(seen, 120)
+    assert [mark.label for mark in plate.marks] == ["118.9\u202fV", "11\u202fA"]
     assert plate.marks[1].x >= plate.at_x
     assert plate.envelope
     assert describe(seen).startswith("Lowest 118.9\u202fV of 119.9\u202fV")

@@ -35,7 +35,7 @@ def frame(island: list[Job]) -> SourceRow:
 
 def test_the_findings_open_with_sentences_that_lead_to_their_working(plain: Client, frame: SourceRow) -> None:
     html = page(plain, "findings", frame)
-    said = html[html.index("What it comes to") : html.index("Session by session")]
+    said = html[html.index("In short") : html.index("Session by session")]
     assert said.index("It does not start the borehole pump") < said.index("It starts the")
     for anchor in re.findall(r'href="[^"]*#([^"]+)"', said):
         assert f'id="{anchor}"' in html
@@ -63,15 +63,15 @@ def test_a_character_stands_with_what_it_rests_on_and_what_it_foretells(plain: C
     html = page(plain, "character", frame)
     assert "No-load hertz" in html
     assert "Ladder of 2026-10-12" in html
-    assert "each foretold from the others" in html
+    assert "each predicted from the others" in html
     assert "an impedance of" in html
-    assert "borehole pump" in html[html.index("What that foretells") :]
+    assert "borehole pump" in html[html.index("Predictions") :]
 
 
 def test_a_character_goes_out_as_json_and_csv(plain: Client, frame: SourceRow) -> None:
     answer = plain.get(reverse("character-json", args=[frame.job_id]), {"source": frame.pk})
     data = json.loads(answer.content)
-    assert {"source", "parameters", "starts_meet", "foretold"} <= set(data)
+    assert {"source", "parameters", "starts_meet", "predicted"} <= set(data)
     assert "attachment" in answer["Content-Disposition"]
     for name in ("character-csv", "foretold-csv"):
         assert plain.get(reverse(name, args=[frame.job_id]), {"source": frame.pk}).content.count(b"\n") > 5
@@ -82,8 +82,8 @@ def test_a_character_set_down_is_kept_laid_beside_a_later_one_and_put_away(plain
     plain.post(url, {"source": frame.pk, "note": "before winter"})
     (kept,) = live_characters(frame)
     assert character_of_row(kept).get("no_load_hz") is not None
-    assert "itself, set down" in page(plain, "character", frame)
-    assert "set down" in page(plain, "character", frame, beside=kept.beside_key)
+    assert "itself, saved" in page(plain, "character", frame)
+    assert "saved" in page(plain, "character", frame, beside=kept.beside_key)
     plain.post(url, {"source": frame.pk, "away": kept.pk})
     assert live_characters(frame) == []
     last = history.last_change(frame.job)
@@ -113,21 +113,21 @@ def test_the_set_point_moves_with_its_slider_and_says_what_is_refused(plain: Cli
         reverse("set-point", args=[loft.job_id]), {"source": loft.pk, "hz": "52.4"}, headers={"HX-Request": "true"}
     ).content.decode()
     assert "<h1" not in part
-    assert "52.4\u202fHz with nothing on" in part
+    assert "52.4\u202fHz at no load" in part
     for nonsense in ("nonsense", "nan", "-inf"):
         assert "52.0" in page(plain, "set-point", loft, hz=nonsense)
 
 
 def test_the_noise_plan_keeps_where_things_stand_and_can_be_undone(plain: Client, frame: SourceRow) -> None:
     url = reverse("noise-plan", args=[frame.job_id])
-    stands = {"house_x": "-9", "house_y": "3", "ear_x": "30", "ear_y": "0", "wall_x1": "10", "wall_y1": "-6", "wall_x2": "10", "wall_y2": "6", "units": "1"}  # fmt: skip
+    stands = {"house_x": "-9", "house_y": "3", "neighbour_x": "30", "neighbour_y": "0", "wall_x1": "10", "wall_y1": "-6", "wall_x2": "10", "wall_y2": "6", "units": "1"}  # fmt: skip
     plain.post(url, {"source": frame.pk, **stands})
     frame.refresh_from_db()
     layout = bridge.source_of(frame).layout
     assert layout is not None
-    assert layout.ear_m == 30
+    assert layout.neighbour_m == 30
     assert "The wall takes off" in page(plain, "noise-plan", frame)
-    for field, wrong in (("ear_x", "far"), ("ear_x", "nan"), ("units", "inf"), ("units", "40")):
+    for field, wrong in (("neighbour_x", "far"), ("neighbour_x", "nan"), ("units", "inf"), ("units", "40")):
         assert plain.post(url, {"source": frame.pk, **stands, field: wrong}).status_code == 302
     assert bridge.source_of(SourceRow.objects.get(pk=frame.pk)).layout == layout
     last = history.last_change(frame.job)

@@ -42,9 +42,10 @@ def begun(at: Browser, path: Path) -> tuple[str, int]:
     ((source, job),) = ask(path, "select id, job_id from records_sourcerow where name = 'the hybrid inverter'")
     page = at.get(f"/jobs/{job}/bench/?source={source}&protocol=endurance").text
     ticked = [
-        a or b for a, b in re.findall(r'name="seen_to"[^>]*value="([^"]+)"|value="([^"]+)"[^>]*name="seen_to"', page)
+        a or b
+        for a, b in re.findall(r'name="confirmed"[^>]*value="([^"]+)"|value="([^"]+)"[^>]*name="confirmed"', page)
     ]
-    there = at.post(f"/jobs/{job}/bench/", {"source": str(source), "protocol": "endurance", "seen_to": ticked})
+    there = at.post(f"/jobs/{job}/bench/", {"source": str(source), "protocol": "endurance", "confirmed": ticked})
     session = ask(path, "select max(id) from records_sessionrow where closed_at is null")[0][0]
     assert f"/bench/{session}/" in there.url, there.text[-4000:]
     strip = ask(path, "select id, outlets from records_striprow")[0]
@@ -90,7 +91,7 @@ def test_a_killed_recorder_is_started_again_its_gap_shown_and_its_loads_off(demo
         ),
     )
     raws = [raw for (raw,) in ask(path, "select raw from records_entryrow where session_id = ? order by seq", session)]
-    assert "all off: the recorder died, the strip’s watchdog let go" in raws
+    assert "all off: the recorder died, the strip’s watchdog dropped them" in raws
     items = json.dumps(
         [json.loads(i) for (i,) in ask(path, "select items from records_entryrow where session_id = ?", session)]
     )

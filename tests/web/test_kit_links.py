@@ -95,7 +95,7 @@ def test_an_outlet_strip_is_found_looked_at_and_taken_out(
         client.post(reverse("kit-take"), {"speaks": "strip", "host": HOST, "port": port})
     row = StripRow.objects.get()
     assert "not armed" in page(client, "kit-strip", row.pk)
-    client.post(reverse("kit-strip-away", args=[row.pk]))
+    client.post(reverse("kit-strip-archive", args=[row.pk]))
     assert f'href="{reverse("kit-strip", args=[row.pk])}"' not in page(client, "kit")
     client.post(reverse("kit-take"), {"speaks": "strip", "host": HOST, "port": port})
     assert StripRow.objects.get().removed_at is None

@@ -22,7 +22,7 @@ def pump(job: Job) -> LoadRow:
 
 
 def page(job: Job, row: LoadRow, tail: str = "") -> str:
-    return f"/jobs/{job.pk}/roll/{row.pk}/{tail}"
+    return f"/jobs/{job.pk}/loads/{row.pk}/{tail}"
 
 
 def whole(client: Client, job: Job, row: LoadRow, **changes: Any) -> Any:
@@ -37,8 +37,8 @@ def test_the_plate_added_is_used_and_the_shelf_figure_stays(plain: Client, job: 
         page(job, pump, "known/"), {"volts": "230", "lra_a": "12", "code": "H", "hp": "0,5"}, follow=True
     )
     text = answer.content.decode()
-    assert "locked-rotor amps on the plate" in text
-    assert "code letter and horsepower on the plate" in text
+    assert "locked-rotor amps on the nameplate" in text
+    assert "code letter and horsepower on the nameplate" in text
     pump.refresh_from_db()
     assert bridge.load_of(pump).start_va == pytest.approx(2760)
 
@@ -153,7 +153,7 @@ def test_an_entry_of_ones_own_is_made_used_changed_and_taken_off(plain: Client, 
     }
     assert plain.post("/shelf/new/", sent).status_code == 302
     assert plain.post("/shelf/new/", sent).status_code == 422
-    plain.post(f"/jobs/{job.pk}/roll/", {"line": "hay drier l1"})
+    plain.post(f"/jobs/{job.pk}/loads/", {"line": "hay drier l1"})
     assert bridge.load_of(job.load_rows.get(name="hay drier")).run_w == 2200
     row = ShelfRow.objects.get()
     plain.post(f"/shelf/{row.pk}/", {**sent, "run_w": "2400", "hours": "8-18", "parts": "fan 2400 W"})
@@ -175,18 +175,18 @@ def test_a_slip_in_an_entry_is_answered(plain: Client, db: None, bad: dict[str, 
 
 def test_the_shelf_saved_and_brought_in_again_adds_nothing(plain: Client, db: None) -> None:
     table = plain.get("/shelf/csv/").content
-    plain.post("/shelf/bring-in/", {"table": SimpleUploadedFile("shelf.csv", table)})
+    plain.post("/shelf/import/", {"table": SimpleUploadedFile("shelf.csv", table)})
     assert own_shelf() == ()
 
 
 def test_a_bad_table_takes_nothing_and_says_where(plain: Client, db: None) -> None:
     table = b"name,kind,run_w\nlamp,heater,5\nlamp two,sun,6"
-    answer = plain.post("/shelf/bring-in/", {"table": SimpleUploadedFile("mine.csv", table)})
+    answer = plain.post("/shelf/import/", {"table": SimpleUploadedFile("mine.csv", table)})
     assert answer.status_code == 422
     assert "row 3, kind" in answer.content.decode()
     assert own_shelf() == ()
     for sent in ({}, {"table": SimpleUploadedFile("x.csv", b"\xff\xfe\x00")}):
-        assert plain.post("/shelf/bring-in/", sent).status_code == 422
+        assert plain.post("/shelf/import/", sent).status_code == 422
 
 
 def test_a_load_of_the_roll_goes_on_the_shelf(plain: Client, job: Job, pump: LoadRow) -> None:

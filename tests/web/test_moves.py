@@ -56,7 +56,7 @@ def test_a_source_is_edited_put_away_and_brought_back(client: Client, source: So
     source.refresh_from_db()
     assert bridge.source_of(source).claims.thd_pct == 3.5
     page = client.post(reverse("source-archive", args=[job.pk, source.pk]), follow=True).content.decode()
-    assert "put away with its sessions" in page
+    assert "archived with its sessions" in page
     assert "Undo" in page
     client.post(reverse("source-restore", args=[job.pk, source.pk]))
     source.refresh_from_db()
@@ -97,7 +97,7 @@ def test_a_protocol_nobody_knows_is_answered_in_words(client: Client, source: So
 
 def test_a_conditions_slip_keeps_the_form(client: Client, source: SourceRow) -> None:
     url = reverse("bench", args=[source.job.pk])
-    data = {"protocol": "ladder", "source": source.pk, "seen_to": list(KNOWN), "temp_c": "cold"}
+    data = {"protocol": "ladder", "source": source.pk, "confirmed": list(KNOWN), "temp_c": "cold"}
     page = client.post(url, data)
     assert page.status_code == 422
     assert b'value="cold"' in page.content
@@ -109,7 +109,7 @@ def test_conditions_stand_beside_the_record(client: Client, source: SourceRow) -
     data = {
         "protocol": "ladder",
         "source": source.pk,
-        "seen_to": list(KNOWN),
+        "confirmed": list(KNOWN),
         "temp_c": "9",
         "fuel": "petrol",
         "eco": "on",
@@ -146,7 +146,7 @@ def test_findings_lead_to_the_entries_they_came_from(client: Client, demo: Job) 
 
 
 def test_the_day_of_each_tier_is_told_apart(client: Client, demo: Job) -> None:
-    url = reverse("day", args=[demo.pk])
+    url = reverse("outage", args=[demo.pk])
     must, everything = (client.get(url, {"scope": scope}).context["demand"] for scope in ("must", "could"))
     assert must.total_wh < everything.total_wh
     assert "bread oven" not in client.get(url).content.decode()
@@ -157,20 +157,21 @@ def test_a_job_is_saved_as_a_file_and_brought_in_again_whole(client: Client, dem
     saved = client.get(reverse("job-file", args=[demo.pk]))
     assert saved["Content-Disposition"] == 'attachment; filename="the-ferry-house.muster.zip"'
     upload = SimpleUploadedFile("x.muster.zip", saved.content)
-    page = client.post(reverse("bring-in"), {"file": upload}, follow=True)
-    assert b"brought in whole" in page.content
+    page = client.post(reverse("import-job"), {"file": upload}, follow=True)
+    assert b"imported whole" in page.content
     copy = Job.objects.exclude(pk=demo.pk).get()
     assert client.get(reverse("job-file", args=[copy.pk])).content == saved.content
 
 
 @pytest.mark.parametrize(
-    ("content", "says"), [(None, "no file was chosen"), (b"{", "not JSON"), (b'{"version": 3}', "reads version 1")]
+    ("content", "says"),
+    [(None, "no file was chosen"), (b"{", "not JSON"), (b'{"version": 3}', "reads versions up to 2")],
 )
 def test_a_bad_job_file_is_answered_beside_it_and_nothing_is_made(
     client: Client, db: None, content: bytes | None, says: str
 ) -> None:
     data = {} if content is None else {"file": SimpleUploadedFile("x.json", content)}
-    page = client.post(reverse("bring-in"), data)
+    page = client.post(reverse("import-job"), data)
     assert page.status_code == 422
     assert says in page.content.decode()
     assert Job.objects.count() == 0

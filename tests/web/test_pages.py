@@ -16,8 +16,8 @@ from muster.records import bridge
 from muster.records.actions import sessions
 from muster.records.models import Job, SessionRow, SourceRow
 
-STAGES = ("brief", "roll", "source", "sheet", "gates", "bench", "findings", "day", "verdict", "compare")
-ASIDE = ("board", "shelf", "sums", "rehearsal", "help", "new-job")
+STAGES = ("brief", "loads", "source", "plan", "safety", "bench", "findings", "outage", "verdict")
+ASIDE = ("board", "shelf", "calculators", "help", "new-job")
 QUERIES = 40
 
 
@@ -62,7 +62,7 @@ def test_pages_forbid_anything_from_elsewhere(client: Client, db: None) -> None:
 def test_a_page_that_is_not_there_says_so(client: Client, db: None) -> None:
     response = client.get("/jobs/999/brief/")
     assert response.status_code == 404
-    assert b"Nothing stands here" in response.content
+    assert b"There is nothing here" in response.content
 
 
 def test_the_theme_is_remembered(client: Client, db: None) -> None:
@@ -112,17 +112,17 @@ def test_a_brief_is_kept(client: Client, job: Job) -> None:
 
 
 def test_the_roll_tells_a_line_back_before_it_is_added(client: Client, job: Job) -> None:
-    url = reverse("roll-understood", args=[job.pk])
+    url = reverse("loads-understood", args=[job.pk])
     assert b"from the shelf" in client.get(url, {"line": "chest freezer"}).content
     assert b"not on the shelf" in client.get(url, {"line": "lathe"}).content
-    response = client.post(reverse("roll", args=[job.pk]), {"line": "lathe"})
+    response = client.post(reverse("loads", args=[job.pk]), {"line": "lathe"})
     assert response.status_code == 422
     assert b'value="lathe"' in response.content
 
 
 def test_a_load_is_edited_in_place_and_a_slip_is_answered(client: Client, job: Job) -> None:
     row = job.load_rows.get(name="sump pump")
-    url = reverse("roll-edit", args=[job.pk, row.pk])
+    url = reverse("loads-edit", args=[job.pk, row.pk])
     form = client.get(url).context["form"]
     data = {name: form[name].value() if form[name].value() is not None else "" for name in form.fields}
     assert client.post(url, {**data, "run_w": "-40"}).status_code == 422
@@ -134,8 +134,8 @@ def test_a_load_is_edited_in_place_and_a_slip_is_answered(client: Client, job: J
 
 def test_a_load_taken_off_offers_its_way_back(client: Client, job: Job) -> None:
     row = job.load_rows.get(name="sump pump")
-    response = client.post(reverse("roll-remove", args=[job.pk, row.pk]), follow=True)
-    assert reverse("roll-put-back", args=[job.pk, row.pk]).encode() in response.content
+    response = client.post(reverse("loads-remove", args=[job.pk, row.pk]), follow=True)
+    assert reverse("loads-put-back", args=[job.pk, row.pk]).encode() in response.content
 
 
 def test_a_battery_is_not_asked_for_its_tank(client: Client, job: Job) -> None:
@@ -155,14 +155,14 @@ def test_a_source_with_a_slip_is_answered_beside_the_field(client: Client, job: 
     assert b"On paper" in client.get(reverse("source", args=[job.pk])).content
 
 
-def test_a_shut_gate_lets_no_session_start_and_says_why(client: Client, source: SourceRow) -> None:
+def test_a_check_not_passed_lets_no_session_start_and_says_why(client: Client, source: SourceRow) -> None:
     url = reverse("bench", args=[source.job.pk])
-    refused = client.post(url, {"protocol": "ladder", "source": source.pk, "seen_to": "exhaust"})
+    refused = client.post(url, {"protocol": "ladder", "source": source.pk, "confirmed": "exhaust"})
     assert refused.status_code == 422
-    assert b"gates are shut" in refused.content
-    assert b'value="exhaust" id="gate-exhaust" checked' in refused.content
-    assert source.gate_rows.count() == 0
-    assert client.post(url, {"protocol": "ladder", "source": source.pk, "seen_to": list(KNOWN)}).status_code == 302
+    assert b"safety checks have not passed" in refused.content
+    assert b'value="exhaust" id="check-exhaust" checked' in refused.content
+    assert source.safety_rows.count() == 0
+    assert client.post(url, {"protocol": "ladder", "source": source.pk, "confirmed": list(KNOWN)}).status_code == 302
 
 
 def _url(row: SessionRow, name: str, *more: int) -> str:
@@ -191,7 +191,7 @@ def test_the_buttons_do_what_the_line_does_without_script(client: Client, ladder
     client.post(_url(ladder, "event"), {"event": "hold"})
     client.post(_url(ladder, "event"), {"event": "trip"})
     client.post(_url(ladder, "undo"))
-    items = [item for entry in bridge.session_of(ladder).standing for item in entry.items]
+    items = [item for entry in bridge.session_of(ladder).effective for item in entry.items]
     assert Event("hold") in items
     assert Event("trip") not in items
 
@@ -218,7 +218,7 @@ def test_each_protocol_has_a_form_of_its_own(
 ) -> None:
     from muster.core.sessions import Conditions
 
-    row = sessions.start_session(source, protocol, Conditions(), who, seen_to=KNOWN)
+    row = sessions.start_session(source, protocol, Conditions(), who, confirmed=KNOWN)
     before = row.entry_rows.count()
     client.post(_url(row, "form"), data)
     assert row.entry_rows.count() - before == count
@@ -227,7 +227,7 @@ def test_each_protocol_has_a_form_of_its_own(
 def test_a_correction_and_the_close_by_their_addresses(client: Client, ladder: SessionRow, who: AbstractUser) -> None:
     entry = sessions.log_line(ladder, "23v", who)
     client.post(_url(ladder, "correct", entry.pk), {"line": "230v"})
-    assert ladder.entry_rows.filter(voids=entry).exists()
+    assert ladder.entry_rows.filter(supersedes=entry).exists()
     response = client.post(_url(ladder, "close"), follow=True)
     assert b"sealed" in response.content.lower()
     assert client.get(reverse("session", args=[ladder.source.job.pk, ladder.pk])).status_code == 200
@@ -260,7 +260,7 @@ def test_no_record_however_odd_brings_a_page_down(
     from muster.core.sessions import Conditions
 
     rng = random.Random(protocol)
-    row = sessions.start_session(source, protocol, Conditions(), who, seen_to=KNOWN)
+    row = sessions.start_session(source, protocol, Conditions(), who, confirmed=KNOWN)
     pages = [
         reverse("session", args=[source.job.pk, row.pk]),
         reverse("findings", args=[source.job.pk]),
@@ -286,37 +286,45 @@ def test_a_job_says_its_question_even_when_none_was_typed(client: Client, job: J
     assert b"can it carry Signal Cottage for 4 h?" in client.get(reverse("brief", args=[job.pk])).content
 
 
-@pytest.mark.parametrize(("path", "words"), [("rehearsal", "Not here yet")])
-def test_what_is_still_to_come_says_so_and_what_can_be_done_now(
-    client: Client, db: None, path: str, words: str
+@pytest.mark.parametrize(
+    ("old", "new"),
+    [
+        ("/jobs/{job}/roll/", "/jobs/{job}/loads/"),
+        ("/jobs/{job}/sheet/stacks/?tried=1&on=2", "/jobs/{job}/plan/stacks/?tried=1&on=2"),
+        ("/jobs/{job}/gates/?source=1", "/jobs/{job}/safety/?source=1"),
+        ("/jobs/{job}/day/csv/", "/jobs/{job}/outage/csv/"),
+        ("/sums/lead-drop/?amps=13", "/calculators/lead-drop/?amps=13"),
+    ],
+)
+def test_an_address_of_before_leads_to_its_page(client: Client, demo: Job, old: str, new: str) -> None:
+    response = client.get(old.format(job=demo.pk), follow=True)
+    assert response.redirect_chain == [(new.format(job=demo.pk), 302)]
+    assert response.status_code == 200
+
+
+def test_nothing_in_the_navigation_leads_to_an_empty_room(client: Client, demo: Job) -> None:
+    page = client.get(reverse("brief", args=[demo.pk])).content.decode()
+    assert "Compare" not in page
+    assert "Rehearsal" not in page
+
+
+def test_the_safety_checks_show_what_the_wiring_wants_and_are_confirmed_and_withdrawn(
+    client: Client, demo: Job
 ) -> None:
-    page = client.get(reverse(path)).content.decode()
-    assert words in page
-    assert "What you can do now" in page
-
-
-@pytest.mark.parametrize("stage", ["compare"])
-def test_stages_still_to_come_lead_on(client: Client, demo: Job, stage: str) -> None:
-    page = client.get(reverse(stage, args=[demo.pk])).content.decode()
-    assert "Not here yet" in page
-    assert f"/jobs/{demo.pk}/" in page.split("What you can do now")[1]
-
-
-def test_the_gates_show_what_the_wiring_wants_and_are_confirmed_and_reopened(client: Client, demo: Job) -> None:
-    url = reverse("gates", args=[demo.pk])
+    url = reverse("safety", args=[demo.pk])
     source = demo.source_rows.get()
-    source.gate_rows.all().delete()
+    source.safety_rows.all().delete()
     page = client.get(url).content.decode()
     assert "Backfeed through a service transformer kills line workers" in page
     assert "licensed electrician" in page
-    data = {"source": source.pk, "protocol": "ladder", "gate": "interlock"}
+    data = {"source": source.pk, "protocol": "ladder", "check": "interlock"}
     client.post(url, {**data, "do": "confirm", "note": "seen by the parish electrician"})
     page = client.get(url).content.decode()
     assert "seen by the parish electrician" in page
-    client.post(url, {**data, "do": "reopen"})
-    assert source.gate_rows.get().reopened_at is not None
-    page = client.post(url, {**data, "gate": "meter", "do": "confirm"}, follow=True).content.decode()
-    assert "a gate that is confirmed by name" in page
+    client.post(url, {**data, "do": "withdraw"})
+    assert source.safety_rows.get().withdrawn_at is not None
+    page = client.post(url, {**data, "check": "meter", "do": "confirm"}, follow=True).content.decode()
+    assert "a check that is confirmed by name" in page
 
 
 def test_the_name_beside_the_records_can_be_changed(client: Client, ladder: SessionRow) -> None:
@@ -333,14 +341,14 @@ def test_the_rail_marks_how_far_a_job_has_come(client: Client, ladder: SessionRo
         return {mark.stage.slug: mark.state for mark in rail}
 
     assert states()["bench"] == "begun"
-    assert states()["compare"] == "untouched"
+    assert states()["verdict"] == "begun"
     sessions.close_session(ladder)
     assert states()["bench"] == "settled"
 
 
 def test_an_edit_comes_in_place_for_htmx_and_as_a_page_without_it(client: Client, job: Job) -> None:
     row = job.load_rows.get(name="lights")
-    url = reverse("roll-edit", args=[job.pk, row.pk])
+    url = reverse("loads-edit", args=[job.pk, row.pk])
     part = client.get(url, headers={"HX-Request": "true"})
     assert part.content.lstrip().startswith(b"<tr")
     assert b"<!doctype html>" in client.get(url).content
@@ -352,7 +360,7 @@ def test_an_edit_comes_in_place_for_htmx_and_as_a_page_without_it(client: Client
 
 def test_painted_hours_answer_with_the_new_totals(client: Client, job: Job) -> None:
     row = job.load_rows.get(name="room heater")
-    url = reverse("roll-hours", args=[job.pk, row.pk])
+    url = reverse("loads-hours", args=[job.pk, row.pk])
     response = client.post(url, {"hour": ["1", "2"]}, headers={"HX-Request": "true"})
     assert b'id="totals"' in response.content
     assert client.post(url, {"hour": ["77"]}).status_code == 422

@@ -1,4 +1,4 @@
-"""The pages beside the record: checks, history, kit, sessions written up and put away."""
+"""The pages beside the record: checks, history, kit, sessions written up and archived."""
 
 from __future__ import annotations
 
@@ -12,10 +12,11 @@ from django.urls import reverse
 from muster.core.safety.checks import KNOWN
 from muster.core.sessions import Conditions, Reading
 from muster.records import bridge
-from muster.records.actions import kit, roll, sessions
+from muster.records.actions import kit, sessions
+from muster.records.actions import loads as roll
 from muster.records.judging import session_findings
 from muster.records.models import InstrumentRow, Job, SessionRow, SourceRow
-from muster.web.bench.live import MOST_LINES
+from muster.web.bench.page_context import MOST_LINES
 
 
 def understood(client: Client, row: SessionRow, line: str) -> str:
@@ -48,7 +49,7 @@ def test_the_checks_of_a_session_stand_in_one_place_with_what_was_corrected(
     assert "<s>230.0\u202fV · 95\u202fW</s>" in page
     client.post(reverse("session-confirm", args=[ladder.source.job_id, ladder.pk, wrong.pk]))
     page = client.get(url).content.decode()
-    assert "It stands, says" in page
+    assert "Confirmed by" in page
     assert ladder.entry_rows.get(pk=wrong.pk).raw == "@plug 19a"
 
 
@@ -62,7 +63,7 @@ def test_a_sealed_session_is_not_confirmed_into(client: Client, ladder: SessionR
 def test_a_session_is_written_up_at_the_hour_it_was_run(client: Client, source: SourceRow) -> None:
     job = source.job
     url = reverse("bench", args=[job.pk])
-    data = {"source": source.pk, "protocol": "ladder", "seen_to": list(KNOWN), "began": "2026-01-05T09:30"}
+    data = {"source": source.pk, "protocol": "ladder", "confirmed": list(KNOWN), "began": "2026-01-05T09:30"}
     client.post(url, data)
     row = SessionRow.objects.get()
     assert row.started_at == datetime(2026, 1, 5, 9, 30, tzinfo=UTC)
@@ -77,26 +78,26 @@ def test_a_session_is_written_up_at_the_hour_it_was_run(client: Client, source: 
 
 
 def test_a_session_put_away_stands_apart_and_comes_back(client: Client, ladder: SessionRow) -> None:
-    job_id, url = ladder.source.job_id, reverse("session-away", args=[ladder.source.job_id, ladder.pk])
+    job_id, url = ladder.source.job_id, reverse("session-archive", args=[ladder.source.job_id, ladder.pk])
     page = client.post(url, follow=True).content.decode()
-    assert "1 put away" in page
+    assert "1 archived" in page
     assert "Undo" in page
     client.post(url)
-    assert "1 put away" not in client.get(reverse("bench", args=[job_id])).content.decode()
+    assert "1 archived" not in client.get(reverse("bench", args=[job_id])).content.decode()
 
 
 # History
 
 
 def test_the_history_tells_each_change_and_undoes_it(client: Client, job: Job) -> None:
-    client.post(reverse("roll", args=[job.pk]), {"line": "kettle"})
-    page = client.get(reverse("roll", args=[job.pk])).content.decode()
-    assert "Undo: kettle added to the roll" in page
+    client.post(reverse("loads", args=[job.pk]), {"line": "kettle"})
+    page = client.get(reverse("loads", args=[job.pk])).content.decode()
+    assert "Undo: kettle added" in page
     change = job.change_rows.first()
     assert change is not None
     undo = reverse("undo-change", args=[job.pk, change.pk])
-    response = client.post(undo, {"next": reverse("roll", args=[job.pk])}, follow=True)
-    assert response.redirect_chain[-1][0] == reverse("roll", args=[job.pk])
+    response = client.post(undo, {"next": reverse("loads", args=[job.pk])}, follow=True)
+    assert response.redirect_chain[-1][0] == reverse("loads", args=[job.pk])
     assert "kettle" not in [load.name for load in bridge.loads_of(job)]
     page = client.get(reverse("history", args=[job.pk])).content.decode()
     assert "Do again" in page
@@ -180,19 +181,19 @@ def test_the_kit_is_put_in_order_taken_out_and_put_back(client: Client, who: Abs
 
 @pytest.mark.parametrize("protocol", ["ladder", "baseline", "overload", "legs", "waveform", "heating_check"])
 def test_a_sheet_stands_for_each_protocol_or_says_why_not(client: Client, demo: Job, protocol: str) -> None:
-    page = client.get(reverse("sheet", args=[demo.pk]), {"protocol": protocol}).content.decode()
+    page = client.get(reverse("plan", args=[demo.pk]), {"protocol": protocol}).content.decode()
     assert "Stop at" in page
     assert "smell, smoke" in page
 
 
 def test_a_sheet_says_what_the_roll_lacks(client: Client, source: SourceRow) -> None:
-    page = client.get(reverse("sheet", args=[source.job_id]), {"protocol": "legs"}).content.decode()
+    page = client.get(reverse("plan", args=[source.job_id]), {"protocol": "legs"}).content.decode()
     assert "This home has one leg" in page
 
 
 def test_an_overload_is_run_and_its_trip_found(client: Client, source: SourceRow, who: AbstractUser) -> None:
     roll.add_line(source.job, "kettle 1800w", who)
-    row = sessions.start_session(source, "overload", Conditions(), who, seen_to=KNOWN)
+    row = sessions.start_session(source, "overload", Conditions(), who, confirmed=KNOWN)
     for line in ("+1 +4", "228v 2790w", "!trip overload lamp"):
         sessions.log_line(row, line, who)
     assert any(finding.topic == "trips" for finding in session_findings(row).findings)
@@ -217,7 +218,7 @@ def test_a_long_running_session_shows_its_latest_entries_and_all_of_them_a_link_
 def test_a_long_session_says_when_to_look_in_and_for_how_long_it_goes_on(
     client: Client, source: SourceRow, who: AbstractUser
 ) -> None:
-    row = sessions.start_session(source, "endurance", Conditions(), who, seen_to=KNOWN)
+    row = sessions.start_session(source, "endurance", Conditions(), who, confirmed=KNOWN)
     args = (source.job_id, row.pk)
     url = reverse("session", args=args)
     assert "Look in every" in client.get(url).content.decode()

@@ -14,7 +14,7 @@ from django.urls import reverse
 from hypothesis import given
 from hypothesis import strategies as st
 
-from muster.formats.tables import Table, csv_text, harmless, roll_table, unharmed
+from muster.formats.tables import Table, csv_text, harmless, loads_table, unharmed
 from muster.records import bridge, judging
 from muster.records.actions import sessions
 from muster.records.models import Job, SessionRow
@@ -29,13 +29,13 @@ def taken(client: Client, url: str) -> list[dict[str, str]]:
 
 
 def test_the_roll_is_taken_away(client: Client, demo: Job) -> None:
-    rows = taken(client, reverse("roll-csv", args=[demo.pk]))
+    rows = taken(client, reverse("loads-csv", args=[demo.pk]))
     pump = next(row for row in rows if row["name"] == "borehole pump")
     assert (float(pump["run_w"]), float(pump["start_va"]), pump["leg"]) == (1150, 12000, "both")
 
 
 def test_the_hours_of_the_day_add_up_to_what_the_page_says(client: Client, demo: Job) -> None:
-    rows = taken(client, reverse("day-csv", args=[demo.pk]) + "?scope=could")
+    rows = taken(client, reverse("outage-csv", args=[demo.pk]) + "?scope=could")
     home = bridge.home_of(demo)
     demand = judging.demand_of(home.loads, home.brief)
     assert sum(float(row["mean_wh"]) for row in rows) == pytest.approx(demand.total_wh, rel=1e-6)
@@ -49,9 +49,9 @@ def test_findings_ladder_and_lines_are_taken_away(client: Client, demo: Job) -> 
     assert ladder is not None
     found = taken(client, reverse("findings-csv", args=[demo.pk]))
     assert {row["grade"] for row in found} <= {"A", "B", "C", "D"}
-    rungs = taken(client, reverse("ladder-csv", args=[demo.pk, ladder.pk]))
-    assert [row["rung"] for row in rungs] == ["no load", "25 %", "50 %", "75 %", "100 %"]
-    assert all(abs(float(r["measured_w"]) - float(r["planned_w"])) < 60 for r in rungs[1:4])
+    ladder_steps = taken(client, reverse("ladder-csv", args=[demo.pk, ladder.pk]))
+    assert [row["rung"] for row in ladder_steps] == ["no load", "25 %", "50 %", "75 %", "100 %"]
+    assert all(abs(float(r["measured_w"]) - float(r["planned_w"])) < 60 for r in ladder_steps[1:4])
     lines = judging.session_findings(ladder)
     count = len(lines.regulation) + len(lines.droops)
     for number in range(count):
@@ -104,4 +104,4 @@ def test_text_that_a_spreadsheet_would_work_out_is_made_harmless_and_comes_back(
 
 def test_a_load_named_like_a_formula_is_text_in_its_table(job: Job, who: AbstractUser) -> None:
     evil = replace(bridge.loads_of(job)[0], name='=HYPERLINK("x")')
-    assert '"\'=HYPERLINK(""x"")"' in csv_text(roll_table([evil]))
+    assert '"\'=HYPERLINK(""x"")"' in csv_text(loads_table([evil]))

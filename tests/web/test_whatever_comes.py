@@ -1,4 +1,4 @@
-"""Whatever is typed or brought in: an answer, never an error page, and nothing half kept."""
+"""Whatever is typed or imported: an answer, never an error page, and nothing half kept."""
 
 from __future__ import annotations
 
@@ -37,7 +37,7 @@ def test_a_spoilt_job_file_is_brought_in_whole_or_refused_whole(client: Client, 
         spoil(data, path, how, odd)
     before = [model.objects.count() for model in (Job, LoadRow, SourceRow, SessionRow)]
     file = SimpleUploadedFile("job.muster.json", json.dumps(data).encode())
-    response = client.post(reverse("bring-in"), {"file": file})
+    response = client.post(reverse("import-job"), {"file": file})
     if response.status_code == 302:
         made = Job.objects.latest("pk")
         assert client.get(reverse("brief", args=[made.pk])).status_code == 200

@@ -49,7 +49,7 @@ def browser(serving: tuple[Serving, Path]) -> Browser:
 def brought_in(at: Browser, name: str, data: bytes) -> str:
     """The address of a job whose file was sent, once it is read."""
     at.get("/jobs/new/")
-    sent = at.post("/jobs/bring-in/", file=("job.muster.json", data))
+    sent = at.post("/jobs/import/", file=("job.muster.json", data))
     there = at.until(sent.url, lambda answer: "/brief/" in answer.url)
     assert name in there.text
     return there.url.rsplit("brief/", 1)[0]
@@ -132,7 +132,7 @@ def test_the_best_sets_of_many_loads_are_searched_for_beside_the_page(serving: t
 def test_a_job_that_cannot_be_read_is_told_on_its_page(serving: tuple[Serving, Path]) -> None:
     at = browser(serving)
     at.get("/jobs/new/")
-    sent = at.post("/jobs/bring-in/", file=("job.muster.zip", b"PK\x03\x04 and then nothing"))
+    sent = at.post("/jobs/import/", file=("job.muster.zip", b"PK\x03\x04 and then nothing"))
     told = at.until(sent.url, lambda answer: "failed" in answer.text)
     assert "the zip is damaged" in told.text
     assert "Try again" not in told.text

@@ -1,4 +1,4 @@
-"""Write the demo jobs anew: ``python -m tools.demo``. The same seeds give the same bytes."""
+"""Write the demo jobs again: ``python -m tools.demo``. The same seeds give the same bytes."""
 
 from __future__ import annotations
 

@@ -46,7 +46,7 @@ class Ran:
 def run_by_muster(
     name: str, home: Home, source: Source, steps: tuple[Step, ...], loads: tuple[Load, ...], seed: int
 ) -> tuple[Session, Trace, tuple[Capture, ...]]:
-    """Run a sheet on the twin as the recorder would, by simulated time."""
+    """Run a plan on the twin as the recorder would, by simulated time."""
     bench = bench_of(home, source, seed)
     meter = Meter(next(i for i in USUAL_KIT if i.slug == INSTRUMENT), CHANNELS, bench)
     ring, ran = Ring(), Ran()

@@ -90,7 +90,7 @@ def swinging(
 
 
 def panels_log(rng: np.random.Generator) -> Trace:
-    """A forenoon of panels at 5 s: the sun climbs, the tracker sticks for eleven minutes, and is plugged in anew."""
+    """A forenoon of panels at 5 s: the sun climbs, the tracker sticks for eleven minutes, and is plugged in again."""
     t = np.arange(0.0, 3 * 3600.0, 5.0)
     sun = 0.35 + 0.55 * np.sin(np.pi * (t + 2400) / (4.4 * 3600)) + 0.03 * np.sin(t / 190)
     volts = 148 + 6 * sun + rng.normal(0, 0.4, t.size)

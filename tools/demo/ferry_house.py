@@ -62,7 +62,7 @@ BRIEF = Brief(
     reserve_pct=20,
     noise_day_dba=60,
     noise_night_dba=50,
-    ear_m=23,
+    neighbour_m=23,
     site=Site(40, 9),
     wiring=Wiring.INTERLOCK,
     zone="Atlantic/Faroe",
@@ -75,7 +75,7 @@ OPEN_FRAME = Source(
         tank_l=25, stored_fuel_l=40, half_load_lph=1.9, full_load_lph=3.2,
     ),
     wires=Wires(inlet_a=30, lead="cord_awg:10", lead_m=12),
-    layout=Layout(house_x=-9, house_y=3, ear_x=22, ear_y=6.5),
+    layout=Layout(house_x=-9, house_y=3, neighbour_x=22, neighbour_y=6.5),
 )  # fmt: skip
 INVERTER_SET = Source(
     "the inverter set",
@@ -176,7 +176,7 @@ def _pair(rng: random.Random) -> tuple:
 
 
 def _open_frame_deeper(frame: Model, captures: dict) -> tuple:
-    """Load steps, a run on the tank, and the wave: rough with nothing on, distorted under load, ragged at its end."""
+    """Load steps, a run on the tank, and the wave: rough at no load, distorted under load, ragged at its end."""
     _, rng = deeper.rngs(18741)
     steps = deeper.jotted(
         Pen(LOADS, frame), "load_steps",
@@ -198,7 +198,7 @@ def _open_frame_deeper(frame: Model, captures: dict) -> tuple:
     rough = Wave(harmonics=((3, 0.046), (5, 0.031), (7, 0.012), (11, 0.014)))
     worse = Wave(harmonics=((3, 0.071), (5, 0.048), (7, 0.024), (11, 0.021), (13, 0.012)))
     shots = (
-        deeper.capture("nothing on", rough, 123.2, 62.1, 70.0, rng),
+        deeper.capture("no load", rough, 123.2, 62.1, 70.0, rng),
         deeper.capture("oven and kettle on", worse, 118.3, 60.1, 200.0, rng),
         deeper.capture("shut down", rough, 123.2, 61.8, 389.0, rng, 1.6, dies_at_s=0.6),
     )

@@ -35,7 +35,7 @@ LOADS = (
 )  # fmt: skip
 BRIEF = Brief(
     question="can the two-engine set carry a working day?",
-    system=SYSTEM, outage_h=11, outage_from_hour=7, reserve_pct=25, noise_day_dba=65, ear_m=35,
+    system=SYSTEM, outage_h=11, outage_from_hour=7, reserve_pct=25, noise_day_dba=65, neighbour_m=35,
     site=Site(10, 10), wiring=Wiring.ESSENTIAL, zone="Atlantic/Faroe",
 )  # fmt: skip
 SET = Source(
@@ -51,7 +51,7 @@ WARM = Conditions(temp_c=10, altitude_m=10, fuel="diesel", warm=True)
 
 
 def net_loft() -> JobPackage:
-    """The whole job. The governor is set high: 53.4 Hz with nothing on, and a steep droop."""
+    """The whole job. The governor is set high: 53.4 Hz at no load, and a steep droop."""
     rng = random.Random(1893)
     model = Model(rng, SYSTEM, 238.5, -0.0024, 53.4, -0.00062, 1.0, 89.0, 18.6, 3.5)
     traces, captures = {}, {}
@@ -101,7 +101,7 @@ def _deeper(model: Model, traces: dict, captures: dict) -> tuple:
     clean = Wave(harmonics=((3, 0.021), (5, 0.024), (7, 0.011)))
     worse = Wave(harmonics=((3, 0.034), (5, 0.041), (7, 0.019), (11, 0.012)))
     shots = (
-        deeper.capture("nothing on", clean, 238.4, 53.4, 70.0, rng), deeper.capture("urn and hob on", worse, 226.1, 50.2, 175.0, rng),
+        deeper.capture("no load", clean, 238.4, 53.4, 70.0, rng), deeper.capture("urn and hob on", worse, 226.1, 50.2, 175.0, rng),
     )  # fmt: skip
     return (
         deeper.with_trace(steps, "2026-10-27T15:00:00+00:00", log, "traces/1-4-1-steps.csv", traces),

@@ -9,7 +9,7 @@ from muster.core.loads import Load
 from muster.core.sessions import Conditions, Entry, Session, Step, Switch
 from muster.core.sessions.line_parser import read_line
 from muster.core.supply import Leg, System
-from muster.formats.jobfile import GateRecord, SessionRecord, TraceRecord
+from muster.formats.jobfile import SafetyCheckRecord, SessionRecord, TraceRecord
 
 from .models import Model, leg_watts
 
@@ -43,7 +43,7 @@ class Pen:
         """Supersede a line by another at the same moment."""
         wrong = self.entries[seq - 1]
         self.jot(line, after_s)
-        self.entries[-1] = replace(self.entries[-1], t_s=wrong.t_s, voids=seq)
+        self.entries[-1] = replace(self.entries[-1], t_s=wrong.t_s, supersedes=seq)
 
     def go_to(self, want: set[str], after_s: float = 20.0) -> None:
         """Switch off what is not wanted and on what is."""
@@ -88,9 +88,9 @@ class Pen:
         return Session(protocol, steps, tuple(self.entries), conditions)
 
 
-def confirmed(on: str, *slugs: str) -> tuple[GateRecord, ...]:
-    """Gates that Ishbel saw to one morning."""
-    return tuple(GateRecord(slug, f"{on}T08:{20 + at:02d}:00+00:00", "Ishbel") for at, slug in enumerate(slugs))
+def confirmed(on: str, *slugs: str) -> tuple[SafetyCheckRecord, ...]:
+    """Safety checks that Ishbel saw to one morning."""
+    return tuple(SafetyCheckRecord(slug, f"{on}T08:{20 + at:02d}:00+00:00", "Ishbel") for at, slug in enumerate(slugs))
 
 
 def closed(session: Session, started_at: str, traces: tuple[TraceRecord, ...] = ()) -> SessionRecord:

@@ -16,7 +16,7 @@ SEEN_TO = "!cautions seen to"
 def ladder(
     pen: Pen, claim_w: float, conditions: Conditions, past: Iterable[str] = (), trip: str = "", more: str = ""
 ) -> Session:
-    """A ladder to the claim, held 12 min; then past it with these loads until it lets go, if it does."""
+    """A ladder to the claim, held 12 min; then past it with these loads until it trips, if it does."""
     steps = ladder_steps(pen.loads, Wanted(claim_w, pen.system.legs))
     pen.jot(SEEN_TO, 0)
     pen.read(60, more)
@@ -68,15 +68,15 @@ def starts(
     return pen.session("starts", steps, conditions)
 
 
-def noise_walk(pen: Pen, ear_m: float, loaded_with: set[str], background: str, conditions: Conditions) -> Session:
+def noise_walk(pen: Pen, neighbour_m: float, loaded_with: set[str], background: str, conditions: Conditions) -> Session:
     """Background, then four distances unloaded and loaded."""
-    steps = noise_steps(ear_m)
+    steps = noise_steps(neighbour_m)
     pen.jot(SEEN_TO, 0)
     pen.jot(f"background {background}", 60)
     for loaded in (False, True):
         if loaded:
             pen.go_to(loaded_with, 60)
-        for metres in (1, 4, 7, round(min(max(ear_m, 10), 40))):
+        for metres in (1, 4, 7, round(min(max(neighbour_m, 10), 40))):
             pen.jot(f"{pen.model.dba(metres, loaded=loaded):.1f}db@{metres}m", 45)
     return pen.session("noise_walk", steps, conditions)
 

@@ -35,7 +35,7 @@ LOADS = (
 )  # fmt: skip
 BRIEF = Brief(
     question="can either keep the freezer, the eggs and the radio going overnight?",
-    system=SYSTEM, outage_h=12, outage_from_hour=19, reserve_pct=20, noise_night_dba=40, ear_m=12,
+    system=SYSTEM, outage_h=12, outage_from_hour=19, reserve_pct=20, noise_night_dba=40, neighbour_m=12,
     site=Site(25, 8), wiring=Wiring.CORDS, zone="Atlantic/Faroe",
 )  # fmt: skip
 STATION = Source(
@@ -138,7 +138,7 @@ def _stepped_deeper(model: Model, captures: dict) -> tuple:
         Pen(LOADS, model), "waveform", [(60, "222.0v"), (90, "+5"), (60, "218.1v 975w"), (60, "-5")], ROOM
     )
     shots = (
-        deeper.capture("nothing on", Shape("stepped", conduction=0.66), 222.0, 50.0, 70.0, rng),
+        deeper.capture("no load", Shape("stepped", conduction=0.66), 222.0, 50.0, 70.0, rng),
         deeper.capture("heater on", Shape("stepped", conduction=0.74), 218.1, 50.0, 190.0, rng),
     )
     cut = deeper.jotted(

@@ -21,7 +21,7 @@ class Wiring(StrEnum):
     AUTOMATIC = "automatic"
 
     @property
-    def words(self) -> str:
+    def label(self) -> str:
         """The approach as it is written on screen."""
         return {
             "cords": "cords to the appliances",
@@ -38,7 +38,7 @@ class BringUp(StrEnum):
     AT_ONCE = "at_once"
 
     @property
-    def words(self) -> str:
+    def label(self) -> str:
         """The way as it is written on screen."""
         return {"one_by_one": "one by one, by the start order", "at_once": "all at once"}[self.value]
 
@@ -54,7 +54,7 @@ def _require_zone(zone: str) -> None:
 class Brief:
     """What is asked of a source by one home.
 
-    Hours are of the local day; noise limits are at the nearest ear and None
+    Hours are of the local day; noise limits are at the nearest neighbour and None
     when nobody asked.
     """
 
@@ -67,7 +67,7 @@ class Brief:
     quiet_to_hour: int = 7
     noise_day_dba: float | None = None
     noise_night_dba: float | None = None
-    ear_m: float = 20.0
+    neighbour_m: float = 20.0
     site: Site = field(default_factory=Site)
     wiring: Wiring = Wiring.INTERLOCK
     bring_up: BringUp = BringUp.ONE_BY_ONE
@@ -77,7 +77,7 @@ class Brief:
         require_above(self.outage_h, 0, "outage_h")
         require_between(self.outage_h, 0, 24 * 14, "outage_h")
         require_between(self.reserve_pct, 0, 400, "reserve_pct")
-        require_above(self.ear_m, 0, "ear_m")
+        require_above(self.neighbour_m, 0, "neighbour_m")
         for name in ("outage_from_hour", "quiet_from_hour", "quiet_to_hour"):
             require_between(getattr(self, name), 0, 23, name)
         for name in ("noise_day_dba", "noise_night_dba"):
@@ -100,14 +100,14 @@ class Brief:
 
 @dataclass(frozen=True)
 class Home:
-    """A brief with its roll of loads."""
+    """A brief with its loads."""
 
     brief: Brief
     loads: tuple[Load, ...] = ()
 
     @property
     def by_key(self) -> dict[str, Load]:
-        """The loads by their key in the roll."""
+        """The loads by their key."""
         return {load.key: load for load in self.loads}
 
     def within(self, scope: Tier) -> tuple[Load, ...]:

@@ -9,7 +9,7 @@ def _one_line(text: str) -> str:
 
 
 class MusterError(ValueError):
-    """Something given to Muster cannot be used as it stands; said in one line.
+    """Something given to Muster cannot be used; said in one line.
 
     Parameters
     ----------

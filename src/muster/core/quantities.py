@@ -28,7 +28,7 @@ class Grade(StrEnum):
     """Evidence grade of a value, best first.
 
     A measured here with an instrument able to see it; B measured, but
-    indirectly or by an instrument that can miss it; C plate or booklet;
+    indirectly or by an instrument that can miss it; C nameplate or booklet;
     D planning figure.
     """
 
@@ -38,12 +38,12 @@ class Grade(StrEnum):
     D = "D"
 
     @property
-    def words(self) -> str:
+    def label(self) -> str:
         """What the grade rests on, in words."""
         return {
             "A": "measured here, by an instrument able to see it",
             "B": "measured, but indirectly or by an instrument that can miss it",
-            "C": "plate or booklet",
+            "C": "nameplate or booklet",
             "D": "planning figure",
         }[self.value]
 

@@ -18,7 +18,7 @@ class Leg(StrEnum):
     BOTH = "both"
 
     @property
-    def words(self) -> str:
+    def label(self) -> str:
         """The leg as it is written on screen."""
         return {"1": "leg 1", "2": "leg 2", "both": "both legs"}[self.value]
 
@@ -42,7 +42,7 @@ class System:
         return (Leg.ONE,) if self.legs == 1 else (Leg.ONE, Leg.TWO)
 
     @property
-    def words(self) -> str:
+    def label(self) -> str:
         """The system as the trade writes it, such as ``120/240 V 60 Hz split-phase``."""
         if self.legs == 2:
             return f"{self.v_nominal:g}/{2 * self.v_nominal:g} V {self.hz:g} Hz split-phase"

@@ -9,6 +9,8 @@ from pydantic import TypeAdapter, ValidationError
 
 from muster.core.errors import MusterError
 
+from .upgrades import with_names_of_now
+
 T = TypeVar("T")
 
 
@@ -28,7 +30,7 @@ def dump(value: Any) -> Any:
 
 
 def load(kind: type[T], data: Any) -> T:
-    """A core value of ``kind`` from plain JSON values.
+    """A core value of ``kind`` from plain JSON values; a field may bear the name that it had before.
 
     Raises
     ------
@@ -36,7 +38,7 @@ def load(kind: type[T], data: Any) -> T:
         If the data does not fit: path, reason and what was got.
     """
     try:
-        value: T = _adapter(kind).validate_python(data)
+        value: T = _adapter(kind).validate_python(with_names_of_now(data))
         return value
     except ValidationError as error:
         first = error.errors(include_url=False)[0]

@@ -20,7 +20,7 @@ from .jobfile import JobFile, SessionRecord
 from .jobzip import JobPackage
 from .logs.own import SECONDS
 from .logs.writing import capture_csv, trace_csv
-from .tables import Cell, Table, csv_text, findings_table, roll_table
+from .tables import Cell, Table, csv_text, findings_table, loads_table
 
 PROFILE, RESOURCE_PROFILE = "tabular-data-package", "tabular-data-resource"
 ZIP_DATE = (1980, 1, 1, 0, 0, 0)
@@ -55,7 +55,7 @@ class Resource:
 
 
 def write_datapackage(package: JobPackage, findings: Iterable[tuple[str, str, Finding]]) -> bytes:
-    """A zip of ``datapackage.json`` and a CSV a table: roll, sessions, entries, readings, findings, logs, captures.
+    """A zip of ``datapackage.json`` and a CSV a table: loads, sessions, entries, readings, findings, logs, captures.
 
     ``findings`` are (protocol, when it began, finding).
 
@@ -85,7 +85,7 @@ def _add(archive: zipfile.ZipFile, name: str, data: bytes) -> None:
 
 def _tables(job: JobFile, findings: Iterable[tuple[str, str, Finding]]) -> Iterator[Resource]:
     sessions = list(_sessions(job))
-    yield _of_table("roll", "The roll of loads", roll_table(job.loads))
+    yield _of_table("loads", "The loads of the home", loads_table(job.loads))
     yield _of_table("sessions", "Sessions run", _session_table(sessions))
     yield _of_table("entries", "The running records, what was undone included", _entry_table(job, sessions))
     yield _of_table("readings", "Every reading that counts", _reading_table(sessions))
@@ -143,12 +143,12 @@ def _entry_table(job: JobFile, sessions: list[tuple[int, str, SessionRecord]]) -
     names = {load.key: load.name for load in job.loads}
     system = job.brief.system
 
-    def row(number: int, kept: SessionRecord, entry: Entry, standing: set[int]) -> tuple[Cell, ...]:
+    def row(number: int, kept: SessionRecord, entry: Entry, effective: set[int]) -> tuple[Cell, ...]:
         told = "; ".join(tell(item, names, system) for item in entry.items)
-        return number, entry.seq, _at(kept, entry.t_s), entry.t_s, entry.who, entry.raw, told, entry.seq in standing
+        return number, entry.seq, _at(kept, entry.t_s), entry.t_s, entry.who, entry.raw, told, entry.seq in effective
 
     rows = [
-        row(number, kept, entry, {one.seq for one in kept.session.standing})
+        row(number, kept, entry, {one.seq for one in kept.session.effective})
         for number, _, kept in sessions
         for entry in kept.session.entries
     ]
@@ -162,7 +162,7 @@ def _reading_table(sessions: list[tuple[int, str, SessionRecord]]) -> Table:
             QUANTITIES[item.measured][1], item.instrument, item.resolution, item.distance_m, item.spot, item.believable,
         )
         for number, _, kept in sessions
-        for entry in kept.session.standing
+        for entry in kept.session.effective
         for item in entry.items
         if isinstance(item, Reading)
     ]  # fmt: skip
@@ -189,4 +189,4 @@ def _samples(package: JobPackage) -> Iterator[Resource]:
 
 def _columns(headings: tuple[str, ...]) -> tuple[tuple[str, str, str], ...]:
     times = (SECONDS, "number", "seconds after the session began")
-    return (times, *((heading, "number", channel_named(heading).words) for heading in headings))
+    return (times, *((heading, "number", channel_named(heading).label) for heading in headings))

@@ -23,7 +23,9 @@ from .bounds import plain_json
 from .codec import dump, json_schema, load
 from .upgrades import upgraded
 
-VERSION = 1
+VERSION = 2
+READ = (1, VERSION)
+"""Versions that are read: in version 1 some fields had other names (``upgrades.RENAMED``)."""
 FIRST_YEAR, LAST_YEAR = 1970, 2200
 
 
@@ -75,9 +77,9 @@ class SessionRecord:
         for entry in self.session.entries:
             if entry.seq <= seen:
                 raise MusterError(f"got {entry.seq}", where="session.entries.seq", want=f"must be above {seen}")
-            if entry.voids is not None and not 0 < entry.voids < entry.seq:
+            if entry.supersedes is not None and not 0 < entry.supersedes < entry.seq:
                 raise MusterError(
-                    f"got {entry.voids}", where="session.entries.voids", want=f"must be 1 to {entry.seq - 1}"
+                    f"got {entry.supersedes}", where="session.entries.voids", want=f"must be 1 to {entry.seq - 1}"
                 )
             seen = entry.seq
 
@@ -96,8 +98,8 @@ def _checked_time(text: str | None, where: str) -> None:
 
 
 @dataclass(frozen=True)
-class GateRecord:
-    """A gate confirmed for a source: by whom, and when (ISO 8601, UTC)."""
+class SafetyCheckRecord:
+    """A safety check confirmed for a source: by whom, and when (ISO 8601, UTC)."""
 
     slug: str
     at: str
@@ -112,11 +114,11 @@ class GateRecord:
 
 @dataclass(frozen=True)
 class SourceRecord:
-    """A source with the sessions run on it, the gates that were confirmed, and what was changed in plans, by protocol."""
+    """A source with the sessions run on it, the safety checks that were confirmed, and what was changed in plans, by protocol."""
 
     source: Source
     sessions: tuple[SessionRecord, ...] = ()
-    gates: tuple[GateRecord, ...] = ()
+    safety_checks: tuple[SafetyCheckRecord, ...] = ()
     plans: dict[str, Changes] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
@@ -126,8 +128,8 @@ class SourceRecord:
 
 
 @dataclass(frozen=True)
-class SumRecord:
-    """A sum kept with the job: what was typed by the name of each input, and the sentence that came of it."""
+class CalculationRecord:
+    """A calculation saved with the job: what was typed by the name of each input, and the sentence that came of it."""
 
     slug: str
     typed: dict[str, str]
@@ -143,7 +145,7 @@ class JobFile:
     loads: tuple[Load, ...] = ()
     sources: tuple[SourceRecord, ...] = ()
     version: int = field(default=VERSION)
-    sums: tuple[SumRecord, ...] = ()
+    calculations: tuple[CalculationRecord, ...] = ()
 
     def __post_init__(self) -> None:
         keys = [load.key for load in self.loads]
@@ -202,6 +204,6 @@ def read_job(data: Any) -> JobFile:
         If the version is not known here, or something in it does not fit.
     """
     version = data.get("version") if isinstance(data, dict) else None
-    if version != VERSION:
-        raise MusterError(f"got {version!r}", where="version", want=f"this Muster reads version {VERSION}")
-    return load(JobFile, upgraded(data))
+    if version not in READ:
+        raise MusterError(f"got {version!r}", where="version", want=f"this Muster reads versions up to {VERSION}")
+    return load(JobFile, {**upgraded(data), "version": VERSION})

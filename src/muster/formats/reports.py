@@ -9,7 +9,7 @@ from typing import Any
 
 from muster.core.character import Character, Parameter, Prediction
 from muster.core.character.hold_curve import HoldCurve
-from muster.core.character.impedance import Meets
+from muster.core.character.impedance import StartModel
 from muster.core.findings import Finding
 from muster.core.quantities import Value
 from muster.core.sessions import PROTOCOLS
@@ -69,13 +69,13 @@ def finding_report(finding: Finding) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def character_report(character: Character, foretold: Sequence[Prediction]) -> dict[str, Any]:
-    """A character: its parameters with band, grade and what they rest on, its fitted forms, and the roll foretold."""
+def character_report(character: Character, predicted: Sequence[Prediction]) -> dict[str, Any]:
+    """A character: its parameters with band, grade and what they rest on, its fitted forms, and the loads predicted."""
     return {
         "source": character.source, "kind": character.kind, "sessions": list(character.sessions),
         "parameters": [parameter_report(one) for one in character.parameters],
-        "starts_meet": {leg: _meets(meets) for leg, meets in character.meets.items()},
-        "hold_curve": _hold(character.hold), "foretold": [prediction_report(one) for one in foretold],
+        "starts_meet": {leg: _start_models(start_model) for leg, start_model in character.start_models.items()},
+        "hold_curve": _hold(character.hold), "predicted": [prediction_report(one) for one in predicted],
     }  # fmt: skip
 
 
@@ -98,10 +98,10 @@ def parameter_report(one: Parameter) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _meets(meets: Meets) -> dict[str, Any]:
+def _start_models(start_model: StartModel) -> dict[str, Any]:
     return {
-        "kind": meets.kind, "z_ohm": meets.z_ohm, "r_ohm": meets.r_ohm, "x_ohm": meets.x_ohm, "limit_a": meets.limit_a,
-        "pf": meets.pf, "u": meets.u, "left_v": meets.left_v, "other_left_v": meets.other_left_v, "starts": len(meets.hits),
+        "kind": start_model.kind, "z_ohm": start_model.z_ohm, "r_ohm": start_model.r_ohm, "x_ohm": start_model.x_ohm, "limit_a": start_model.limit_a,
+        "pf": start_model.pf, "u": start_model.u, "residual_v": start_model.residual_v, "other_residual_v": start_model.other_residual_v, "starts": len(start_model.hits),
     }  # fmt: skip
 
 
@@ -113,7 +113,7 @@ def _hold(curve: HoldCurve | None) -> dict[str, Any] | None:
 
 
 def prediction_report(one: Prediction) -> dict[str, Any]:
-    """A load foretold; ``hold_s`` null where nothing bounds it or nothing is known, which ``sentence`` tells apart."""
+    """A load predicted; ``hold_s`` null where nothing bounds it or nothing is known, which ``sentence`` tells apart."""
     return {
         "load": one.load.name, "key": one.load.key, "leg": one.leg.value, "base_w": one.base_w, "lowest": value_report(one.lowest),
         "floor_v": one.floor_v, "starts": one.starts, "volts": value_report(one.volts),

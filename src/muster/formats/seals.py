@@ -145,7 +145,7 @@ def _measure(one: Measure) -> dict[str, Any]:
 def _entry(entry: Entry) -> dict[str, Any]:
     return _without(
         ("seq", entry.seq, _ALWAYS), ("t_s", float(entry.t_s), _ALWAYS), ("items", list(_items(entry.items)), _ALWAYS),
-        ("raw", entry.raw, ""), ("voids", entry.voids, None), ("who", entry.who, ""),
+        ("raw", entry.raw, ""), ("voids", entry.supersedes, None), ("who", entry.who, ""),
     )  # fmt: skip
 
 

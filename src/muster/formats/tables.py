@@ -16,9 +16,9 @@ from muster.core.character import Character, Prediction
 from muster.core.findings import Finding
 from muster.core.findings.lines import LoadLine
 from muster.core.loads import Load
-from muster.core.outage import DayDemand
+from muster.core.outage import OutageDemand
 from muster.core.sessions import Step
-from muster.core.sessions.replay import RungSeen
+from muster.core.sessions.replay import StepSeen
 from muster.core.sources.limits import Limit
 from muster.core.stacking.best_sets import Stacks
 from muster.core.stacking.order import Order
@@ -75,8 +75,8 @@ def _like_a_formula(text: str) -> bool:
     return bare.startswith(FORMULA) and len(bare) > 1
 
 
-def roll_table(loads: Sequence[Load]) -> Table:
-    """The roll with the shape of each load: running, start, rhythm, hours."""
+def loads_table(loads: Sequence[Load]) -> Table:
+    """The loads with the shape of each load: running, start, rhythm, hours."""
     headings = (
         "key", "name", "kind", "tier", "leg", "run_w", "pf", "run_va", "run_grade", "start_va", "start_s", "start_grade",
         "on_min", "off_min", "hours", "day_wh",
@@ -135,8 +135,8 @@ def order_table(order: Order) -> Table:
     return Table(headings, tuple(rows))
 
 
-def ladder_table(steps: Sequence[Step], seen: Sequence[RungSeen]) -> Table:
-    """A ladder's rungs, planned and measured."""
+def ladder_table(steps: Sequence[Step], seen: Sequence[StepSeen]) -> Table:
+    """A ladder's steps, planned and measured."""
     rows = [(s.label, s.target_w, s.planned_w, r.w, r.held_s, r.tripped) for s, r in zip(steps, seen, strict=True)]
     return Table(("rung", "target_w", "planned_w", "measured_w", "held_s", "tripped"), tuple(rows))
 
@@ -149,7 +149,7 @@ def line_table(fit: LoadLine) -> Table:
     )
 
 
-def day_table(demand: DayDemand) -> Table:
+def outage_table(demand: OutageDemand) -> Table:
     """Energy of each hour of the outage: mean, median, 90th percentile, and by leg."""
     legs = [f"leg{leg}_wh" for leg in range(1, len(demand.leg_hour_wh) + 1)]
     rows = zip(
@@ -212,15 +212,15 @@ def character_table(character: Character) -> Table:
     )
 
 
-def predictions_table(foretold: Sequence[Prediction]) -> Table:
-    """What is foretold of each load: its base, lowest volts with their half-width, what it needs, whether it starts, how long the whole is held."""
+def predictions_table(predicted: Sequence[Prediction]) -> Table:
+    """What is predicted of each load: its base, lowest volts with their half-width, what it needs, whether it starts, how long the whole is held."""
     rows = tuple(
         (
             one.load.key, one.load.name, one.leg.value, one.base_w, one.lowest.value if one.lowest else None,
             one.lowest.u if one.lowest else None, one.floor_v or None, one.starts, one.volts.value if one.volts else None, one.hold_s,
             one.measured.value if one.measured else None,
         )
-        for one in foretold
+        for one in predicted
     )  # fmt: skip
     return Table(
         ("key", "load", "leg", "base_w", "lowest_v", "u_v", "needed_v", "starts", "running_v", "hold_s", "measured_v"),

@@ -63,7 +63,7 @@ class Link:
         return self.serial or f"{self.host}:{self.port}"
 
     @property
-    def words(self) -> str:
+    def label(self) -> str:
         """What it speaks and where, in words."""
         return f"{SPEAKS[self.speaks]} at {self.where}"
 

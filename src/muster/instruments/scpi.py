@@ -118,7 +118,7 @@ class ScpiDriver:
         Raises
         ------
         NoAnswer, Garbled
-            As the wire, and where an answer is no number: the line is then begun anew,
+            As the wire, and where an answer is no number: the line is then begun again,
             so that a late answer is not taken for the next.
         """
         found = []

@@ -13,9 +13,9 @@ from muster.core.plan import Changes
 from muster.core.sessions import Entry, Item, Session
 from muster.core.sources import Source
 from muster.formats.codec import dump, load
-from muster.formats.jobfile import CaptureRecord, GateRecord, SessionRecord, TraceRecord
+from muster.formats.jobfile import CaptureRecord, SafetyCheckRecord, SessionRecord, TraceRecord
 
-from .models import CaptureRow, EntryRow, GateRow, Job, LoadRow, SessionRow, SourceRow, TraceRow
+from .models import CaptureRow, EntryRow, Job, LoadRow, SafetyCheckRow, SessionRow, SourceRow, TraceRow
 
 
 def shown_name(account: AbstractUser) -> str:
@@ -34,7 +34,7 @@ def load_of(row: LoadRow) -> Load:
 
 
 def loads_of(job: Job) -> tuple[Load, ...]:
-    """The roll as it stands: loads not removed, in the order added."""
+    """The loads of a job, those removed left out, in the order added."""
     return tuple(load_of(row) for row in job.load_rows.filter(removed_at=None))
 
 
@@ -74,8 +74,8 @@ def seconds_since(start: datetime, at: datetime) -> float:
 def entry_of(row: EntryRow, started_at: datetime) -> Entry:
     """The row's entry, its time counted from the session's start."""
     items: tuple[Item, ...] = load(tuple[Item, ...], row.items)  # type: ignore[arg-type]
-    voids = row.voids.seq if row.voids is not None else None
-    return Entry(row.seq, seconds_since(started_at, row.at), items, row.raw, voids, row.by)
+    supersedes = row.supersedes.seq if row.supersedes is not None else None
+    return Entry(row.seq, seconds_since(started_at, row.at), items, row.raw, supersedes, row.by)
 
 
 def trace_record(row: TraceRow) -> TraceRecord:
@@ -91,9 +91,9 @@ def capture_record(row: CaptureRow) -> CaptureRecord:
     )
 
 
-def gate_record(row: GateRow) -> GateRecord:
-    """A confirmed gate as a job file holds it."""
-    return GateRecord(row.slug, row.at.isoformat(), row.by, row.note)
+def safety_record(row: SafetyCheckRow) -> SafetyCheckRecord:
+    """A confirmed safety check as a job file holds it."""
+    return SafetyCheckRecord(row.slug, row.at.isoformat(), row.by, row.note)
 
 
 def record_of(row: SessionRow) -> SessionRecord:
@@ -104,9 +104,9 @@ def record_of(row: SessionRow) -> SessionRecord:
     return SessionRecord(session_of(row), row.started_at.isoformat(), closed_at, row.sha256, traces, captures)
 
 
-def is_void(row: EntryRow) -> bool:
+def is_superseded(row: EntryRow) -> bool:
     """Whether an entry no longer counts: undone or superseded."""
-    return hasattr(row, "voided_by")
+    return hasattr(row, "superseded_by")
 
 
 def session_data(row: SessionRow) -> Session:
@@ -117,5 +117,5 @@ def session_data(row: SessionRow) -> Session:
 def session_of(row: SessionRow) -> Session:
     """The session with all its entries, those undone and superseded included."""
     session = session_data(row)
-    rows = row.entry_rows.select_related("voids").all()
+    rows = row.entry_rows.select_related("supersedes").all()
     return replace(session, entries=tuple(entry_of(entry, row.started_at) for entry in rows))

@@ -13,22 +13,22 @@ from muster.core.errors import MusterError
 from muster.core.findings import Finding, SessionFindings
 from muster.core.kit import Instrument, Kit
 from muster.core.loads import Load, Tier, Wave
-from muster.core.outage import DRAWS, SEED, DayDemand, asked_of, upper
+from muster.core.outage import DRAWS, SEED, OutageDemand, demand_key, upper
 from muster.core.sessions import PROTOCOLS
 from muster.core.sources import Source
 from muster.core.sources.limits import Limit
 from muster.core.stacking.best_sets import Stacks, best_stacks
 from muster.core.supply import System
-from muster.core.timeline.captures import CaptureFacts, read_capture
-from muster.core.timeline.traces.features import TraceFacts, read_off
+from muster.core.timeline.captures import CaptureFeatures, read_capture
+from muster.core.timeline.traces.features import TraceFeatures, extract_features
 from muster.core.verdict import Verdict, judge, whole
-from muster.core.verdict.inputs import Case
-from muster.formats import keep
+from muster.core.verdict.inputs import VerdictInputs
+from muster.formats import cache as keep
 from muster.formats.codec import canonical, dump, load
 
 from . import background, bridge
 from .actions.captures import capture_of, live_captures
-from .actions.gates import passed
+from .actions.safety import passed
 from .actions.sessions import live_sessions
 from .actions.traces import live_traces, read_trace
 from .models import CaptureRow, Job, ResultRow, SessionRow, SourceRow, TraceRow
@@ -42,7 +42,7 @@ FEW_LOADS = 12
 T = TypeVar("T")
 
 
-def demand_of(loads: tuple[Load, ...], brief: Brief) -> DayDemand:
+def demand_of(loads: tuple[Load, ...], brief: Brief) -> OutageDemand:
     """The simulated demand, from the keep if the same was asked before.
 
     Raises
@@ -50,14 +50,14 @@ def demand_of(loads: tuple[Load, ...], brief: Brief) -> DayDemand:
     NotReady
         If it is being worked out.
     """
-    asked = asked_of([dump(load) for load in loads], dump(brief), DRAWS, SEED)
-    at_set_up = partial(keep.kept, DayDemand, asked)
-    return _kept(DayDemand, asked, "demand", {"asked": asked}, "playing the outage through", at_set_up)
+    asked = demand_key([dump(load) for load in loads], dump(brief), DRAWS, SEED)
+    at_set_up = partial(keep.kept, OutageDemand, asked)
+    return _kept(OutageDemand, asked, "demand", {"asked": asked}, "playing the outage through", at_set_up)
 
 
 @background.task("demand")
 def _simulate(args: dict[str, Any], progress: background.Progress) -> None:
-    """Simulate what a home asks; the compiled kernel is loaded where it is used alone."""
+    """Simulate what a home needs; the compiled kernel is loaded where it is used alone."""
     from muster.core.outage.simulate import simulate
 
     asked = args["asked"]
@@ -90,7 +90,7 @@ def _kept(
     return load(kind, row.data)
 
 
-def facts_of(row: TraceRow, kit: Kit, system: System) -> TraceFacts:
+def features_of(row: TraceRow, kit: Kit, system: System) -> TraceFeatures:
     """What was read off a trace, from the keep if it was read off before.
 
     Raises
@@ -102,20 +102,20 @@ def facts_of(row: TraceRow, kit: Kit, system: System) -> TraceFacts:
         "system": dump(system), "kit": [dump(instrument) for instrument in kit.instruments], "wave": kit.wave.value
     }  # fmt: skip
     asked = {"trace": [row.sha256, row.name, row.instrument, row.t0_s], "of": [TRACE_METHOD], **with_kit}
-    return _kept(TraceFacts, asked, "trace", {"trace": row.pk, **with_kit}, f"reading {row.name}")
+    return _kept(TraceFeatures, asked, "trace", {"trace": row.pk, **with_kit}, f"reading {row.name}")
 
 
 @background.task("trace")
-def _read_off(args: dict[str, Any], progress: background.Progress) -> None:
+def _extract_features(args: dict[str, Any], progress: background.Progress) -> None:
     del progress
     kit = Kit(tuple(load(Instrument, one) for one in args["kit"]), Wave(args["wave"]))
     row = TraceRow.objects.filter(pk=args["trace"]).first()
     if row is None:
         raise MusterError("the log is gone", where="log")
-    _store(args["digest"], read_off(read_trace(row), kit, load(System, args["system"])))
+    _store(args["digest"], extract_features(read_trace(row), kit, load(System, args["system"])))
 
 
-def logs_of(row: SessionRow, system: System, wave: Wave) -> tuple[TraceFacts, ...]:
+def logs_of(row: SessionRow, system: System, wave: Wave) -> tuple[TraceFeatures, ...]:
     """What was read off every log of a session.
 
     Raises
@@ -124,10 +124,10 @@ def logs_of(row: SessionRow, system: System, wave: Wave) -> tuple[TraceFacts, ..
         If any is being read off.
     """
     kit = bridge.session_data(row).kit_on(wave)
-    return background.every(partial(facts_of, trace, kit, system) for trace in live_traces(row))
+    return background.every(partial(features_of, trace, kit, system) for trace in live_traces(row))
 
 
-def captures_of(row: SessionRow, system: System) -> tuple[CaptureFacts, ...]:
+def captures_of(row: SessionRow, system: System) -> tuple[CaptureFeatures, ...]:
     """What was read off every capture of a session, from the keep where it was read off before.
 
     Raises
@@ -135,16 +135,16 @@ def captures_of(row: SessionRow, system: System) -> tuple[CaptureFacts, ...]:
     NotReady
         If any is being read off.
     """
-    return background.every(partial(_capture_facts, one, system) for one in live_captures(row))
+    return background.every(partial(_capture_features, one, system) for one in live_captures(row))
 
 
-def _capture_facts(row: CaptureRow, system: System) -> CaptureFacts:
+def _capture_features(row: CaptureRow, system: System) -> CaptureFeatures:
     asked = {
         "capture": [row.sha256, row.name, row.instrument, row.t0_s, row.step_s, row.why], "channels": row.channels,
         "system": dump(system), "of": [CAPTURE_METHOD],
     }  # fmt: skip
     args = {"capture": row.pk, "system": dump(system)}
-    return _kept(CaptureFacts, asked, "capture", args, f"reading the capture {row.name}")
+    return _kept(CaptureFeatures, asked, "capture", args, f"reading the capture {row.name}")
 
 
 @background.task("capture")
@@ -165,8 +165,8 @@ def _found(row: SessionRow, home: Home, source: Source) -> SessionFindings:
 
 def _read_now(row: SessionRow, home: Home, source: Source) -> SessionFindings:
     waits, system = background.Waiting(), home.brief.system
-    logs: tuple[TraceFacts, ...] = ()
-    captures: tuple[CaptureFacts, ...] = ()
+    logs: tuple[TraceFeatures, ...] = ()
+    captures: tuple[CaptureFeatures, ...] = ()
     with background.filling(waits):
         logs = logs_of(row, system, source.claims.wave)
     with background.filling(waits):
@@ -211,7 +211,7 @@ def dated(row: SessionRow, home: Home, source: Source) -> Dated:
     return Dated(_found(row, home, source), PROTOCOLS[row.protocol].name, row.started_at.isoformat())
 
 
-def case_of(source: SourceRow, scope: Tier = Tier.MUST) -> Case:
+def verdict_inputs(source: SourceRow, scope: Tier = Tier.MUST) -> VerdictInputs:
     """All that the verdict on a source is judged on.
 
     Raises
@@ -231,12 +231,12 @@ def case_of(source: SourceRow, scope: Tier = Tier.MUST) -> Case:
         demands = dict(zip(dict.fromkeys(rolls), background.every(asked), strict=True))
     if waits:
         raise background.NotReady(waits.rows)
-    return whole.build_case(home, value, found, scope, lambda roll, _: demands[roll], passed(source))
+    return whole.gather_inputs(home, value, found, scope, lambda roll, _: demands[roll], passed(source))
 
 
 def verdict_on(source: SourceRow, scope: Tier = Tier.MUST) -> Verdict:
     """The verdict on a source for the loads of a tier and above."""
-    return judge(case_of(source, scope))
+    return judge(verdict_inputs(source, scope))
 
 
 def stacks_of(home: Home, limits: tuple[Limit, ...]) -> Stacks:

@@ -20,7 +20,7 @@ class Kept(models.Model):
 
 
 class Job(Kept):
-    """One home: its brief, roll, sources, sessions and verdicts."""
+    """One home: its brief, loads, sources, sessions and verdicts."""
 
     name = models.CharField(max_length=120)
     brief = models.JSONField()
@@ -36,7 +36,7 @@ class Job(Kept):
 
 
 class LoadRow(Kept):
-    """A load in the roll; removed ones are kept so that they can be put back."""
+    """A load of the home; removed ones are kept so that they can be put back."""
 
     job = models.ForeignKey(Job, models.CASCADE, related_name="load_rows")
     key = models.CharField(max_length=4)
@@ -87,7 +87,7 @@ class SourceRow(Kept):
 
 
 class SessionRow(Kept):
-    """A sheet being run on a source."""
+    """A plan being run on a source."""
 
     source = models.ForeignKey(SourceRow, models.CASCADE, related_name="session_rows")
     protocol = models.CharField(max_length=40)
@@ -105,7 +105,7 @@ class SessionRow(Kept):
 
 
 class EntryRow(models.Model):
-    """A line of the running record. Never updated: undo and correction are rows that void it.
+    """A line of the running record. Never updated: undo and correction are rows that supersede it.
 
     ``once`` is the browser's own key of what it sent: sent twice, it is taken once.
 
@@ -120,7 +120,7 @@ class EntryRow(models.Model):
     by = models.CharField(max_length=60, blank=True)
     raw = models.TextField(blank=True)
     items = models.JSONField()
-    voids = models.OneToOneField("self", models.PROTECT, null=True, blank=True, related_name="voided_by")
+    supersedes = models.OneToOneField("self", models.PROTECT, null=True, blank=True, related_name="superseded_by")
     once = models.CharField(max_length=40, blank=True)
 
     class Meta:
@@ -135,7 +135,7 @@ class EntryRow(models.Model):
 
 
 class ResultRow(models.Model):
-    """A computed result kept by the digest of what went in: computed anew only when that changes."""
+    """A computed result kept by the digest of what went in: computed again only when that changes."""
 
     digest = models.CharField(max_length=64, primary_key=True)
     data = models.JSONField()
@@ -209,7 +209,7 @@ class WorkRow(models.Model):
 
 
 class ChangeRow(models.Model):
-    """A change to a job's brief, roll or sources, with what stood before: so that it can be undone.
+    """A change to a job's brief, loads or sources, with what was before: so that it can be undone.
 
     ``of`` names the table and ``target`` the row; ``before`` and ``after`` are
     the row's own values, empty where there was or is none.
@@ -218,7 +218,7 @@ class ChangeRow(models.Model):
     job = models.ForeignKey(Job, models.CASCADE, related_name="change_rows")
     of = models.CharField(max_length=10)
     target = models.PositiveBigIntegerField()
-    words = models.CharField(max_length=200)
+    label = models.CharField(max_length=200)
     before = models.JSONField(null=True)
     after = models.JSONField(null=True)
     at = models.DateTimeField(auto_now_add=True)
@@ -229,13 +229,13 @@ class ChangeRow(models.Model):
         ordering = ["-pk"]
 
     def __str__(self) -> str:
-        return self.words
+        return self.label
 
 
-class SumRow(Kept):
-    """A sum kept with a job: what was typed, and the sentence that came of it."""
+class CalculationRow(Kept):
+    """A calculation saved with a job: what was typed, and the sentence that came of it."""
 
-    job = models.ForeignKey(Job, models.CASCADE, related_name="sum_rows")
+    job = models.ForeignKey(Job, models.CASCADE, related_name="calculation_rows")
     slug = models.CharField(max_length=40)
     typed = models.JSONField()
     sentence = models.TextField()
@@ -248,18 +248,18 @@ class SumRow(Kept):
         return self.sentence
 
 
-class GateRow(Kept):
-    """A gate confirmed for a source: that it was seen to, ``by`` whom and ``at`` what time.
+class SafetyCheckRow(Kept):
+    """A safety check confirmed for a source: that it was checked, ``by`` whom and ``at`` what time.
 
-    ``reopened_at`` once it no longer holds.
+    ``withdrawn_at`` once it no longer holds.
     """
 
-    source = models.ForeignKey(SourceRow, models.CASCADE, related_name="gate_rows")
+    source = models.ForeignKey(SourceRow, models.CASCADE, related_name="safety_rows")
     slug = models.CharField(max_length=40)
     note = models.CharField(max_length=200, blank=True)
     at = models.DateTimeField()
     by = models.CharField(max_length=60, blank=True)
-    reopened_at = models.DateTimeField(null=True, blank=True)
+    withdrawn_at = models.DateTimeField(null=True, blank=True)
 
     class Meta:
         ordering = ["-pk"]
@@ -304,7 +304,7 @@ class RecordingRow(Kept):
 
     ``links`` maps each instrument's word to how it is reached; ``gone`` to
     why it is silent. ``outlets`` maps loads to the outlets of ``strip``.
-    ``auto`` is a sheet run by itself: how it was asked for, and how far it is.
+    ``auto`` is a plan run by itself: how it was asked for, and how far it is.
     ``unattended_h`` is for how many hours outlets may stay on while no server
     lives; ``message`` says why it failed.
     """
@@ -340,7 +340,7 @@ class RecordingRow(Kept):
 
 
 class CaptureRow(Kept):
-    """A scope's few seconds, or a waveform file brought in: samples channel by channel as float32, little-endian."""
+    """A scope's few seconds, or a waveform file imported: samples channel by channel as float32, little-endian."""
 
     session = models.ForeignKey(SessionRow, models.CASCADE, related_name="capture_rows")
     name = models.CharField(max_length=120)
@@ -362,7 +362,7 @@ class CaptureRow(Kept):
 
 
 class CharacterRow(Kept):
-    """The character of a source as it stood on a day, set down so that a later one can be laid beside it."""
+    """The character of a source as it stood on a day, saved so that a later one can be laid beside it."""
 
     source = models.ForeignKey(SourceRow, models.CASCADE, related_name="character_rows")
     data = models.JSONField()
@@ -382,7 +382,7 @@ class CharacterRow(Kept):
 
 
 class TraceRow(Kept):
-    """A recorded log of a session. While it is being brought in it is ``staged`` and nobody sees it.
+    """A recorded log of a session. While it is being imported it is ``staged`` and nobody sees it.
 
     ``unchecked``: it came in a file whose digest was of an earlier form, and could not be verified.
     """
@@ -455,7 +455,7 @@ class LiveRow(models.Model):
 
 
 class ImportRow(Kept):
-    """A log file being brought in: looked at, mapped, read in the background, done, failed or stopped."""
+    """A log file being imported: looked at, mapped, read in the background, done, failed or stopped."""
 
     class State(models.TextChoices):
         """How far it has come."""

@@ -1,4 +1,4 @@
-"""Appliances of the roll as they draw: elements, motors, electronic supplies, and sequences of them."""
+"""The loads as they draw: elements, motors, electronic supplies, and sequences of them."""
 
 from __future__ import annotations
 
@@ -8,10 +8,10 @@ from dataclasses import dataclass
 from muster.core.loads import Load, Part
 from muster.core.supply import Leg, System
 
-from .motor import Motor, MotorPlate
+from .motor import Motor, MotorNameplate
 
 DROP_OUT = 0.60
-"""An electronic supply lets go below this share of nominal volts."""
+"""An electronic supply trips below this share of nominal volts."""
 INRUSH_FALLS_S = {"filament": 0.02, "electronic": 0.002, "microwave": 0.04, "welder": 0.2}
 """Time constants with which an inrush that is no motor's dies away."""
 GONE_X = 8.0
@@ -75,7 +75,7 @@ class Piece:
 
 @dataclass
 class Appliance:
-    """A load of the roll on the bench: where it sits, its parts, and whether it is switched on."""
+    """A load on the bench: where it sits, its parts, and whether it is switched on."""
 
     load: Load
     leg: Leg
@@ -135,7 +135,7 @@ class Appliance:
 
 
 def appliance_of(load: Load, system: System) -> Appliance:
-    """A load of the roll as it draws on this supply."""
+    """A load as it draws on this supply."""
     both = load.leg is Leg.BOTH and system.legs == 2
     volts = system.v_nominal * (2 if both else 1)
     leg = load.leg if system.legs == 2 else Leg.ONE
@@ -149,7 +149,7 @@ def _piece(load: Load, part: Part, volts: float) -> Piece:
     if turning:
         floor_pct = load.kind_figures.floor_pct or 50.0
         motor = Motor(
-            MotorPlate(
+            MotorNameplate(
                 volts, part.run_w, min(part.pf, 0.99), start_va, load.start_pf, max(part.start_s, 0.05), floor_pct
             )
         )

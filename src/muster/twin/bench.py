@@ -1,4 +1,4 @@
-"""The bench itself: one source, its leads, the loads of a roll; stepped, with the energy of everything accounted for."""
+"""The bench itself: one source, its leads, the loads of a home; stepped, with the energy of everything accounted for."""
 
 from __future__ import annotations
 
@@ -100,7 +100,7 @@ Source = Engine | Inverter | Pair | EnginePair
 
 @dataclass
 class Bench:
-    """A source with the loads of a roll on it. ``rng`` is for what varies by chance; the same seed, the same bench."""
+    """A source with the loads of a home on it. ``rng`` is for what varies by chance; the same seed, the same bench."""
 
     source: Source
     system: System
@@ -145,7 +145,7 @@ class Bench:
         self._solve()
 
     def reset(self) -> None:
-        """Put back what let go, as one would by hand; an empty battery or tank stays empty."""
+        """Put back what tripped, as one would by hand; an empty battery or tank stays empty."""
         units = self.source.units if isinstance(self.source, Pair | EnginePair) else (self.source,)
         for unit in units:
             unit.tripped = ""

@@ -1,4 +1,4 @@
-"""A bench twin of a job's own source and roll, from its claims: the source as its plate has it."""
+"""A bench twin of a job's own source and loads, from its claims: the source as its nameplate has it."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ ONE_METRE_FROM_SEVEN_DB = 16.9
 """20·log10(7): what a source claims at 7 m is so much louder at 1 m, in the open."""
 LEAST_LIMIT_X = 1.2
 RISE_AT_RATING_K = 38.0
-"""An inverter that is what its plate says holds its rating for ever: so much warmer than the air."""
+"""An inverter that is what its nameplate says holds its rating for ever: so much warmer than the air."""
 
 
 def bench_of(home: Home, source: Source, seed: int = 1911, faults: Faults | None = None) -> Bench:

@@ -8,10 +8,10 @@ from dataclasses import dataclass, field
 from .battery import Battery
 
 HOT_C, HOTTEST_C, FAN_C = 60.0, 85.0, 42.0
-"""From here on the rating falls; here it lets go; here the fan comes on."""
+"""From here on the rating falls; here it trips; here the fan comes on."""
 FAN_W, FAN_DB = 6.0, 12.0
 NEAR_S = 0.5
-"""Letting go is stepped finely once it is so near."""
+"""Tripping is stepped finely once it is so near."""
 COOLS_X = 3.0
 """The overload memory clears so many times slower than the load it could hold for ever fills it at twice that load."""
 
@@ -82,7 +82,7 @@ class Inverter:
 
     @property
     def running(self) -> bool:
-        """Whether it is not off for good: an inverter that let go still runs."""
+        """Whether it is not off for good: an inverter that tripped still runs."""
         return self.claims.engine_w == 0 or self.fuel_l > 0
 
     @property

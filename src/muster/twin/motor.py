@@ -14,7 +14,7 @@ SETTLED_STEP_S, FOLLOWS_S = 0.005, 0.05
 
 
 @dataclass(frozen=True)
-class MotorPlate:
+class MotorNameplate:
     """What a motor is made from: its volts, running W and power factor, and its start.
 
     ``start_va`` and ``start_pf`` at standstill, ``start_s`` to reach its speed
@@ -36,16 +36,16 @@ class Motor:
 
     ``Z(s) = R1 + R2/s + jX`` beside a magnetising branch; torque in the unit
     of ``V² (R2/s)/|Z|²``. Standstill impedance, run watts and run power factor
-    are those of the plate; the break-away torque is what the motor gives at
+    are those of the nameplate; the break-away torque is what the motor gives at
     its floor voltage, so that it stalls just below; the inertia makes the
-    start last as long as the plate says.
+    start last as long as the nameplate says.
 
     References
     ----------
     Single-cage equivalent circuit of the induction machine (any textbook of electrical machines).
     """
 
-    plate: MotorPlate
+    plate: MotorNameplate
     slip: float = 1.0
     on: bool = False
     r1: float = field(init=False)

@@ -12,7 +12,7 @@ Unit = TypeVar("Unit", Engine, Inverter)
 
 
 class SideBySide(Generic[Unit]):
-    """Two units on the same sockets: Thévenin sources side by side; when one lets go the other carries all."""
+    """Two units on the same sockets: Thévenin sources side by side; when one trips the other carries all."""
 
     one: Unit
     other: Unit
@@ -58,7 +58,7 @@ class SideBySide(Generic[Unit]):
 class Pair(SideBySide[Inverter]):
     """Two inverter sets feeding the same sockets: Thévenin sources side by side.
 
-    Each keeps its own limits; when one lets go the other carries all.
+    Each keeps its own limits; when one trips the other carries all.
     """
 
     one: Inverter

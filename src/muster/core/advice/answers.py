@@ -49,7 +49,7 @@ class Answer:
 
 
 @dataclass(frozen=True)
-class _Asked:
+class _Needed:
     home: Home
     source: Source
     sessions: Sequence[Dated]
@@ -65,7 +65,7 @@ class _Asked:
 
 def answers(home: Home, source: Source, sessions: Sequence[Dated], character: Character) -> tuple[Answer, ...]:
     """What all sessions of a source come to, in order of consequence; ``sessions`` from the first to the latest."""
-    asked = _Asked(home, source, sessions, character)
+    asked = _Needed(home, source, sessions, character)
     found = [answer for maker in MAKERS for answer in maker(asked)]
     return tuple(sorted(found, key=lambda answer: answer.weight))
 
@@ -75,8 +75,8 @@ def _first(found: Iterable[tuple[int, Finding]], start: str = "") -> tuple[int |
     return next(((i, finding.key) for i, finding in found if finding.key.startswith(start)), (None, ""))
 
 
-def _power(asked: _Asked) -> Iterator[Answer]:
-    """What it held and where it let go, and of what."""
+def _power(asked: _Needed) -> Iterator[Answer]:
+    """What it held and where it tripped, and of what."""
     holds = tuple(
         h for dated in asked.sessions for h in dated.found.holds if not by_leg(dated.found.trips, h)
     ) or tuple(h for dated in asked.sessions for h in dated.found.holds)
@@ -91,7 +91,9 @@ def _power(asked: _Asked) -> Iterator[Answer]:
     if trip is not None:
         after = f" after {duration(trip.held_s)}" if trip.held_s else ""
         said = (
-            f"{said} and let go at {plain(trip.w, 'w')}{after}" if said else f"It let go at {plain(trip.w, 'w')}{after}"
+            f"{said} and tripped at {plain(trip.w, 'w')}{after}"
+            if said
+            else f"It tripped at {plain(trip.w, 'w')}{after}"
         )
         at = _first(asked.findings(Topic.TRIPS), trip.finding.key)
         who = next(
@@ -104,11 +106,11 @@ def _power(asked: _Asked) -> Iterator[Answer]:
     if held is not None and held.w < 0.97 * claim and trip is None:
         needs = f"a hold at the {plain(claim, 'w')} claimed (Ladder)"
     if held is not None and held.w >= 0.97 * claim:
-        said += f". That is what its plate claims, {plain(claim, 'w')}" if trip is None else ""
+        said += f". That is what its nameplate claims, {plain(claim, 'w')}" if trip is None else ""
     yield Answer(Weight.STOPS if short else Weight.MIND if trip else Weight.KNOW, f"{said}.", *at, needs)
 
 
-def _starts(asked: _Asked) -> Iterator[Answer]:
+def _starts(asked: _Needed) -> Iterator[Answer]:
     """Which loads it started, and which it did not."""
     by_load: dict[str, list[tuple[int, StartSeen]]] = {}
     for i, dated in enumerate(asked.sessions):
@@ -148,7 +150,7 @@ def _starts(asked: _Asked) -> Iterator[Answer]:
         names = _names([short_name(load) for load in untried])
         yield Answer(
             Weight.MIND,
-            f"Not started yet: the {names}. The character foretells them.",
+            f"Not started yet: the {names}. The character predicts them.",
             None,
             "",
             "the start itself (Starts)",
@@ -159,14 +161,14 @@ def _names(names: Sequence[str]) -> str:
     return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
 
 
-def _legs(asked: _Asked) -> Iterator[Answer]:
+def _legs(asked: _Needed) -> Iterator[Answer]:
     for i, finding in asked.findings(Topic.LEGS):
         if finding.warns in (Warns.NEUTRAL, Warns.STRAY_CURRENT):
             yield Answer(Weight.STOPS, finding.sentence, i, finding.key, finding.needs)
             return
 
 
-def _volts(asked: _Asked) -> Iterator[Answer]:
+def _volts(asked: _Needed) -> Iterator[Answer]:
     """Steady volts and hertz, against what motors stand."""
     system = asked.home.brief.system
     ends = []
@@ -192,14 +194,12 @@ def _volts(asked: _Asked) -> Iterator[Answer]:
     fast = (level.value / system.hz - 1) * 100
     if abs(fast) < 0.5 and abs(full - level.value) < 0.01 * system.hz:
         yield Answer(
-            Weight.KNOW,
-            f"Frequency stands at {plain(level.value, 'hz')} at any load.",
-            *_first(asked.findings(Topic.DROOP)),
+            Weight.KNOW, f"Frequency is {plain(level.value, 'hz')} at any load.", *_first(asked.findings(Topic.DROOP))
         )
         return
     clocks = f"; unloaded, clocks run {number(abs(round(fast, 1)))} % {'fast' if fast > 0 else 'slow'}"
     tail = f": outside the ±{MOTOR_HZ_PCT:g} % that motors stand, so the governor wants setting" if out else ""
-    said = f"Frequency falls from {plain(level.value, 'hz')} with nothing on to {plain(full, 'hz')} at {plain(top, 'w')}{tail}{clocks}."
+    said = f"Frequency falls from {plain(level.value, 'hz')} at no load to {plain(full, 'hz')} at {plain(top, 'w')}{tail}{clocks}."
     yield Answer(
         Weight.STOPS if out else Weight.KNOW,
         said,
@@ -208,14 +208,14 @@ def _volts(asked: _Asked) -> Iterator[Answer]:
     )
 
 
-def _wave(asked: _Asked) -> Iterator[Answer]:
+def _wave(asked: _Needed) -> Iterator[Answer]:
     seen = [(i, wave) for i, dated in enumerate(asked.sessions) for wave in dated.found.waves]
     if seen:
         i, worst = max(seen, key=lambda one: one[1].at.wave.thd_pct)
         bad = worst.at.wave.shape not in (Shape.SINE, Shape.ROUGH)
         minds = [load for load in asked.home.loads if load.wave.value != "stepped"]
         whose = f" The {_names([short_name(load) for load in minds[:4]])} will mind it." if bad and minds else ""
-        said = f"Its wave is {worst.at.wave.shape.words}, {number(worst.at.wave.thd_pct)} % distortion at worst.{whose}"
+        said = f"Its wave is {worst.at.wave.shape.label}, {number(worst.at.wave.thd_pct)} % distortion at worst.{whose}"
         loaded = any(wave.on for _, wave in seen)
         yield Answer(
             Weight.STOPS if bad and minds else Weight.KNOW,
@@ -230,7 +230,7 @@ def _wave(asked: _Asked) -> Iterator[Answer]:
             return
 
 
-def _gap(asked: _Asked) -> Iterator[Answer]:
+def _gap(asked: _Needed) -> Iterator[Answer]:
     """The longest break of all that were seen."""
     seen = [(i, gap) for i, dated in enumerate(asked.sessions) for gap in dated.found.gaps]
     if seen:
@@ -240,10 +240,10 @@ def _gap(asked: _Asked) -> Iterator[Answer]:
         yield Answer(Weight.KNOW, said, i, longest.finding.key)
 
 
-def _told(topic: Topic, start: str, weight: Weight) -> Callable[[_Asked], Iterator[Answer]]:
+def _told(topic: Topic, start: str, weight: Weight) -> Callable[[_Needed], Iterator[Answer]]:
     """The latest finding of a topic, in its own words."""
 
-    def make(asked: _Asked) -> Iterator[Answer]:
+    def make(asked: _Needed) -> Iterator[Answer]:
         for i, finding in asked.findings(topic):
             if finding.key.startswith(start):
                 yield Answer(weight, finding.sentence, i, finding.key, finding.needs)
@@ -252,7 +252,7 @@ def _told(topic: Topic, start: str, weight: Weight) -> Callable[[_Asked], Iterat
     return make
 
 
-def _energy(asked: _Asked) -> Iterator[Answer]:
+def _energy(asked: _Needed) -> Iterator[Answer]:
     """What it gives from full to empty, what standing by costs, and whether the gauge can be believed."""
     character = asked.character
     runs = [
@@ -297,7 +297,7 @@ def _energy(asked: _Asked) -> Iterator[Answer]:
         )
 
 
-def _noise(asked: _Asked) -> Iterator[Answer]:
+def _noise(asked: _Needed) -> Iterator[Answer]:
     for i in range(len(asked.sessions) - 1, -1, -1):
         walks = asked.sessions[i].found.noise
         if not walks:
@@ -305,15 +305,19 @@ def _noise(asked: _Asked) -> Iterator[Answer]:
         seen = next((walk for walk in walks if walk.state == LOADED), walks[0])
         brief = asked.home.brief
         limits = [x for x in (brief.noise_day_dba, brief.noise_night_dba) if x is not None]
-        loud = seen.ear.bound is None and bool(limits) and seen.ear.value - (seen.ear.u or 0) > min(limits)
+        loud = (
+            seen.neighbour.bound is None
+            and bool(limits)
+            and seen.neighbour.value - (seen.neighbour.u or 0) > min(limits)
+        )
         limit = f", {plain(min(limits), 'dba')} allowed" if limits else ""
-        most = "at most " if seen.ear.bound else ""
-        said = f"At the nearest ear, {plain(seen.ear_m, 'm')} away, it is {most}{plain(seen.ear.value, 'dba')} {'under load' if seen.state == LOADED else 'with nothing on'}{limit}."
+        most = "at most " if seen.neighbour.bound else ""
+        said = f"At the nearest neighbour, {plain(seen.neighbour_m, 'm')} away, it is {most}{plain(seen.neighbour.value, 'dba')} {'under load' if seen.state == LOADED else 'at no load'}{limit}."
         yield Answer(Weight.STOPS if loud else Weight.KNOW, said, i, seen.finding.key, seen.finding.needs)
         return
 
 
-def _open(asked: _Asked) -> Iterator[Answer]:
+def _open(asked: _Needed) -> Iterator[Answer]:
     """What nothing was found of yet, with the protocol that would."""
     topics = {f.topic for dated in asked.sessions for f in dated.found.findings}
     battery = asked.source.kind.has_battery
@@ -332,7 +336,7 @@ def _open(asked: _Asked) -> Iterator[Answer]:
         )
 
 
-MAKERS: tuple[Callable[[_Asked], Iterator[Answer]], ...] = (
+MAKERS: tuple[Callable[[_Needed], Iterator[Answer]], ...] = (
     _legs, _power, _starts, _volts, _wave, _gap, _told(Topic.STEPS, "", Weight.KNOW),
     _told(Topic.SOLAR, "stuck", Weight.MIND), _told(Topic.SOLAR, "through", Weight.MIND), _energy, _told(Topic.FUEL, "", Weight.KNOW),
     _told(Topic.SHARES, "", Weight.MIND), _told(Topic.CUT_OFFS, "cut-hysteresis", Weight.KNOW), _told(Topic.HEATING, "heating-ratio", Weight.MIND),

@@ -1,4 +1,4 @@
-"""Where source, house, nearest ear and a wall stand, seen from above."""
+"""Where source, house, nearest neighbour and a wall stand, seen from above."""
 
 from __future__ import annotations
 
@@ -20,8 +20,8 @@ class Layout:
 
     house_x: float = -8.0
     house_y: float = 0.0
-    ear_x: float = 20.0
-    ear_y: float = 0.0
+    neighbour_x: float = 20.0
+    neighbour_y: float = 0.0
     wall_x1: float = 0.0
     wall_y1: float = 0.0
     wall_x2: float = 0.0
@@ -34,9 +34,9 @@ class Layout:
             require_between(getattr(self, one.name), low, MOST_UNITS if one.name == "units" else FAR_M, one.name)
 
     @property
-    def ear_m(self) -> float:
-        """From source to ear."""
-        return max(0.5, math.hypot(self.ear_x, self.ear_y))
+    def neighbour_m(self) -> float:
+        """From source to neighbour."""
+        return max(0.5, math.hypot(self.neighbour_x, self.neighbour_y))
 
     @property
     def has_wall(self) -> bool:

@@ -1,4 +1,4 @@
-"""Source, house, neighbour and wall seen from above: rings of level, and what reaches the ear by day and by night."""
+"""Source, house, neighbour and wall seen from above: rings of level, and what reaches the neighbour by day and by night."""
 
 from __future__ import annotations
 
@@ -7,17 +7,17 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..brief import Brief
-from ..findings.context import Sitting
+from ..findings.context import SessionContext
 from ..findings.noise_walk import LOADED, NoiseSeen
-from ..outage import DayDemand
+from ..outage import OutageDemand
 from ..quantities import plain
 from ..trade.sound import at_distance, sum_of_levels
 from .noise_layout import Layout
 
 Place = tuple[float, float]
 """Metres east and north of the source."""
-SOURCE_HIGH_M, EAR_HIGH_M, WALL_HIGH_M = 0.6, 1.5, 2.0
-"""How high engine, ear and wall are taken to stand. Ours."""
+SOURCE_HIGH_M, NEIGHBOUR_HIGH_M, WALL_HIGH_M = 0.6, 1.5, 2.0
+"""How high engine, neighbour and wall are taken to stand. Ours."""
 SCREEN_HZ, SOUND_M_S = 500.0, 340.0
 SCREEN_MOST_DB = 20.0
 """A single wall takes off no more than this (ISO 9613-2, 7.4)."""
@@ -49,18 +49,23 @@ def sound_of(walks: Sequence[NoiseSeen], loaded_w: float) -> Sound | None:
     loaded = by_state.get(LOADED) or next(iter(by_state.values()))
     idle = next((walk for walk in walks if walk.state != LOADED), loaded)
     return Sound(
-        _one_metre(idle, loaded.n), _one_metre(loaded, loaded.n), loaded.n, loaded_w, loaded.ear.u or 2.0, loaded.fitted
+        _one_metre(idle, loaded.n),
+        _one_metre(loaded, loaded.n),
+        loaded.n,
+        loaded_w,
+        loaded.neighbour.u or 2.0,
+        loaded.fitted,
     )
 
 
 def _one_metre(walk: NoiseSeen, decay_db: float) -> float:
-    """Level at 1 m by a decay that both states share, so that both come to what was found at the ear."""
-    return walk.ear.value + decay_db * math.log10(walk.ear_m)
+    """Level at 1 m by a decay that both states share, so that both come to what was found at the neighbour."""
+    return walk.neighbour.value + decay_db * math.log10(walk.neighbour_m)
 
 
 @dataclass(frozen=True)
 class AtEar:
-    """What reaches the ear: without and with the wall [dBA], and the same at 20 dB a decade in the open."""
+    """What reaches the neighbour: without and with the wall [dBA], and the same at 20 dB a decade in the open."""
 
     dba: float
     screened_dba: float
@@ -68,8 +73,8 @@ class AtEar:
     wall_db: float
 
 
-def at_ear(sound: Sound, layout: Layout, w: float) -> AtEar:
-    """Level at the ear with so much load on: distance, units side by side, the wall between.
+def at_neighbour(sound: Sound, layout: Layout, w: float) -> AtEar:
+    """Level at the neighbour with so much load on: distance, units side by side, the wall between.
 
     References
     ----------
@@ -77,14 +82,14 @@ def at_ear(sound: Sound, layout: Layout, w: float) -> AtEar:
     """
     one = sound.at_1m(w)
     together = sum_of_levels([one] * layout.units)
-    dba = at_distance(together, 1.0, layout.ear_m, sound.decay_db)
+    dba = at_distance(together, 1.0, layout.neighbour_m, sound.decay_db)
     seven = at_distance(together, 1.0, 7.0, sound.decay_db)
     wall = screen_db(layout)
-    return AtEar(dba, dba - wall, at_distance(seven, 7.0, layout.ear_m), wall)
+    return AtEar(dba, dba - wall, at_distance(seven, 7.0, layout.neighbour_m), wall)
 
 
 def screen_db(layout: Layout) -> float:
-    """What a wall of 2 m between source and ear takes off: ``10·log10(3 + 20·z/λ)``, at most 20 dB; 0 where it does not stand between.
+    """What a wall of 2 m between source and neighbour takes off: ``10·log10(3 + 20·z/λ)``, at most 20 dB; 0 where it does not stand between.
 
     ``z`` is how much longer the way over its top is than the straight one, at
     500 Hz. Ways round its ends are not looked at: a short wall does less.
@@ -96,15 +101,15 @@ def screen_db(layout: Layout) -> float:
     hit = _crossing(layout) if layout.has_wall else None
     if hit is None:
         return 0.0
-    near, far = math.hypot(*hit), math.hypot(layout.ear_x - hit[0], layout.ear_y - hit[1])
-    over = math.hypot(near, WALL_HIGH_M - SOURCE_HIGH_M) + math.hypot(far, WALL_HIGH_M - EAR_HIGH_M)
-    z = over - math.hypot(near + far, SOURCE_HIGH_M - EAR_HIGH_M)
+    near, far = math.hypot(*hit), math.hypot(layout.neighbour_x - hit[0], layout.neighbour_y - hit[1])
+    over = math.hypot(near, WALL_HIGH_M - SOURCE_HIGH_M) + math.hypot(far, WALL_HIGH_M - NEIGHBOUR_HIGH_M)
+    z = over - math.hypot(near + far, SOURCE_HIGH_M - NEIGHBOUR_HIGH_M)
     return min(SCREEN_MOST_DB, 10 * math.log10(3 + 20 * z * SCREEN_HZ / SOUND_M_S))
 
 
 def _crossing(layout: Layout) -> Place | None:
-    """Where the line from source to ear meets the wall, None where it does not."""
-    ex, ey = layout.ear_x, layout.ear_y
+    """Where the line from source to neighbour meets the wall, None where it does not."""
+    ex, ey = layout.neighbour_x, layout.neighbour_y
     wx, wy = layout.wall_x2 - layout.wall_x1, layout.wall_y2 - layout.wall_y1
     across = ex * wy - ey * wx
     if abs(across) < 1e-9:
@@ -129,18 +134,18 @@ def rings(sound: Sound, layout: Layout, w: float, most_m: float) -> tuple[tuple[
     return tuple(found)
 
 
-def walked_w(sitting: Sitting) -> float | None:
-    """The load under which a walk was made [W]: as read, else by the roll; None where no level was read under load."""
-    on = [s for s in sitting.record.segments if s.on and any(r.quantity == "dba" for _, _, r in s.readings)]
+def walked_w(context: SessionContext) -> float | None:
+    """The load under which a walk was made [W]: as read, else by the loads; None where no level was read under load."""
+    on = [s for s in context.record.segments if s.on and any(r.quantity == "dba" for _, _, r in s.readings)]
     if not on:
         return None
-    read = on[-1].total_w(sitting.system.legs)
-    return read if read is not None else sum(sitting.loads[key].run_w for key in on[-1].on if key in sitting.loads)
+    read = on[-1].total_w(context.system.legs)
+    return read if read is not None else sum(context.loads[key].run_w for key in on[-1].on if key in context.loads)
 
 
 @dataclass(frozen=True)
 class Hour:
-    """An hour of the outage: its mean load, the level at the ear, the limit then (None: none)."""
+    """An hour of the outage: its mean load, the level at the neighbour, the limit then (None: none)."""
 
     hour: int
     w: float
@@ -153,14 +158,14 @@ class Hour:
         return self.limit is not None and round(self.dba, 1) > self.limit
 
 
-def hours_at_ear(sound: Sound, layout: Layout, brief: Brief, demand: DayDemand) -> tuple[Hour, ...]:
-    """The level at the ear in each hour of a simulated outage; the first day of a long one."""
+def hours_at_neighbour(sound: Sound, layout: Layout, brief: Brief, demand: OutageDemand) -> tuple[Hour, ...]:
+    """The level at the neighbour in each hour of a simulated outage; the first day of a long one."""
     quiet = brief.quiet_hours
     return tuple(
         Hour(
             hour,
             w,
-            at_ear(sound, layout, w).screened_dba,
+            at_neighbour(sound, layout, w).screened_dba,
             brief.noise_night_dba if hour in quiet else brief.noise_day_dba,
         )
         for hour, w in list(zip(demand.hours, demand.hour_wh, strict=True))[:24]

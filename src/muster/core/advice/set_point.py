@@ -7,7 +7,7 @@ from enum import StrEnum
 
 from ..character import Character
 from ..errors import require_above
-from ..outage import DayDemand
+from ..outage import OutageDemand
 from ..quantities import plain
 from ..trade.motors import WINDOW_PCT, set_point
 
@@ -21,7 +21,7 @@ class School(StrEnum):
     LEAST_WORST = "least_worst"
 
     @property
-    def words(self) -> str:
+    def label(self) -> str:
         """The school as it is written on screen."""
         return {
             "half": "right at half load", "three_quarters": "right at three quarters",
@@ -32,7 +32,7 @@ class School(StrEnum):
     def follows(self) -> str:
         """What follows from it."""
         return {
-            "half": "as far above with nothing on as below at full load",
+            "half": "as far above at no load as below at full load",
             "three_quarters": "true when it works hard, fast when it idles",
             "most_used": "true for most of the day, whatever that is worth at its ends",
             "least_worst": "the largest error of the home's own day is as small as it can be",
@@ -57,7 +57,7 @@ class Droop:
 
 
 @dataclass(frozen=True)
-class DayLoads:
+class OutageLoads:
     """The loads that matter for a set-point [W]: full, the one most used, lowest and highest of the home's day."""
 
     full_w: float
@@ -66,12 +66,12 @@ class DayLoads:
     high_w: float
 
 
-def day_loads(full_w: float, demand: DayDemand | None, outage_h: float) -> DayLoads:
+def outage_loads(full_w: float, demand: OutageDemand | None, outage_h: float) -> OutageLoads:
     """The loads that matter: the claim, and what a simulated outage uses (all of the claim's range where none was)."""
     if demand is None:
-        return DayLoads(full_w, full_w / 2, 0.0, full_w)
+        return OutageLoads(full_w, full_w / 2, 0.0, full_w)
     used, low, high = demand.total_wh / outage_h, min(demand.hour_wh), demand.peak_w
-    return DayLoads(full_w, min(full_w, used), min(full_w, low), min(full_w, high))
+    return OutageLoads(full_w, min(full_w, used), min(full_w, low), min(full_w, high))
 
 
 @dataclass(frozen=True)
@@ -90,7 +90,7 @@ class Advice:
     refused: str
 
 
-def advice(droop: Droop, loads: DayLoads) -> tuple[Advice, ...]:
+def advice(droop: Droop, loads: OutageLoads) -> tuple[Advice, ...]:
     """What each school sets, on the measured line.
 
     Raises
@@ -114,20 +114,20 @@ def advice(droop: Droop, loads: DayLoads) -> tuple[Advice, ...]:
     return tuple(_made(school, droop.set_to(one.no_load_hz), right_at[school], loads) for school, one in found.items())
 
 
-def set_by_hand(droop: Droop, no_load_hz: float, loads: DayLoads) -> Advice:
+def set_by_hand(droop: Droop, no_load_hz: float, loads: OutageLoads) -> Advice:
     """What a no-load frequency of one's own makes of the same loads."""
     line = droop.set_to(no_load_hz)
     right_at = (droop.nominal_hz - no_load_hz) / droop.hz_per_w if droop.hz_per_w else 0.0
     return _made(None, line, right_at, loads)
 
 
-def _made(school: School | None, line: Droop, right_at_w: float, loads: DayLoads) -> Advice:
+def _made(school: School | None, line: Droop, right_at_w: float, loads: OutageLoads) -> Advice:
     low, high = (line.nominal_hz * (1 + sign * WINDOW_PCT / 100) for sign in (-1, 1))
     top, full = line.at(0.0), line.at(loads.full_w)
     worst = max((line.at(w) for w in (loads.low_w, loads.high_w)), key=lambda hz: abs(hz - line.nominal_hz))
     refused = ""
     if top > high:
-        refused = f"{plain(top, 'hz')} with nothing on is above {plain(high, 'hz')}"
+        refused = f"{plain(top, 'hz')} at no load is above {plain(high, 'hz')}"
     elif full < low:
         refused = f"{plain(full, 'hz')} at full load is below {plain(low, 'hz')}"
     return Advice(school, right_at_w, top, line.at(loads.used_w), full, worst, refused)

@@ -2,12 +2,12 @@
 
 from .batteries import BATTERIES
 from .engines import ENGINES
-from .frame import Answer, Asked, Result, Sum, Worked, answer
+from .frame import Calculation, InputSpec, Result, ResultFigure, UncertainResult, answer
 from .heat_and_waves import OTHERS
 from .sound import SOUND
 from .wiring import WIRING
 
-SUMS = {one.slug: one for one in (*WIRING, *ENGINES, *BATTERIES, *SOUND, *OTHERS)}
-TOPICS = tuple(dict.fromkeys(one.topic for one in SUMS.values()))
+CALCULATIONS = {one.slug: one for one in (*WIRING, *ENGINES, *BATTERIES, *SOUND, *OTHERS)}
+TOPICS = tuple(dict.fromkeys(one.topic for one in CALCULATIONS.values()))
 
-__all__ = ["SUMS", "TOPICS", "Answer", "Asked", "Result", "Sum", "Worked", "answer"]
+__all__ = ["CALCULATIONS", "TOPICS", "Calculation", "InputSpec", "Result", "ResultFigure", "UncertainResult", "answer"]

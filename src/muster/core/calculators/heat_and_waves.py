@@ -1,4 +1,4 @@
-"""Sums of heat, weather and waveform."""
+"""Calculators of heat, weather and waveform."""
 
 from __future__ import annotations
 
@@ -8,34 +8,34 @@ from ..quantities import plain
 from ..trade.heat import WATER_J_PER_KG_K, duty_at, heating_w
 from ..trade.waves import HIGHEST, stepped_harmonic, stepped_rms, stepped_thd_pct
 from ..working import Working
-from .frame import Asked, Figures, Result, Sum, Worked
+from .frame import Calculation, Figures, InputSpec, Result, ResultFigure
 
 
-def _heating(g: Figures) -> Worked:
+def _heating(g: Figures) -> Result:
     got = heating_w(g["litres"], g["from_c"], g["to_c"], g["seconds"])
     share = got / g["drawn_w"] * 100
     lines = (
         Working("P = m · c · ΔT ÷ t", f"{g['litres']:g} × {WATER_J_PER_KG_K:g} × ({g['to_c']:g} − {g['from_c']:g}) ÷ {g['seconds']:g}", f"{got:.1f} W", "heat capacity of water"),
         Working("delivered ÷ drawn", f"{got:.1f} ÷ {g['drawn_w']:g}", f"{share:.1f} %"),
     )  # fmt: skip
-    return Worked(
-        lines, (Result("got_w", "went into the water", got, "w"), Result("share_pct", "of what was drawn", share, "pct")),
+    return Result(
+        lines, (ResultFigure("got_w", "went into the water", got, "w"), ResultFigure("share_pct", "of what was drawn", share, "pct")),
         f"{plain(got, 'w')} went into the water, {share:.0f} % of what was drawn.",
         ("Water in the vessel before power, always; stir before reading.", "Do it on the mains and on the source, same vessel, same fill: the ratio is what a poor waveform costs."),
     )  # fmt: skip
 
 
-HEATING = Sum(
+HEATING = Calculation(
     "heating-check", "Heating check", "Heat delivered to weighed water against the watts drawn.", "Heat, weather, waveform",
     (
-        Asked("litres", "Water", "0.75 ± 0.01", "L"), Asked("from_c", "from", "14 ± 0.5", "°C"), Asked("to_c", "to", "47 ± 0.5", "°C"),
-        Asked("seconds", "in", "150 ± 2", "s"), Asked("drawn_w", "Drawn meanwhile", "1210 ± 2%", "W"),
+        InputSpec("litres", "Water", "0.75 ± 0.01", "L"), InputSpec("from_c", "from", "14 ± 0.5", "°C"), InputSpec("to_c", "to", "47 ± 0.5", "°C"),
+        InputSpec("seconds", "in", "150 ± 2", "s"), InputSpec("drawn_w", "Drawn meanwhile", "1210 ± 2%", "W"),
     ),
     _heating,
 )  # fmt: skip
 
 
-def _duty(g: Figures) -> Worked:
+def _duty(g: Figures) -> Result:
     seen = g["on_min"] / (g["on_min"] + g["off_min"])
     share = duty_at(seen, g["inside_c"], g["seen_at_c"], g["wanted_at_c"])
     cycle = g["on_min"] + g["off_min"]
@@ -46,24 +46,24 @@ def _duty(g: Figures) -> Worked:
         Working("energy a day", f"{g['run_w']:g} × {24 * share:.2f}", plain(g["run_w"] * 24 * share, "wh")),
     )  # fmt: skip
     never = " It runs throughout and may not hold." if share >= 1 else ""
-    return Worked(
-        lines, (Result("share_pct", "duty", share * 100, "pct"), Result("on_min", "minutes on of such a cycle", cycle * share, "min"), Result("day_wh", "a day", g["run_w"] * 24 * share, "wh")),
+    return Result(
+        lines, (ResultFigure("share_pct", "duty", share * 100, "pct"), ResultFigure("on_min", "minutes on of such a cycle", cycle * share, "min"), ResultFigure("day_wh", "a day", g["run_w"] * 24 * share, "wh")),
         f"At {g['wanted_at_c']:g} °C outside it runs {share * 100:.0f} % of the time.{never}",
         ("Sun, wind and people move it too: one day's duty is one day's duty.",),
     )  # fmt: skip
 
 
-DUTY = Sum(
+DUTY = Calculation(
     "duty-weather", "Duty by weather", "How much more a heater or cooler runs on another day.", "Heat, weather, waveform",
     (
-        Asked("on_min", "Seen: minutes on", "12", "min"), Asked("off_min", "minutes off", "18", "min"), Asked("inside_c", "Inside", "20", "°C"),
-        Asked("seen_at_c", "Outside then", "5", "°C"), Asked("wanted_at_c", "Outside on the day asked", "-6", "°C", exact=True), Asked("run_w", "Running", "320", "W"),
+        InputSpec("on_min", "Seen: minutes on", "12", "min"), InputSpec("off_min", "minutes off", "18", "min"), InputSpec("inside_c", "Inside", "20", "°C"),
+        InputSpec("seen_at_c", "Outside then", "5", "°C"), InputSpec("wanted_at_c", "Outside on the day asked", "-6", "°C", exact=True), InputSpec("run_w", "Running", "320", "W"),
     ),
     _duty, "duty",
 )  # fmt: skip
 
 
-def _thd(g: Figures) -> Worked:
+def _thd(g: Figures) -> Result:
     share = g["conduction_pct"] / 100
     thd = stepped_thd_pct(share)
     first = stepped_harmonic(1, share)
@@ -78,15 +78,15 @@ def _thd(g: Figures) -> Worked:
         Working("crest = 1 ÷ √d", f"1 ÷ √{share:.3f}", f"{crest:.3f}"),
         Working("an average-responding meter reads low by 1 − (π/2√2) · √d", f"1 − 1.1107 × √{share:.3f}", f"{low_pct:.1f} %"),
     )  # fmt: skip
-    return Worked(
-        lines, (Result("thd_pct", "THD", thd, "pct"), Result("crest", "crest factor", crest, "x")),
+    return Result(
+        lines, (ResultFigure("thd_pct", "THD", thd, "pct"), ResultFigure("crest", "crest factor", crest, "x")),
         f"A three-level wave standing {g['conduction_pct']:g} % of the time has {thd:.1f} % THD.",
         ("8 % is what mains may have (EN 50160): motors run hotter on this, clocks that count zero crossings may err.",),
     )  # fmt: skip
 
 
-THD = Sum(
+THD = Calculation(
     "stepped-thd", "THD of a stepped wave", "Distortion of a three-level (“modified”) wave from its shape alone.", "Heat, weather, waveform",
-    (Asked("conduction_pct", "The plateau stands", "66.667 ± 0.5", "% of the half wave"),), _thd,
+    (InputSpec("conduction_pct", "The plateau stands", "66.667 ± 0.5", "% of the half wave"),), _thd,
 )  # fmt: skip
 OTHERS = (HEATING, DUTY, THD)

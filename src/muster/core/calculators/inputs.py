@@ -1,4 +1,4 @@
-"""Figures as they are typed into a sum, with what is not known of them."""
+"""Figures as they are typed into a calculator, with what is not known of them."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ FIGURE = re.compile(
 
 
 @dataclass(frozen=True)
-class Given:
+class Input:
     """A figure with the half-width of what is not known of it."""
 
     value: float
@@ -24,7 +24,7 @@ def _float(text: str) -> float:
     return float(text.replace(",", ".").replace("−", "-"))
 
 
-def read_given(text: str, where: str, *, exact: bool = False) -> Given:
+def read_input(text: str, where: str, *, exact: bool = False) -> Input:
     """A figure such as ``12.4``, ``12,4 ± 0,2`` or ``230 ±1%``.
 
     Where nothing is said, half the last digit typed is not known; of an
@@ -41,12 +41,12 @@ def read_given(text: str, where: str, *, exact: bool = False) -> Given:
     value = _float(match[1])
     if match[2] is not None:
         u = _float(match[2])
-        return Given(value, abs(value) * u / 100 if match[3] else u)
+        return Input(value, abs(value) * u / 100 if match[3] else u)
     decimals = len(re.split(r"[.,]", match[1])[1]) if re.search(r"[.,]", match[1]) else 0
-    return Given(value, 0.0 if exact else 0.5 * 10.0**-decimals)
+    return Input(value, 0.0 if exact else 0.5 * 10.0**-decimals)
 
 
-def read_many(text: str, where: str) -> tuple[Given, ...]:
+def read_many(text: str, where: str) -> tuple[Input, ...]:
     """Several figures, with blanks or semicolons between.
 
     Raises
@@ -54,7 +54,7 @@ def read_many(text: str, where: str) -> tuple[Given, ...]:
     MusterError
         If one is no figure, or there is none.
     """
-    found = tuple(read_given(part, where) for part in re.split(r"[;\s]+", text.strip()) if part)
+    found = tuple(read_input(part, where) for part in re.split(r"[;\s]+", text.strip()) if part)
     if not found:
         raise MusterError("nothing given", where=where, want="figures with blanks between")
     return found

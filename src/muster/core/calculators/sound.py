@@ -1,14 +1,14 @@
-"""Sums of sound."""
+"""Calculators of sound."""
 
 from __future__ import annotations
 
 from ..quantities import Bound, plain
 from ..trade.sound import CLEAR_DB, LEAST_DB, OPEN_FIELD_N, at_distance, less_background, sum_of_levels
 from ..working import Working
-from .frame import Asked, Figures, Result, Sum, Worked
+from .frame import Calculation, Figures, InputSpec, Result, ResultFigure
 
 
-def _distance(g: Figures) -> Worked:
+def _distance(g: Figures) -> Result:
     clean = less_background(g["level_dba"], g["background_dba"])
     there, open_field = (at_distance(clean.dba, g["r0_m"], g["r_m"], n) for n in (g["n"], OPEN_FIELD_N))
     gap = g["level_dba"] - g["background_dba"]
@@ -25,37 +25,37 @@ def _distance(g: Figures) -> Worked:
         Working("in the open, n = 20", f"{clean.dba:.1f} − 20 × log₁₀({g['r_m']:g} ÷ {g['r0_m']:g})", plain(open_field, "dba")),
     )  # fmt: skip
     most = "at most " if clean.bound is Bound.AT_MOST else ""
-    return Worked(
-        lines, (Result("there_dba", "there", there, "dba"), Result("open_dba", "there, in the open", open_field, "dba")),
+    return Result(
+        lines, (ResultFigure("there_dba", "there", there, "dba"), ResultFigure("open_dba", "there, in the open", open_field, "dba")),
         f"At {g['r_m']:g} m it is {most}{there:.1f} dBA; {open_field:.1f} in the open.",
-        ("Between walls n is nearer 15; a wall in between takes more off. Measure at the ear where you can.",),
+        ("Between walls n is nearer 15; a wall in between takes more off. Measure at the neighbour where you can.",),
     )  # fmt: skip
 
 
-DISTANCE = Sum(
+DISTANCE = Calculation(
     "noise-distance", "Noise at a distance", "A level with its background off, carried to another distance.", "Sound",
     (
-        Asked("level_dba", "Level", "66.0", "dBA", low=0, high=194), Asked("background_dba", "Background", "40.0", "dBA", low=0, high=194), Asked("r0_m", "read at", "7.0", "m"),
-        Asked("r_m", "Wanted at", "23", "m", exact=True), Asked("n", "dB a decade of distance", "20", exact=True),
+        InputSpec("level_dba", "Level", "66.0", "dBA", low=0, high=194), InputSpec("background_dba", "Background", "40.0", "dBA", low=0, high=194), InputSpec("r0_m", "read at", "7.0", "m"),
+        InputSpec("r_m", "Wanted at", "23", "m", exact=True), InputSpec("n", "dB a decade of distance", "20", exact=True),
     ),
     _distance,
 )  # fmt: skip
 
 
-def _sum(g: Figures) -> Worked:
+def _sum(g: Figures) -> Result:
     total = sum_of_levels(g["levels_dba"])
     put_in = " + ".join(f"10^({level:g}/10)" for level in g["levels_dba"])
     lines = (Working("L = 10 · log₁₀ Σ 10^(Lᵢ/10)", put_in, plain(total, "dba"), "sum of energies, unlike sources"),)
-    return Worked(
+    return Result(
         lines,
-        (Result("sum_dba", "together", total, "dba"),),
+        (ResultFigure("sum_dba", "together", total, "dba"),),
         f"Together they are {total:.1f} dBA.",
         ("Two alike are 3 dB louder than one; ten are 10 dB louder.",),
     )
 
 
-LEVELS = Sum(
+LEVELS = Calculation(
     "sum-of-levels", "Sum of levels", "Several sources heard together.", "Sound",
-    (Asked("levels_dba", "Levels", "63.0 60.0", "dBA", many=True, low=0, high=194),), _sum,
+    (InputSpec("levels_dba", "Levels", "63.0 60.0", "dBA", many=True, low=0, high=194),), _sum,
 )  # fmt: skip
 SOUND = (DISTANCE, LEVELS)

@@ -1,4 +1,4 @@
-"""Sums of leads, legs and batteries' wires."""
+"""Calculators of leads, legs and batteries' wires."""
 
 from __future__ import annotations
 
@@ -9,18 +9,18 @@ from ..supply import neutral_a
 from ..trade import leads
 from ..trade.leads import Laid
 from ..working import Working
-from .frame import Asked, Figures, Result, Sum, Worked
+from .frame import Calculation, Figures, InputSpec, Result, ResultFigure
 
-LAID = tuple((laid.value, laid.words) for laid in Laid)
+LAID = tuple((laid.value, laid.label) for laid in Laid)
 SIZES = tuple(
-    (f"{laid.value}:{size}", f"{size} {'AWG' if laid.is_awg else 'mm²'}, {laid.words}")
+    (f"{laid.value}:{size}", f"{size} {'AWG' if laid.is_awg else 'mm²'}, {laid.label}")
     for laid in Laid
     for size in leads.AMPACITY[laid]
 )
 CODE = "Tables are guidance: local code, the maker's figure and a licensed electrician decide."
 
 
-def _lead(g: Figures) -> Worked:
+def _lead(g: Figures) -> Result:
     laid, size = Laid(g["size"].split(":")[0]), g["size"].split(":")[1]
     area = leads.area_mm2(size, laid)
     ohm = leads.lead_ohm(g["length_m"], area, g["metal"], g["conductor_c"])
@@ -36,7 +36,7 @@ def _lead(g: Figures) -> Worked:
         ),
         Working("drop = R · I", f"{ohm:.4g} × {g['amps']:g}", f"{drop:.2f} V", "Ohm's law, there and back"),
         Working("drop ÷ nominal", f"{drop:.2f} ÷ {g['v_nominal']:g}", f"{pct:.2f} %", "IEC 60364-5-52 G: 3 % for lights, 5 % for other use"),
-        Working("the lead may carry", laid.words, plain(most, "a"), "copper; guidance"),
+        Working("the lead may carry", laid.label, plain(most, "a"), "copper; guidance"),
     )  # fmt: skip
     carries = g["amps"] <= most
     beware = [CODE, "A cord left on its reel carries a third to a half of this; unroll it."]
@@ -50,26 +50,26 @@ def _lead(g: Figures) -> Worked:
         )
     word = "carries it" if carries else "is too thin for it"
     sentence = f"{g['length_m']:g} m of this lead drops {drop:.2f} V ({pct:.1f} %) at {g['amps']:g} A, and {word}."
-    return Worked(
+    return Result(
         lines,
-        (Result("drop_v", "drop", drop, "v"), Result("drop_pct", "share of nominal", pct, "pct"), Result("loss_w", "heat in the lead", drop * g["amps"], "w")),
+        (ResultFigure("drop_v", "drop", drop, "v"), ResultFigure("drop_pct", "share of nominal", pct, "pct"), ResultFigure("loss_w", "heat in the lead", drop * g["amps"], "w")),
         sentence, tuple(beware),
     )  # fmt: skip
 
 
-LEAD = Sum(
+LEAD = Calculation(
     "lead-drop", "Lead drop", "What a cord or lead loses, and whether it may carry the current.", "Wiring",
     (
-        Asked("size", "Lead", "cord_mm2:2.5", choices=SIZES), Asked("length_m", "Length, one way", "15", "m"),
-        Asked("amps", "Current", "13", "A"), Asked("v_nominal", "Nominal", "230", "V", exact=True),
-        Asked("metal", "Metal", "copper", choices=(("copper", "copper"), ("aluminium", "aluminium"))),
-        Asked("conductor_c", "Conductor at", "20", "°C", exact=True),
+        InputSpec("size", "Lead", "cord_mm2:2.5", choices=SIZES), InputSpec("length_m", "Length, one way", "15", "m"),
+        InputSpec("amps", "Current", "13", "A"), InputSpec("v_nominal", "Nominal", "230", "V", exact=True),
+        InputSpec("metal", "Metal", "copper", choices=(("copper", "copper"), ("aluminium", "aluminium"))),
+        InputSpec("conductor_c", "Conductor at", "20", "°C", exact=True),
     ),
     _lead,
 )  # fmt: skip
 
 
-def _dc(g: Figures) -> Worked:
+def _dc(g: Figures) -> Result:
     amps = leads.dc_amps(g["ac_w"], g["conversion_pct"], g["lowest_dc_v"])
     laid, size = Laid(g["size"].split(":")[0]), g["size"].split(":")[1]
     most = leads.ampacity_a(size, laid)
@@ -81,34 +81,34 @@ def _dc(g: Figures) -> Worked:
             plain(amps, "a"), "energy balance of the inverter",
         ),
         Working("fuse at least 1.25 × I", f"1.25 × {amps:.1f}", plain(fuse.least_a, "a"), "NEC 210.20, 690.9: a load that runs for hours"),
-        Working("and at most what the lead may carry", f"{size}, {laid.words}", plain(fuse.most_a, "a"), "guidance"),
+        Working("and at most what the lead may carry", f"{size}, {laid.label}", plain(fuse.most_a, "a"), "guidance"),
         Working("drop = R · I", f"{ohm:.5f} × {amps:.1f}", f"{ohm * amps:.2f} V", "Ohm's law, there and back"),
     )  # fmt: skip
     fits = f"a fuse of {fuse.fuse_a:g} A fits" if fuse.fuse_a else "no common fuse fits between: the lead is too thin"
     beware = (
         "The fuse stands as close to the battery as can be; it guards the lead, not the inverter.",
         "The fuse must be able to break the battery's short-circuit current: lithium gives thousands of amps.",
-        "The battery's own protection may let go first: compare with its booklet.", CODE,
+        "The battery's own protection may trip first: compare with its booklet.", CODE,
     )  # fmt: skip
-    return Worked(
+    return Result(
         lines,
-        (Result("amps", "battery current", amps, "a"), Result("fuse_a", "fuse at least", fuse.least_a, "a"), Result("drop_v", "drop in the leads", ohm * amps, "v")),
+        (ResultFigure("amps", "battery current", amps, "a"), ResultFigure("fuse_a", "fuse at least", fuse.least_a, "a"), ResultFigure("drop_v", "drop in the leads", ohm * amps, "v")),
         f"{plain(g['ac_w'], 'w')} draws {amps:.0f} A from {g['lowest_dc_v']:g} V; {fits}.", beware,
     )  # fmt: skip
 
 
-DC = Sum(
+DC = Calculation(
     "dc-amps", "DC amps and fuse", "What a load draws from the battery at its lowest volts, and the fuse and lead for it.", "Wiring",
     (
-        Asked("ac_w", "Load", "1500", "W"), Asked("conversion_pct", "Conversion", "90", "%"),
-        Asked("lowest_dc_v", "Lowest battery volts", "11.0", "V"), Asked("size", "Lead", "wall_75:4/0", choices=SIZES),
-        Asked("length_m", "Length, one way", "1.5", "m"),
+        InputSpec("ac_w", "Load", "1500", "W"), InputSpec("conversion_pct", "Conversion", "90", "%"),
+        InputSpec("lowest_dc_v", "Lowest battery volts", "11.0", "V"), InputSpec("size", "Lead", "wall_75:4/0", choices=SIZES),
+        InputSpec("length_m", "Length, one way", "1.5", "m"),
     ),
     _dc,
 )  # fmt: skip
 
 
-def _neutral(g: Figures) -> Worked:
+def _neutral(g: Figures) -> Result:
     one, two = g["leg1_a"], g["leg2_a"]
     amps = neutral_a(one, two, g["leg1_pf"], g["leg2_pf"])
     phi = [math.degrees(math.acos(pf)) for pf in (g["leg1_pf"], g["leg2_pf"])]
@@ -121,16 +121,16 @@ def _neutral(g: Figures) -> Worked:
         "Third harmonics of electronic loads add up in the neutral; this counts the fundamental alone.",
         "A lost neutral puts the legs in series: the lighter leg's volts rise. Find out why before anything is reset.",
     )
-    return Worked(
-        lines, (Result("neutral_a", "neutral", amps, "a"),), f"The neutral carries {plain(amps, 'a')}.", beware
+    return Result(
+        lines, (ResultFigure("neutral_a", "neutral", amps, "a"),), f"The neutral carries {plain(amps, 'a')}.", beware
     )
 
 
-NEUTRAL = Sum(
+NEUTRAL = Calculation(
     "split-phase-neutral", "Split-phase neutral", "What the neutral carries between two unlike legs.", "Wiring",
     (
-        Asked("leg1_a", "Leg 1", "31", "A"), Asked("leg1_pf", "Leg 1 power factor", "0.95"),
-        Asked("leg2_a", "Leg 2", "18", "A"), Asked("leg2_pf", "Leg 2 power factor", "0.80"),
+        InputSpec("leg1_a", "Leg 1", "31", "A"), InputSpec("leg1_pf", "Leg 1 power factor", "0.95"),
+        InputSpec("leg2_a", "Leg 2", "18", "A"), InputSpec("leg2_pf", "Leg 2 power factor", "0.80"),
     ),
     _neutral,
 )  # fmt: skip

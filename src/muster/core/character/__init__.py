@@ -1,4 +1,4 @@
-"""The character of a source: what was measured and fitted here, with what it rests on, and what it foretells."""
+"""The character of a source: what was measured and fitted here, with what it rests on, and what it predicts."""
 
 from .character import Character, Parameter
 from .fit import Dated, character_of

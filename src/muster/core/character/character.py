@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from ..quantities import Bound, Value, plain, worst_grade
 from .hold_curve import HoldCurve
-from .impedance import Meets
+from .impedance import StartModel
 
 APART_X = 1.0
 """Sessions disagree when their estimates lie further apart than their half-widths together allow."""
@@ -65,13 +65,13 @@ class Parameter:
 class Character:
     """Everything known of a source by measuring it: parameters by key, what starts meet on each leg, how long it holds.
 
-    ``meets`` is keyed by leg (``1``, ``2``, ``both``).
+    ``start_models`` is keyed by leg (``1``, ``2``, ``both``).
     """
 
     source: str
     kind: str
     parameters: tuple[Parameter, ...]
-    meets: Mapping[str, Meets]
+    start_models: Mapping[str, StartModel]
     hold: HoldCurve | None = None
     sessions: tuple[str, ...] = ()
 

@@ -26,7 +26,7 @@ from ..trade.batteries import two_runs
 from ..trade.sound import at_distance
 from .character import Character, Estimate, Parameter, combine
 from .hold_curve import HoldCurve, HoldPoint, fit_hold
-from .impedance import START_U, Hit, Meets, fit_meets
+from .impedance import START_U, Hit, StartModel, fit_start_model
 
 NOISE_AT_M = 7.0
 PACE_X = 1.25
@@ -72,19 +72,19 @@ def character_of(source: Source, system: System, site: Site, sessions: Iterable[
     parameters = _contradicted(parameters) + _across_sessions(given)
     held = next((p.value.value for p in parameters if p.key == "held_w"), None)
     return Character(
-        source.name, source.kind.value, tuple(parameters), _meets(given), _hold(given, held),
+        source.name, source.kind.value, tuple(parameters), _start_models(given), _hold(given, held),
         tuple(f"{dated.name}, {dated.at[:10]}" for dated in given.sessions),
     )  # fmt: skip
 
 
 def _contradicted(parameters: list[Parameter]) -> list[Parameter]:
-    """Where it let go below what it held another time, both say so."""
+    """Where it tripped below what it held another time, both say so."""
     by_key = {one.key: one for one in parameters}
     held, trip = by_key.get("held_w"), by_key.get("trip_w")
     if held is None or trip is None or trip.value.value >= held.value.value:
         return parameters
     apart = (
-        f"it let go at {plain(trip.value.value, 'w')} once and held {plain(held.value.value, 'w')} another time: "
+        f"it tripped at {plain(trip.value.value, 'w')} once and held {plain(held.value.value, 'w')} another time: "
         "a leg, heat or the charge may have made the difference"
     )
     return [replace(one, apart=apart) if one.key in ("held_w", "trip_w") else one for one in parameters]
@@ -92,9 +92,9 @@ def _contradicted(parameters: list[Parameter]) -> list[Parameter]:
 
 def _says(dated: Dated, value: Value, basis: str) -> Estimate:
     """One session's estimate; of an engine it is said whether it was warm, which moves most of what is read."""
-    sitting = dated.found.sitting
-    engine = sitting.source is not None and sitting.source.kind.has_engine
-    state = (", warm" if sitting.session.conditions.warm else ", cold") if engine else ""
+    context = dated.found.context
+    engine = context.source is not None and context.source.kind.has_engine
+    state = (", warm" if context.session.conditions.warm else ", cold") if engine else ""
     return Estimate(value, dated.name, dated.at, basis + state)
 
 
@@ -140,18 +140,18 @@ def _held_points(found: SessionFindings) -> list[Held]:
 
 
 def _holds(given: _Given, dated: Dated) -> Estimates:
-    """The most it held for ten minutes (a lower bound), and the least it let go at (an upper one)."""
+    """The most it held for ten minutes (a lower bound), and the least it tripped at (an upper one)."""
     points = _held_points(dated.found)
     stood = [h for h in points if not h.tripped and h.held_s >= COUNTS_AS_HELD_S]
     if stood:
         best = max(stood, key=lambda h: h.w)
         value = Value(best.w, "w", best.u_w, Bound.AT_LEAST, Grade.B)
         yield "held_w", "Held for ten minutes", _says(dated, value, f"held {best.held_s / 60:.0f} min")
-    let_go = [h for h in points if h.tripped and not by_leg(dated.found.trips, h)]
-    if let_go:
-        least = min(let_go, key=lambda h: h.w)
+    tripped = [h for h in points if h.tripped and not by_leg(dated.found.trips, h)]
+    if tripped:
+        least = min(tripped, key=lambda h: h.w)
         value = Value(least.w, "w", least.u_w, Bound.AT_MOST, Grade.A)
-        yield "trip_w", "Let go at", _says(dated, value, f"after {least.held_s:.0f} s")
+        yield "trip_w", "Tripped at", _says(dated, value, f"after {least.held_s:.0f} s")
     for place in (Place.LEG1, Place.LEG2) if given.system.legs == 2 else ():
         legs = [h for h in dated.found.holds if h.place is place and not h.tripped and h.held_s >= COUNTS_AS_HELD_S]
         if legs:
@@ -492,24 +492,24 @@ def carried_a(system: System, sessions: Iterable[Dated], leg: str) -> float:
     return max(stood, default=0.0) / volts
 
 
-def _meets(given: _Given) -> dict[str, Meets]:
+def _start_models(given: _Given) -> dict[str, StartModel]:
     starts = [
         start
         for dated in given.sessions
         for start in dated.found.starts
         if start.outcome in (Outcome.HELD, Outcome.STALLED)
     ]
-    found: dict[str, Meets] = {}
+    found: dict[str, StartModel] = {}
     for leg, hits in hits_of(given.system, starts).items():
         try:
-            found[leg] = fit_meets([hit for _, hit in hits], carried_a(given.system, given.sessions, leg))
+            found[leg] = fit_start_model([hit for _, hit in hits], carried_a(given.system, given.sessions, leg))
         except NotEnoughReadings:
             continue
     return found
 
 
 def _hold(given: _Given, held_w: float | None) -> HoldCurve | None:
-    """The hold curve above the highest level known to be held: measured, else the plate's."""
+    """The hold curve above the highest level known to be held: measured, else the nameplate's."""
     points = [
         HoldPoint(h.w, h.held_s, h.tripped)
         for dated in given.sessions

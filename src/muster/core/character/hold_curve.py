@@ -63,11 +63,11 @@ class HoldCurve:
 
 
 def fit_hold(points: Sequence[HoldPoint], held_w: float) -> HoldCurve:
-    """Fit the hold-time curve in logs above ``held_w``; a level that never let go counts as a lower bound.
+    """Fit the hold-time curve in logs above ``held_w``; a level that never tripped counts as a lower bound.
 
     Tripped points alone give the first line; then each level that did not
     trip stands at what is to be expected of it beyond its time, and the line
-    is drawn anew, until it rests (expectation and maximisation). With one
+    is drawn again, until it rests (expectation and maximisation). With one
     point the steepness is a planning figure. Points at or below ``held_w``
     say nothing of the curve.
 
@@ -87,32 +87,32 @@ def fit_hold(points: Sequence[HoldPoint], held_w: float) -> HoldCurve:
     tripped = [p for p in above if p.tripped]
     if not tripped:
         raise NotEnoughReadings(
-            "nothing above the held level let go", where="holds", want="a level that trips (Overload)"
+            "nothing above the held level tripped", where="holds", want="a level that trips (Overload)"
         )
     over = [p.w / held_w for p in tripped]
     x = np.log([p.w / held_w - 1 for p in above])
     y = np.log([p.held_s for p in above])
-    let_go = np.array([p.tripped for p in above])
+    has_tripped = np.array([p.tripped for p in above])
     apart = len({round(p.w / held_w, 3) for p in tripped}) >= 2
     if not apart:
-        a = float(np.mean(y[let_go] + N_USUAL * x[let_go]))
+        a = float(np.mean(y[has_tripped] + N_USUAL * x[has_tripped]))
         return HoldCurve(held_w, math.exp(a), N_USUAL, None, len(tripped), min(over), max(over), tuple(above))
-    a, n, sigma = _censored(x, y, let_go)
-    known = sigma if int(let_go.sum()) > 2 else None
+    a, n, sigma = _censored(x, y, has_tripped)
+    known = sigma if int(has_tripped.sum()) > 2 else None
     return HoldCurve(held_w, math.exp(a), n, known, len(tripped), min(over), max(over), tuple(above))
 
 
-def _censored(x: np.ndarray, y: np.ndarray, let_go: np.ndarray) -> tuple[float, float, float]:
-    """Intercept, steepness and scatter of ``y = a − n·x`` with the points that did not let go above their ``y``."""
-    a, n, sigma = _line(x[let_go], y[let_go])
-    if let_go.all():
+def _censored(x: np.ndarray, y: np.ndarray, tripped: np.ndarray) -> tuple[float, float, float]:
+    """Intercept, steepness and scatter of ``y = a − n·x`` with the points that did not trip above their ``y``."""
+    a, n, sigma = _line(x[tripped], y[tripped])
+    if tripped.all():
         return a, n, sigma
     for _ in range(ROUNDS):
         scatter = max(sigma, 0.02)
         expected = a - n * x
         z = (y - expected) / scatter
-        filled = np.where(let_go, y, expected + scatter * np.array([_hazard(value) for value in z]))
-        a, n, sigma = _line(x, np.maximum(filled, np.where(let_go, -np.inf, y)))
+        filled = np.where(tripped, y, expected + scatter * np.array([_hazard(value) for value in z]))
+        a, n, sigma = _line(x, np.maximum(filled, np.where(tripped, -np.inf, y)))
     return a, n, sigma
 
 
@@ -130,7 +130,7 @@ def _hazard(z: float) -> float:
 
 
 def used(curve: HoldCurve, levels: Sequence[tuple[float, float]], cools_x: float = 3.0) -> float:
-    """How much of its patience a changing load has used: ``∫dt/t(P)``, at 1 it lets go.
+    """How much of its patience a changing load has used: ``∫dt/t(P)``, at 1 it trips.
 
     ``levels`` are (watts, seconds) in order. Below what is held for ever the
     memory clears, ``cools_x`` times more slowly than the curve's own ``k``

@@ -88,11 +88,11 @@ def volts_at_start(v_base: float, z_ohm: float, standstill_a: float, nominal_v: 
 
 
 @dataclass(frozen=True)
-class Meets:
+class StartModel:
     """What starts met: ``kind`` is ``impedance`` (``z_ohm`` within ``PF_APART`` of ``pf``) or ``limit`` (``limit_a``).
 
     With starts at two power factors ``r_ohm`` and ``x_ohm`` are known apart.
-    ``u`` is the 95 % half-width of the figure; ``left_v`` the volts left
+    ``u`` is the 95 % half-width of the figure; ``residual_v`` the volts left
     unexplained by this and by the other form.
     """
 
@@ -103,8 +103,8 @@ class Meets:
     limit_a: float | None
     pf: float
     u: float
-    left_v: float
-    other_left_v: float | None
+    residual_v: float
+    other_residual_v: float | None
     hits: tuple[Hit, ...]
 
     def lowest_v(self, v_base: float, base_a: float, standstill_a: float, nominal_v: float, pf: float) -> float:
@@ -127,14 +127,14 @@ class Meets:
         return self.kind == "limit" or self.r_ohm is not None or abs(pf - self.pf) <= PF_APART
 
 
-def fit_meets(hits: Sequence[Hit], carried_a: float = 0.0) -> Meets:
+def fit_start_model(hits: Sequence[Hit], carried_a: float = 0.0) -> StartModel:
     """What the starts met, by the form that leaves less unexplained.
 
     An impedance: the mean of each start's own, weighted by its current; with
     power factors more than 0.1 apart, resistance and reactance by least
     squares of ``ΔV ≈ (R·pf + X·sin φ)·ΔI``. A limit: the amps at which volts
     folded, the mean over the starts that dipped. Chosen by the volts left
-    between what each form foretells and what was read; without starts of
+    between what each form predicts and what was read; without starts of
     unlike size the two cannot be told apart, and an impedance is taken. A
     limit below ``carried_a``, what was carried with the volts up, is none.
 
@@ -154,14 +154,14 @@ def fit_meets(hits: Sequence[Hit], carried_a: float = 0.0) -> Meets:
         by_limit is not None
         and by_limit.limit_a is not None
         and by_limit.limit_a > carried_a
-        and by_limit.left_v < by_z.left_v
+        and by_limit.residual_v < by_z.residual_v
     ):
-        return replace(by_limit, other_left_v=by_z.left_v)
-    other = None if by_limit is None else by_limit.left_v
-    return replace(by_z, other_left_v=other)
+        return replace(by_limit, other_residual_v=by_z.residual_v)
+    other = None if by_limit is None else by_limit.residual_v
+    return replace(by_z, other_residual_v=other)
 
 
-def _impedance(hits: Sequence[Hit]) -> Meets:
+def _impedance(hits: Sequence[Hit]) -> StartModel:
     z = np.array([impedance_of(hit) for hit in hits])
     added = np.array([hit.i_max - hit.i_before * hit.v_min / hit.v_before for hit in hits])
     pf = np.array([hit.pf_max for hit in hits])
@@ -176,13 +176,13 @@ def _impedance(hits: Sequence[Hit]) -> Meets:
     read = float(
         np.max([math.hypot(hit.u_v / a, each * hit.u_share) for hit, a, each in zip(hits, added, z, strict=True)])
     )
-    made = Meets(
+    made = StartModel(
         "impedance", mean, r, x, None, float((pf * weight).sum()), math.hypot(scatter, read), 0.0, None, tuple(hits)
     )
-    return replace(made, left_v=_left(made, hits))
+    return replace(made, residual_v=_left(made, hits))
 
 
-def _limit(hits: Sequence[Hit]) -> Meets | None:
+def _limit(hits: Sequence[Hit]) -> StartModel | None:
     """The amps at which volts folded: of starts that dipped; a start that did not must stay below them."""
     dipped = [hit for hit in hits if (hit.v_before - hit.v_min) / hit.v_before * 100 > FOLDS_FROM_PCT]
     standstill = [hit.standstill_a for hit in dipped]
@@ -191,7 +191,7 @@ def _limit(hits: Sequence[Hit]) -> Meets | None:
     amps = np.array([hit.i_high or hit.i_max for hit in dipped])
     spread = float(amps.std(ddof=1)) if amps.size > 1 else 0.0
     read = max(hit.u_v / hit.v_before * hit.i_max for hit in dipped)
-    made = Meets(
+    made = StartModel(
         "limit",
         0.0,
         None,
@@ -203,13 +203,13 @@ def _limit(hits: Sequence[Hit]) -> Meets | None:
         None,
         tuple(hits),
     )
-    return replace(made, left_v=_left(made, hits))
+    return replace(made, residual_v=_left(made, hits))
 
 
-def _left(meets: Meets, hits: Sequence[Hit]) -> float:
-    """Root mean square of the volts left between what is foretold and what was read."""
+def _left(start_model: StartModel, hits: Sequence[Hit]) -> float:
+    """Root mean square of the volts left between what is predicted and what was read."""
     rest = [
-        meets.lowest_v(hit.v_before, hit.i_before, hit.standstill_a, hit.nominal_v, hit.pf_max) - hit.v_min
+        start_model.lowest_v(hit.v_before, hit.i_before, hit.standstill_a, hit.nominal_v, hit.pf_max) - hit.v_min
         for hit in hits
     ]
     return math.sqrt(sum(r * r for r in rest) / len(rest))

@@ -1,4 +1,4 @@
-"""What a character foretells of loads that were never tried, and how well it foretold those that were."""
+"""What a character predicts of loads that were never tried, and how well it predicted those that were."""
 
 from __future__ import annotations
 
@@ -14,14 +14,14 @@ from ..sessions.replay import Outcome
 from ..supply import Leg, System
 from .character import Character
 from .fit import Dated, carried_a, hits_of
-from .impedance import START_U, Hit, Meets, fit_meets, volts_at_start
+from .impedance import START_U, Hit, StartModel, fit_start_model, volts_at_start
 
 FOR_EVER_S = 24 * 3600.0
 
 
 @dataclass(frozen=True)
 class Prediction:
-    """What is foretold of one load on one leg, on top of ``base_w``.
+    """What is predicted of one load on one leg, on top of ``base_w``.
 
     ``lowest`` volts at its start (None: it has no start, or nothing is known
     of what starts meet), ``floor_v`` what it needs; ``volts`` it then runs at;
@@ -50,7 +50,7 @@ class Prediction:
 
     @property
     def sentence(self) -> str:
-        """What is foretold, as a person would say it."""
+        """What is predicted, as a person would say it."""
         parts = []
         if self.lowest is not None:
             said = (
@@ -66,18 +66,18 @@ class Prediction:
         if self.volts is not None:
             parts.append(f"then {plain(self.volts.value, 'v')}")
         if self.hold_s is not None and self.hold_s < FOR_EVER_S:
-            parts.append(f"lets go after about {duration(self.hold_s)}")
-        return "; ".join(parts) or "nothing is known that would foretell it"
+            parts.append(f"trips after about {duration(self.hold_s)}")
+        return "; ".join(parts) or "nothing is known that would predict it"
 
 
 def predictions(
     character: Character, loads: Iterable[Load], system: System, base_w: Mapping[str, float] | None = None,
     starts: Sequence[StartSeen] = (),
 ) -> tuple[Prediction, ...]:  # fmt: skip
-    """Foretell every load of a roll on the source: its start, the volts it then runs at, how long the whole is held.
+    """Predict every load of a home on the source: its start, the volts it then runs at, how long the whole is held.
 
     ``base_w`` is the worst load running when each starts (0 where not given);
-    ``starts`` are those seen, to set the measured beside the foretold.
+    ``starts`` are those seen, to set the measured beside the predicted.
     """
     bases = base_w or {}
     return tuple(_predict(character, load, system, bases.get(load.key, 0.0), starts) for load in loads)
@@ -92,10 +92,10 @@ def _predict(
     share = 1.0 if across or system.legs == 1 else 0.5
     before = _volts_at(character, leg, base_w * share, system)
     v_base = before or Value(nominal, "v", 0.03 * nominal, None, Grade.D)
-    meets = _meets_for(character, leg, system)
+    start_model = _start_model_for(character, leg, system)
     lowest = None
-    if meets is not None and load.has_start(system.hz):
-        lowest = _lowest(meets, load, v_base, base_w * share / nominal, nominal)
+    if start_model is not None and load.has_start(system.hz):
+        lowest = _lowest(start_model, load, v_base, base_w * share / nominal, nominal)
     running = _volts_at(character, leg, base_w * share + load.run_w, system)
     total = base_w + load.run_w
     hold, band = _hold(character, total)
@@ -138,11 +138,11 @@ def _volts_at(character: Character, leg: Leg, w: float, system: System) -> Value
     )
 
 
-def _meets_for(character: Character, leg: Leg, system: System) -> Meets | None:
+def _start_model_for(character: Character, leg: Leg, system: System) -> StartModel | None:
     """What a start on a leg meets: that leg's own, else the other's (they are wound alike); across both, twice a leg's."""
-    if leg.value in character.meets:
-        return character.meets[leg.value]
-    others = [m for key, m in character.meets.items() if key in ("1", "2")]
+    if leg.value in character.start_models:
+        return character.start_models[leg.value]
+    others = [m for key, m in character.start_models.items() if key in ("1", "2")]
     if not others:
         return None
     one = others[0]
@@ -153,21 +153,21 @@ def _meets_for(character: Character, leg: Leg, system: System) -> Meets | None:
     return replace(one, z_ohm=2 * one.z_ohm, u=u, r_ohm=r, x_ohm=x)
 
 
-def _lowest(meets: Meets, load: Load, v_base: Value, base_a: float, nominal: float) -> Value:
+def _lowest(start_model: StartModel, load: Load, v_base: Value, base_a: float, nominal: float) -> Value:
     """Lowest volts of a start, its band from what starts meet, from the start's own amps, and from the volts before it."""
     amps = load.start_total_va / nominal
     pf = load.start_pf
-    volts = meets.lowest_v(v_base.value, base_a, amps, nominal, pf)
+    volts = start_model.lowest_v(v_base.value, base_a, amps, nominal, pf)
     u_a = START_U[load.start_grade] * amps
-    if meets.kind == "limit":
-        by_start = abs(volts - meets.lowest_v(v_base.value, base_a, amps + u_a, nominal, pf))
-        by_meets = volts * meets.u / (meets.limit_a or 1.0) if volts < v_base.value else 0.0
+    if start_model.kind == "limit":
+        by_start = abs(volts - start_model.lowest_v(v_base.value, base_a, amps + u_a, nominal, pf))
+        by_start_model = volts * start_model.u / (start_model.limit_a or 1.0) if volts < v_base.value else 0.0
     else:
-        z = meets.z_at(pf)
+        z = start_model.z_at(pf)
         by_start = abs(volts - volts_at_start(v_base.value, z, amps + u_a, nominal))
-        by_meets = abs(volts - volts_at_start(v_base.value, z + meets.u, amps, nominal))
-    u = math.sqrt(by_start**2 + by_meets**2 + (v_base.u or 0.0) ** 2 + (2 * meets.left_v) ** 2)
-    grade = Grade.B if meets.carries_over(pf) else Grade.D
+        by_start_model = abs(volts - volts_at_start(v_base.value, z + start_model.u, amps, nominal))
+    u = math.sqrt(by_start**2 + by_start_model**2 + (v_base.u or 0.0) ** 2 + (2 * start_model.residual_v) ** 2)
+    grade = Grade.B if start_model.carries_over(pf) else Grade.D
     return Value(volts, "v", u, None, worst_grade(grade, v_base.grade if v_base.grade is Grade.D else Grade.B))
 
 
@@ -181,25 +181,25 @@ def _hold(character: Character, total_w: float) -> tuple[float | None, tuple[flo
 
 @dataclass(frozen=True)
 class Checked:
-    """A start foretold from all the others, against what was read."""
+    """A start predicted from all the others, against what was read."""
 
     load: Load
-    foretold: Value
+    predicted: Value
     read: Value
 
     @property
     def off_v(self) -> float:
-        """Read less foretold [V]."""
-        return self.read.value - self.foretold.value
+        """Read less predicted [V]."""
+        return self.read.value - self.predicted.value
 
     @property
     def within(self) -> bool:
         """Whether they agree within both bands."""
-        return abs(self.off_v) <= math.hypot(self.foretold.u or 0.0, self.read.u or 0.0)
+        return abs(self.off_v) <= math.hypot(self.predicted.u or 0.0, self.read.u or 0.0)
 
 
 def checked(system: System, sessions: Sequence[Dated]) -> tuple[Checked, ...]:
-    """Each start that was read well, foretold from the others on its leg: how good the character is."""
+    """Each start that was read well, predicted from the others on its leg: how good the character is."""
     found = []
     starts = [start for dated in sessions for start in dated.found.starts]
     for leg, hits in hits_of(system, starts).items():
@@ -207,30 +207,33 @@ def checked(system: System, sessions: Sequence[Dated]) -> tuple[Checked, ...]:
         for i, (start, hit) in enumerate(hits):
             others = [other for j, (_, other) in enumerate(hits) if j != i]
             try:
-                meets = fit_meets(others, carried)
+                start_model = fit_start_model(others, carried)
             except MusterError:
                 continue
             if start.lowest is not None:
-                found.append(Checked(start.load, _foretold(meets, hit), start.lowest))
+                found.append(Checked(start.load, _predicted(start_model, hit), start.lowest))
     return tuple(found)
 
 
-def _foretold(meets: Meets, hit: Hit) -> Value:
-    volts = meets.lowest_v(hit.v_before, hit.i_before, hit.standstill_a, hit.nominal_v, hit.pf_max)
-    if meets.kind == "limit":
-        by_meets = volts * meets.u / (meets.limit_a or 1.0)
+def _predicted(start_model: StartModel, hit: Hit) -> Value:
+    volts = start_model.lowest_v(hit.v_before, hit.i_before, hit.standstill_a, hit.nominal_v, hit.pf_max)
+    if start_model.kind == "limit":
+        by_start_model = volts * start_model.u / (start_model.limit_a or 1.0)
     else:
-        by_meets = abs(
-            volts - volts_at_start(hit.v_before, meets.z_at(hit.pf_max) + meets.u, hit.standstill_a, hit.nominal_v)
+        by_start_model = abs(
+            volts
+            - volts_at_start(
+                hit.v_before, start_model.z_at(hit.pf_max) + start_model.u, hit.standstill_a, hit.nominal_v
+            )
         )
-    u = math.hypot(by_meets, 2 * meets.left_v, hit.u_v)
-    return Value(volts, "v", u, None, Grade.B if meets.carries_over(hit.pf_max) else Grade.D)
+    u = math.hypot(by_start_model, 2 * start_model.residual_v, hit.u_v)
+    return Value(volts, "v", u, None, Grade.B if start_model.carries_over(hit.pf_max) else Grade.D)
 
 
 def how_good(checks: Sequence[Checked]) -> str:
-    """How well the character foretells, in a sentence; empty where nothing can be checked."""
+    """How well the character predicts, in a sentence; empty where nothing can be checked."""
     if not checks:
         return ""
     right = sum(check.within for check in checks)
     off = math.sqrt(sum(check.off_v**2 for check in checks) / len(checks))
-    return f"Of {len(checks)} starts, each foretold from the others, {right} came out within the band; typically {off:.1f}{THIN}V off."
+    return f"Of {len(checks)} starts, each predicted from the others, {right} came out within the band; typically {off:.1f}{THIN}V off."

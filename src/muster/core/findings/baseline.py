@@ -29,7 +29,7 @@ class BaselineSeen:
 
     @property
     def figures(self) -> tuple[LoadFigure, ...]:
-        """What the roll may go by from now on."""
+        """What the figures may be from now on."""
         found = [LoadFigure("run_w", self.w.value, Basis.MEASURED, "alone on the mains")]
         if self.pf is not None:
             found.append(LoadFigure("pf", min(1.0, self.pf.value), Basis.MEASURED, "alone on the mains"))
@@ -94,7 +94,7 @@ def _seen(
         said += f", start {start}"
     apart = watts.value - load.run_w
     working = Working(
-        "read − what the roll goes by", f"{number(watts.value, 'w')} − {number(load.run_w, 'w')} W", plain(apart, "w")
+        "read − the figure used so far", f"{number(watts.value, 'w')} − {number(load.run_w, 'w')} W", plain(apart, "w")
     )
     seqs = tuple(sorted({seq for seq, _, _ in segment.readings} | {run.seq for run in runs}))
     finding = Finding(

@@ -12,10 +12,10 @@ from ..sessions import Reading, Stat
 from ..sessions.replay import BenchRecord, Outcome, StartRun
 from ..supply import System
 from ..timeline.captures.events import CaptureEvent, Ending
-from ..timeline.captures.features import CaptureFacts, StartAt, WaveAt
+from ..timeline.captures.features import CaptureFeatures, StartAt, WaveAt
 from ..trade.ride_through import VoltEventKind
 from ..working import Working
-from .context import Sitting
+from .context import SessionContext
 from .finding import Finding, Topic, Warns
 from .from_logs import MATCH_S, worked_depth, worked_envelope
 
@@ -23,12 +23,12 @@ THD_U_PT = 0.1
 """Half-width of a distortion read from an undisturbed capture [points]: what the tests hold it to."""
 
 
-def captured_as(capture: CaptureFacts) -> str:
+def captured_as(capture: CaptureFeatures) -> str:
     """The word under which a capture, read cycle by cycle, stands in the kit."""
     return f"{capture.instrument[:14]}-wave"
 
 
-def _cycle_meter(kit: Kit, capture: CaptureFacts, hz: float) -> Instrument:
+def _cycle_meter(kit: Kit, capture: CaptureFeatures, hz: float) -> Instrument:
     """The capture's instrument as it reads cycle by cycle: a window of one, renewed every half, missing none."""
     instrument = kit.instrument_for("v", capture.instrument)
     return replace(
@@ -38,7 +38,7 @@ def _cycle_meter(kit: Kit, capture: CaptureFacts, hz: float) -> Instrument:
 
 
 def with_captures(
-    record: BenchRecord, captures: Sequence[CaptureFacts], loads: Mapping[str, Load], system: System
+    record: BenchRecord, captures: Sequence[CaptureFeatures], loads: Mapping[str, Load], system: System
 ) -> BenchRecord:
     """The record with each start that a capture shows filled in from it, cycle by cycle."""
     shown = [(capture, capture.starts) for capture in captures if capture.starts]
@@ -62,7 +62,7 @@ def with_captures(
     return replace(record, starts=tuple(sorted(starts, key=lambda run: run.t_s)), kit=kit)
 
 
-def _readings(capture: CaptureFacts, seen: Iterable[StartAt]) -> tuple[Reading, ...]:
+def _readings(capture: CaptureFeatures, seen: Iterable[StartAt]) -> tuple[Reading, ...]:
     by = captured_as(capture)
     return tuple(
         Reading(quantity, value, start.place, stat, by)
@@ -84,16 +84,16 @@ class WaveSeen:
     finding: Finding
 
 
-def waves_seen(sitting: Sitting) -> tuple[WaveSeen, ...]:
+def waves_seen(context: SessionContext) -> tuple[WaveSeen, ...]:
     """The wave of each capture: its distortion, crest, kind, and what was on."""
-    return tuple(_wave(sitting, capture, at) for capture in sitting.captures for at in capture.waves)
+    return tuple(_wave(context, capture, at) for capture in context.captures for at in capture.waves)
 
 
-def _wave(sitting: Sitting, capture: CaptureFacts, at: WaveAt) -> WaveSeen:
-    on, wave = sitting.on_at(at.t_s), at.wave
+def _wave(context: SessionContext, capture: CaptureFeatures, at: WaveAt) -> WaveSeen:
+    on, wave = context.on_at(at.t_s), at.wave
     state = "under load" if on else "no load"
-    beneath = f"with {sitting.names(on)} on" if on else "with nothing on"
-    where = "" if sitting.system.legs == 1 else f" on {at.place.words}"
+    beneath = f"with {context.names(on)} on" if on else "at no load"
+    where = "" if context.system.legs == 1 else f" on {at.place.label}"
     odd = max(wave.harmonics, key=lambda one: one.pct)
     workings = (
         Working(
@@ -105,7 +105,7 @@ def _wave(sitting: Sitting, capture: CaptureFacts, at: WaveAt) -> WaveSeen:
         Working("crest factor = peak ÷ RMS", f"{number(wave.peak, 'v')} ÷ {number(wave.rms, 'v')}", f"{wave.crest:.3f}", "1.414 for a sine"),
     )  # fmt: skip
     sentence = (
-        f"The wave{where} {beneath} is {wave.shape.words}: THD {wave.thd_pct:.1f} %, crest factor {wave.crest:.2f}."
+        f"The wave{where} {beneath} is {wave.shape.label}: THD {wave.thd_pct:.1f} %, crest factor {wave.crest:.2f}."
     )
     finding = Finding(
         f"wave-{capture.name[:40]}-{at.place.value}-{at.t_s:.3f}", Topic.WAVEFORM, f"Waveform, {state}", sentence,
@@ -114,25 +114,25 @@ def _wave(sitting: Sitting, capture: CaptureFacts, at: WaveAt) -> WaveSeen:
     return WaveSeen(at, on, state, replace(finding, capture=capture.name))
 
 
-def told_of_captures(sitting: Sitting) -> tuple[Finding, ...]:
+def told_of_captures(context: SessionContext) -> tuple[Finding, ...]:
     """Dips, rises and breaks that belong to no start, endings, and captures that could not be judged."""
-    of_starts = [run.t_s for run in sitting.record.starts]
+    of_starts = [run.t_s for run in context.record.starts]
     told: list[Finding] = []
-    for capture in sitting.captures:
+    for capture in context.captures:
         found: list[Finding] = []
         apart = [e for e in capture.events if not any(abs(e.t0_s - t_s) <= MATCH_S for t_s in of_starts)]
         # A transfer's breaks are told as gaps.
-        found += [_event(sitting, capture, event) for event in apart if sitting.session.protocol != "transfer"]
-        found += [_recovery(sitting, start) for start in capture.starts]
+        found += [_event(context, capture, event) for event in apart if context.session.protocol != "transfer"]
+        found += [_recovery(context, start) for start in capture.starts]
         found += [_ending(capture, end) for end in capture.ends]
         found += [_refused(capture, why) for why in capture.refused]
         told += [replace(finding, capture=capture.name) for finding in found]
     return tuple(told)
 
 
-def _event(sitting: Sitting, capture: CaptureFacts, event: CaptureEvent) -> Finding:
-    where = "" if sitting.system.legs == 1 else f" on {event.place.words}"
-    u_v = sitting.record.kit.u("v", capture.instrument, event.extreme_v)
+def _event(context: SessionContext, capture: CaptureFeatures, event: CaptureEvent) -> Finding:
+    where = "" if context.system.legs == 1 else f" on {event.place.label}"
+    u_v = context.record.kit.u("v", capture.instrument, event.extreme_v)
     value = Value(event.extreme_v, "v", u_v, event.bound, Grade.B if event.bound else Grade.A)
     took = f"{event.duration_s * 1000:.0f} ms"
     if event.kind is VoltEventKind.INTERRUPTION:
@@ -160,9 +160,9 @@ def _event(sitting: Sitting, capture: CaptureFacts, event: CaptureEvent) -> Find
     )  # fmt: skip
 
 
-def _recovery(sitting: Sitting, start: StartAt) -> Finding:
+def _recovery(context: SessionContext, start: StartAt) -> Finding:
     """How soon the volts of a start were back, and what it drew against what it then ran on."""
-    where = "" if sitting.system.legs == 1 else f" on {start.place.words}"
+    where = "" if context.system.legs == 1 else f" on {start.place.label}"
     added = start.settled_a - start.before_a
     inrush = (
         f"; {number((start.highest_a - start.before_a) / added)} times the amps it then ran on" if added > 0.3 else ""
@@ -176,12 +176,12 @@ def _recovery(sitting: Sitting, start: StartAt) -> Finding:
         "not seen" if start.back_s is None else f"{ms:.0f} ms", "cycle by cycle, Urms(1/2)",
     )  # fmt: skip
     return Finding(
-        f"recovery-{start.place.value}-{start.t_s:.2f}", Topic.STARTS, "Recovery", said, Value(ms, "ms", 1000 / sitting.system.hz, None, Grade.A), (working,),
+        f"recovery-{start.place.value}-{start.t_s:.2f}", Topic.STARTS, "Recovery", said, Value(ms, "ms", 1000 / context.system.hz, None, Grade.A), (working,),
         (), "a longer capture" if start.back_s is None else "", (start.t_s - 1, start.t_s + 3),
     )  # fmt: skip
 
 
-def _ending(capture: CaptureFacts, end: Ending) -> Finding:
+def _ending(capture: CaptureFeatures, end: Ending) -> Finding:
     """Clean or ragged, and what that means for what is connected."""
     took = f"{end.dying_s * 1000:.0f} ms"
     how = []
@@ -206,7 +206,7 @@ def _ending(capture: CaptureFacts, end: Ending) -> Finding:
     )  # fmt: skip
 
 
-def _refused(capture: CaptureFacts, why: str) -> Finding:
+def _refused(capture: CaptureFeatures, why: str) -> Finding:
     return Finding(
         f"refused-{capture.name[:40]}-{capture.t0_s:.3f}", Topic.WAVEFORM, "A capture that cannot be judged",
         f"The capture “{capture.name}” of {duration(capture.t1_s - capture.t0_s)} gives no waveform ({why}).",

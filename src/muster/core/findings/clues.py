@@ -24,7 +24,7 @@ class Clue(StrEnum):
     BY_HAND = "by_hand"
 
     @property
-    def words(self) -> str:
+    def label(self) -> str:
         """The clue as it is written on screen."""
         return WORDS[self]
 

@@ -11,11 +11,11 @@ from ..sessions import Session
 from ..sessions.replay import BenchRecord, replay
 from ..sources import Site, Source
 from ..supply import System
-from ..timeline.captures.features import CaptureFacts
-from ..timeline.traces.features import TraceFacts
+from ..timeline.captures.features import CaptureFeatures
+from ..timeline.traces.features import TraceFeatures
 from .baseline import BaselineSeen, baseline
 from .captured import WaveSeen, told_of_captures, waves_seen, with_captures
-from .context import Sitting
+from .context import SessionContext
 from .conversion import ConversionSeen, conversions
 from .cut_offs import CutOffsSeen, cut_offs
 from .dips import DipSeen, dips
@@ -57,7 +57,7 @@ class SessionFindings:
     """Everything one session's readings carry."""
 
     record: BenchRecord
-    sitting: Sitting
+    context: SessionContext
     regulation: tuple[LoadLine, ...] = ()
     droops: tuple[LoadLine, ...] = ()
     starts: tuple[StartSeen, ...] = ()
@@ -107,10 +107,10 @@ def findings_of(
     session: Session,
     loads: Mapping[str, Load],
     system: System,
-    ear_m: float,
+    neighbour_m: float,
     wave: Wave = Wave.SINE,
-    logs: Sequence[TraceFacts] = (),
-    captures: Sequence[CaptureFacts] = (),
+    logs: Sequence[TraceFeatures] = (),
+    captures: Sequence[CaptureFeatures] = (),
     source: Source | None = None,
     site: Site | None = None,
 ) -> SessionFindings:
@@ -124,22 +124,22 @@ def findings_of(
     """
     replayed = replay(session, system.legs, wave)
     if session.protocol in NOT_THE_SOURCE:
-        apart = Sitting(session, replayed, loads, system, source, logs, captures)
+        apart = SessionContext(session, replayed, loads, system, source, logs, captures)
         return SessionFindings(
             replayed, apart, baseline=baseline(replayed, loads, system) if session.protocol == "baseline" else (),
             gaps=gaps(apart), heating=heating(apart), runs=runs(apart), solar=solar(apart), captured=told_of_captures(apart),
         )  # fmt: skip
     record = with_captures(with_logs(replayed, logs, loads, system), captures, loads, system)
-    sitting = Sitting(session, record, loads, system, source, logs, captures)
+    context = SessionContext(session, record, loads, system, source, logs, captures)
     typed = droop(record, system)
     droops = tuple(line for line in (typed, *(droop_logged(record, system, log) for log in logs)) if line is not None)
     lines = (*regulation(record, system), *(line for log in logs for line in regulation_logged(record, system, log)))
     started = starts(record, loads, system)
     return SessionFindings(
-        record, sitting, lines, droops, started, dips(record, system), restarts(started),
-        (*holds(record, system, loads), *holds_logged(record, logs)), trips(sitting, site or Site()), noise(record, ear_m),
-        (*findings_logged(record, logs, system), *duty_in_weather(sitting)), (), waves_seen(sitting), told_of_captures(sitting),
-        iso_class(sitting, max(droops, key=lambda line: line.line.x_high, default=None), lines), gaps(sitting), legs(sitting),
-        shares(sitting), heats(sitting), None, runs(sitting), fuel(sitting), conversions(sitting), solar(sitting),
-        cut_offs(sitting), displays(sitting),
+        record, context, lines, droops, started, dips(record, system), restarts(started),
+        (*holds(record, system, loads), *holds_logged(record, logs)), trips(context, site or Site()), noise(record, neighbour_m),
+        (*findings_logged(record, logs, system), *duty_in_weather(context)), (), waves_seen(context), told_of_captures(context),
+        iso_class(context, max(droops, key=lambda line: line.line.x_high, default=None), lines), gaps(context), legs(context),
+        shares(context), heats(context), None, runs(context), fuel(context), conversions(context), solar(context),
+        cut_offs(context), displays(context),
     )  # fmt: skip

@@ -10,12 +10,12 @@ from ..sessions import Entry, Event, Reading, Session, Step
 from ..sessions.replay import BenchRecord, Segment
 from ..sources import Source
 from ..supply import System
-from ..timeline.captures.features import CaptureFacts
-from ..timeline.traces.features import TraceFacts
+from ..timeline.captures.features import CaptureFeatures
+from ..timeline.traces.features import TraceFeatures
 
 
 @dataclass(frozen=True)
-class Sitting:
+class SessionContext:
     """A session replayed, the home's loads and system, and what was read off its logs and captures.
 
     ``source`` is None where nobody said what is being tested.
@@ -26,8 +26,8 @@ class Sitting:
     loads: Mapping[str, Load]
     system: System
     source: Source | None = None
-    logs: Sequence[TraceFacts] = ()
-    captures: Sequence[CaptureFacts] = ()
+    logs: Sequence[TraceFeatures] = ()
+    captures: Sequence[CaptureFeatures] = ()
 
     def readings(self, *quantities: str) -> Iterator[tuple[int, float, Segment, Reading]]:
         """Each reading of a quantity: its entry, when, the stretch it stands in, and itself; in order."""
@@ -38,7 +38,7 @@ class Sitting:
 
     def events(self, *names: str) -> Iterator[tuple[Entry, Event]]:
         """Each event of a name, with the entry it stands in."""
-        for entry in self.session.standing:
+        for entry in self.session.effective:
             for item in entry.items:
                 if isinstance(item, Event) and item.name in names:
                     yield entry, item
@@ -58,6 +58,6 @@ class Sitting:
         return steps[segment.step] if segment.step < len(steps) else None
 
     def step_label(self, segment: Segment) -> str:
-        """What the sheet calls the step a stretch belongs to."""
+        """What the plan calls the step a stretch belongs to."""
         steps = self.session.steps
         return steps[segment.step].label if segment.step < len(steps) else ""

@@ -1,4 +1,4 @@
-"""What conversion costs, and what it draws with nothing on: from the DC side, logged or typed."""
+"""What conversion costs, and what it draws at no load: from the DC side, logged or typed."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from ..sessions import Place
 from ..sessions.replay import Segment
 from ..timeline.traces.energy import IDLE_BELOW_W, Conversion, fit_conversion
 from ..working import Working
-from .context import Sitting
+from .context import SessionContext
 from .finding import Finding, Topic
 
 
@@ -29,15 +29,15 @@ class ConversionSeen:
     findings: tuple[Finding, ...]
 
 
-def conversions(sitting: Sitting) -> tuple[ConversionSeen, ...]:
+def conversions(context: SessionContext) -> tuple[ConversionSeen, ...]:
     """Each log's loss fit, and that of what was typed of both sides."""
-    kit = sitting.record.kit
+    kit = context.record.kit
     found = [
         _see(kit, log.instrument, log.instrument, log.conversion, log.name, ())
-        for log in sitting.logs
+        for log in context.logs
         if log.conversion is not None
     ]
-    typed = _typed(sitting)
+    typed = _typed(context)
     return (*found, typed) if typed is not None else tuple(found)
 
 
@@ -51,10 +51,10 @@ class _DcRead:
     seq: int
 
 
-def _dc_w(sitting: Sitting, segment: Segment) -> _DcRead | None:
+def _dc_w(context: SessionContext, segment: Segment) -> _DcRead | None:
     watts, volts, amps = (segment.last(q, Place.DC) for q in ("w", "v", "a"))
     seq = max((s for s, _, r in segment.readings if r.place is Place.DC), default=0)
-    u = sitting.record.u
+    u = context.record.u
     if watts is not None:
         return _DcRead(watts.value, u(watts), watts.instrument, seq)
     if volts is None or amps is None or not volts.value or not amps.value:
@@ -63,14 +63,14 @@ def _dc_w(sitting: Sitting, segment: Segment) -> _DcRead | None:
     return _DcRead(w, w * (u(volts) / volts.value + u(amps) / amps.value), amps.instrument, seq)
 
 
-def _typed(sitting: Sitting) -> ConversionSeen | None:
-    """From readings of both sides under one load; with nothing on the DC side alone is the idle draw."""
+def _typed(context: SessionContext) -> ConversionSeen | None:
+    """From readings of both sides under one load; at no load the DC side alone is the idle draw."""
     points: list[tuple[float, float]] = []
     read: list[_DcRead] = []
     ac_by = ""
-    for segment in sitting.record.segments:
-        dc = _dc_w(sitting, segment)
-        ac_w = segment.total_w(sitting.system.legs) if segment.on else 0.0
+    for segment in context.record.segments:
+        dc = _dc_w(context, segment)
+        ac_w = segment.total_w(context.system.legs) if segment.on else 0.0
         if dc is None or ac_w is None or dc.w <= 0:
             continue
         points.append((ac_w, dc.w))
@@ -83,12 +83,12 @@ def _typed(sitting: Sitting) -> ConversionSeen | None:
     u_idle = max((dc.u_w for dc in idle), default=None)
     fit = fit_conversion(points, (0.0, 0.0))
     if fit is not None:
-        return _see(sitting.record.kit, ac_by, read[-1].by, fit, "", seqs, u_idle)
+        return _see(context.record.kit, ac_by, read[-1].by, fit, "", seqs, u_idle)
     if u_idle is None:
         return None
     idle_w = sum(dc.w for dc in idle) / len(idle)
     value = Value(idle_w, "w", u_idle, None, Grade.A)
-    working = Working("idle = DC volts × DC amps with nothing on", f"{len(idle)} readings", plain(idle_w, "w"))
+    working = Working("idle = DC volts × DC amps at no load", f"{len(idle)} readings", plain(idle_w, "w"))
     told = Finding("idle-typed", Topic.CONVERSION, "Idle", _idle_words(idle_w, seen=True), value, (working,), seqs)
     return ConversionSeen(None, value, 0.0, 0.0, "", (told,))
 
@@ -102,7 +102,7 @@ def _u_dc(kit: Kit, slug: str, w: float) -> float:
 
 
 def _idle_words(idle_w: float, *, seen: bool) -> str:
-    return f"It draws {plain(idle_w, 'w')} from the battery with nothing on{'' if seen else ', by the fit'}: {plain(idle_w * 24, 'wh')} a day."
+    return f"It draws {plain(idle_w, 'w')} from the battery at no load{'' if seen else ', by the fit'}: {plain(idle_w * 24, 'wh')} a day."
 
 
 def _see(
@@ -132,7 +132,7 @@ def _see(
         else _u_dc(kit, dc_by, idle_w) + (0.0 if seen else 2 * fit.u_w + 0.02 * idle_w)
     )
     idle = Value(idle_w, "w", u_idle, None, Grade.A if seen else Grade.B)
-    put_in = "DC watts seen with nothing on" if seen else "the fitted line at no load"
+    put_in = "DC watts seen at no load" if seen else "the fitted line at no load"
     tail = log or "typed"
     findings = (
         Finding(
@@ -144,7 +144,7 @@ def _see(
         Finding(
             f"idle-{tail}", Topic.CONVERSION, "Idle", _idle_words(idle_w, seen=seen), idle,
             (Working("idle = DC watts at no load", put_in, plain(idle_w, "w")), curve), seqs,
-            "" if seen else "the DC side with nothing on (Idle)", span, log,
+            "" if seen else "the DC side at no load (Idle)", span, log,
         ),
     )  # fmt: skip
     return ConversionSeen(fit, idle, top_w, u_pct, log, findings)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from ..quantities import Grade, Value, number, plain
 from ..sessions import Event, Place, Reading
 from ..working import Working
-from .context import Sitting
+from .context import SessionContext
 from .finding import Finding, Topic
 
 LOADED_W = 20.0
@@ -37,18 +37,18 @@ class CutOffsSeen:
         return next((p for p in reversed(self.points) if p.kind == kind and loaded in (None, p.loaded)), None)
 
 
-def _points(sitting: Sitting) -> list[CutOff]:
+def _points(context: SessionContext) -> list[CutOff]:
     found: list[CutOff] = []
     last_dc: float | None = None
-    for entry in sitting.session.standing:
+    for entry in context.session.effective:
         dc = next(
             (i for i in entry.items if isinstance(i, Reading) and i.quantity == "v" and i.place is Place.DC), None
         )
         names = {item.name for item in entry.items if isinstance(item, Event)}
         if dc is not None and dc.believable:
             if names & {"trip", "reset"}:
-                value = Value(dc.value, "v", sitting.record.u(dc), None, Grade.A)
-                on = bool(sitting.on_at(entry.t_s))
+                value = Value(dc.value, "v", context.record.u(dc), None, Grade.A)
+                on = bool(context.on_at(entry.t_s))
                 found.append(CutOff(_kind(names, dc.value, last_dc, found), value, on, entry.seq))
             last_dc = dc.value
     return found
@@ -69,16 +69,16 @@ TITLES = {
     "back from high": "Recovery from high volts",
 }
 SAYS = {
-    "low": "It lets go at {} on the way down{}.", "high": "It lets go at {} on the way up{}.",
+    "low": "It trips at {} on the way down{}.", "high": "It trips at {} on the way up{}.",
     "back": "It comes back at {}{}.", "back from high": "It comes back at {} on the way down again{}.",
 }  # fmt: skip
 
 
-def cut_offs(sitting: Sitting) -> CutOffsSeen | None:
+def cut_offs(context: SessionContext) -> CutOffsSeen | None:
     """Where a DC supply walked down and up made the output go and come back; None where none was read."""
-    if sitting.session.protocol != "cut_offs":
+    if context.session.protocol != "cut_offs":
         return None
-    points = _points(sitting)
+    points = _points(context)
     if not points:
         return None
     seen = CutOffsSeen(tuple(points), None, None, ())
@@ -109,7 +109,7 @@ def _tell(point: CutOff) -> Finding:
 def _tell_gap(low: CutOff, back: CutOff, gap_v: float) -> Finding:
     u_v = (low.dc_v.u or 0) + (back.dc_v.u or 0)
     working = Working(
-        "hysteresis = comes back − lets go",
+        "hysteresis = comes back − trips",
         f"{number(back.dc_v.value, 'v')} − {number(low.dc_v.value, 'v')}",
         plain(gap_v, "v"),
     )
@@ -117,7 +117,7 @@ def _tell_gap(low: CutOff, back: CutOff, gap_v: float) -> Finding:
         " So little that it will come and go under a load that comes and goes." if gap_v < 0.04 * low.dc_v.value else ""
     )
     return Finding(
-        "cut-hysteresis", Topic.CUT_OFFS, "Hysteresis", f"Between letting go and coming back lie {plain(gap_v, 'v')}.{few}",
+        "cut-hysteresis", Topic.CUT_OFFS, "Hysteresis", f"Between tripping and coming back lie {plain(gap_v, 'v')}.{few}",
         Value(gap_v, "v", u_v, None, Grade.A), (working,), (low.seq, back.seq),
     )  # fmt: skip
 
@@ -126,11 +126,11 @@ def _tell_sag(low: CutOff, loaded: CutOff, sag_v: float) -> Finding:
     """Higher under load: leads lose volts between where it was read and where it senses; lower: it waits, or senses elsewhere."""
     u_v = (low.dc_v.u or 0) + (loaded.dc_v.u or 0)
     if sag_v > u_v:
-        said = f"Under load it lets go {plain(sag_v, 'v')} sooner: so much is lost between the terminals read and where it senses."
+        said = f"Under load it trips {plain(sag_v, 'v')} sooner: so much is lost between the terminals read and where it senses."
     elif sag_v < -u_v:
         said = f"Under load it holds {plain(-sag_v, 'v')} longer: it allows for sag."
     else:
-        said = "Under load it lets go at the same volts."
+        said = "Under load it trips at the same volts."
     working = Working(
         "sag = cut-off under load − with none",
         f"{number(loaded.dc_v.value, 'v')} − {number(low.dc_v.value, 'v')}",

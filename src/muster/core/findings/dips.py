@@ -67,7 +67,7 @@ def _see(record: BenchRecord, seq: int, reading: Reading, before: float | None, 
         put_in = f"({number(before, 'v')} − {number(reading.value, 'v')}) ÷ {number(before, 'v')}"
         workings.append(Working("depth = (before − lowest) ÷ before", put_in, f"at least {plain(depth_pct, 'pct')}"))
         depth = f", at least {plain(depth_pct, 'pct')} below the {plain(before, 'v')} before it"
-    where = "Volts" if system.legs == 1 else f"Volts on {reading.place.words}"
+    where = "Volts" if system.legs == 1 else f"Volts on {reading.place.label}"
     small = "" if residual_pct < DIP_STARTS_PCT else "; not deep enough to count as a dip"
     finding = Finding(
         f"dip-{seq}", Topic.DIPS, "Dip", f"{where} fell to {lowest}{depth}{small}.", lowest, tuple(workings), (seq,),

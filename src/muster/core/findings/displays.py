@@ -8,7 +8,7 @@ from ..loads import Wave
 from ..quantities import Grade, Value, number, plain, signed
 from ..sessions import Place, Reading, Stat
 from ..working import Working
-from .context import Sitting
+from .context import SessionContext
 from .finding import Finding, Topic
 
 DISPLAY = "display"
@@ -31,10 +31,10 @@ class DisplaySeen:
     finding: Finding
 
 
-def displays(sitting: Sitting) -> tuple[DisplaySeen, ...]:
+def displays(context: SessionContext) -> tuple[DisplaySeen, ...]:
     """Each quantity that display and meter both read under one load; the highest of each quantity."""
     best: dict[str, DisplaySeen] = {}
-    for segment in sitting.record.segments:
+    for segment in context.record.segments:
         steady = [(seq, t, r) for seq, t, r in segment.readings if r.stat is Stat.STEADY and r.quantity in COMPARED]
         for seq, t_s, shown in steady:
             if shown.instrument != DISPLAY:
@@ -49,7 +49,7 @@ def displays(sitting: Sitting) -> tuple[DisplaySeen, ...]:
             _, other_seq, meter = min(near, key=lambda one: one[0])
             if meter.value <= 0:
                 continue
-            seen = _tell(sitting, shown, meter, (other_seq, seq))
+            seen = _tell(context, shown, meter, (other_seq, seq))
             if shown.quantity not in best or seen.metered > best[shown.quantity].metered:
                 best[shown.quantity] = seen
     return tuple(best[q] for q in COMPARED if q in best)
@@ -61,12 +61,12 @@ def _same(one: Reading, other: Reading) -> bool:
     return one.quantity == other.quantity and (one.place is other.place or {one.place, other.place} <= whole)
 
 
-def _tell(sitting: Sitting, shown: Reading, meter: Reading, seqs: tuple[int, int]) -> DisplaySeen:
+def _tell(context: SessionContext, shown: Reading, meter: Reading, seqs: tuple[int, int]) -> DisplaySeen:
     gap = shown.value - meter.value
-    u_meter = sitting.record.u(meter)
+    u_meter = context.record.u(meter)
     gap_pct = gap / meter.value * 100
-    reason = _reason(sitting, shown.quantity, gap_pct, abs(gap) <= u_meter + shown.resolution / 2)
-    by = sitting.record.kit.instrument_for(meter.measured, meter.instrument).name
+    reason = _reason(context, shown.quantity, gap_pct, abs(gap) <= u_meter + shown.resolution / 2)
+    by = context.record.kit.instrument_for(meter.measured, meter.instrument).name
     unit = {"hz": "hz", "v": "v", "a": "a", "va": "va", "wh": "wh"}.get(shown.quantity, "w")
     said = f"The display says {plain(shown.value, unit)} where the {by.removeprefix('the ')} reads {plain(meter.value, unit)}: {reason}."
     working = Working(
@@ -81,12 +81,12 @@ def _tell(sitting: Sitting, shown: Reading, meter: Reading, seqs: tuple[int, int
     return DisplaySeen(shown.quantity, shown.value, meter.value, gap_pct, reason, finding)
 
 
-def _reason(sitting: Sitting, quantity: str, gap_pct: float, agree: bool) -> str:
+def _reason(context: SessionContext, quantity: str, gap_pct: float, agree: bool) -> str:
     if agree:
         return "they agree, as well as the meter can tell"
-    battery = sitting.source is not None and sitting.source.kind.has_battery
+    battery = context.source is not None and context.source.kind.has_battery
     if quantity in ("w", "wh") and battery and CONVERSION_PCT[0] < gap_pct < CONVERSION_PCT[1]:
         return f"{plain(gap_pct, 'pct')} more, most likely because the display counts what the battery gives and the meter what the load gets"
-    if sitting.record.kit.wave is Wave.STEPPED and quantity in ("v", "a", "w"):
+    if context.record.kit.wave is Wave.STEPPED and quantity in ("v", "a", "w"):
         return f"{signed(gap_pct, 'pct')}; on a stepped wave a display or meter that responds to the average is out, so trust the true-RMS one"
     return f"the display is out by {signed(gap_pct, 'pct')}; go by the meter"

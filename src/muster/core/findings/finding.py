@@ -46,7 +46,7 @@ class Topic(StrEnum):
 HEADINGS = {
     Topic.BASELINE: "What the loads draw on the mains",
     Topic.HELD: "What it held",
-    Topic.TRIPS: "Where it let go",
+    Topic.TRIPS: "Where it tripped",
     Topic.STARTS: "What it started",
     Topic.DIPS: "Where it dipped",
     Topic.STEPS: "How it takes a load",

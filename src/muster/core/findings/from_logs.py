@@ -13,7 +13,7 @@ from ..sessions.replay import BenchRecord, Outcome, StartRun, SwitchOn
 from ..supply import System
 from ..timeline.traces.energy import DutySeen, Energy
 from ..timeline.traces.events import MOST_EVENTS, StepUp, VoltEvent
-from ..timeline.traces.features import TraceFacts
+from ..timeline.traces.features import TraceFeatures
 from ..trade.ride_through import VoltEventKind, dip_floor_pct, rides_through, rise_ceiling_pct
 from ..working import Working
 from .finding import Finding, Topic
@@ -32,10 +32,10 @@ ENERGY_AGREES_PCT = 5.0
 @dataclass(frozen=True)
 class _Match:
     step: StepUp
-    log: TraceFacts
+    log: TraceFeatures
 
 
-def _step_near(logs: Sequence[TraceFacts], t_s: float, load: Load | None) -> _Match | None:
+def _step_near(logs: Sequence[TraceFeatures], t_s: float, load: Load | None) -> _Match | None:
     """The step of a log that a typed start belongs to: near in time, and like in watts where it held."""
     near = [_Match(step, log) for log in logs for step in log.steps if abs(step.t_s - t_s) <= MATCH_S]
     if load is not None:
@@ -56,12 +56,12 @@ def _readings(match: _Match) -> tuple[Reading, ...]:
     )
 
 
-def logged_as(log: TraceFacts) -> str:
+def logged_as(log: TraceFeatures) -> str:
     """The word under which a log's own sampling stands in the kit."""
     return f"{log.instrument[:15]}-log"
 
 
-def _kit_with(kit: Kit, logs: Iterable[TraceFacts]) -> Kit:
+def _kit_with(kit: Kit, logs: Iterable[TraceFeatures]) -> Kit:
     """The kit with each log's instrument as it sampled there: no faster than the log's own step."""
     added = []
     for log in logs:
@@ -78,7 +78,7 @@ def _kit_with(kit: Kit, logs: Iterable[TraceFacts]) -> Kit:
 
 
 def with_logs(
-    record: BenchRecord, logs: Sequence[TraceFacts], loads: Mapping[str, Load], system: System
+    record: BenchRecord, logs: Sequence[TraceFeatures], loads: Mapping[str, Load], system: System
 ) -> BenchRecord:
     """The record with each typed start filled in from the logs, and the switchings-on that they show as starts."""
     if not logs:
@@ -92,7 +92,9 @@ def with_logs(
     return replace(record, starts=tuple(sorted(starts, key=lambda run: run.t_s)), kit=_kit_with(record.kit, logs))
 
 
-def _start_of(on: SwitchOn, logs: Sequence[TraceFacts], loads: Mapping[str, Load], system: System) -> StartRun | None:
+def _start_of(
+    on: SwitchOn, logs: Sequence[TraceFeatures], loads: Mapping[str, Load], system: System
+) -> StartRun | None:
     load = loads.get(on.load)
     if load is None or not load.has_start(system.hz):
         return None
@@ -102,7 +104,7 @@ def _start_of(on: SwitchOn, logs: Sequence[TraceFacts], loads: Mapping[str, Load
     return StartRun(on.seq, on.load, False, on.base, _readings(match), Outcome.HELD, on.base_w, match.step.t_s)  # noqa: FBT003
 
 
-def holds_logged(record: BenchRecord, logs: Iterable[TraceFacts]) -> tuple[Held, ...]:
+def holds_logged(record: BenchRecord, logs: Iterable[TraceFeatures]) -> tuple[Held, ...]:
     """The highest level each log shows held for ten minutes."""
     found = []
     for log in logs:
@@ -124,7 +126,7 @@ def holds_logged(record: BenchRecord, logs: Iterable[TraceFacts]) -> tuple[Held,
     return tuple(found)
 
 
-def findings_logged(record: BenchRecord, logs: Iterable[TraceFacts], system: System) -> tuple[Finding, ...]:
+def findings_logged(record: BenchRecord, logs: Iterable[TraceFeatures], system: System) -> tuple[Finding, ...]:
     """Dips and rises outside starts, energy and duty of each log."""
     of_starts = [run.t_s for run in record.starts]
     found: list[Finding] = []
@@ -150,11 +152,11 @@ def worked_envelope(residual_pct: float, event_s: float) -> Working:
     rides = rides_through(residual_pct, event_s)
     return Working(
         f"electronics stand {low:g} to {high:g} % of nominal for so long", f"{plain(residual_pct, 'pct')} for {event_s * 1000:.0f} ms",
-        "ridden through" if rides else "not ridden through: they may let go", "ITIC envelope",
+        "ridden through" if rides else "not ridden through: they may trip", "ITIC envelope",
     )  # fmt: skip
 
 
-def _tell_events(log: TraceFacts, events: Sequence[VoltEvent], system: System) -> list[Finding]:
+def _tell_events(log: TraceFeatures, events: Sequence[VoltEvent], system: System) -> list[Finding]:
     worst = sorted(events, key=lambda e: -abs(100 - e.residual_pct))[:MOST_DIPS]
     told = [_tell_event(log, event, system) for event in sorted(worst, key=lambda e: e.t0_s)]
     if len(events) > len(told) and told:
@@ -164,8 +166,8 @@ def _tell_events(log: TraceFacts, events: Sequence[VoltEvent], system: System) -
     return told
 
 
-def _tell_event(log: TraceFacts, event: VoltEvent, system: System) -> Finding:
-    where = "" if system.legs == 1 else f" on {event.place.words}"
+def _tell_event(log: TraceFeatures, event: VoltEvent, system: System) -> Finding:
+    where = "" if system.legs == 1 else f" on {event.place.label}"
     size = plain(event.residual_pct, "pct")
     for_s = f"for {duration(event.duration_s)}"
     if event.kind is VoltEventKind.INTERRUPTION:
@@ -194,7 +196,7 @@ def _tell_event(log: TraceFacts, event: VoltEvent, system: System) -> Finding:
     )  # fmt: skip
 
 
-def _tell_energy(log: TraceFacts, one: Energy, kit: Kit) -> Finding:
+def _tell_energy(log: TraceFeatures, one: Energy, kit: Kit) -> Finding:
     side = "battery_wh_dc" if one.place is Place.DC else "delivered_wh_ac"
     verb = "The battery gave" if one.place is Place.DC else "Delivered"
     u_wh = kit.u("dc_w" if one.place is Place.DC else "w", log.instrument, abs(one.wh))
@@ -228,7 +230,7 @@ def _tell_energy(log: TraceFacts, one: Energy, kit: Kit) -> Finding:
     )  # fmt: skip
 
 
-def _tell_duty(log: TraceFacts, seen: DutySeen) -> Finding:
+def _tell_duty(log: TraceFeatures, seen: DutySeen) -> Finding:
     sentence = (
         f"The load came and went: on {duration(seen.on_s)}, off {duration(seen.off_s)}, "
         f"{plain(seen.share * 100, 'pct')} of the time, over {seen.cycles} cycles; {plain(seen.on_w, 'w')} when on."

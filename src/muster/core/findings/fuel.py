@@ -9,7 +9,7 @@ from itertools import pairwise
 from ..fits import Line, fit_line
 from ..quantities import Grade, Value, duration, plain
 from ..working import Working
-from .context import Sitting
+from .context import SessionContext
 from .finding import Finding, Topic
 
 LEAST_S, LEAST_L = 600.0, 0.05
@@ -35,42 +35,42 @@ class FuelSeen:
     findings: tuple[Finding, ...]
 
 
-def fuel(sitting: Sitting) -> FuelSeen | None:
+def fuel(context: SessionContext) -> FuelSeen | None:
     """Litres an hour from the tank's readings, each over the mean of what was read meanwhile; None where no two fit together."""
-    looks = [(seq, t_s, r) for seq, t_s, _, r in sitting.readings("fuel_l")]
-    filled = [entry.t_s for entry, _ in sitting.events("refill")]
+    looks = [(seq, t_s, r) for seq, t_s, _, r in context.readings("fuel_l")]
+    filled = [entry.t_s for entry, _ in context.events("refill")]
     points = []
     for (seq0, t0, first), (seq1, t1, last) in pairwise(looks):
         used = first.value - last.value
         if t1 - t0 < LEAST_S or used < LEAST_L or any(t0 < at <= t1 for at in filled):
             continue
-        w = _mean_w(sitting, t0, t1)
+        w = _mean_w(context, t0, t1)
         if w is None:
             continue
-        hours = (sitting.record.ran_s(t1) - sitting.record.ran_s(t0)) / 3600
-        u_l = (sitting.record.u(first) + sitting.record.u(last)) / 2
+        hours = (context.record.ran_s(t1) - context.record.ran_s(t0)) / 3600
+        u_l = (context.record.u(first) + context.record.u(last)) / 2
         points.append(FuelPoint(w, used / hours, u_l / hours, (seq0, seq1)))
     if not points:
         return None
     apart = len({round(p.w / 50) for p in points}) >= 2
     line = fit_line([p.w for p in points], [p.lph for p in points]) if apart else None
-    return FuelSeen(tuple(points), line, _tell(sitting, points, line))
+    return FuelSeen(tuple(points), line, _tell(context, points, line))
 
 
-def _mean_w(sitting: Sitting, t0_s: float, t1_s: float) -> float | None:
+def _mean_w(context: SessionContext, t0_s: float, t1_s: float) -> float | None:
     """Mean load between two times, each stretch by its own reading; None where none was read."""
     total = covered = 0.0
-    for segment in sitting.record.segments:
+    for segment in context.record.segments:
         span = min(t1_s, segment.t1_s) - max(t0_s, segment.t0_s)
-        w = segment.total_w(sitting.system.legs) if segment.on else 0.0
+        w = segment.total_w(context.system.legs) if segment.on else 0.0
         if span > 0 and w is not None:
             total, covered = total + w * span, covered + span
     return total / covered if covered > 0.8 * (t1_s - t0_s) else None
 
 
-def _tell(sitting: Sitting, points: Sequence[FuelPoint], line: Line | None) -> tuple[Finding, ...]:
+def _tell(context: SessionContext, points: Sequence[FuelPoint], line: Line | None) -> tuple[Finding, ...]:
     seqs = tuple(dict.fromkeys(seq for point in points for seq in point.seqs))
-    tank = sitting.source.claims.tank_l if sitting.source else None
+    tank = context.source.claims.tank_l if context.source else None
     most = max(points, key=lambda point: point.w)
     said = ", ".join(f"{plain(p.lph, 'lph')} at {plain(p.w, 'w')}" for p in sorted(points, key=lambda p: p.w))
     hours = (

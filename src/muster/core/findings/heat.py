@@ -9,7 +9,7 @@ from ..errors import NotEnoughReadings
 from ..quantities import Grade, Value, duration, number, plain
 from ..trade.rise import Rise, fit_rise
 from ..working import Working
-from .context import Sitting
+from .context import SessionContext
 from .finding import Finding, Topic
 
 LEAST_RISE_K = 2.0
@@ -27,10 +27,10 @@ class HeatSeen:
     finding: Finding
 
 
-def heats(sitting: Sitting) -> tuple[HeatSeen, ...]:
+def heats(context: SessionContext) -> tuple[HeatSeen, ...]:
     """Each spot that was read four times or more under one load, typed or logged."""
     found = []
-    for spot, w, seqs, points, u_k, log in [*_typed(sitting), *_logged(sitting)]:
+    for spot, w, seqs, points, u_k, log in [*_typed(context), *_logged(context)]:
         try:
             rise = fit_rise([t for t, _ in points], [c for _, c in points], u_k)
         except NotEnoughReadings:
@@ -43,13 +43,13 @@ def heats(sitting: Sitting) -> tuple[HeatSeen, ...]:
 Series = tuple[str, float | None, tuple[int, ...], tuple[tuple[float, float], ...], float, str]
 
 
-def _typed(sitting: Sitting) -> list[Series]:
+def _typed(context: SessionContext) -> list[Series]:
     groups: dict[tuple[str, tuple[str, ...]], list[tuple[int, float, float, float]]] = {}
     watts: dict[tuple[str, ...], float | None] = {}
-    for seq, t_s, segment, reading in sitting.readings("temp_c"):
+    for seq, t_s, segment, reading in context.readings("temp_c"):
         key = (reading.spot, segment.on)
-        groups.setdefault(key, []).append((seq, t_s, reading.value, sitting.record.u(reading)))
-        watts[segment.on] = segment.total_w(sitting.system.legs) or watts.get(segment.on)
+        groups.setdefault(key, []).append((seq, t_s, reading.value, context.record.u(reading)))
+        watts[segment.on] = segment.total_w(context.system.legs) or watts.get(segment.on)
     return [
         (spot, watts[on], tuple(seq for seq, *_ in read), tuple((t, c) for _, t, c, _ in read), max(u for *_, u in read), "")
         for (spot, on), read in groups.items()
@@ -57,15 +57,15 @@ def _typed(sitting: Sitting) -> list[Series]:
     ]  # fmt: skip
 
 
-def _logged(sitting: Sitting) -> list[Series]:
+def _logged(context: SessionContext) -> list[Series]:
     found: list[Series] = []
-    for log in sitting.logs:
+    for log in context.logs:
         points = log.warmth
         if log.held is not None:
             points = tuple((t, c) for t, c in points if log.held.t0_s <= t <= log.held.t1_s)
         if points:
             w = log.held.w if log.held else None
-            u_k = sitting.record.kit.u("temp_c", log.instrument, points[-1][1])
+            u_k = context.record.kit.u("temp_c", log.instrument, points[-1][1])
             found.append(("", w, (), points, u_k, log.name))
     return found
 

@@ -10,7 +10,7 @@ from ..quantities import Grade, Value, plain
 from ..sessions import Reading, Stat, Step
 from ..trade.heat import WATER_J_PER_KG_K, heating_w
 from ..working import Working
-from .context import Sitting
+from .context import SessionContext
 from .finding import Finding, Topic
 
 U_K, U_KG, U_S = 0.5, 0.010, 2.0
@@ -45,7 +45,7 @@ class HeatingSeen:
     findings: tuple[Finding, ...]
 
 
-def _run(sitting: Sitting, seq: int, readings: list[Reading], step: Step | None) -> HeatRun | None:
+def _run(context: SessionContext, seq: int, readings: list[Reading], step: Step | None) -> HeatRun | None:
     def one(quantity: str, *stats: Stat) -> Reading | None:
         return next((r for r in readings if r.quantity == quantity and r.stat in stats), None)
 
@@ -65,14 +65,14 @@ def _run(sitting: Sitting, seq: int, readings: list[Reading], step: Step | None)
     return HeatRun(on_mains, w, u_w, drawn.value if drawn else None, seq, put_in)
 
 
-def heating(sitting: Sitting) -> HeatingSeen | None:
+def heating(context: SessionContext) -> HeatingSeen | None:
     """Every run of a heating check, and what the source's waveform costs; None where no run is whole."""
-    if sitting.session.protocol != "heating_check":
+    if context.session.protocol != "heating_check":
         return None
     by_entry: dict[int, tuple[Step | None, list[Reading]]] = {}
-    for seq, _, segment, reading in sitting.readings("water_kg", "heat_s", "temp_c", "w"):
-        by_entry.setdefault(seq, (sitting.step_of(segment), []))[1].append(reading)
-    runs = [run for seq, (step, read) in by_entry.items() if (run := _run(sitting, seq, read, step)) is not None]
+    for seq, _, segment, reading in context.readings("water_kg", "heat_s", "temp_c", "w"):
+        by_entry.setdefault(seq, (context.step_of(segment), []))[1].append(reading)
+    runs = [run for seq, (step, read) in by_entry.items() if (run := _run(context, seq, read, step)) is not None]
     if not runs:
         return None
     findings = [_tell_run(run) for run in runs]

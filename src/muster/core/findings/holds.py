@@ -1,4 +1,4 @@
-"""What was held and for how long, and where it let go."""
+"""What was held and for how long, and where it tripped."""
 
 from __future__ import annotations
 
@@ -67,14 +67,14 @@ def _u_w(record: BenchRecord, segment: Segment, w: float) -> float:
 
 def tell_held(place: Place, w: float, u_w: float, held_s: float, working: Working, seq: int = 0) -> Finding:
     """A level held: at least this much, and what would make it count."""
-    where = "" if place is Place.TOTAL else f" on {place.words}"
+    where = "" if place is Place.TOTAL else f" on {place.label}"
     needs = (
         "heat settled: run Endurance"
         if held_s >= COUNTS_AS_HELD_S
         else f"a hold of {duration(COUNTS_AS_HELD_S)} or more"
     )
     return Finding(
-        f"held-{place.value}-{seq}", Topic.HELD, f"Held, {place.words}", f"Held {plain(w, 'w')}{where} for {duration(held_s)}.",
+        f"held-{place.value}-{seq}", Topic.HELD, f"Held, {place.label}", f"Held {plain(w, 'w')}{where} for {duration(held_s)}.",
         Value(w, "w", u_w, Bound.AT_LEAST, Grade.B), (working,), (seq,) if seq else (), needs,
     )  # fmt: skip
 
@@ -89,11 +89,11 @@ def _tell(place: Place, w: float, u_w: float, held_s: float, segment: Segment, *
     seq = _power_seq(segment)
     if not tripped:
         return tell_held(place, w, u_w, held_s, working, seq)
-    where = "" if place is Place.TOTAL else f" on {place.words}"
+    where = "" if place is Place.TOTAL else f" on {place.label}"
     after = f" after {duration(held_s)}" if held_s > 0 else ""
     cause = f" ({segment.trip_detail})" if segment.trip_detail else ""
     return Finding(
-        f"trips-{place.value}-{seq}", Topic.TRIPS, f"Let go, {place.words}", f"Let go at {plain(w, 'w')}{where}{after}{cause}.",
+        f"trips-{place.value}-{seq}", Topic.TRIPS, f"Tripped, {place.label}", f"Tripped at {plain(w, 'w')}{where}{after}{cause}.",
         Value(w, "w", u_w, grade=Grade.A), (working,), (seq,),
     )  # fmt: skip
 
@@ -106,12 +106,12 @@ def _unread_trip(segment: Segment, loads: Mapping[str, Load]) -> Held:
     finding = Finding(
         f"trips-unread-{segment.t1_s:.0f}",
         Topic.TRIPS,
-        "Let go, load not read",
-        f"Let go with {names} on{cause}; its watts were not read.",
+        "Tripped, load not read",
+        f"Tripped with {names} on{cause}; its watts were not read.",
         Value(w, "w", grade=Grade.D),
-        (Working("sum of the running watts of what was on", names, plain(w, "w"), "the roll"),),
+        (Working("sum of the running watts of what was on", names, plain(w, "w"), "the loads"),),
         (),
-        "the watts at the moment it lets go (Overload)",
+        "the watts at the moment it trips (Overload)",
     )
     return Held(Place.TOTAL, w, 0.0, 0.0, tripped=True, seq=0, finding=finding, planned=True)
 
@@ -152,7 +152,7 @@ def best_held(found: tuple[Held, ...], place: Place) -> Held | None:
 
 
 def lowest_trip(found: tuple[Held, ...], place: Place) -> Held | None:
-    """The lowest level at a place at which the source let go."""
+    """The lowest level at a place at which the source tripped."""
     read = (h for h in found if h.place is place and h.tripped and not h.planned and not h.ran_out)
     return min(read, key=lambda h: h.w, default=None)
 

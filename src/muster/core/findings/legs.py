@@ -8,7 +8,7 @@ from ..quantities import Grade, Value, duration, number, plain
 from ..sessions import Place
 from ..sessions.replay import EndedBy, Segment
 from ..working import Working
-from .context import Sitting
+from .context import SessionContext
 from .finding import Finding, Topic, Warns
 
 LEAST_APART_W = 200.0
@@ -33,15 +33,15 @@ class LegsSeen:
         return abs(self.leg_w[0] - self.leg_w[1])
 
 
-def legs(sitting: Sitting) -> LegsSeen | None:
+def legs(context: SessionContext) -> LegsSeen | None:
     """The most unlike the legs were while both were read; None on one leg, or where they never were unlike."""
-    if sitting.system.legs != 2:
+    if context.system.legs != 2:
         return None
-    seen = [one for segment in sitting.record.segments if (one := _see(sitting, segment)) is not None]
+    seen = [one for segment in context.record.segments if (one := _see(context, segment)) is not None]
     return max(seen, key=lambda one: one.apart_w, default=None)
 
 
-def _see(sitting: Sitting, segment: Segment) -> LegsSeen | None:
+def _see(context: SessionContext, segment: Segment) -> LegsSeen | None:
     one, two = segment.place_w(Place.LEG1), segment.place_w(Place.LEG2)
     if one is None or two is None or abs(one - two) < LEAST_APART_W:
         return None
@@ -49,9 +49,9 @@ def _see(sitting: Sitting, segment: Segment) -> LegsSeen | None:
     pair = (volts[0].value, volts[1].value) if volts[0] and volts[1] else None
     read = segment.last("a", Place.NEUTRAL)
     amps = [segment.last("a", place) for place in (Place.LEG1, Place.LEG2)]
-    findings = [_tell(sitting, segment, (one, two), pair)]
+    findings = [_tell(context, segment, (one, two), pair)]
     if read and amps[0] and amps[1]:
-        findings.append(_neutral(sitting, segment, read.value, sitting.record.u(read), (amps[0].value, amps[1].value)))
+        findings.append(_neutral(context, segment, read.value, context.record.u(read), (amps[0].value, amps[1].value)))
     return LegsSeen((one, two), pair, read.value if read else None, segment.held_s(), tuple(findings))
 
 
@@ -61,10 +61,12 @@ def _seq(segment: Segment) -> tuple[int, ...]:
     )
 
 
-def _tell(sitting: Sitting, segment: Segment, leg_w: tuple[float, float], leg_v: tuple[float, float] | None) -> Finding:
-    nominal = sitting.system.v_nominal
+def _tell(
+    context: SessionContext, segment: Segment, leg_w: tuple[float, float], leg_v: tuple[float, float] | None
+) -> Finding:
+    nominal = context.system.v_nominal
     held = f" for {duration(segment.held_s())}" if segment.held_s() else ""
-    ended = ", and then it let go" if segment.ended_by is EndedBy.TRIP else ""
+    ended = ", and then it tripped" if segment.ended_by is EndedBy.TRIP else ""
     said = f"With {plain(leg_w[0], 'w')} on leg 1 and {plain(leg_w[1], 'w')} on leg 2 it ran{held}{ended}"
     needs, u_v, warns = "", 0.0, None
     workings = [
@@ -80,7 +82,7 @@ def _tell(sitting: Sitting, segment: Segment, leg_w: tuple[float, float], leg_v:
             Value(abs(leg_w[0] - leg_w[1]), "w", None, None, Grade.A), tuple(workings), _seq(segment), "volts of both legs (Legs)",
         )  # fmt: skip
     apart = abs(leg_v[0] - leg_v[1])
-    u_v = sum(sitting.record.kit.u("v", "", v) for v in leg_v)
+    u_v = sum(context.record.kit.u("v", "", v) for v in leg_v)
     workings.append(
         Working(
             "volts apart = |leg 1 − leg 2|", f"|{number(leg_v[0], 'v')} − {number(leg_v[1], 'v')}|", plain(apart, "v")
@@ -88,7 +90,7 @@ def _tell(sitting: Sitting, segment: Segment, leg_w: tuple[float, float], leg_v:
     )
     said += f"; the legs stood at {plain(leg_v[0], 'v')} and {plain(leg_v[1], 'v')}."
     if apart > APART_PCT / 100 * nominal and max(leg_v) > nominal * (1 + APART_PCT / 200):
-        said += " The lighter leg rises as the heavier falls: that is how a poor or open neutral looks. Stop, and have it seen to by a licensed electrician."
+        said += " The lighter leg rises as the heavier falls: that is how a poor or open neutral looks. Stop, and have it looked at by a licensed electrician."
         needs, warns = "the neutral and its joints, looked at by those licensed to", Warns.NEUTRAL
     return Finding(
         f"legs-{segment.t0_s:.0f}", Topic.LEGS, "Imbalance", said, Value(apart, "v", u_v, None, Grade.A), tuple(workings),
@@ -96,10 +98,12 @@ def _tell(sitting: Sitting, segment: Segment, leg_w: tuple[float, float], leg_v:
     )  # fmt: skip
 
 
-def _neutral(sitting: Sitting, segment: Segment, read_a: float, u_a: float, leg_a: tuple[float, float]) -> Finding:
+def _neutral(
+    context: SessionContext, segment: Segment, read_a: float, u_a: float, leg_a: tuple[float, float]
+) -> Finding:
     """The neutral read against the difference of the legs: it cannot be less, with power factors alike it is no more."""
     expected = abs(leg_a[0] - leg_a[1])
-    u_all = u_a + sum(sitting.record.kit.u("a", "", a) for a in leg_a)
+    u_all = u_a + sum(context.record.kit.u("a", "", a) for a in leg_a)
     working = Working(
         "neutral = |leg 1 amps − leg 2 amps|", f"|{number(leg_a[0], 'a')} − {number(leg_a[1], 'a')}| against {number(read_a, 'a')} read",
         plain(expected, "a"), "Kirchhoff's current law, like power factors; unlike ones make it more",

@@ -10,7 +10,7 @@ from ..quantities import Grade, Value, number, plain, signed
 from ..sessions import Place, Reading, Stat
 from ..sessions.replay import BenchRecord, Segment
 from ..supply import System
-from ..timeline.traces.features import SteadyPoint, TraceFacts
+from ..timeline.traces.features import SteadyPoint, TraceFeatures
 from ..working import Working
 from .finding import Finding, Topic
 
@@ -82,9 +82,9 @@ def _points(
 def _sentence(title: str, ends: tuple[str, str], top: str, pct: float) -> str:
     """What an owner understands; a change too small to be read is none."""
     if ends[0] == ends[1]:
-        return f"{title} stays at {ends[0]} from nothing on to {top}."
+        return f"{title} stays at {ends[0]} from no load to {top}."
     fell = "falls" if pct > 0 else "rises"
-    return f"{title} {fell} from {ends[0]} with nothing on to {ends[1]} at {top}: {plain(abs(pct), 'pct')}."
+    return f"{title} {fell} from {ends[0]} at no load to {ends[1]} at {top}: {plain(abs(pct), 'pct')}."
 
 
 def _worked(line: Line, unit: str, nominal: float, name: str) -> tuple[Working, ...]:
@@ -113,7 +113,7 @@ def _load_line(
     nominal: float,
     topic: Topic,
     title: str,
-    log: TraceFacts | None = None,
+    log: TraceFeatures | None = None,
 ) -> LoadLine | None:
     if len({round(point.w) for point in points}) < 2:
         return None
@@ -128,7 +128,7 @@ def _load_line(
     finding = Finding(
         f"{topic}-{place.value}{'-log' if log else ''}",
         topic,
-        f"{topic.capitalize()}{', ' + place.words if place is not Place.TOTAL else ''}{', from the log' if log else ''}",
+        f"{topic.capitalize()}{', ' + place.label if place is not Place.TOTAL else ''}{', from the log' if log else ''}",
         sentence,
         Value(pct, "pct", u_pct, grade=Grade.A),
         _worked(line, unit, nominal, topic),
@@ -156,12 +156,12 @@ def regulation(record: BenchRecord, system: System) -> tuple[LoadLine, ...]:
     return tuple(found)
 
 
-def _logged(record: BenchRecord, log: TraceFacts, quantity: str, points: Sequence[SteadyPoint]) -> tuple[Point, ...]:
+def _logged(record: BenchRecord, log: TraceFeatures, quantity: str, points: Sequence[SteadyPoint]) -> tuple[Point, ...]:
     """The steady points of a log; each is as sure as its instrument and its own scatter."""
     return tuple(Point(p.w, p.y, record.kit.u(quantity, log.instrument, p.y) + p.scatter, 0) for p in points)
 
 
-def regulation_logged(record: BenchRecord, system: System, log: TraceFacts) -> tuple[LoadLine, ...]:
+def regulation_logged(record: BenchRecord, system: System, log: TraceFeatures) -> tuple[LoadLine, ...]:
     """Voltage against load of each leg, from the steady stretches of a log."""
     lines = []
     for place, points in log.volts.items():
@@ -171,7 +171,7 @@ def regulation_logged(record: BenchRecord, system: System, log: TraceFacts) -> t
     return tuple(line for line in lines if line is not None)
 
 
-def droop_logged(record: BenchRecord, system: System, log: TraceFacts) -> LoadLine | None:
+def droop_logged(record: BenchRecord, system: System, log: TraceFeatures) -> LoadLine | None:
     """Frequency against the whole load, from the steady stretches of a log."""
     points = _logged(record, log, "hz", log.hertz)
     return _load_line(points, Place.TOTAL, "hz", system.hz, Topic.DROOP, "Frequency", log)

@@ -10,7 +10,7 @@ from ..sessions import Place, Reading, Stat
 from ..sources import SourceKind
 from ..timeline.traces.step_changes import LoadStep, Swing
 from ..working import Working
-from .context import Sitting
+from .context import SessionContext
 from .finding import Finding, Topic
 from .lines import LoadLine
 
@@ -39,7 +39,7 @@ class ClassLine:
     """One line of the class: what was seen, its limits, and the best class it meets (None: not even G1)."""
 
     key: str
-    words: str
+    label: str
     seen: float
     limits: tuple[float, float, float]
     unit: str
@@ -61,23 +61,23 @@ class ClassSeen:
     finding: Finding
 
 
-def iso_class(sitting: Sitting, droop: LoadLine | None, regulation: Sequence[LoadLine]) -> ClassSeen | None:
+def iso_class(context: SessionContext, droop: LoadLine | None, regulation: Sequence[LoadLine]) -> ClassSeen | None:
     """The class an engine set meets on resistive steps; None for another source, or where no step was read.
 
     References
     ----------
     ISO 8528-5, operating limit values for performance classes G1 to G3.
     """
-    source = sitting.source
+    source = context.source
     if source is None or source.kind is not SourceKind.OPEN_FRAME:
         return None
     steps = [
-        *_typed(sitting),
-        *(step for log in sitting.logs for step in log.load_steps if _resistive(sitting, step.t_s)),
+        *_typed(context),
+        *(step for log in context.logs for step in log.load_steps if _resistive(context, step.t_s)),
     ]
     if not steps:
         return None
-    figures = _figures(sitting, steps, droop, regulation)
+    figures = _figures(context, steps, droop, regulation)
     lines = tuple(
         ClassLine(key, LIMITS[key][0], figures[key], LIMITS[key][1], LIMITS[key][2]) for key in LIMITS if key in figures
     )
@@ -87,30 +87,30 @@ def iso_class(sitting: Sitting, droop: LoadLine | None, regulation: Sequence[Loa
     met = min((-1 if line.best is None else line.best for line in lines), default=-1)
     keeper = None if met == 2 else next(line for line in lines if (-1 if line.best is None else line.best) == met)
     best = CLASSES[met] if met >= 0 else ""
-    return ClassSeen(lines, missing, best, keeper, _tell(sitting, lines, missing, best, met, keeper))
+    return ClassSeen(lines, missing, best, keeper, _tell(context, lines, missing, best, met, keeper))
 
 
-def _resistive(sitting: Sitting, t_s: float) -> bool:
+def _resistive(context: SessionContext, t_s: float) -> bool:
     """Whether what came or went at a time was plain heat: a motor's start is no load step."""
-    if sitting.session.protocol == "load_steps":
+    if context.session.protocol == "load_steps":
         return True
-    before, after = set(sitting.on_at(t_s - 6)), set(sitting.on_at(t_s + 3))
+    before, after = set(context.on_at(t_s - 6)), set(context.on_at(t_s + 3))
     moved = before ^ after
-    return bool(moved) and all(sitting.loads[key].kind in RESISTIVE for key in moved if key in sitting.loads)
+    return bool(moved) and all(context.loads[key].kind in RESISTIVE for key in moved if key in context.loads)
 
 
 Steady = dict[str, float | None]
 
 
-def _typed(sitting: Sitting) -> list[LoadStep]:
+def _typed(context: SessionContext) -> list[LoadStep]:
     """Steps of a load-steps session as read by meters that hold their extremes."""
-    if sitting.session.protocol != "load_steps":
+    if context.session.protocol != "load_steps":
         return []
     found: list[LoadStep] = []
     last_w: float | None = None
     standing: Steady = {}
-    for segment in sitting.record.segments:
-        w = segment.total_w(sitting.system.legs) if segment.on else 0.0
+    for segment in context.record.segments:
+        w = segment.total_w(context.system.legs) if segment.on else 0.0
         if w is None:
             continue
         hz, v = (_swing(segment.readings, q, standing.get(q)) for q in ("hz", "v"))
@@ -146,19 +146,19 @@ def _swing(read: Sequence[tuple[int, float, Reading]], quantity: str, before: fl
 
 
 def _figures(
-    sitting: Sitting, steps: Sequence[LoadStep], droop: LoadLine | None, regulation: Sequence[LoadLine]
+    context: SessionContext, steps: Sequence[LoadStep], droop: LoadLine | None, regulation: Sequence[LoadLine]
 ) -> dict[str, float]:
-    hz, nominal_v = sitting.system.hz, sitting.system.v_nominal
+    hz, nominal_v = context.system.hz, context.system.v_nominal
     # Droop and steady volts are asked from no load to the rating: the lines are followed there.
-    full_w = sitting.source.claims.cont_w if sitting.source else 0.0
+    full_w = context.source.claims.cont_w if context.source else 0.0
     found: dict[str, float] = {}
     if droop is not None:
         found["droop"] = max(0.0, (droop.line.at(0) - droop.line.at(full_w)) / hz * 100)
-    bands = [4 * point.scatter / hz * 100 for log in sitting.logs for point in log.hertz]
+    bands = [4 * point.scatter / hz * 100 for log in context.logs for point in log.hertz]
     if bands:
         found["hz_band"] = max(bands)
     if regulation:
-        volts = [line.line.at(w) for line in regulation for w in (0.0, full_w / sitting.system.legs)]
+        volts = [line.line.at(w) for line in regulation for w in (0.0, full_w / context.system.legs)]
         found["v_band"] = (max(volts) - min(volts)) / 2 / nominal_v * 100
     for quantity, nominal in (("hz", hz), ("v", nominal_v)):
         swings = [(step, swing) for step in steps if (swing := getattr(step, quantity)) is not None]
@@ -175,9 +175,9 @@ def _figures(
 
 
 def _tell(
-    sitting: Sitting, lines: Sequence[ClassLine], missing: Sequence[str], best: str, met: int, keeper: ClassLine | None
+    context: SessionContext, lines: Sequence[ClassLine], missing: Sequence[str], best: str, met: int, keeper: ClassLine | None
 ) -> Finding:  # fmt: skip
-    assert sitting.source is not None
+    assert context.source is not None
 
     def figure(line: ClassLine) -> str:
         return plain(line.seen, line.unit)
@@ -185,16 +185,16 @@ def _tell(
     said = f"On resistive steps it meets class {best}" if best else "On resistive steps it does not meet class G1"
     if keeper is not None:
         limit = plain(keeper.limits[met + 1], keeper.unit)
-        said += f"; {keeper.words} of {figure(keeper)} keeps it from {CLASSES[met + 1]}, which allows {limit}"
+        said += f"; {keeper.label} of {figure(keeper)} keeps it from {CLASSES[met + 1]}, which allows {limit}"
     if missing:
         said += f"; not read: {', '.join(missing)}"
     workings = tuple(
-        Working(line.words, figure(line), "not even G1" if line.best is None else f"{CLASSES[line.best]}: {', '.join(number(x) for x in line.limits)} {'s' if line.unit == 's' else '%'}", "ISO 8528-5")
+        Working(line.label, figure(line), "not even G1" if line.best is None else f"{CLASSES[line.best]}: {', '.join(number(x) for x in line.limits)} {'s' if line.unit == 's' else '%'}", "ISO 8528-5")
         for line in lines
     )  # fmt: skip
-    small = sitting.source.claims.cont_w <= SMALL_VA
+    small = context.source.claims.cont_w <= SMALL_VA
     note = Working(
-        "sets of 10 kVA or less may have wider limits by agreement", plain(sitting.source.claims.cont_w, "w"),
+        "sets of 10 kVA or less may have wider limits by agreement", plain(context.source.claims.cont_w, "w"),
         "ask what was agreed; the classes above are the general ones", "ISO 8528-8",
     )  # fmt: skip
     return Finding(

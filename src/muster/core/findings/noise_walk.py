@@ -1,4 +1,4 @@
-"""The noise walk: background taken off, level against distance, level at the nearest ear."""
+"""The noise walk: background taken off, level against distance, level at the nearest neighbour."""
 
 from __future__ import annotations
 
@@ -31,9 +31,9 @@ class Spot:
 
 @dataclass(frozen=True)
 class NoiseSeen:
-    """What a walk gave for one state of load: spots, decay per decade, level at the ear [dBA].
+    """What a walk gave for one state of load: spots, decay per decade, level at the neighbour [dBA].
 
-    ``ear`` is predicted with the fitted decay; ``ear_open_dba`` with 20 per decade.
+    ``neighbour`` is predicted with the fitted decay; ``neighbour_open_dba`` with 20 per decade.
     """
 
     state: str
@@ -41,9 +41,9 @@ class NoiseSeen:
     spots: tuple[Spot, ...]
     n: float
     fitted: bool
-    ear_m: float
-    ear: Value
-    ear_open_dba: float
+    neighbour_m: float
+    neighbour: Value
+    neighbour_open_dba: float
     finding: Finding
 
 
@@ -76,7 +76,7 @@ def _spots(record: BenchRecord) -> tuple[float | None, tuple[Spot, ...]]:
     return background, tuple(spots)
 
 
-def _see(state: str, background: float | None, spots: tuple[Spot, ...], ear_m: float) -> NoiseSeen:
+def _see(state: str, background: float | None, spots: tuple[Spot, ...], neighbour_m: float) -> NoiseSeen:
     sure = tuple(spot for spot in spots if spot.bound is None) or spots
     far = max(sure, key=lambda spot: spot.distance_m)
     fitted = len({spot.distance_m for spot in sure}) >= 2
@@ -86,8 +86,8 @@ def _see(state: str, background: float | None, spots: tuple[Spot, ...], ear_m: f
     u_db = max(spot.u_db for spot in spots)
     if fitted:
         line = fit_distance([spot.distance_m for spot in sure], [spot.dba for spot in sure])
-        n, ear_dba = -line.b, line.at(math.log10(ear_m))
-        u_db += line.band(math.log10(ear_m)) or 0.0
+        n, neighbour_dba = -line.b, line.at(math.log10(neighbour_m))
+        u_db += line.band(math.log10(neighbour_m)) or 0.0
         workings.append(
             Working(
                 "level = level at 1 m − n · log10(distance)",
@@ -97,22 +97,22 @@ def _see(state: str, background: float | None, spots: tuple[Spot, ...], ear_m: f
             )
         )
     else:
-        n, ear_dba = OPEN_FIELD_N, at_distance(far.dba, far.distance_m, ear_m)
-    open_dba = at_distance(far.dba, far.distance_m, ear_m)
+        n, neighbour_dba = OPEN_FIELD_N, at_distance(far.dba, far.distance_m, neighbour_m)
+    open_dba = at_distance(far.dba, far.distance_m, neighbour_m)
     workings.append(
         Working(
-            "level at the ear = level − n · log10(ear ÷ distance)",
-            f"{number(far.dba, 'dba')} − 20 · log10({ear_m:g} ÷ {far.distance_m:g})",
-            f"{plain(open_dba, 'dba')} in the open; {plain(ear_dba, 'dba')} by the fit",
+            "level at the neighbour = level − n · log10(neighbour ÷ distance)",
+            f"{number(far.dba, 'dba')} − 20 · log10({neighbour_m:g} ÷ {far.distance_m:g})",
+            f"{plain(open_dba, 'dba')} in the open; {plain(neighbour_dba, 'dba')} by the fit",
             "inverse square law",
         )
     )
     bound = None if background is not None and any(s.bound is None for s in spots) else Bound.AT_MOST
-    value = Value(ear_dba, "dba", u_db, bound, Grade.B)
+    value = Value(neighbour_dba, "dba", u_db, bound, Grade.B)
     most = "at most " if bound else ""
     sentence = (
         f"{state.capitalize()}: {plain(far.dba, 'dba')} at {plain(far.distance_m, 'm')}, so {most}"
-        f"{plain(ear_dba, 'dba')} at the nearest ear, {plain(ear_m, 'm')} away."
+        f"{plain(neighbour_dba, 'dba')} at the nearest neighbour, {plain(neighbour_m, 'm')} away."
     )
     needs = "" if fitted else "a second distance, to see what the walls do (Noise walk)"
     if background is None:
@@ -120,7 +120,7 @@ def _see(state: str, background: float | None, spots: tuple[Spot, ...], ear_m: f
     seqs = tuple(spot.seq for spot in spots)
     finding = Finding(f"noise-{state.replace(' ', '-')}", Topic.NOISE, f"Noise, {state}", sentence, value,
                       tuple(workings), seqs, needs)  # fmt: skip
-    return NoiseSeen(state, background, spots, n, fitted, ear_m, value, open_dba, finding)
+    return NoiseSeen(state, background, spots, n, fitted, neighbour_m, value, open_dba, finding)
 
 
 def _worked_background(spot: Spot, background: float) -> Working:
@@ -139,12 +139,12 @@ def _worked_background(spot: Spot, background: float) -> Working:
     )
 
 
-def noise(record: BenchRecord, ear_m: float) -> tuple[NoiseSeen, ...]:
+def noise(record: BenchRecord, neighbour_m: float) -> tuple[NoiseSeen, ...]:
     """The walk's finding for each state of load that has a level with a distance."""
     background, spots = _spots(record)
     found = []
     for state in (NO_LOAD, LOADED):
         own = tuple(spot for spot in spots if spot.state == state)
         if own:
-            found.append(_see(state, background, own, ear_m))
+            found.append(_see(state, background, own, neighbour_m))
     return tuple(found)

@@ -10,9 +10,9 @@ from ..quantities import Bound, Grade, Value, duration, number, plain
 from ..sessions import Place, Stat
 from ..sessions.checkins import projections
 from ..sources import Claims
-from ..timeline.traces.features import TraceFacts
+from ..timeline.traces.features import TraceFeatures
 from ..working import Working
-from .context import Sitting
+from .context import SessionContext
 from .finding import Finding, Topic
 from .holds import RAN_OUT
 
@@ -69,31 +69,31 @@ class RunsSeen:
     findings: tuple[Finding, ...]
 
 
-def runs(sitting: Sitting) -> RunsSeen | None:
+def runs(context: SessionContext) -> RunsSeen | None:
     """The run of an endurance or recharge session, from what was typed and what was logged; None where neither counts energy."""
-    if sitting.session.protocol not in ("endurance", "recharge"):
+    if context.session.protocol not in ("endurance", "recharge"):
         return None
-    down = sitting.session.protocol == "endurance"
-    run = _run(sitting, down=down)
+    down = context.session.protocol == "endurance"
+    run = _run(context, down=down)
     if run is None or run.hours * 3600 < LEAST_S or (run.ac_wh or run.dc_wh or 0) <= 0:
         return None
-    gauge = gauge_truth(_gauge_points(sitting), whole=run.whole) if down else None
-    findings = [_tell_down(sitting, run) if down else _tell_up(sitting, run)]
+    gauge = gauge_truth(_gauge_points(context), whole=run.whole) if down else None
+    findings = [_tell_down(context, run) if down else _tell_up(context, run)]
     if down and run.whole:
-        findings += _tell_usable(sitting, run)
+        findings += _tell_usable(context, run)
     if gauge is not None:
         findings.append(_tell_gauge(gauge, run))
     if down and not run.whole:
-        findings += _tell_runtime(sitting)
+        findings += _tell_runtime(context)
     return RunsSeen(run, gauge, tuple(findings))
 
 
-def _typed_energy(sitting: Sitting) -> tuple[list[tuple[int, float, float]], float]:
+def _typed_energy(context: SessionContext) -> tuple[list[tuple[int, float, float]], float]:
     read = [
-        (seq, t_s, r) for seq, t_s, _, r in sitting.readings("wh") if r.place is not Place.DC and r.stat is Stat.STEADY
+        (seq, t_s, r) for seq, t_s, _, r in context.readings("wh") if r.place is not Place.DC and r.stat is Stat.STEADY
     ]
-    u = max((sitting.record.u(r) for _, _, r in read), default=0.0)
-    # A count that runs backwards was misread, or begun anew: the check says which; it is not used.
+    u = max((context.record.u(r) for _, _, r in read), default=0.0)
+    # A count that runs backwards was misread, or begun again: the check says which; it is not used.
     kept: list[tuple[int, float, float]] = []
     for seq, t_s, r in read:
         if not kept or r.value >= kept[-1][2]:
@@ -101,15 +101,15 @@ def _typed_energy(sitting: Sitting) -> tuple[list[tuple[int, float, float]], flo
     return kept, u
 
 
-def _run(sitting: Sitting, *, down: bool) -> Run | None:
-    log = _best_log(sitting.logs, down=down)
-    typed, u_typed = _typed_energy(sitting)
-    shown = [(seq, t_s, r.value) for seq, t_s, _, r in sitting.readings("soc_pct")]
+def _run(context: SessionContext, *, down: bool) -> Run | None:
+    log = _best_log(context.logs, down=down)
+    typed, u_typed = _typed_energy(context)
+    shown = [(seq, t_s, r.value) for seq, t_s, _, r in context.readings("soc_pct")]
     seqs = tuple(dict.fromkeys([*(s for s, _, _ in typed), *(s for s, _, _ in shown)]))
     first_pct = shown[0][2] if shown else (log.gauge[0][0] if log and log.gauge else None)
     last_pct = shown[-1][2] if shown else (log.gauge[-1][0] if log and log.gauge else None)
-    whole = _whole(sitting, first_pct, last_pct, down=down)
-    kit = sitting.record.kit
+    whole = _whole(context, first_pct, last_pct, down=down)
+    kit = context.record.kit
     if log is not None:
         ac = next((e for e in log.energies if e.place is Place.TOTAL), None)
         dc = next((e for e in log.energies if e.place is Place.DC), None)
@@ -120,20 +120,20 @@ def _run(sitting: Sitting, *, down: bool) -> Run | None:
         )  # fmt: skip
     if len(typed) < 2:
         return None
-    hours = (sitting.record.ran_s(_end_s(sitting)) - sitting.record.ran_s(typed[0][1])) / 3600
+    hours = (context.record.ran_s(_end_s(context)) - context.record.ran_s(typed[0][1])) / 3600
     wh = typed[-1][2] - typed[0][2]
-    watts = [r.value for _, _, _, r in sitting.readings("w") if r.stat is Stat.STEADY and r.place is not Place.DC]
+    watts = [r.value for _, _, _, r in context.readings("w") if r.stat is Stat.STEADY and r.place is not Place.DC]
     mean_square = sum(w * w for w in watts) / len(watts) if watts else (wh / hours) ** 2 if hours else 0.0
     return Run(down, wh, u_typed, None, 0.0, hours, mean_square * hours, first_pct, last_pct, whole, seqs)
 
 
-def _end_s(sitting: Sitting) -> float:
+def _end_s(context: SessionContext) -> float:
     """When the run ended: at its trip, else at the last entry."""
-    trips = [entry.t_s for entry, _ in sitting.events("trip", "empty", "full")]
-    return trips[-1] if trips else sitting.record.end_s
+    trips = [entry.t_s for entry, _ in context.events("trip", "empty", "full")]
+    return trips[-1] if trips else context.record.end_s
 
 
-def _best_log(logs: Sequence[TraceFacts], *, down: bool) -> TraceFacts | None:
+def _best_log(logs: Sequence[TraceFeatures], *, down: bool) -> TraceFeatures | None:
     """The log that covers most, of those that count the load's side."""
     able = [
         log for log in logs if any(e.covered_s >= LEAST_S and (e.place is Place.TOTAL or down) for e in log.energies)
@@ -141,23 +141,23 @@ def _best_log(logs: Sequence[TraceFacts], *, down: bool) -> TraceFacts | None:
     return max(able, key=lambda log: max(e.covered_s for e in log.energies), default=None)
 
 
-def _whole(sitting: Sitting, first_pct: float | None, last_pct: float | None, *, down: bool) -> bool:
+def _whole(context: SessionContext, first_pct: float | None, last_pct: float | None, *, down: bool) -> bool:
     """Whether it went all the way: said or shown full, and said or shown empty."""
-    said = {event.name for _, event in sitting.events("full", "empty")}
-    ended = any(RAN_OUT.search(event.detail) for _, event in sitting.events("trip"))
+    said = {event.name for _, event in context.events("full", "empty")}
+    ended = any(RAN_OUT.search(event.detail) for _, event in context.events("trip"))
     high_pct, low_pct = (first_pct, last_pct) if down else (last_pct, first_pct)
     full = "full" in said or (high_pct is not None and high_pct >= FULL_PCT)
     empty = "empty" in said or (down and ended) or (low_pct is not None and low_pct <= EMPTY_PCT)
     return full and empty
 
 
-def _gauge_points(sitting: Sitting) -> list[tuple[float, float]]:
+def _gauge_points(context: SessionContext) -> list[tuple[float, float]]:
     """What the gauge showed, and the energy delivered until then [Wh]: logged, else typed side by side."""
-    logged = [log.gauge for log in sitting.logs if len(log.gauge) >= GAUGE_LEAST]
+    logged = [log.gauge for log in context.logs if len(log.gauge) >= GAUGE_LEAST]
     if logged:
         return list(max(logged, key=lambda points: len(tuple(points))))
-    typed, _ = _typed_energy(sitting)
-    shown = [(t_s, r.value) for _, t_s, _, r in sitting.readings("soc_pct")]
+    typed, _ = _typed_energy(context)
+    shown = [(t_s, r.value) for _, t_s, _, r in context.readings("soc_pct")]
     if not typed or not shown:
         return []
     base = typed[0][2]
@@ -200,13 +200,13 @@ def _span(run: Run) -> str:
     return f" from {plain(run.first_pct, 'pct')} to {plain(run.last_pct, 'pct')}"
 
 
-def _tell_down(sitting: Sitting, run: Run) -> Finding:
+def _tell_down(context: SessionContext, run: Run) -> Finding:
     side = run.ac_wh if run.ac_wh is not None else run.dc_wh or 0.0
     u = run.u_ac_wh if run.ac_wh is not None else run.u_dc_wh
     verb = "It delivered" if run.ac_wh is not None else "The battery gave"
     ended = " It was empty then." if run.whole else ""
     working = Working(
-        "delivered_wh_ac = what was counted over the run", f"{duration(run.hours * 3600)}, {plain(run.mean_w, 'w')} in the mean",
+        "delivered_wh_ac = what was counted over the run", f"{duration(run.hours * 3600)}, {plain(run.mean_w, 'w')} on average",
         plain(side, "wh"), "the load's side" if run.ac_wh is not None else "the battery's side",
     )  # fmt: skip
     return Finding(
@@ -216,12 +216,12 @@ def _tell_down(sitting: Sitting, run: Run) -> Finding:
     )  # fmt: skip
 
 
-def _tell_usable(sitting: Sitting, run: Run) -> list[Finding]:
-    rated = sitting.source.claims.battery_wh if sitting.source else None
+def _tell_usable(context: SessionContext, run: Run) -> list[Finding]:
+    rated = context.source.claims.battery_wh if context.source else None
     if not rated or run.ac_wh is None:
         return []
     share_pct = run.ac_wh / rated * 100
-    claimed = sitting.source.claims.usable_pct if sitting.source else None
+    claimed = context.source.claims.usable_pct if context.source else None
     beside = f", where the booklet has {plain(claimed, 'pct')}" if claimed else ""
     working = Working(
         "usable share = delivered ÷ rated capacity",
@@ -238,9 +238,9 @@ def _tell_usable(sitting: Sitting, run: Run) -> list[Finding]:
     ]  # fmt: skip
 
 
-def _tell_up(sitting: Sitting, run: Run) -> Finding:
+def _tell_up(context: SessionContext, run: Run) -> Finding:
     wh = run.ac_wh or 0.0
-    claimed = sitting.source.claims.charge_w if sitting.source else None
+    claimed = context.source.claims.charge_w if context.source else None
     beside = f"; at the {plain(claimed, 'w')} claimed it would take {duration(wh / claimed * 3600)}" if claimed else ""
     whole = " From empty to full." if run.whole else ""
     working = Working(
@@ -280,16 +280,16 @@ def _tell_gauge(gauge: GaugeSeen, run: Run) -> Finding:
     )  # fmt: skip
 
 
-def _tell_runtime(sitting: Sitting) -> list[Finding]:
+def _tell_runtime(context: SessionContext) -> list[Finding]:
     """How much longer a run would have gone on, by each way of reckoning, and how far they lie apart."""
-    claims = sitting.source.claims if sitting.source else Claims(1.0)
-    logged = [(t_s, pct) for log in sitting.logs for t_s, pct in log.charge]
-    ways = projections(sitting.session, sitting.record, claims, logged)
+    claims = context.source.claims if context.source else Claims(1.0)
+    logged = [(t_s, pct) for log in context.logs for t_s, pct in log.charge]
+    ways = projections(context.session, context.record, claims, logged)
     if not ways:
         return []
     low, high = min(way.left_s for way in ways), max(way.left_s for way in ways)
     spread = f", so between {duration(low)} and {duration(high)}" if len(ways) > 1 else ""
-    said = f"It would have gone on for {'; '.join(way.words for way in ways)}{spread}. A display's “hours left” is for the load of that minute."
+    said = f"It would have gone on for {'; '.join(way.label for way in ways)}{spread}. A display's “hours left” is for the load of that minute."
     workings = tuple(Working("a straight line through what was read", way.by, duration(way.left_s)) for way in ways)
     return [
         Finding(

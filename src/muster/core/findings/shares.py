@@ -11,7 +11,7 @@ from ..sessions.replay import Segment
 from ..sources import Share
 from ..trade.pair import Pair, pair_capacity
 from ..working import Working
-from .context import Sitting
+from .context import SessionContext
 from .finding import Finding, Topic
 
 UNITS = (Place.UNIT_A, Place.UNIT_B)
@@ -38,24 +38,24 @@ def _share(segment: Segment) -> tuple[int, Share] | None:
     return seq, Share(total.value if total else one.value + other.value, one.value, other.value)
 
 
-def shares(sitting: Sitting) -> SharesSeen | None:
+def shares(context: SessionContext) -> SharesSeen | None:
     """The share lines of a pair from the amps of each unit at two totals or more; None where they were not read.
 
     Amps are taken at the supply's whole voltage, as the units' ratings are.
     """
-    source = sitting.source
-    read = [one for segment in sitting.record.segments if (one := _share(segment)) is not None]
+    source = context.source
+    read = [one for segment in context.record.segments if (one := _share(segment)) is not None]
     if source is None or len(source.units) != 2 or len(read) < 2:
         return None
-    volts = sitting.system.v_nominal * sitting.system.legs
+    volts = context.system.v_nominal * context.system.legs
     limits = (source.units[0].cont_w / volts, source.units[1].cont_w / volts)
     given = [share for _, share in read]
     try:
         pair = _capacity(given, limits)
     except MusterError:
         return None
-    u_a = _unsure(sitting, given, limits, pair.measured_a)
-    return SharesSeen(tuple(given), limits, pair, u_a, _tell(sitting, read, pair, limits, u_a))
+    u_a = _unsure(context, given, limits, pair.measured_a)
+    return SharesSeen(tuple(given), limits, pair, u_a, _tell(context, read, pair, limits, u_a))
 
 
 Errs = tuple[float, float, float]
@@ -69,10 +69,10 @@ def _capacity(given: list[Share], limits: tuple[float, float], errs: Errs = (1.0
     )
 
 
-def _unsure(sitting: Sitting, given: list[Share], limits: tuple[float, float], measured_a: float) -> float:
+def _unsure(context: SessionContext, given: list[Share], limits: tuple[float, float], measured_a: float) -> float:
     """How far the capacity moves when any of the three meters errs by its accuracy, either way."""
     top = max(share.total_a for share in given)
-    err = sitting.record.kit.u("a", "", top) / top
+    err = context.record.kit.u("a", "", top) / top
     moved = [
         abs(_capacity(given, limits, (1 + one * err, 1 + other * err, 1 + total * err)).measured_a - measured_a)
         for one in (-1, 1)
@@ -83,11 +83,11 @@ def _unsure(sitting: Sitting, given: list[Share], limits: tuple[float, float], m
 
 
 def _tell(
-    sitting: Sitting, read: list[tuple[int, Share]], pair: Pair, limits: tuple[float, float], u_a: float
+    context: SessionContext, read: list[tuple[int, Share]], pair: Pair, limits: tuple[float, float], u_a: float
 ) -> Finding:
-    assert sitting.source is not None
-    names = [unit.name for unit in sitting.source.units]
-    volts = sitting.system.v_nominal * sitting.system.legs
+    assert context.source is not None
+    names = [unit.name for unit in context.source.units]
+    volts = context.system.v_nominal * context.system.legs
     top = max(read, key=lambda one: one[1].total_a)[1]
     workings = (
         *(

@@ -8,7 +8,7 @@ from ..quantities import Grade, Value, duration, number, plain
 from ..sessions import EventName, Place
 from ..timeline.traces.solar import FALL_PCT, FULL_PCT, STUCK_S, Stuck
 from ..working import Working
-from .context import Sitting
+from .context import SessionContext
 from .finding import Finding, Topic
 
 CHARGING = ("recharge", "solar_input")
@@ -23,23 +23,23 @@ class SolarSeen:
     findings: tuple[Finding, ...]
 
 
-def solar(sitting: Sitting) -> SolarSeen | None:
+def solar(context: SessionContext) -> SolarSeen | None:
     """What logs and typed readings say of the panels, and of the output while charging; None where nothing does."""
     findings: list[Finding] = []
     stuck: list[Stuck] = []
-    for log in sitting.logs:
+    for log in context.logs:
         if log.panels is None:
             continue
         if log.panels.wh is not None and log.panels.most_w is not None:
-            findings.append(_tell_taken(log.name, log.span, log.panels.wh, log.panels.most_w, sitting, log.instrument))
+            findings.append(_tell_taken(log.name, log.span, log.panels.wh, log.panels.most_w, context, log.instrument))
         for one in log.panels.stuck:
             stuck.append(one)
             findings.append(_tell_stuck(one, log.name))
-    typed = _typed_stuck(sitting)
+    typed = _typed_stuck(context)
     stuck += [one for one, _ in typed]
     findings += [_tell_stuck(one, "", seqs) for one, seqs in typed]
     through = None
-    for entry, event in sitting.events("through", "cut"):
+    for entry, event in context.events("through", "cut"):
         through = event.name == EventName.THROUGH
         findings.append(_tell_through(through, entry.seq))
     if not findings:
@@ -47,10 +47,10 @@ def solar(sitting: Sitting) -> SolarSeen | None:
     return SolarSeen(tuple(stuck), through, tuple(findings))
 
 
-def _typed_stuck(sitting: Sitting) -> list[tuple[Stuck, tuple[int, ...]]]:
+def _typed_stuck(context: SessionContext) -> list[tuple[Stuck, tuple[int, ...]]]:
     """Panel volts typed: a fall that is read low twice, two minutes apart or more."""
-    read = [(seq, t_s, r.value) for seq, t_s, _, r in sitting.readings("v") if r.place is Place.PANELS]
-    shown = [(t_s, r.value) for _, t_s, _, r in sitting.readings("soc_pct")]
+    read = [(seq, t_s, r.value) for seq, t_s, _, r in context.readings("v") if r.place is Place.PANELS]
+    shown = [(t_s, r.value) for _, t_s, _, r in context.readings("soc_pct")]
     found = []
     i = 1
     while i < len(read):
@@ -69,10 +69,10 @@ def _typed_stuck(sitting: Sitting) -> list[tuple[Stuck, tuple[int, ...]]]:
 
 
 def _tell_taken(
-    name: str, span: tuple[float, float], wh: float, most_w: float, sitting: Sitting, instrument: str
+    name: str, span: tuple[float, float], wh: float, most_w: float, context: SessionContext, instrument: str
 ) -> Finding:
     working = Working("sum of panel watts × time", duration(span[1] - span[0]), plain(wh, "wh"))
-    u_wh = sitting.record.kit.u("dc_w", instrument, wh)
+    u_wh = context.record.kit.u("dc_w", instrument, wh)
     return Finding(
         f"panels-{name}", Topic.SOLAR, "From the panels", f"The panels gave {plain(wh, 'wh')}, at most {plain(most_w, 'w')}.",
         Value(wh, "wh", u_wh, None, Grade.A), (working,), (), "", span, name,
@@ -83,7 +83,7 @@ def _tell_stuck(one: Stuck, log: str, seqs: tuple[int, ...] = ()) -> Finding:
     fell_pct = (1 - one.stuck_v / one.usual_v) * 100
     lost = f", {plain(one.lost_w, 'w')} lost" if one.lost_w and one.lost_w > 0 else ""
     after = (
-        "They came back at once, as they do when it is plugged in anew."
+        "They came back at once, as they do when it is plugged in again."
         if one.back
         else "They had not come back when the record ended."
     )

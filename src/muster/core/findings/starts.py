@@ -20,7 +20,7 @@ from .finding import Finding, Topic
 class StartSeen:
     """A start as read: volts on the leg that dipped most, the highest amps, how it ended.
 
-    ``base_w`` is the load it started on top of, from readings or the roll (``base_grade``).
+    ``base_w`` is the load it started on top of, from readings or the loads (``base_grade``).
     ``lowest`` is None where no lowest voltage was read.
     """
 
@@ -98,7 +98,7 @@ def see_start(record: BenchRecord, run: StartRun, load: Load, loads: Mapping[str
 
 
 def _base(run: StartRun, loads: Mapping[str, Load]) -> tuple[float, Grade]:
-    """Watts the load started on top of: read, else summed from the roll.
+    """Watts the load started on top of: read, else summed from the loads.
 
     A sum of loads that were all measured is grade B, indirect; else grade D.
     """
@@ -224,5 +224,5 @@ def _tell(
 
 
 def starts(record: BenchRecord, loads: Mapping[str, Load], system: System) -> tuple[StartSeen, ...]:
-    """Every logged start whose load is in the roll, in the order logged."""
+    """Every logged start whose load is still there, in the order logged."""
     return tuple(see_start(record, run, loads[run.load], loads, system) for run in record.starts if run.load in loads)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from ..quantities import Grade, Value, plain
 from ..trade.ride_through import VoltEventKind
 from ..working import Working
-from .context import Sitting
+from .context import SessionContext
 from .finding import Finding, Topic
 
 
@@ -19,16 +19,16 @@ class GapSeen:
     finding: Finding
 
 
-def gaps(sitting: Sitting) -> tuple[GapSeen, ...]:
+def gaps(context: SessionContext) -> tuple[GapSeen, ...]:
     """Every gap of a transfer session: typed in milliseconds, or a break in a capture."""
     found = [
-        _tell(Value(r.value, "ms", sitting.record.u(r), None, Grade.A), seq, sitting.step_label(segment), "read")
-        for seq, _, segment, r in sitting.readings("gap_ms")
+        _tell(Value(r.value, "ms", context.record.u(r), None, Grade.A), seq, context.step_label(segment), "read")
+        for seq, _, segment, r in context.readings("gap_ms")
     ]
-    for capture in sitting.captures if sitting.session.protocol == "transfer" else ():
+    for capture in context.captures if context.session.protocol == "transfer" else ():
         for event in capture.events:
             if event.kind in (VoltEventKind.INTERRUPTION, VoltEventKind.DIP):
-                half_ms = 500 / sitting.system.hz
+                half_ms = 500 / context.system.hz
                 value = Value(event.duration_s * 1000, "ms", half_ms, None, Grade.A)
                 found.append(_tell(value, 0, "", "from a capture", (event.t0_s - 1, event.t1_s + 1)))
     return tuple(found)

@@ -1,4 +1,4 @@
-"""Who let go: every limit in the chain, how near it was, what was seen, and the check that would tell them apart."""
+"""What tripped: every limit in the chain, how near it was, what was seen, and the check that would tell them apart."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from ..sources import Site, Source, SourceKind
 from ..sources.limits import CONVERSION_PCT, Limit, limits_of
 from ..working import Working
 from .clues import Clue, clues_in
-from .context import Sitting
+from .context import SessionContext
 from .finding import Finding, Topic
 from .holds import Held
 
@@ -48,7 +48,7 @@ WEIGHS: Mapping[Suspected, Mapping[Clue, float]] = {
 }  # fmt: skip
 """How much each clue makes each suspect more (above 1) or less likely; what is not named leaves it as it was. Ours."""
 CHECKS = {
-    Suspected.ELECTRONIC: "the same load again from rest: it lets go after the same time",
+    Suspected.ELECTRONIC: "the same load again from rest: it trips after the same time",
     Suspected.LEG: "the same total spread evenly over the legs: it then holds",
     Suspected.BREAKER: "look at the breaker's lever before anything is put back",
     Suspected.BATTERY: "read the DC volts at once: gone means the battery's own protection",
@@ -69,12 +69,12 @@ WARMS_S = 300.0
 """Heat is no suspect before so long under load."""
 THERMAL_FROM = 0.75
 LEG_FIRST_X = 1.05
-"""A leg used by so much more than the whole is taken to have let go first."""
+"""A leg used by so much more than the whole is taken to have tripped first."""
 
 
 @dataclass(frozen=True)
 class Suspect:
-    """A limit that may have let go: how much of it was used (None: not computed), its weight among all, and why."""
+    """A limit that may have tripped: how much of it was used (None: not computed), its weight among all, and why."""
 
     key: Suspected
     use: float | None
@@ -118,22 +118,22 @@ def by_leg(seen: Sequence[TripSeen], held: Held) -> bool:
     return held.tripped and any(t.leg_first for t in seen if t.w == held.w and t.held_s == held.held_s)
 
 
-def trips(sitting: Sitting, site: Site) -> tuple[TripSeen, ...]:
+def trips(context: SessionContext, site: Site) -> tuple[TripSeen, ...]:
     """Every trip of a session with its suspects ranked; empty where nobody said what the source is."""
-    if sitting.source is None:
+    if context.source is None:
         return ()
     return tuple(
-        _rank(sitting, sitting.source, site, segment)
-        for segment in sitting.record.segments
+        _rank(context, context.source, site, segment)
+        for segment in context.record.segments
         if segment.ended_by is EndedBy.TRIP
     )
 
 
-def _after(sitting: Sitting, t_s: float) -> tuple[str, float | None]:
+def _after(context: SessionContext, t_s: float) -> tuple[str, float | None]:
     """What was said of a trip, at it and soon after, and how soon it was back."""
     said: list[str] = []
     back_s = None
-    for entry in sitting.session.standing:
+    for entry in context.session.effective:
         if not t_s - 1 <= entry.t_s <= t_s + SEEN_WITHIN_S:
             continue
         for item in entry.items:
@@ -146,19 +146,19 @@ def _after(sitting: Sitting, t_s: float) -> tuple[str, float | None]:
     return "; ".join(said), back_s
 
 
-def _rank(sitting: Sitting, source: Source, site: Site, segment: Segment) -> TripSeen:
-    text, back_s = _after(sitting, segment.t1_s)
+def _rank(context: SessionContext, source: Source, site: Site, segment: Segment) -> TripSeen:
+    text, back_s = _after(context, segment.t1_s)
     clues = clues_in(f"{segment.trip_detail}; {text}")
-    w, held_s = _load_w(sitting, segment), segment.held_s()
+    w, held_s = _load_w(context, segment), segment.held_s()
     suspects = []
-    for key, use, why in _uses(sitting, source, site, segment, w):
+    for key, use, why in _uses(context, source, site, segment, w):
         weight = _nearness(use)
         reasons = [why] if why else []
         for clue in clues:
             factor = WEIGHS[key].get(clue)
             if factor is not None and factor != 1:
                 weight *= factor
-                reasons.append(f"{clue.words}, which {'fits' if factor > 1 else 'speaks against it'}")
+                reasons.append(f"{clue.label}, which {'fits' if factor > 1 else 'speaks against it'}")
         suspects.append(Suspect(key, use, weight, tuple(reasons)))
     total = sum(s.weight for s in suspects) or 1.0
     ordered = tuple(
@@ -168,9 +168,9 @@ def _rank(sitting: Sitting, source: Source, site: Site, segment: Segment) -> Tri
     return TripSeen(w, held_s, ordered, clues, back_s, by_itself, _tell(segment, w, held_s, ordered, back_s, by_itself))
 
 
-def _load_w(sitting: Sitting, segment: Segment) -> float:
-    read = segment.total_w(sitting.system.legs)
-    return read if read is not None else sum(sitting.loads[k].run_w for k in segment.on if k in sitting.loads)
+def _load_w(context: SessionContext, segment: Segment) -> float:
+    read = segment.total_w(context.system.legs)
+    return read if read is not None else sum(context.loads[k].run_w for k in segment.on if k in context.loads)
 
 
 def _nearness(use: float | None) -> float:
@@ -183,15 +183,15 @@ def _nearness(use: float | None) -> float:
 Use = tuple[Suspected, float | None, str]
 
 
-def _uses(sitting: Sitting, source: Source, site: Site, segment: Segment, w: float) -> list[Use]:
-    limits = limits_of(source, sitting.system, site)
+def _uses(context: SessionContext, source: Source, site: Site, segment: Segment, w: float) -> list[Use]:
+    limits = limits_of(source, context.system, site)
     found = _overload(source, limits, segment, w)
-    found += _legs(sitting, limits, segment)
-    found += _breaker(sitting, source, segment, w)
+    found += _legs(context, limits, segment)
+    found += _breaker(context, source, segment, w)
     if source.kind.has_battery:
-        found += _battery(sitting, source, segment, w)
+        found += _battery(context, source, segment, w)
     else:
-        left = [r.value for _, t, _, r in sitting.readings("fuel_l") if t <= segment.t1_s]
+        left = [r.value for _, t, _, r in context.readings("fuel_l") if t <= segment.t1_s]
         found.append(
             (
                 Suspected.FUEL,
@@ -215,15 +215,15 @@ def _overload(source: Source, limits: Sequence[Limit], segment: Segment, w: floa
     return [(Suspected.ENGINE if source.kind is SourceKind.OPEN_FRAME else Suspected.ELECTRONIC, use, why)]
 
 
-def _legs(sitting: Sitting, limits: Sequence[Limit], segment: Segment) -> list[Use]:
-    if sitting.system.legs != 2:
+def _legs(context: SessionContext, limits: Sequence[Limit], segment: Segment) -> list[Use]:
+    if context.system.legs != 2:
         return []
     uses = []
     for place in (Place.LEG1, Place.LEG2):
         w = segment.place_w(place)
         rated = [x.w for x in limits if x.key == "continuous" and x.leg is not None and x.leg.value == place.value]
         if w is not None and rated:
-            uses.append((w / rated[0], place.words, w, rated[0]))
+            uses.append((w / rated[0], place.label, w, rated[0]))
     if not uses:
         return [(Suspected.LEG, None, "")]
     use, where, w, rated_w = max(uses)
@@ -236,19 +236,19 @@ def _legs(sitting: Sitting, limits: Sequence[Limit], segment: Segment) -> list[U
     ]
 
 
-def _breaker(sitting: Sitting, source: Source, segment: Segment, w: float) -> list[Use]:
+def _breaker(context: SessionContext, source: Source, segment: Segment, w: float) -> list[Use]:
     rated = source.claims.breaker_a
     if rated is None:
         return []
     read = [r.value for _, _, r in segment.readings if r.quantity == "a" and r.place in (Place.LEG1, Place.LEG2)]
-    amps = max(read) if read else w / sitting.system.v_nominal / sitting.system.legs
+    amps = max(read) if read else w / context.system.v_nominal / context.system.legs
     # A breaker carries 1.13 times its rating for an hour and more (IEC 60898-1): below that it is no suspect.
     use = amps / (1.13 * rated)
     why = f"{plain(amps, 'a')} on a breaker of {plain(rated, 'a')}, which holds {plain(1.13 * rated, 'a')} for an hour and more"
     return [(Suspected.BREAKER, use, why)]
 
 
-def _battery(sitting: Sitting, source: Source, segment: Segment, w: float) -> list[Use]:
+def _battery(context: SessionContext, source: Source, segment: Segment, w: float) -> list[Use]:
     claims, wires = source.claims, source.wires
     volts, amps = segment.last("v", Place.DC), segment.last("a", Place.DC)
     v = volts.value if volts else claims.battery_low_v
@@ -266,7 +266,7 @@ def _battery(sitting: Sitting, source: Source, segment: Segment, w: float) -> li
             )
         else:
             found.append((key, None, ""))
-    shown = [r.value for _, t, _, r in sitting.readings("soc_pct") if t <= segment.t1_s]
+    shown = [r.value for _, t, _, r in context.readings("soc_pct") if t <= segment.t1_s]
     if volts and claims.battery_low_v:
         found.append(
             (
@@ -291,14 +291,14 @@ def _tell(
         names = " or ".join([first.name, *(s.name for s in rivals[:2])])
         checks = "; ".join(dict.fromkeys(CHECKS[s.key] for s in (first, *rivals[:2])))
         said, needs = (
-            f"What let go at {plain(w, 'w')} was {names}: both fit"
+            f"What tripped at {plain(w, 'w')} was {names}: both fit"
             if len(rivals) == 1
-            else f"What let go at {plain(w, 'w')} was {names}: all fit",
+            else f"What tripped at {plain(w, 'w')} was {names}: all fit",
             checks,
         )
     else:
         said, needs = (
-            f"What let go at {plain(w, 'w')} was most likely {first.name}",
+            f"What tripped at {plain(w, 'w')} was most likely {first.name}",
             CHECKS[first.key] if first.weight < 0.75 else "",
         )
     if back_s is not None:
@@ -313,7 +313,7 @@ def _tell(
         if s.weight > 0.01
     )  # fmt: skip
     return Finding(
-        f"who-{segment.t1_s:.0f}", Topic.TRIPS, "Who let go", said + ".", Value(w, "w", None, None, Grade.B), workings,
+        f"who-{segment.t1_s:.0f}", Topic.TRIPS, "What tripped", said + ".", Value(w, "w", None, None, Grade.B), workings,
         tuple(dict.fromkeys(seq for seq, _, _ in segment.readings[-3:])), needs,
     )  # fmt: skip
 

@@ -10,31 +10,31 @@ from ..quantities import Grade, Value, number, plain
 from ..timeline.traces.energy import DutySeen
 from ..trade.heat import duty_at
 from ..working import Working
-from .context import Sitting
+from .context import SessionContext
 from .finding import Finding, Topic
 
 COLDER_K = (0.0, -5.0, -10.0, -20.0)
 """Days to tell of, kelvin from the day on which it was seen; a cooled load is told of warmer ones."""
 
 
-def duty_in_weather(sitting: Sitting) -> tuple[Finding, ...]:
+def duty_in_weather(context: SessionContext) -> tuple[Finding, ...]:
     """The share of the day a logged load would run on other days; for a load whose inside temperature is known, alone in its log."""
-    outside = sitting.session.conditions.temp_c
+    outside = context.session.conditions.temp_c
     if outside is None:
         return ()
     return tuple(
         _tell(load, log.name, log.duty, outside)
-        for log in sitting.logs
+        for log in context.logs
         if log.duty is not None
-        for load in _alone(sitting, log.duty)
+        for load in _alone(context, log.duty)
         if load.weather is not None and abs(load.weather.kept_c - outside) > 2
     )
 
 
-def _alone(sitting: Sitting, seen: DutySeen) -> Iterator[Load]:
+def _alone(context: SessionContext, seen: DutySeen) -> Iterator[Load]:
     """The load with a weather of its own that came and went: one such was on."""
-    on = {key for at in (seen.t0_s, (seen.t0_s + seen.t1_s) / 2, seen.t1_s) for key in sitting.on_at(at)}
-    with_weather = [sitting.loads[key] for key in on if key in sitting.loads and sitting.loads[key].weather is not None]
+    on = {key for at in (seen.t0_s, (seen.t0_s + seen.t1_s) / 2, seen.t1_s) for key in context.on_at(at)}
+    with_weather = [context.loads[key] for key in on if key in context.loads and context.loads[key].weather is not None]
     if len(with_weather) == 1:
         yield with_weather[0]
 

@@ -3,7 +3,7 @@
 from .instruments import (
     AVERAGE_ON_STEPPED_PCT,
     QUANTITIES,
-    STRANGER,
+    UNKNOWN_INSTRUMENT,
     USUAL_KIT,
     Instrument,
     Kit,
@@ -16,7 +16,7 @@ from .instruments import (
 __all__ = [
     "AVERAGE_ON_STEPPED_PCT",
     "QUANTITIES",
-    "STRANGER",
+    "UNKNOWN_INSTRUMENT",
     "USUAL_KIT",
     "Instrument",
     "Kit",

@@ -41,7 +41,7 @@ class Measure:
         require_between(self.accuracy_abs, 0, 1e6, "accuracy_abs")
 
     @property
-    def words(self) -> str:
+    def label(self) -> str:
         """Its range and accuracy as a booklet writes them: ``volts 0 to 300 V ± 1 %``."""
         name, suffix = QUANTITIES[self.quantity]
         parts = [plain(self.accuracy_pct, "pct")] if self.accuracy_pct else []
@@ -156,7 +156,7 @@ USUAL_KIT = (
 )  # fmt: skip
 """The usual kit: what such instruments are commonly good for. The first that reads a quantity is
 the one a reading is from when nobody says."""
-STRANGER = Instrument(
+UNKNOWN_INSTRUMENT = Instrument(
     "unknown", "an instrument not in the kit",
     tuple(Measure(quantity, -1e9, 1e9, 5.0) for quantity in QUANTITIES), 1.0, 1.0,
 )  # fmt: skip
@@ -184,14 +184,14 @@ class Kit:
 
     def usual_for(self, quantity: str) -> Instrument:
         """The first instrument that reads a quantity: whose reading it is when nobody says."""
-        return next((i for i in self.instruments if i.measure(quantity)), STRANGER)
+        return next((i for i in self.instruments if i.measure(quantity)), UNKNOWN_INSTRUMENT)
 
     def instrument_for(self, quantity: str, slug: str = "") -> Instrument:
         """The instrument a reading names, the usual one for its quantity, or a stranger under its name."""
         if not slug:
             return self.usual_for(quantity)
         known = next((i for i in self.instruments if i.slug == slug), None)
-        return known or replace(STRANGER, name=f"{slug}, not in the kit")
+        return known or replace(UNKNOWN_INSTRUMENT, name=f"{slug}, not in the kit")
 
     def reads_low(self, quantity: str, instrument: Instrument) -> bool:
         """Whether the instrument responds to the average and the wave is stepped: its figure is too low."""
@@ -204,7 +204,7 @@ class Kit:
         one that the instrument does not claim to read has a stranger's accuracy.
         """
         instrument = self.instrument_for(quantity, slug)
-        measure = instrument.measure(quantity) or STRANGER.measure(quantity)
+        measure = instrument.measure(quantity) or UNKNOWN_INSTRUMENT.measure(quantity)
         if measure is None:
             raise UnknownChoice(f"no quantity “{quantity}”", where="quantity", want=", ".join(QUANTITIES))
         low = abs(value) * AVERAGE_ON_STEPPED_PCT / 100 if self.reads_low(quantity, instrument) else 0.0

@@ -2,14 +2,39 @@
 
 from .evidence import Basis, LoadFigure
 from .kinds import COLD_PICKUP_X, KINDS, MICROWAVE_INPUT_PER_COOKING_W, THD_LIMIT_PCT, Kind, Wave, kind_of
-from .load import ALL_DAY, TIERS, Caller, Duty, Load, Stands, Tier, Weather, short_name, stretches
+from .load import ALL_DAY, TIERS, Caller, Duty, Load, Tier, Tolerance, Weather, short_name, stretches
 from .parts import Part, parse_parts, part_words
-from .precedence import Stood, known_figures, settle, stood_on, with_figures, without_figure
+from .precedence import RankedFigure, known_figures, ranked_figures, settle, with_figures, without_figure
 from .weather import in_weather
 
 __all__ = [
-    "ALL_DAY", "COLD_PICKUP_X", "KINDS", "MICROWAVE_INPUT_PER_COOKING_W", "THD_LIMIT_PCT", "TIERS", "Basis", "Caller", "Duty",
-    "Kind", "Load", "LoadFigure", "Part", "Stands", "Stood", "Tier", "Wave", "Weather", "in_weather", "kind_of", "known_figures",
-    "parse_parts", "part_words", "settle", "short_name", "stood_on", "stretches", "with_figures",
+    "ALL_DAY",
+    "COLD_PICKUP_X",
+    "KINDS",
+    "MICROWAVE_INPUT_PER_COOKING_W",
+    "THD_LIMIT_PCT",
+    "TIERS",
+    "Basis",
+    "Caller",
+    "Duty",
+    "Kind",
+    "Load",
+    "LoadFigure",
+    "Part",
+    "RankedFigure",
+    "Tier",
+    "Tolerance",
+    "Wave",
+    "Weather",
+    "in_weather",
+    "kind_of",
+    "known_figures",
+    "parse_parts",
+    "part_words",
+    "ranked_figures",
+    "settle",
+    "short_name",
+    "stretches",
+    "with_figures",
     "without_figure",
 ]  # fmt: skip

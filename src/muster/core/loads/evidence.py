@@ -22,19 +22,19 @@ class Basis(StrEnum):
     INDIRECT = "indirect"
     LOCKED_ROTOR = "locked_rotor"
     CODE_LETTER = "code_letter"
-    PLATE = "plate"
+    NAMEPLATE = "plate"
     TOLD = "told"
     SHELF = "shelf"
 
     @property
-    def words(self) -> str:
+    def label(self) -> str:
         """The basis as it is written on screen."""
         return {
             "measured": "measured here",
             "indirect": "measured, by a meter that can miss it",
-            "locked_rotor": "locked-rotor amps on the plate",
-            "code_letter": "code letter and horsepower on the plate",
-            "plate": "plate or booklet",
+            "locked_rotor": "locked-rotor amps on the nameplate",
+            "code_letter": "code letter and horsepower on the nameplate",
+            "plate": "nameplate or booklet",
             "told": "planning figure, as told",
             "shelf": "planning figure of the shelf",
         }[self.value]
@@ -50,7 +50,7 @@ class Basis(StrEnum):
 
 
 ORDER = tuple(Basis)
-BY_GRADE = {Grade.A: Basis.MEASURED, Grade.B: Basis.INDIRECT, Grade.C: Basis.PLATE, Grade.D: Basis.TOLD}
+BY_GRADE = {Grade.A: Basis.MEASURED, Grade.B: Basis.INDIRECT, Grade.C: Basis.NAMEPLATE, Grade.D: Basis.TOLD}
 """The basis of a figure of which only the grade was said."""
 
 
@@ -64,7 +64,7 @@ class LoadFigure:
     quantity: str
     value: float
     basis: Basis
-    words: str = ""
+    label: str = ""
     soft: bool = False
 
     def __post_init__(self) -> None:
@@ -89,7 +89,7 @@ class LoadFigure:
 
 
 def from_locked_rotor(volts: float, lra_a: float) -> LoadFigure:
-    """Starting VA by locked-rotor amps at the plate's volts.
+    """Starting VA by locked-rotor amps at the nameplate's volts.
 
     Raises
     ------
@@ -115,8 +115,8 @@ def from_code_letter(letter: str, hp: float) -> LoadFigure:
     return LoadFigure("start_va", va, Basis.CODE_LETTER, f"{kva:g} kVA/hp for {letter.strip().upper()} × {hp:g} hp")
 
 
-def from_plate_amps(volts: float, amps: float, pf: float) -> LoadFigure:
-    """Running watts by the plate's volts and amps at the load's power factor.
+def from_nameplate_amps(volts: float, amps: float, pf: float) -> LoadFigure:
+    """Running watts by the nameplate's volts and amps at the load's power factor.
 
     Raises
     ------
@@ -125,7 +125,7 @@ def from_plate_amps(volts: float, amps: float, pf: float) -> LoadFigure:
     """
     require_above(volts, 0, "volts")
     require_above(amps, 0, "amps")
-    return LoadFigure("run_w", volts * amps * pf, Basis.PLATE, f"{volts:g} V × {amps:g} A × PF {pf:g}")
+    return LoadFigure("run_w", volts * amps * pf, Basis.NAMEPLATE, f"{volts:g} V × {amps:g} A × PF {pf:g}")
 
 
 def from_inrush_amps(volts: float, amps: float, *, caught: bool, soft: bool = False) -> LoadFigure:
@@ -155,9 +155,9 @@ def from_welding(arc_v: float, amps: float, efficiency: float) -> LoadFigure:
     require_above(efficiency, 0, "efficiency")
     require_between(efficiency, 0, 1, "efficiency")
     words = f"{arc_v:g} V arc × {amps:g} A ÷ {efficiency:g}"
-    return LoadFigure("run_w", arc_v * amps / efficiency, Basis.PLATE, words)
+    return LoadFigure("run_w", arc_v * amps / efficiency, Basis.NAMEPLATE, words)
 
 
 def working_of(figure: LoadFigure, shown: str) -> Working:
     """A figure as a line of working."""
-    return Working(figure.basis.words, figure.words or "as entered", shown)
+    return Working(figure.basis.label, figure.label or "as entered", shown)

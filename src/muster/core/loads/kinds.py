@@ -1,4 +1,4 @@
-"""How each kind of load starts, runs, and what it stands: planning figures, grade D."""
+"""How each kind of load starts, runs, and what it tolerates: planning figures, grade D."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ THD_LIMIT_PCT = {Wave.SINE: 5.0, Wave.ROUGH: 8.0}
 
 
 MOTOR_V_PCT, MOTOR_HZ_PCT = 10.0, 5.0
-"""Motors stand ±10 % of nominal volts and ±5 % of nominal hertz (NEMA MG 1-12.44)."""
+"""Motors tolerate ±10 % of nominal volts and ±5 % of nominal hertz (NEMA MG 1-12.44)."""
 ITIC_GAP_MS = 20.0
 """The longest break of supply that electronics ride through (ITIC envelope)."""
 
@@ -50,14 +50,14 @@ class Kind:
     ``start_x`` is a multiple of running **VA** for ``start_s`` seconds at
     ``start_pf``; ``floor_pct`` is the share of nominal voltage below which the
     start stalls (0 where nothing turns). ``parts`` is the shape of its run
-    where that is not one level. What it stands: ``v_low_pct`` and
+    where that is not one level. What it tolerates: ``v_low_pct`` and
     ``v_high_pct`` off nominal and ``hz_pct`` either way, running; ``wave`` the
     poorest waveform; ``gap_ms`` the longest break that it does not notice;
     None where it does not mind.
     """
 
     slug: str
-    words: str
+    label: str
     start_x: float
     start_s: float
     pf: float

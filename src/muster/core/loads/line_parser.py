@@ -11,14 +11,14 @@ from ..quantities import plain
 from ..shelf import ShelfLoad, find_on_shelf
 from ..supply import Leg
 from . import ALL_DAY, KINDS, Basis, Caller, Duty, Load, LoadFigure, Tier, kind_of, with_figures
-from .evidence import from_code_letter, from_locked_rotor, from_plate_amps
+from .evidence import from_code_letter, from_locked_rotor, from_nameplate_amps
 
 WATTS = re.compile(r"^(\d+(?:[.,]\d+)?)(kw|w)$")
 POWER_FACTOR = re.compile(r"^pf(\d*[.,]?\d+)$|^(0?[.,]\d+)pf$")
 START = re.compile(r"^start(\d+(?:[.,]\d+)?)(kva|va)$")
 CODE = re.compile(r"^code([a-z])$")
 HORSEPOWER = re.compile(r"^(\d+(?:[.,]\d+)?)hp$")
-PLATE_AMPS = re.compile(r"^(\d+(?:[.,]\d+)?)a$")
+NAMEPLATE_AMPS = re.compile(r"^(\d+(?:[.,]\d+)?)a$")
 PROGRAM = re.compile(r"^once(\d+(?:[.,]\d+)?)min$")
 LRA = re.compile(r"^lra(\d+(?:[.,]\d+)?)a?$")
 DUTY = re.compile(r"^(\d+(?:[.,]\d+)?)/(\d+(?:[.,]\d+)?)(?:min)?$")
@@ -33,7 +33,7 @@ DEFAULT_KIND = "electronic"
 
 
 @dataclass(frozen=True)
-class RollLine:
+class LoadEntry:
     """What a line was understood to say: the load, and the sentence that tells it back."""
 
     load: Load
@@ -71,12 +71,12 @@ def _kind_for(words: str) -> str:
     return next((kind for hint, kind in KIND_HINTS if hint in words), DEFAULT_KIND)
 
 
-def parse_roll_line(line: str, key: str, v_nominal: float, own: Iterable[ShelfLoad] = ()) -> RollLine:
+def parse_load_line(line: str, key: str, v_nominal: float, own: Iterable[ShelfLoad] = ()) -> LoadEntry:
     """Read a line into a load; what is not said comes from the shelf, else from its kind.
 
     Words in any order: watts (``130w``, ``1.2kw``), leg (``l1 l2 both``), tier
     (``must should could``), hours (``6-22``), on/off minutes (``15/30``), a
-    program (``once45min``), power factor (``pf0.9``), and from the plate
+    program (``once45min``), power factor (``pf0.9``), and from the nameplate
     amps (``8.5a``), start (``start900va``), locked-rotor amps (``lra22a``),
     code letter and horsepower (``codeg 1.5hp``), at nominal volts, twice that
     across both legs; the rest is the name.
@@ -104,8 +104,8 @@ def parse_roll_line(line: str, key: str, v_nominal: float, own: Iterable[ShelfLo
             found["code"] = match[1].upper()
         elif match := HORSEPOWER.match(low):
             found["hp"] = _float(match[1])
-        elif match := PLATE_AMPS.match(low):
-            found["plate_a"] = _float(match[1])
+        elif match := NAMEPLATE_AMPS.match(low):
+            found["nameplate_a"] = _float(match[1])
         elif match := PROGRAM.match(low):
             found["duty"] = Duty(_float(match[1]), 0.0, Caller.HAND, once=True)
         elif match := DUTY.match(low):
@@ -122,10 +122,10 @@ def parse_roll_line(line: str, key: str, v_nominal: float, own: Iterable[ShelfLo
     if not words:
         raise MusterError("no name in this line", where="line", want="such as “chest freezer 130w l2”")
     shelf = find_on_shelf(words, own)
-    if shelf is None and not {"run_w", "plate_a"} & set(found):
+    if shelf is None and not {"run_w", "nameplate_a"} & set(found):
         raise MusterError(f"“{words}” is not on the shelf", where="line", want=f"say its watts too: “{words} 300w”")
     load = _load_from(words, key, v_nominal, found, shelf)
-    return RollLine(load, _told_back(load, shelf), shelf)
+    return LoadEntry(load, _told_back(load, shelf), shelf)
 
 
 def _load_from(words: str, key: str, v_nominal: float, found: dict[str, object], shelf: ShelfLoad | None) -> Load:
@@ -151,19 +151,21 @@ def _load_from(words: str, key: str, v_nominal: float, found: dict[str, object],
         parts=shelf.parts if shelf else (),
         figures=tuple(figures[:1]),
     )
-    return with_figures(load, LoadFigure("pf", pf, Basis.PLATE if "pf" in found else Basis.TOLD), *figures[1:])
+    return with_figures(load, LoadFigure("pf", pf, Basis.NAMEPLATE if "pf" in found else Basis.TOLD), *figures[1:])
 
 
 def _figures(found: dict[str, object], pf: float, volts: float) -> list[LoadFigure]:
     """What the line itself says of the load's plate."""
-    said = {name: float(str(found[name])) for name in ("run_w", "start_va", "lra_a", "hp", "plate_a") if name in found}
+    said = {
+        name: float(str(found[name])) for name in ("run_w", "start_va", "lra_a", "hp", "nameplate_a") if name in found
+    }
     figures = []
     if "run_w" in said:
-        figures.append(LoadFigure("run_w", said["run_w"], Basis.PLATE))
-    elif "plate_a" in said:
-        figures.append(from_plate_amps(volts, said["plate_a"], pf))
+        figures.append(LoadFigure("run_w", said["run_w"], Basis.NAMEPLATE))
+    elif "nameplate_a" in said:
+        figures.append(from_nameplate_amps(volts, said["nameplate_a"], pf))
     if "start_va" in said:
-        figures.append(LoadFigure("start_va", said["start_va"], Basis.PLATE))
+        figures.append(LoadFigure("start_va", said["start_va"], Basis.NAMEPLATE))
     if "lra_a" in said:
         figures.append(from_locked_rotor(volts, said["lra_a"]))
     if "code" in found:
@@ -176,9 +178,9 @@ def _figures(found: dict[str, object], pf: float, volts: float) -> list[LoadFigu
 
 
 def _told_back(load: Load, shelf: ShelfLoad | None) -> str:
-    origin = "from the shelf" if shelf else f"taken as {load.kind_figures.words}"
+    origin = "from the shelf" if shelf else f"taken as {load.kind_figures.label}"
     return (
         f"{load.name}, {origin} · {plain(load.run_w, 'w')} at PF {load.pf:.2f} · "
-        f"start {plain(load.start_total_va, 'va')} · {load.leg.words} · {load.tier} · {load.duty.words} · "
+        f"start {plain(load.start_total_va, 'va')} · {load.leg.label} · {load.tier} · {load.duty.label} · "
         f"{len(load.hours)} h of the day"
     )

@@ -36,7 +36,7 @@ class Caller(StrEnum):
     HAND = "hand"
 
     @property
-    def words(self) -> str:
+    def label(self) -> str:
         """The caller as it is written on screen."""
         return {"itself": "by itself", "hand": "by hand"}[self.value]
 
@@ -76,7 +76,7 @@ class Duty:
         return not (self.cycles or self.once)
 
     @property
-    def words(self) -> str:
+    def label(self) -> str:
         """The rhythm as it is written on screen."""
         if self.once:
             return f"a program of {self.on_min:g} min, once in each stretch of its hours"
@@ -100,8 +100,8 @@ class Weather:
 
 
 @dataclass(frozen=True)
-class Stands:
-    """What this load stands, where that is known better than by its kind: percent off nominal, waveform, break."""
+class Tolerance:
+    """What this load tolerates, where that is known better than by its kind: percent off nominal, waveform, break."""
 
     v_low_pct: float | None = None
     v_high_pct: float | None = None
@@ -142,7 +142,7 @@ class Load:
     note: str = ""
     parts: tuple[Part, ...] = ()
     soft_starter: bool = False
-    stands: Stands = field(default_factory=Stands)
+    tolerance: Tolerance = field(default_factory=Tolerance)
     weather: Weather | None = None
     figures: tuple[LoadFigure, ...] = ()
 
@@ -286,28 +286,28 @@ class Load:
 
     @property
     def v_low_pct(self) -> float | None:
-        """Percent below nominal that it stands while running; None where it does not mind."""
-        return self.kind_figures.v_low_pct if self.stands.v_low_pct is None else self.stands.v_low_pct
+        """Percent below nominal that it tolerates while running; None where it does not mind."""
+        return self.kind_figures.v_low_pct if self.tolerance.v_low_pct is None else self.tolerance.v_low_pct
 
     @property
     def v_high_pct(self) -> float | None:
-        """Percent above nominal that it stands; None where it does not mind."""
-        return self.kind_figures.v_high_pct if self.stands.v_high_pct is None else self.stands.v_high_pct
+        """Percent above nominal that it tolerates; None where it does not mind."""
+        return self.kind_figures.v_high_pct if self.tolerance.v_high_pct is None else self.tolerance.v_high_pct
 
     @property
     def hz_pct(self) -> float | None:
-        """Percent off nominal hertz that it stands; None where it does not mind."""
-        return self.kind_figures.hz_pct if self.stands.hz_pct is None else self.stands.hz_pct
+        """Percent off nominal hertz that it tolerates; None where it does not mind."""
+        return self.kind_figures.hz_pct if self.tolerance.hz_pct is None else self.tolerance.hz_pct
 
     @property
     def wave(self) -> Wave:
         """The poorest waveform it is content with."""
-        return self.stands.wave or self.kind_figures.wave
+        return self.tolerance.wave or self.kind_figures.wave
 
     @property
     def gap_ms(self) -> float | None:
         """The longest break of supply that it does not notice [ms]; None where it does not mind."""
-        return self.kind_figures.gap_ms if self.stands.gap_ms is None else self.stands.gap_ms
+        return self.kind_figures.gap_ms if self.tolerance.gap_ms is None else self.tolerance.gap_ms
 
 
 def stretches(hours: tuple[int, ...]) -> int:

@@ -11,7 +11,7 @@ from .load import Load
 
 
 @dataclass(frozen=True)
-class Stood:
+class RankedFigure:
     """A figure as the load's page lists it: ``used`` is what the plans go by."""
 
     figure: LoadFigure
@@ -37,7 +37,7 @@ def _best(figures: Iterable[LoadFigure]) -> LoadFigure | None:
 
 
 def settle(load: Load) -> Load:
-    """The load running on the best of its figures: measured, then plate, then planned.
+    """The load running on the best of its figures: measured, then nameplate, then planned.
 
     A start taken with the soft starter in counts while one is fitted; without
     one, such a start says nothing.
@@ -78,7 +78,7 @@ def without_figure(load: Load, index: int) -> Load:
     return settle(replace(load, figures=(*kept[:index], *kept[index + 1 :])))
 
 
-def stood_on(load: Load) -> tuple[Stood, ...]:
+def ranked_figures(load: Load) -> tuple[RankedFigure, ...]:
     """Every figure of a load, best first by quantity, the planned start among them."""
     kept = known_figures(load)
     used = {
@@ -86,8 +86,8 @@ def stood_on(load: Load) -> tuple[Stood, ...]:
         "pf": _best(f for f in kept if f.quantity == "pf"),
         "start_va": next((f for f in kept if f.quantity == "start_va" and f.value == load.start_va), None),
     }
-    found = [Stood(figure, figure is used[figure.quantity]) for figure in kept]
-    found.append(Stood(_planned(load), load.start_va is None, computed=True))
+    found = [RankedFigure(figure, figure is used[figure.quantity]) for figure in kept]
+    found.append(RankedFigure(_planned(load), load.start_va is None, computed=True))
     places = ("run_w", "pf", "start_va")
     return tuple(sorted(found, key=lambda s: (places.index(s.figure.quantity), ORDER.index(s.figure.basis))))
 
@@ -96,7 +96,7 @@ def _planned(load: Load) -> LoadFigure:
     if load.shape:
         words = "the highest start among its parts, the others beneath it"
     else:
-        words = f"{load.kind_figures.start_x:g} × {plain(load.run_va, 'va')} for {load.kind_figures.words}"
+        words = f"{load.kind_figures.start_x:g} × {plain(load.run_va, 'va')} for {load.kind_figures.label}"
     return LoadFigure("start_va", max(load.planned_start_va, load.run_va), Basis.SHELF, words)
 
 

@@ -16,7 +16,7 @@ from . import Load
 class StartWay:
     """A start one way: its apparent power, amps on its leg, length, power factor, and whether each source takes it."""
 
-    words: str
+    label: str
     va: float
     amps: float
     seconds: float
@@ -50,6 +50,6 @@ def told_by_source(ways: Sequence[StartWay], names: Sequence[str]) -> tuple[str,
         for way in ways:
             crossing = way.answers[index].crossing
             over = "" if crossing is None else f"{plain(crossing.over_va, 'va')} over {crossing.limit.name}"
-            parts.append(f"{way.words} {over or 'it fits'}")
+            parts.append(f"{way.label} {over or 'it fits'}")
         said.append(f"{name[0].upper()}{name[1:]}, alone: {'; '.join(parts)}.")
     return tuple(said)

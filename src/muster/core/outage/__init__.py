@@ -4,6 +4,6 @@
 kernel, which takes a while, and is imported by whoever simulates.
 """
 
-from .demand import DRAWS, SEED, DayDemand, Simulate, StartDemand, asked_of, upper
+from .demand import DRAWS, SEED, OutageDemand, Simulate, StartDemand, demand_key, upper
 
-__all__ = ["DRAWS", "SEED", "DayDemand", "Simulate", "StartDemand", "asked_of", "upper"]
+__all__ = ["DRAWS", "SEED", "OutageDemand", "Simulate", "StartDemand", "demand_key", "upper"]

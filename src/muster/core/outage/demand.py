@@ -11,7 +11,7 @@ from ..loads import Load
 from ..quantities import Grade
 
 METHOD = 6
-"""Raised when the simulation changes, so that kept results are made anew."""
+"""Raised when the simulation changes, so that kept results are made again."""
 DRAWS = 400
 SEED = 1911
 UPPER_X = 1.25
@@ -34,7 +34,7 @@ class StartDemand:
 
 
 @dataclass(frozen=True)
-class DayDemand:
+class OutageDemand:
     """What a home asks over an outage, over all draws.
 
     Powers are the 99th percentile over draws of each outage's highest 60 s
@@ -53,7 +53,7 @@ class DayDemand:
     leg_va: tuple[float, ...]
     leg_hour_w: tuple[float, ...]
     neutral_a: float
-    spell_s: float
+    stretch_s: float
     total_wh: float
     hour_wh: tuple[float, ...]
     hour_p50_wh: tuple[float, ...]
@@ -70,17 +70,17 @@ class DayDemand:
         return max(self.starts, key=lambda start: start.moment_va, default=None)
 
 
-Simulate = Callable[[tuple[Load, ...], Brief], DayDemand]
+Simulate = Callable[[tuple[Load, ...], Brief], OutageDemand]
 """Whatever simulates, or finds what was simulated before."""
 
 
-NOT_ASKED = ("question", "reserve_pct", "noise_day_dba", "noise_night_dba", "ear_m")
+NOT_REQUIRED = ("question", "reserve_pct", "noise_day_dba", "noise_night_dba", "neighbour_m")
 """What of a brief the demand does not hang on."""
 
 
-def asked_of(loads: Sequence[Any], brief: Mapping[str, Any], draws: int, seed: int) -> dict[str, Any]:
+def demand_key(loads: Sequence[Any], brief: Mapping[str, Any], draws: int, seed: int) -> dict[str, Any]:
     """All that a demand hangs on, as plain values: the same question has the same answer."""
-    relevant = {name: value for name, value in brief.items() if name not in NOT_ASKED}
+    relevant = {name: value for name, value in brief.items() if name not in NOT_REQUIRED}
     return {"loads": list(loads), "brief": relevant, "of": [METHOD, draws, seed]}
 
 

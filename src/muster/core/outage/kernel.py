@@ -18,7 +18,7 @@ CHANGES_A_RUN = 4
 
 
 @njit(cache=True, nogil=True)
-def longest_spell(times: Floats, level: Floats, above: float) -> float:
+def longest_stretch(times: Floats, level: Floats, above: float) -> float:
     """Longest unbroken time at or above a level that stands from each time to the next [s]."""
     best = 0.0
     since = -1.0
@@ -313,7 +313,7 @@ def worst_starts(
 def outages(
     powers: Floats, times_s: Floats, shares: Floats, part_of: NDArray[np.int64], on_s: Floats, off_s: Floats,
     at_once_x: Floats, first_s: Floats, opens: Floats, closes: Floats, window_of: NDArray[np.int64], phase: Floats,
-    dice: Floats, dice_of: NDArray[np.int64], jitter: float, edges_s: Floats, spans_s: Floats, spell_share: float,
+    dice: Floats, dice_of: NDArray[np.int64], jitter: float, edges_s: Floats, spans_s: Floats, stretch_share: float,
 ) -> tuple[Floats, Floats, Floats, Floats, Floats, Floats]:  # fmt: skip
     """Step through each drawn outage and gather what it asks.
 
@@ -323,7 +323,7 @@ def outages(
     places). ``part_of``, ``window_of`` and ``dice_of`` (n + 1) say which
     parts, windows and dice are a load's; ``phase`` is (draws, n), ``dice``
     (draws, all, 2). Gives peaks (draws, places, spans and VA over the first
-    span), neutral difference [VA], longest spell [s], energy by hour (draws,
+    span), neutral difference [VA], longest stretch [s], energy by hour (draws,
     places, hours) [Ws], on-time (draws, parts) [s], and each load's worst
     start (draws, n, 4; −1: none).
 
@@ -380,7 +380,7 @@ def outages(
                 peaks[d, p, s] = highest_mean(span, w, energy, spans_s[s])
             peaks[d, p, spans_s.size] = highest_mean(span, va, energies(span, va), spans_s[0])
             hours_of(span, w, energy, edges_s, by_hour[d, p])
-        spell[d] = longest_spell(span, level[0, 0, :count], spell_share * peaks[d, 0, 0])
+        spell[d] = longest_stretch(span, level[0, 0, :count], stretch_share * peaks[d, 0, 0])
         if places == 3:
             apart[d] = np.abs(level[1, 1, :count] - level[1, 2, :count]).max()
         worst_starts(m, at, who, kind, span, level, powers, shares, load_of, worst[d])

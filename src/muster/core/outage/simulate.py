@@ -17,7 +17,7 @@ from ..loads import COLD_PICKUP_X, Load, Part, in_weather
 from ..loads.parts import level_at
 from ..quantities import Grade, worst_grade
 from ..stacking.order import start_order
-from .demand import DRAWS, SEED, DayDemand, Simulate, StartDemand
+from .demand import DRAWS, SEED, OutageDemand, Simulate, StartDemand
 from .kernel import CHANGES_A_RUN, outages
 
 JITTER = 0.20
@@ -27,8 +27,8 @@ BRING_UP_GAP_S = 15.0
 DEMAND_PERCENTILE = 99.0
 PEAK_MEAN_S = 60.0
 HOUR_S = 3600.0
-SPELL_SHARE = 0.8
-"""A long spell is time at or above this share of the peak."""
+STRETCH_SHARE = 0.8
+"""A long stretch is time at or above this share of the peak."""
 
 Floats = NDArray[np.float64]
 
@@ -68,7 +68,7 @@ def _first_times(loads: Sequence[Load], bring_up: BringUp) -> list[float]:
 
 
 def _rngs(loads: Sequence[Load], seed: int) -> list[np.random.Generator]:
-    """A generator for each load, by its key: the order of the roll changes nothing."""
+    """A generator for each load, by its key: the order of the loads changes nothing."""
     return [np.random.default_rng([seed, *load.key.encode()]) for load in loads]
 
 
@@ -79,8 +79,8 @@ def _percentile(values: Sequence[float] | Floats, share: float = DEMAND_PERCENTI
 def simulate(
     loads: Sequence[Load], brief: Brief, draws: int = DRAWS, seed: int = SEED,
     seen: Callable[[int, int], None] | None = None,
-) -> DayDemand:  # fmt: skip
-    """Simulate an outage ``draws`` times and say what the home asks of a source.
+) -> OutageDemand:  # fmt: skip
+    """Simulate an outage ``draws`` times and say what the home needs of a source.
 
     ``seen`` is told after every batch how many draws are done, of how many.
 
@@ -179,7 +179,7 @@ def _outages(loads: Sequence[Load], brief: Brief, draws: int, rngs: Sequence[np.
         np.concatenate([opens for opens, _ in windows]),
         np.concatenate([closes for _, closes in windows]),
         np.cumsum([0, *(opens.size for opens, _ in windows)]),
-        phase, dice, np.cumsum([0, *counts]), JITTER, _edges_s(brief), np.array([PEAK_MEAN_S, HOUR_S]), SPELL_SHARE,
+        phase, dice, np.cumsum([0, *counts]), JITTER, _edges_s(brief), np.array([PEAK_MEAN_S, HOUR_S]), STRETCH_SHARE,
     )  # fmt: skip
     return gathered
 
@@ -204,15 +204,15 @@ def _nothing(brief: Brief) -> Gathered:
     )  # fmt: skip
 
 
-def _gathered(loads: Sequence[Load], brief: Brief, gathered: Gathered, draws: int, seed: int) -> DayDemand:
+def _gathered(loads: Sequence[Load], brief: Brief, gathered: Gathered, draws: int, seed: int) -> OutageDemand:
     """The demand over all draws: percentiles of peaks and moments, means of energies."""
-    peaks, apart_va, spells_s, by_hour, stood_s, worst = gathered
+    peaks, apart_va, stretches_s, by_hour, stood_s, worst = gathered
     hours = by_hour / 3600
     legs = range(1, 3) if brief.system.legs == 2 else range(1)
     whole = hours[:, 0]
     on_s = stood_s.mean(axis=0)
     first = brief.outage_from_hour
-    return DayDemand(
+    return OutageDemand(
         draws=draws,
         seed=seed,
         hours=tuple((first + i) % 24 for i in range(hours.shape[2])),
@@ -224,7 +224,7 @@ def _gathered(loads: Sequence[Load], brief: Brief, gathered: Gathered, draws: in
         leg_va=tuple(_percentile(peaks[:, leg, 2]) for leg in legs),
         leg_hour_w=tuple(_percentile(peaks[:, leg, 1]) for leg in legs),
         neutral_a=_percentile(apart_va / brief.system.v_nominal),
-        spell_s=_percentile(spells_s),
+        stretch_s=_percentile(stretches_s),
         total_wh=float(whole.sum(axis=1).mean()),
         hour_wh=tuple(whole.mean(axis=0).tolist()),
         hour_p50_wh=tuple(np.percentile(whole, 50, axis=0).tolist()),

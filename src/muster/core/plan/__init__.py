@@ -1,11 +1,28 @@
-"""The plan: which loads make which rung, the steps of every protocol, and what a change of the plan costs."""
+"""The plan: which loads make which step, the steps of every protocol, and what a change of the plan costs."""
 
 from .changes import Changes, compared, misses, moved, plan_cost, toggled
 from .estimates import Estimate, estimate
 from .protocols import STEPS, Planning, endurance_steps, idle_steps, names_of, noise_steps, start_steps, steps_of
-from .step_loads import Wanted, ladder_steps, rung_steps
+from .step_loads import Wanted, ladder_plan, ladder_steps
 
 __all__ = [
-    "STEPS", "Changes", "Estimate", "Planning", "Wanted", "compared", "endurance_steps", "estimate", "idle_steps", "ladder_steps", "misses", "moved", "names_of",
-    "noise_steps", "plan_cost", "rung_steps", "start_steps", "steps_of", "toggled",
+    "STEPS",
+    "Changes",
+    "Estimate",
+    "Planning",
+    "Wanted",
+    "compared",
+    "endurance_steps",
+    "estimate",
+    "idle_steps",
+    "ladder_plan",
+    "ladder_steps",
+    "misses",
+    "moved",
+    "names_of",
+    "noise_steps",
+    "plan_cost",
+    "start_steps",
+    "steps_of",
+    "toggled",
 ]  # fmt: skip

@@ -14,7 +14,7 @@ SWITCH_S = 15.0
 BETWEEN_S = 45.0
 """Settling and reading, a step."""
 AWAY = 0.03
-"""A rung is met within this share of the claim (issue of the planner; product.md, Ladder)."""
+"""A step is met within this share of the claim (issue of the planner; product.md, Ladder)."""
 
 
 @dataclass(frozen=True)
@@ -65,7 +65,7 @@ def toggled(changes: Changes, key: str, what: str) -> Changes:
 
 @dataclass(frozen=True)
 class PlanCost:
-    """What a plan costs: watts off its rungs in all and at the worst, loads switched, seconds."""
+    """What a plan costs: watts off its steps in all and at the worst, loads switched, seconds."""
 
     off_w: float
     worst_off_w: float
@@ -96,8 +96,8 @@ def compared(now: PlanCost, own: PlanCost) -> tuple[str, ...]:
     """What the changes cost against the plan as Muster makes it, in words; nothing where nothing differs."""
     said = []
     for difference, more, less in (
-        (now.worst_off_w - own.worst_off_w, "further off at the worst rung", "nearer at the worst rung"),
-        (now.off_w - own.off_w, "further off over all rungs", "nearer over all rungs"),
+        (now.worst_off_w - own.worst_off_w, "further off at the worst step", "nearer at the worst step"),
+        (now.off_w - own.off_w, "further off over all steps", "nearer over all steps"),
     ):
         if abs(difference) >= 1:
             said.append(f"{plain(abs(difference), 'w')} {more if difference > 0 else less}")
@@ -114,7 +114,7 @@ def compared(now: PlanCost, own: PlanCost) -> tuple[str, ...]:
 def misses(
     steps: Sequence[Step], claim_w: float, loads: Sequence[Load], most_w: float | None = None
 ) -> tuple[str, ...]:
-    """The rungs that the loads of the house do not reach within 3 % of the claim, in words.
+    """The steps that the loads of the house do not reach within 3 % of the claim, in words.
 
     ``most_w`` is what circuit and meters allow in all (None: no limit).
     """

@@ -16,7 +16,7 @@ from ..sources.limits import Limit, limits_of
 from ..stacking.order import start_order
 from ..supply import Leg
 from .changes import Changes, arranged
-from .step_loads import HOLD_RATING_S, HOLD_RUNG_S, RUNGS_PCT, Wanted, ladder_steps, no_load, rung_steps, within
+from .step_loads import HOLD_RATING_S, HOLD_STEP_S, STEPS_PCT, Wanted, ladder_plan, ladder_steps, no_load, within
 
 PLAIN_HEAT = ("heater", "filament")
 """Kinds whose watts follow the volts and that start softly: for steps and set-points."""
@@ -27,7 +27,7 @@ WIRED = ("inlet", "lead")
 DC_WIRED = ("dc_fuse", "dc_lead")
 """Limits that no test is planned past: a wire or a fuse is not what is tested."""
 OVER_PCT = (100, 105, 110, 115, 120, 130, 140, 150)
-"""Rungs past the claim; an overload test goes on until protection acts, the house runs out of loads, or the limit set."""
+"""Steps past the claim; an overload test goes on until protection acts, the house runs out of loads, or the limit set."""
 
 
 @dataclass(frozen=True)
@@ -42,7 +42,7 @@ class Planning:
 
     @property
     def loads(self) -> list[Load]:
-        """The roll without what was dropped."""
+        """The loads without what was dropped."""
         return [load for load in self.home.loads if load.key not in self.changes.dropped]
 
     @property
@@ -92,7 +92,7 @@ class Planning:
 
     @property
     def wanted(self) -> Wanted:
-        """What rungs are planned within."""
+        """What steps are planned within."""
         locked = [key for key in self.changes.locked if any(load.key == key for load in self.tested)]
         legs = self.home.brief.system.legs
         return Wanted(self.claim_w, legs, self.leg_va, locked, self.changes.dropped, self.whole_va)
@@ -135,12 +135,12 @@ def start_steps(
     Raises
     ------
     NotEnoughReadings
-        If nothing in the roll has a start of a cycle or more.
+        If no load of this home has a start of a cycle or more.
     """
     motors = [load for load in start_order(loads) if load.has_start(hz)]
     if not motors:
         raise NotEnoughReadings(
-            "nothing in the roll has a start to test", where="roll", want="add a motor, pump or compressor"
+            "no load of this home has a start to test", where="roll", want="add a motor, pump or compressor"
         )
     ask = "Read volts before, lowest and settled, and the highest amps; say whether it started."
     steps = []
@@ -157,9 +157,9 @@ def start_steps(
     return tuple(steps)
 
 
-def noise_steps(ear_m: float, loaded: Sequence[str] = ()) -> tuple[Step, ...]:
+def noise_steps(neighbour_m: float, loaded: Sequence[str] = ()) -> tuple[Step, ...]:
     """Background first, then at the unit and three distances, unloaded and with the loads ``loaded`` on."""
-    distances = sorted({1.0, 4.0, 7.0, round(min(max(ear_m, 10.0), 40.0))})
+    distances = sorted({1.0, 4.0, 7.0, round(min(max(neighbour_m, 10.0), 40.0))})
     steps = [Step("background, source off", ask="Log it such as “background 38db”.", background=True)]
     for state, on in (("no load", ()), ("loaded", tuple(loaded))):
         steps += [
@@ -172,9 +172,9 @@ def noise_steps(ear_m: float, loaded: Sequence[str] = ()) -> tuple[Step, ...]:
 def noise_walk_steps(of: Planning) -> tuple[Step, ...]:
     """The noise walk, loaded with what comes nearest to three quarters of the claim."""
     if not of.tested:
-        return noise_steps(of.home.brief.ear_m)
-    (loaded,) = rung_steps(of.tested, [("loaded", LOADED_SHARE * of.claim_w, 0.0)], of.wanted)
-    return noise_steps(of.home.brief.ear_m, loaded.loads)
+        return noise_steps(of.home.brief.neighbour_m)
+    (loaded,) = ladder_plan(of.tested, [("loaded", LOADED_SHARE * of.claim_w, 0.0)], of.wanted)
+    return noise_steps(of.home.brief.neighbour_m, loaded.loads)
 
 
 def idle_steps() -> tuple[Step, ...]:
@@ -191,7 +191,7 @@ def endurance_steps() -> tuple[Step, ...]:
     """From full to empty, with a check-in each hour."""
     return (
         Step("full, before anything is on", ask="Read the charge or the tank: such as “100%” or “fuel 25l”."),
-        Step("running", ask="Check in each hour: such as “81% 0.62kwh 231v 410w”; or bring in a recorded log."),
+        Step("running", ask="Check in each hour: such as “81% 0.62kwh 231v 410w”; or import a recorded log."),
         Step("empty, or stopped", ask="Say what ended it (!trip, or a note), and read once more."),
     )
 
@@ -200,7 +200,7 @@ def _heaters(of: Planning) -> list[Load]:
     found = [load for load in of.tested if load.kind in PLAIN_HEAT]
     if not found:
         raise NotEnoughReadings(
-            "no plain heater in the roll",
+            "no plain heater among the loads",
             where="roll",
             want="a kettle, a heater or an oven: its watts follow the volts",
         )
@@ -208,9 +208,9 @@ def _heaters(of: Planning) -> list[Load]:
 
 
 def baseline_steps(of: Planning) -> tuple[Step, ...]:
-    """Every load of the roll on the mains, alone."""
+    """Every load on the mains, alone."""
     if not of.loads:
-        raise NotEnoughReadings("no loads in the roll", where="roll", want="add a load first")
+        raise NotEnoughReadings("no loads yet", where="roll", want="add a load first")
     ask = "On the mains: read watts and power factor when settled, its start where the meter can, its own noise."
     return tuple(Step(short_name(load), (load.key,), None, load.run_w, 120.0, ask) for load in of.loads)
 
@@ -219,10 +219,10 @@ def load_step_steps(of: Planning) -> tuple[Step, ...]:
     """Resistive steps on and off, and all off at once."""
     heaters, claim_w = _heaters(of), of.claim_w
     ask = "Read lowest and settled volts and hertz as it goes on; then the highest as it goes off."
-    targets = [(f"{r} % on, then off", claim_w * r / 100, SHORT_HOLD_S) for r in RUNGS_PCT]
+    targets = [(f"{r} % on, then off", claim_w * r / 100, SHORT_HOLD_S) for r in STEPS_PCT]
     return (
         no_load(),
-        *rung_steps(heaters, targets, of.wanted, ask),
+        *ladder_plan(heaters, targets, of.wanted, ask),
         Step("all off at once", (), 0.0, 0.0, SHORT_HOLD_S, "Read the highest volts and hertz."),
     )
 
@@ -232,13 +232,13 @@ def overload_steps(of: Planning) -> tuple[Step, ...]:
     claim_w, most_w = of.claim_w, sum(load.run_w for load in of.tested)
     if most_w <= claim_w:
         raise NotEnoughReadings(
-            f"the whole roll is {plain(most_w, 'w')}",
+            f"all loads together are {plain(most_w, 'w')}",
             where="roll",
             want=f"loads of more than the claim of {plain(claim_w, 'w')}",
         )
-    ask = "Start the hold clock; say what let go and after how long, or that it held. Then let it cool."
-    targets = [(f"{p} %", claim_w * p / 100, HOLD_RUNG_S) for p in OVER_PCT if claim_w * p / 100 <= most_w * 1.03]
-    return rung_steps(of.tested, targets, of.wanted, ask)
+    ask = "Start the hold clock; say what tripped and after how long, or that it held. Then let it cool."
+    targets = [(f"{p} %", claim_w * p / 100, HOLD_STEP_S) for p in OVER_PCT if claim_w * p / 100 <= most_w * 1.03]
+    return ladder_plan(of.tested, targets, of.wanted, ask)
 
 
 def leg_steps(of: Planning) -> tuple[Step, ...]:
@@ -250,12 +250,12 @@ def leg_steps(of: Planning) -> tuple[Step, ...]:
     for leg in (Leg.ONE, Leg.TWO):
         loads = of.together([load for load in of.tested if load.leg is leg])
         if loads:
-            steps.append(_all_on(f"all of {leg.words}, nothing on the other", loads, ask))
-    balanced = rung_steps(of.tested, [("balance, half the claim", of.claim_w / 2, HOLD_RATING_S)], of.wanted, ask)
+            steps.append(_all_on(f"all of {leg.label}, nothing on the other", loads, ask))
+    balanced = ladder_plan(of.tested, [("balance, half the claim", of.claim_w / 2, HOLD_RATING_S)], of.wanted, ask)
     return (*steps, *balanced, _all_on("all of it, as it is wired", of.together(of.tested), ask))
 
 
-def _all_on(label: str, loads: Sequence[Load], ask: str, hold_s: float = HOLD_RUNG_S) -> Step:
+def _all_on(label: str, loads: Sequence[Load], ask: str, hold_s: float = HOLD_STEP_S) -> Step:
     """A step with just these loads on."""
     return Step(label, tuple(load.key for load in loads), None, sum(load.run_w for load in loads), hold_s, ask)
 
@@ -266,7 +266,7 @@ def parallel_steps(of: Planning) -> tuple[Step, ...]:
     claim_w = of.claim_w
     return (
         no_load(),
-        *rung_steps(of.tested, [(f"{r} %", claim_w * r / 100, HOLD_RUNG_S) for r in RUNGS_PCT], of.wanted, ask),
+        *ladder_plan(of.tested, [(f"{r} %", claim_w * r / 100, HOLD_STEP_S) for r in STEPS_PCT], of.wanted, ask),
     )
 
 
@@ -274,14 +274,14 @@ def set_point_steps(of: Planning) -> tuple[Step, ...]:
     """No load, half, full, on plain heat: a motor would pull the frequency about."""
     claim_w = of.claim_w
     targets = [(words, claim_w * share, SHORT_HOLD_S) for words, share in (("half load", 0.5), ("full load", 1.0))]
-    return (no_load(), *rung_steps(_heaters(of), targets, of.wanted, "Read hertz and volts when they stand still."))
+    return (no_load(), *ladder_plan(_heaters(of), targets, of.wanted, "Read hertz and volts when they stand still."))
 
 
 def waveform_steps(of: Planning) -> tuple[Step, ...]:
     """Scope at no load, rated, dirty load, and while shutting down."""
     dirty = of.together([load for load in of.tested if load.kind not in PLAIN_HEAT])
     claim_w = of.claim_w
-    rated = rung_steps(of.tested, [("rated load", claim_w, SHORT_HOLD_S)], of.wanted, "Capture ten cycles or more.")
+    rated = ladder_plan(of.tested, [("rated load", claim_w, SHORT_HOLD_S)], of.wanted, "Capture ten cycles or more.")
     return (
         Step("no load", (), 0.0, 0.0, SHORT_HOLD_S, "Capture ten cycles or more, unclipped."), *rated,
         *([_all_on("electronic and motor loads", dirty, "Capture ten cycles or more.", SHORT_HOLD_S)] if dirty else []),
@@ -306,7 +306,7 @@ def recharge_steps(of: Planning) -> tuple[Step, ...]:
     """From empty to full, with check-ins."""
     return (
         Step("empty, before charging", ask="Read the charge shown, the temperature, and the wall meter's count."),
-        Step("charging", ask="Check in each hour: such as “41% 0.62kwh 310w”; or bring in a recorded log."),
+        Step("charging", ask="Check in each hour: such as “41% 0.62kwh 310w”; or import a recorded log."),
         Step("full, or it stopped", ask="Read the wall meter's count and the time; leave it an hour and read again: standing by costs too."),
     )  # fmt: skip
 
@@ -344,7 +344,9 @@ def dedicated_steps(of: Planning) -> tuple[Step, ...]:
     """A furnace or boiler alone: inducer, igniter, burner, blower in turn, three calls of heat."""
     furnaces = [load for load in of.loads if load.kind == "furnace"]
     if not furnaces:
-        raise NotEnoughReadings("no furnace or boiler in the roll", where="roll", want="add the one to be run by cord")
+        raise NotEnoughReadings(
+            "no furnace or boiler among the loads", where="roll", want="add the one to be run by cord"
+        )
     ask = "Log each part as it comes: inducer, igniter, burner, blower; watts at each, and when it stopped."
     return tuple(
         Step(f"{short_name(load)}, call {n} of heat", (load.key,), None, load.run_w, ask=ask)
@@ -368,13 +370,13 @@ def steps_of(
 ) -> tuple[Step, ...]:
     """The steps of a protocol for a source in a home, with what somebody changed in the plan.
 
-    Every rung keeps within the circuit and within what the best meter of the
+    Every step keeps within the circuit and within what the best meter of the
     kit may be put through.
 
     Raises
     ------
     MusterError
-        If there is no such protocol, or the roll lacks what it needs.
+        If there is no such protocol, or the loads lack what it needs.
     """
     if protocol not in STEPS:
         raise MusterError(

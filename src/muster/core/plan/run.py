@@ -1,4 +1,4 @@
-"""A sheet run by itself over switched outlets: what to switch when, what to read, and when to stop it all.
+"""A plan run by itself over switched outlets: what to switch when, what to read, and when to stop it all.
 
 Pure: told the time and what the instruments show, it answers with what is to
 be logged; the loads that should be on follow from that record.
@@ -22,7 +22,7 @@ from ..timeline.traces import Channel
 from ..timeline.traces.events import OFF_PCT
 
 GRACE_S = 10.0
-"""Volts or hertz outside their band for so long stop the run: as the sheet of a ladder says."""
+"""Volts or hertz outside their band for so long stop the run: as the plan of a ladder says."""
 AT_ONCE_PCT = 70.0
 AT_ONCE_S = 1.5
 """Volts below this share of nominal for longer than a start takes stop it at once."""
@@ -52,7 +52,7 @@ class StopAt:
                 require_above(value, 0, name)
 
     @property
-    def words(self) -> str:
+    def label(self) -> str:
         """The stop conditions in a sentence."""
         more = [f"a leg over {self.leg_a:g} A"] if self.leg_a else []
         more += [f"the source over {self.temp_c:g} °C"] if self.temp_c else []
@@ -83,7 +83,7 @@ class Doing(StrEnum):
     STOPPED = "stopped"
 
     @property
-    def words(self) -> str:
+    def label(self) -> str:
         """As it is written on screen."""
         return {"switching": "switching loads", "settling": "letting it settle", "holding": "holding", "done": "done, all off", "stopped": "stopped, all off"}[self.value]  # fmt: skip
 
@@ -126,10 +126,10 @@ def steps_to_run(steps: Sequence[Step], outlets: Mapping[str, int], from_step: i
         raise MusterError("every step is done", where="steps", want="a session with steps still to do")
     for number, step in enumerate(left, from_step + 1):
         if not step.loads and step.target_w != 0:
-            raise MusterError(f"step {number}, {step.label}, is done by hand", where="steps", want="a sheet whose every step says its loads")  # fmt: skip
+            raise MusterError(f"step {number}, {step.label}, is done by hand", where="steps", want="a plan whose every step says its loads")  # fmt: skip
         missing = [key for key in step.loads if key not in outlets]
         if missing:
-            raise MusterError(f"load {', '.join(missing)} of step {number} hangs on no outlet", where="outlets", want="an outlet for each load of the sheet")  # fmt: skip
+            raise MusterError(f"load {', '.join(missing)} of step {number} hangs on no outlet", where="outlets", want="an outlet for each load of the plan")  # fmt: skip
     return left
 
 

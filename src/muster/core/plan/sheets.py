@@ -1,4 +1,4 @@
-"""The sheet: a protocol planned for this house and this source, with what each step should read."""
+"""The plan: a protocol planned for this house and this source, with what each step should read."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ from . import Estimate, estimate, names_of
 from .changes import BETWEEN_S, SWITCH_S, switched
 
 BAND_PCT = {Grade.A: 3.0, Grade.B: 6.0, Grade.C: 10.0, Grade.D: 25.0}
-"""How far a load's watts may lie from the roll's figure, by the figure's grade (planning figures)."""
+"""How far a load's watts may lie from the load's figure, by the figure's grade (planning figures)."""
 STEADY_V_PCT = {True: 5.0, False: 3.0}
 """Steady voltage of an engine set (ISO 8528-5, class G1) and of an inverter, percent of nominal either way."""
 ENGINE_HZ_PCT = (-4.0, 4.0)
@@ -47,7 +47,7 @@ STOP_AT: Mapping[str, tuple[str, ...]] = {
 
 @dataclass(frozen=True)
 class School:
-    """A point on which practice differs, what this sheet does, and what follows from that."""
+    """A point on which practice differs, what this plan does, and what follows from that."""
 
     question: str
     taken: str
@@ -55,16 +55,16 @@ class School:
 
 
 SCHOOLS: Mapping[str, tuple[School, ...]] = {
-    "ladder": (School("how hard to test", "to the rating, held 10 min; past it only by the overload sheet", "the trip point stays unknown until that is run"),),
+    "ladder": (School("how hard to test", "to the rating, held 10 min; past it only by the overload plan", "the trip point stays unknown until that is run"),),
     "overload": (School("how hard to test", "until protection acts", "the hold-time curve is known; wear and heat are the source's"),),
     "starts": (
         School("big motor first or last", "alone first, then on base load, then hot", "both an empty source and the household's case are proved"),
         School("soft starters", "assess without, as the worst case", "with one fitted the verdict can only get better"),
     ),
-    "set_point": (School("where to set a governor", "measured at half and full load, so that any school can be chosen after", "the sum “Governor set-point” gives each school's figures"),),
+    "set_point": (School("where to set a governor", "measured at half and full load, so that any school can be chosen after", "the calculator “Governor set-point” gives each school's figures"),),
     "parallel": (School("capacity of two unlike units", "the measured share line", "twice the smaller and the sum are shown beside it"),),
     "endurance": (School("capacity test", "one load until empty", "slow counts idle, fast counts conversion: run both to tell them apart"),),
-    "noise_walk": (School("noise", "a ladder of distances and the ear's window", "one figure at 7 m follows from it, not the other way"),),
+    "noise_walk": (School("noise", "a ladder of distances and the neighbour's window", "one figure at 7 m follows from it, not the other way"),),
     "waveform": (School("stepped waveforms", "accepted for plain heat only, with the penalty measured", "the heating check says what it costs"),),
 }  # fmt: skip
 
@@ -73,7 +73,7 @@ SCHOOLS: Mapping[str, tuple[School, ...]] = {
 class Predicted:
     """What a ``channel`` should read: from ``low`` to ``high``, and what that rests on."""
 
-    words: str
+    label: str
     low: float
     high: float
     unit: str
@@ -82,7 +82,7 @@ class Predicted:
 
     @property
     def told(self) -> str:
-        """As it stands on the sheet."""
+        """As it stands on the plan."""
         if round(self.low, 1) == round(self.high, 1):
             return plain(self.low, self.unit)
         return f"{number(self.low, self.unit)}–{plain(self.high, self.unit)}"
@@ -99,7 +99,7 @@ class SheetStep:
 
 
 @dataclass(frozen=True)
-class Sheet:
+class PlanSheet:
     """A protocol planned: what for, what it needs, step by step, when to stop, whose school."""
 
     protocol: Protocol
@@ -125,14 +125,14 @@ class Sheet:
 def build_sheet(
     protocol: str, home: Home, source: Source, steps: Sequence[Step], kit: Kit,
     regulation: Mapping[Leg, LoadLine] | None = None, droop: LoadLine | None = None,
-) -> Sheet:  # fmt: skip
-    """Plan a protocol: each step's watts by the roll, its volts and hertz by what was measured, else by the kind of source.
+) -> PlanSheet:  # fmt: skip
+    """Plan a protocol: each step's watts by the loads, its volts and hertz by what was measured, else by the kind of source.
 
     ``regulation`` and ``droop`` are lines read off earlier sessions.
     """
     wanted = NEEDS[protocol]
     able = {quantity: next((i.name for i in kit.instruments if i.measure(quantity)), None) for quantity in wanted}
-    return Sheet(
+    return PlanSheet(
         PROTOCOLS[protocol],
         tuple(
             _planned(protocol, step, count, home, source, regulation or {}, droop)
@@ -178,7 +178,7 @@ def _predict(
         watts = sum(load.run_w * share[load.key] for load in on)
         spread = sum(load.run_w * share[load.key] * BAND_PCT[load.run_grade] / 100 for load in on)
         grade = max((load.run_grade for load in on if share[load.key]), default=Grade.A)
-        word = "" if system.legs == 1 else f" {leg.words}"
+        word = "" if system.legs == 1 else f" {leg.label}"
         found.append(
             Predicted(
                 f"watts{word}", max(0.0, watts - spread), watts + spread, "w", grade, Channel("w", Place(leg.value))

@@ -1,4 +1,4 @@
-"""Rungs: the house's own loads combined to come nearest to the watts wanted."""
+"""Steps: the house's own loads combined to come nearest to the watts wanted."""
 
 from __future__ import annotations
 
@@ -15,29 +15,29 @@ from ..supply import Leg
 
 Floats = NDArray[np.float64]
 
-RUNGS_PCT = (25, 50, 75, 100)
-HOLD_RUNG_S = 120.0
+STEPS_PCT = (25, 50, 75, 100)
+HOLD_STEP_S = 120.0
 HOLD_RATING_S = 600.0
 """Hold at the rating: at least 10 min (product.md, Ladder)."""
 ALL_TRIED = 14
-"""Loads whose combinations are all tried; longer rolls are searched by sums in steps, then mended load by load."""
+"""Loads whose combinations are all tried; longer lists are searched by sums in steps, then mended load by load."""
 READ_ALL = "Read volts, watts and hertz on each leg."
 IMBALANCE_WEIGHT = 0.15
-"""How much a watt between the legs counts against a watt off the rung."""
+"""How much a watt between the legs counts against a watt off the step."""
 SWITCH_SHARE = 0.002
-"""What one switching costs, as a share of the claim: so that a rung keeps on what is on."""
+"""What one switching costs, as a share of the claim: so that a step keeps on what is on."""
 SUM_BINS, TILT_BINS = 400, 21
-"""How finely sums and leanings are told apart in a long roll."""
+"""How finely sums and leanings are told apart in a long list of loads."""
 
 
 @dataclass(frozen=True)
 class Wanted:
-    """What a set of rungs is planned within.
+    """What a set of steps is planned within.
 
     ``claim_w`` scales the cost of a switching; ``leg_va`` is the most that may
     stand on one leg (its claim, a circuit, a meter; None: no limit) and
     ``whole_va`` on the whole source (its battery, DC fuse and lead); ``locked``
-    loads are on in every rung, ``dropped`` ones in none.
+    loads are on in every step, ``dropped`` ones in none.
     """
 
     claim_w: float
@@ -73,12 +73,12 @@ class _Loads:
     locked: NDArray[np.bool_]
 
 
-def rung_steps(
+def ladder_plan(
     loads: Sequence[Load], targets: Sequence[tuple[str, float, float]], wanted: Wanted, ask: str = READ_ALL
 ) -> tuple[Step, ...]:
     """A step for each target (label, watts, seconds to hold), each the nearest sum of loads.
 
-    A rung minimises watts off target plus a share of the imbalance between
+    A step minimises watts off target plus a share of the imbalance between
     legs, prefers keeping on what is on, and keeps every leg and the whole within their limits.
     All combinations are tried of up to ``ALL_TRIED`` loads; of more, sums in
     steps find a combination that is then mended load by load.
@@ -101,7 +101,7 @@ def rung_steps(
 def _chosen(loads: Sequence[Load], wanted: Wanted) -> _Loads:
     kept = tuple(sorted((x for x in loads if x.key not in wanted.dropped), key=lambda load: (-load.run_w, load.key)))
     if not kept:
-        raise NotEnoughReadings("no loads in the roll", where="roll", want="add a load first")
+        raise NotEnoughReadings("no loads yet", where="roll", want="add a load first")
     watts, va = np.array([load.run_w for load in kept]), np.array([load.run_va for load in kept])
     lean = np.array([_LEAN[load.leg] for load in kept]) if wanted.legs == 2 else np.zeros(len(kept))
     locked = np.array([load.key in wanted.locked for load in kept])
@@ -128,7 +128,7 @@ def _fullest(of: _Loads, picks: NDArray[np.bool_], legs: int) -> Floats:
 
 
 def cost(of: _Loads, on: NDArray[np.bool_], target: float, was: NDArray[np.bool_], wanted: Wanted) -> float:
-    """What a rung costs: watts off its target, leaning, switchings; infinite over a leg's limit."""
+    """What a step costs: watts off its target, leaning, switchings; infinite over a leg's limit."""
     return float(_costs(of, on[None, :], target, was, wanted)[0])
 
 
@@ -152,10 +152,10 @@ def nearest(of: _Loads, target: float, was: NDArray[np.bool_], wanted: Wanted) -
 
 
 def searched(of: _Loads, target: float, was: NDArray[np.bool_], wanted: Wanted) -> NDArray[np.bool_]:
-    """The better of a few searches of a long roll.
+    """The better of a few searches of a long list of loads.
 
     Sums are counted in watts, a leg's limit is in volt-amperes: the limit is
-    taken as it is, and as the watts it leaves at the roll's own power factor and
+    taken as it is, and as the watts it leaves at the loads' own power factor and
     at its poorest.
     """
     shares = [1.0]
@@ -177,7 +177,7 @@ def _of_all(of: _Loads, target: float, was: NDArray[np.bool_], wanted: Wanted) -
 
 
 def by_sums(of: _Loads, target: float, was: NDArray[np.bool_], wanted: Wanted) -> NDArray[np.bool_]:
-    """A good combination of a long roll: the fewest switchings to each sum and leaning, told apart in steps.
+    """A good combination of a long list of loads: the fewest switchings to each sum and leaning, told apart in steps.
 
     Loads are taken one after another; for each sum (in steps) and leaning the
     cheapest way there is kept, and the decisions are read back from the best end.
@@ -255,17 +255,17 @@ def _exchanges(on: NDArray[np.bool_]) -> NDArray[np.bool_]:
 
 
 def ladder_steps(loads: Sequence[Load], wanted: Wanted) -> tuple[Step, ...]:
-    """Rungs at no load, 25, 50, 75 and 100 % of a claim, the last held 10 min.
+    """Steps at no load, 25, 50, 75 and 100 % of a claim, the last held 10 min.
 
     Raises
     ------
     NotEnoughReadings
-        If the roll is empty.
+        If the loads is empty.
     """
     targets = [
-        (f"{r} %", wanted.claim_w * r / 100, HOLD_RATING_S if r == RUNGS_PCT[-1] else HOLD_RUNG_S) for r in RUNGS_PCT
+        (f"{r} %", wanted.claim_w * r / 100, HOLD_RATING_S if r == STEPS_PCT[-1] else HOLD_STEP_S) for r in STEPS_PCT
     ]
-    return (no_load(), *rung_steps(loads, targets, wanted))
+    return (no_load(), *ladder_plan(loads, targets, wanted))
 
 
 def no_load() -> Step:

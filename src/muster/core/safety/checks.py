@@ -1,8 +1,7 @@
-"""Gates: what must be so before a protocol is run on a source; computed where it can be, confirmed where it cannot.
+"""Safety checks: what must be so before a protocol is run on a source; computed where it can be, confirmed where it cannot.
 
 They remind and calculate. Local codes and a licensed electrician decide, and
-nothing here ever asks for an earth, an interlock or a protective device to be
-got round.
+nothing here ever asks for an earth, an interlock or a protective device to be bypassed.
 """
 
 from __future__ import annotations
@@ -32,12 +31,12 @@ HOT = ("heater", "microwave")
 ANY_LOADS = ("endurance", "heating_check")
 """Protocols whose steps leave it to the assessor which loads are on."""
 HOLDS_H = 12.0
-"""What must be seen to on the day is asked again after so many hours."""
+"""What must be confirmed on the day is asked again after so many hours."""
 
 
 @dataclass(frozen=True)
-class About:
-    """What a gate is asked about: a protocol (empty: the connection alone) with its steps."""
+class CheckContext:
+    """What a check is asked about: a protocol (empty: the connection alone) with its steps."""
 
     protocol: str
     home: Home
@@ -46,8 +45,8 @@ class About:
 
 
 @dataclass(frozen=True)
-class Asks:
-    """A gate that somebody confirms: what must be so, what goes wrong otherwise, and where it applies.
+class ConfirmedCheck:
+    """A check that somebody confirms: what must be so, what goes wrong otherwise, and where it applies.
 
     ``lasts`` is one that stands until it is reopened; the others are asked again each day.
     """
@@ -56,35 +55,35 @@ class Asks:
     title: str
     what: str
     why: str
-    applies: Callable[[About], bool]
+    applies: Callable[[CheckContext], bool]
     lasts: bool = False
 
 
-def _wired(of: About) -> bool:
+def _wired(of: CheckContext) -> bool:
     return of.home.brief.wiring is not Wiring.CORDS
 
 
-def _corded(of: About) -> bool:
+def _corded(of: CheckContext) -> bool:
     return of.home.brief.wiring is Wiring.CORDS
 
 
-def _engine(of: About) -> bool:
+def _engine(of: CheckContext) -> bool:
     return of.source.kind.has_engine
 
 
-def _bank(of: About) -> bool:
+def _bank(of: CheckContext) -> bool:
     return of.source.kind in (SourceKind.INVERTER, SourceKind.HYBRID)
 
 
-def _of(*protocols: str) -> Callable[[About], bool]:
+def _of(*protocols: str) -> Callable[[CheckContext], bool]:
     return lambda of: of.protocol in protocols
 
 
-def _medical(of: About) -> bool:
+def _medical(of: CheckContext) -> bool:
     return any(load.kind == "medical" for load in of.home.loads)
 
 
-def _heats(of: About) -> bool:
+def _heats(of: CheckContext) -> bool:
     """Whether the plan switches on what must not be dry, or leaves it open and the home has such a load."""
     hot = {load.key for load in of.home.loads if load.kind in HOT}
     if of.protocol in ANY_LOADS:
@@ -92,68 +91,68 @@ def _heats(of: About) -> bool:
     return any(hot & set(step.loads) for step in of.steps)
 
 
-def _always(of: About) -> bool:
+def _always(of: CheckContext) -> bool:
     return True
 
 
-ASKED = (
-    Asks("isolation", "Mains isolated", "The mains is isolated and locked off before the source feeds the panel.",
+TO_CONFIRM = (
+    ConfirmedCheck("isolation", "Mains isolated", "The mains is isolated and locked off before the source feeds the panel.",
          "Backfeed through a service transformer kills line workers, and the mains coming back wrecks the source.", _wired),
-    Asks("interlock", "Transfer switch or interlock", "A transfer switch or interlock is fitted and was seen to work, by a licensed electrician.",
+    ConfirmedCheck("interlock", "Transfer switch or interlock", "A transfer switch or interlock is fitted and was seen to work, by a licensed electrician.",
          "Without it nothing but care keeps source and mains apart.", _wired, lasts=True),
-    Asks("bonding", "Neutral and earth", "The neutral is bonded to earth as the local code asks, in one place, and it is known where.",
+    ConfirmedCheck("bonding", "Neutral and earth", "The neutral is bonded to earth as the local code asks, in one place, and it is known where.",
          "With a floating neutral a meter to earth reads anything, and an RCD or GFCI may not trip on a fault; with two bonds it trips for none.", _always, lasts=True),
-    Asks("cords", "Cords", "Cords are whole, unrolled, dry, not under a carpet, and none has a plug at both ends.",
+    ConfirmedCheck("cords", "Cords", "Cords are whole, unrolled, dry, not under a carpet, and none has a plug at both ends.",
          "A cord on its reel burns; a cord with two plugs puts mains on bare pins.", _corded),
-    Asks("exhaust", "Exhaust", "The engine stands outdoors, its exhaust away from doors, windows and vents, and a carbon monoxide alarm is on indoors.",
+    ConfirmedCheck("exhaust", "Exhaust", "The engine stands outdoors, its exhaust away from doors, windows and vents, and a carbon monoxide alarm is on indoors.",
          "Carbon monoxide kills without smell, through an open window metres away.", _engine),
-    Asks("refuelling", "Refuelling", "Fuel is kept away from the engine, and it is refuelled only stopped and cooled.",
+    ConfirmedCheck("refuelling", "Refuelling", "Fuel is kept away from the engine, and it is refuelled only stopped and cooled.",
          "Petrol on a hot exhaust is the commonest way these tests end badly.", _engine),
-    Asks("battery", "Battery side", "The battery's terminals are covered, its fuse is close to it, tools are insulated, rings and watches are off.",
+    ConfirmedCheck("battery", "Battery side", "The battery's terminals are covered, its fuse is close to it, tools are insulated, rings and watches are off.",
          "A battery gives thousands of amps into a spanner, and an arc of direct current does not go out.", _bank),
-    Asks("probe", "Scope", "The scope's probe is isolated, or the scope runs on its own battery with no earth of its own.",
+    ConfirmedCheck("probe", "Scope", "The scope's probe is isolated, or the scope runs on its own battery with no earth of its own.",
          "An earthed probe clip on a live or floating conductor is a short circuit through the scope.", _of(*SCOPED)),
-    Asks("water", "Water in it", "There is water in every heater, kettle and microwave before it is switched on.",
+    ConfirmedCheck("water", "Water in it", "There is water in every heater, kettle and microwave before it is switched on.",
          "A dry element burns out in seconds; an empty microwave feeds its own magnetron.", _heats),
-    Asks("covers", "Covers", "No cover is off while anything is live; what must be read inside is read by those licensed to.",
+    ConfirmedCheck("covers", "Covers", "No cover is off while anything is live; what must be read inside is read by those licensed to.",
          "Live parts behind a cover are within reach of a dropped probe.", _always),
-    Asks("medical", "Medical loads", "Nobody depends on a medical load while it is tested, and another supply for it is at hand.",
+    ConfirmedCheck("medical", "Medical loads", "Nobody depends on a medical load while it is tested, and another supply for it is at hand.",
          "A source under test may stop at any moment.", _medical),
-    Asks("laptop", "This machine", "What Muster runs on is not fed by the source under test.",
-         "When the source lets go the record must not.", _always),
-    Asks("stop", "When to stop", "Everybody present knows to stop at smell, smoke, a lead too warm to hold, or a sound that changes.",
+    ConfirmedCheck("laptop", "This machine", "What Muster runs on is not fed by the source under test.",
+         "When the source trips the record must not.", _always),
+    ConfirmedCheck("stop", "When to stop", "Everybody present knows to stop at smell, smoke, a lead too warm to hold, or a sound that changes.",
          "The first sign is often the only one.", _always),
 )  # fmt: skip
-"""What is confirmed by name, in the order in which it is seen to."""
-KNOWN = {one.slug: one for one in ASKED}
+"""What is confirmed by name, in the order in which it is confirmed."""
+KNOWN = {one.slug: one for one in TO_CONFIRM}
 CONNECTION = ("isolation", "interlock", "bonding", "cords")
-"""The gates of the connection itself: the verdict's line “safe connection” rests on those that apply."""
+"""The checks of the connection itself: the verdict's line “safe connection” rests on those that apply."""
 
 
-def connection_gates(home: Home, source: Source) -> tuple[Asks, ...]:
-    """The gates of the connection that apply to a home and a source."""
-    return tuple(KNOWN[slug] for slug in CONNECTION if KNOWN[slug].applies(About("", home, source)))
+def connection_checks(home: Home, source: Source) -> tuple[ConfirmedCheck, ...]:
+    """The checks of the connection that apply to a home and a source."""
+    return tuple(KNOWN[slug] for slug in CONNECTION if KNOWN[slug].applies(CheckContext("", home, source)))
 
 
 @dataclass(frozen=True)
 class Confirmed:
-    """Who confirmed a gate, and when (as it is told)."""
+    """Who confirmed a check, and when (as it is told)."""
 
     who: str
     when: str
 
 
 @dataclass(frozen=True)
-class Gate:
-    """A gate as it stands: open or shut, why, and what would open it."""
+class SafetyCheck:
+    """A check as it is now: passed or not, why, and what would make it pass."""
 
     slug: str
     title: str
     what: str
     why: str
-    open: bool
+    passed: bool
     reason: str
-    opens_by: str
+    passes_by: str
     computed: bool = False
     lasts: bool = False
     workings: tuple[Working, ...] = ()
@@ -171,7 +170,7 @@ class Planned:
 
 
 def planned(home: Home, source: Source, steps: Iterable[Step]) -> Planned:
-    """The most amps of any step by the roll's running figures; the source's claim where no step says what is on."""
+    """The most amps of any step by the loads' running figures; the source's claim where no step says what is on."""
     system = home.brief.system
     most = Planned(0.0, "", 0.0, "", 0.0)
     for step in steps:
@@ -196,45 +195,45 @@ def _share(load: Load, leg: Leg, legs: int) -> float:
     return 1.0 if legs == 1 else load.share_on(leg)
 
 
-def gates_for(
+def checks_for(
     protocol: str, home: Home, source: Source, steps: tuple[Step, ...], kit: Kit, confirmed: Mapping[str, Confirmed]
-) -> tuple[Gate, ...]:
-    """Every gate of a protocol on a source: the computed ones by the plan, the others by who confirmed them."""
-    most, about = planned(home, source, steps), About(protocol, home, source, steps)
+) -> tuple[SafetyCheck, ...]:
+    """Every check of a protocol on a source: the computed ones by the plan, the others by who confirmed them."""
+    most, about = planned(home, source, steps), CheckContext(protocol, home, source, steps)
     computed = [
-        gate
-        for gate in (
+        check
+        for check in (
             _meter(most, kit),
             _lead(protocol, most, home, source),
             _dc(most, source),
             _cold(protocol, home, source),
         )
-        if gate is not None
+        if check is not None
     ]
-    asked = [_confirmable(one, confirmed.get(one.slug)) for one in ASKED if one.applies(about)]
+    asked = [_confirmable(one, confirmed.get(one.slug)) for one in TO_CONFIRM if one.applies(about)]
     return (*computed, *asked)
 
 
-def shut(gates: Iterable[Gate]) -> tuple[Gate, ...]:
-    """Those that are shut."""
-    return tuple(gate for gate in gates if not gate.open)
+def not_passed(checks: Iterable[SafetyCheck]) -> tuple[SafetyCheck, ...]:
+    """Those that have not passed."""
+    return tuple(check for check in checks if not check.passed)
 
 
-def _confirmable(one: Asks, by: Confirmed | None) -> Gate:
+def _confirmable(one: ConfirmedCheck, by: Confirmed | None) -> SafetyCheck:
     said = f"confirmed by {by.who}, {by.when}" if by else "not confirmed" if one.lasts else "not confirmed today"
-    return Gate(
+    return SafetyCheck(
         one.slug,
         one.title,
         one.what,
         one.why,
         by is not None,
         said,
-        "somebody who has seen to it confirms it",
+        "somebody who has checked it confirms it",
         lasts=one.lasts,
     )
 
 
-def _meter(most: Planned, kit: Kit) -> Gate:
+def _meter(most: Planned, kit: Kit) -> SafetyCheck:
     """No instrument in circuit is put through more than it is safe with."""
     usual = kit.usual_for("w")
     too_small = [
@@ -243,20 +242,20 @@ def _meter(most: Planned, kit: Kit) -> Gate:
         if i.safe_a is not None and (i.measure("w") or i.measure("a")) and i.safe_a < most.leg_a
     ]
     lines = (
-        Working("most amps of a leg in the plan", most.step, plain(most.leg_a, "a"), "running figures of the roll"),
+        Working("most amps of a leg in the plan", most.step, plain(most.leg_a, "a"), "running figures of the loads"),
         *(Working(f"{i.name}: safe with", f"{i.safe_a:g} A", "not in the whole circuit") for i in too_small),
     )  # fmt: skip
     open_ = usual not in too_small
     names = ", ".join(i.name for i in too_small)
     reason = f"{plain(most.leg_a, 'a')} on a leg at {most.step}"
     reason += f"; keep it off the {names}" if too_small else "; within what the kit is safe with"
-    return Gate(
+    return SafetyCheck(
         "meter", "Meters", "No instrument carries more than it is safe with.", "A plug-in meter past its rating melts into its socket.",
         open_, reason, "another instrument first in the kit for watts, or smaller steps", computed=True, workings=lines,
     )  # fmt: skip
 
 
-def _lead(protocol: str, most: Planned, home: Home, source: Source) -> Gate | None:
+def _lead(protocol: str, most: Planned, home: Home, source: Source) -> SafetyCheck | None:
     """The lead to the home carries the plan, and does not lose too much; the inlet too, and the breaker unless it is tested."""
     wires = source.wires
     what, why = (
@@ -270,7 +269,7 @@ def _lead(protocol: str, most: Planned, home: Home, source: Source) -> Gate | No
     lines = [
         Working(
             "lead",
-            f"{size} {'AWG' if laid.is_awg else 'mm²'}, {laid.words}",
+            f"{size} {'AWG' if laid.is_awg else 'mm²'}, {laid.label}",
             plain(amps, "a"),
             "guidance; local code decides",
         )
@@ -295,7 +294,7 @@ def _lead(protocol: str, most: Planned, home: Home, source: Source) -> Gate | No
         if pct > DROP_MOST_PCT:
             wrong.append(f"it loses {pct:.1f} % of nominal, over {DROP_MOST_PCT:g} %")
     said = "; ".join(wrong) or f"{plain(most.leg_a, 'a')} planned, {plain(amps, 'a')} carried"
-    return Gate(
+    return SafetyCheck(
         "lead",
         "Lead and inlet",
         what,
@@ -308,7 +307,7 @@ def _lead(protocol: str, most: Planned, home: Home, source: Source) -> Gate | No
     )
 
 
-def _dc(most: Planned, source: Source) -> Gate | None:
+def _dc(most: Planned, source: Source) -> SafetyCheck | None:
     """The DC fuse lets the plan run and guards the lead."""
     claims, wires = source.claims, source.wires
     if not source.kind.has_battery or claims.battery_low_v is None or not wires.dc_lead or wires.dc_fuse_a is None:
@@ -320,7 +319,7 @@ def _dc(most: Planned, source: Source) -> Gate | None:
     lines = (
         Working("I = P ÷ (η · V), at the lowest volts", f"{most.total_w:.0f} ÷ ({conversion:g} % × {claims.battery_low_v:g})", plain(amps, "a")),
         Working("fuse at least 1.25 × I", f"1.25 × {amps:.0f}", plain(fuse.least_a, "a"), "NEC 210.20, 690.9"),
-        Working("fuse at most what the lead carries", f"{size}, {laid.words}", plain(fuse.most_a, "a")),
+        Working("fuse at most what the lead carries", f"{size}, {laid.label}", plain(fuse.most_a, "a")),
     )  # fmt: skip
     wrong = []
     if wires.dc_fuse_a < fuse.least_a:
@@ -331,18 +330,18 @@ def _dc(most: Planned, source: Source) -> Gate | None:
         "; ".join(wrong)
         or f"{wires.dc_fuse_a:g} A lies between {plain(fuse.least_a, 'a')} and {plain(fuse.most_a, 'a')}"
     )
-    return Gate(
+    return SafetyCheck(
         "dc_fuse", "DC fuse and lead", "The fuse lets the plan run and guards the lead.", "A lead without a fitting fuse is a fire waiting for a short.",
         not wrong, said, "a fuse between the two figures, a thicker lead, or a smaller plan", computed=True, workings=lines,
     )  # fmt: skip
 
 
-def _cold(protocol: str, home: Home, source: Source) -> Gate | None:
+def _cold(protocol: str, home: Home, source: Source) -> SafetyCheck | None:
     """A lithium battery is not charged below freezing."""
     if protocol not in CHARGING or not source.kind.has_battery:
         return None
     temp_c = home.brief.site.temp_c
-    return Gate(
+    return SafetyCheck(
         "cold_battery", "Battery above freezing", "The battery is above freezing before it is charged.", "Lithium plates out below 0 °C: the cell is lost, and may burn later.",
         temp_c > FREEZING_C, f"the brief says {temp_c:g} °C", "a warmer place, and the brief or the session saying so", computed=True,
     )  # fmt: skip

@@ -27,7 +27,7 @@ class Projection:
     by: str
 
     @property
-    def words(self) -> str:
+    def label(self) -> str:
         """As it is said."""
         return f"{duration(self.left_s)} {self.by}"
 
@@ -67,7 +67,7 @@ def energy_read(record: BenchRecord) -> tuple[tuple[float, float], ...]:
 def projections(
     session: Session, record: BenchRecord, claims: Claims, logged: Iterable[tuple[float, float]] = ()
 ) -> tuple[Projection, ...]:
-    """How long it goes on yet: by the last two looks, by the whole run, and by the energy left of what the plate promises.
+    """How long it goes on yet: by the last two looks, by the whole run, and by the energy left of what the nameplate promises.
 
     ``logged`` are percents of charge that a recorded log shows, with their
     times [s after the session began]; they count beside those typed. An endurance runs down to nothing, a recharge up to full. Straight lines
@@ -103,4 +103,4 @@ def _by_energy(record: BenchRecord, usable_wh: float) -> list[Projection]:
     per_s, left_wh = (last - first) / (t1 - t0), usable_wh - (last - first)
     if per_s <= 0 or left_wh <= 0:
         return []
-    return [Projection(left_wh / per_s, f"by the energy counted, of {plain(usable_wh, 'wh')} usable on the plate")]
+    return [Projection(left_wh / per_s, f"by the energy counted, of {plain(usable_wh, 'wh')} usable on the nameplate")]

@@ -15,7 +15,7 @@ from .model import Entry, Event, EventName, Place, Reading, Session, Start, Stat
 POWER_AGREES_PCT = 10.0
 """Volts × amps × power factor should come to the watts read within this share."""
 KILO_RANGE = (100.0, 10_000.0)
-"""Watts so many times too small for what is on by the roll were most likely said in kilowatts."""
+"""Watts so many times too small for what is on by the loads were most likely said in kilowatts."""
 KILO_LEAST_W = 150.0
 ENERGY_AGREES_PCT = 25.0
 """Energy counted should come to watts × time within this share: watts are read but now and then."""
@@ -158,7 +158,7 @@ def _range(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
 
 
 def _expected_w(so_far: _SoFar, on: Iterable[str], bench: Bench, place: Place) -> float:
-    """Watts at a place by the roll, for what is on."""
+    """Watts at a place by the loads, for what is on."""
     share = {Place.LEG1: "1", Place.LEG2: "2"}.get(place)
     loads = [bench.loads[key] for key in on if key in bench.loads]
     if place is Place.TOTAL or bench.system.legs == 1 or share is None:
@@ -185,7 +185,7 @@ def _kilowatts(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
         if expected_w >= KILO_LEAST_W and KILO_RANGE[0] < expected_w / reading.value < KILO_RANGE[1]:
             yield Check(
                 entry.seq, "kW as W",
-                f"{bench.told(reading)} with {plain(expected_w, 'w')} on by the roll: most likely kilowatts typed as watts",
+                f"{bench.told(reading)} with {plain(expected_w, 'w')} on by the loads: most likely kilowatts typed as watts",
                 f"correct it to {plain(reading.value * 1000, 'w')} if so",
             )  # fmt: skip
 
@@ -259,7 +259,7 @@ def _charge(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
 
 def _time(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
     """A clock time said that lies before what was jotted before it."""
-    if CLOCK_SAID.match(entry.raw) and entry.t_s < so_far.latest_t_s - 1 and entry.voids is None:
+    if CLOCK_SAID.match(entry.raw) and entry.t_s < so_far.latest_t_s - 1 and entry.supersedes is None:
         back = duration(so_far.latest_t_s - entry.t_s)
         yield Check(
             entry.seq, "time backwards", f"its time is {back} before entry {so_far.latest_seq}",
@@ -367,20 +367,20 @@ KINDS: tuple[Callable[[Entry, _SoFar, Bench], Iterator[Check]], ...] = (
 
 
 def check_session(session: Session, bench: Bench) -> tuple[Check, ...]:
-    """Every check of a session's standing entries, in the order they were jotted.
+    """Every check of a session's effective entries, in the order they were jotted.
 
     Entries that were undone or superseded are not checked. A ``stands`` event
     naming an entry marks its checks as confirmed.
     """
-    standing = sorted(session.standing, key=lambda entry: entry.seq)
+    effective = sorted(session.effective, key=lambda entry: entry.seq)
     so_far, found = _SoFar(), []
     confirmed = {
         int(item.detail): entry.who or "someone"
-        for entry in standing
+        for entry in effective
         for item in entry.items
         if isinstance(item, Event) and item.name == STANDS and item.detail.isdigit()
     }
-    for entry in standing:
+    for entry in effective:
         for kind in KINDS:
             found += [replace(check, confirmed=confirmed.get(check.seq, "")) for check in kind(entry, so_far, bench)]
         so_far.take(entry)

@@ -1,4 +1,4 @@
-"""A clipboard page filled by hand, typed in afterwards: its rows become entries in the order of the sheet."""
+"""A clipboard page filled by hand, typed in afterwards: its rows become entries in the order of the plan."""
 
 from __future__ import annotations
 
@@ -27,12 +27,12 @@ class Box:
         return f"{self.quantity}_{self.place.name.lower()}{tail}"
 
     @property
-    def words(self) -> str:
+    def label(self) -> str:
         """What stands above its column."""
         legs, plain = (Place.LEG1, Place.LEG2), (Place.NONE, Place.TOTAL)
         told = self.place not in plain and (self.leg_said or self.place not in legs)
         place = (
-            f" {self.place.words}" if told else " in all" if self.quantity == "a" and self.place is Place.TOTAL else ""
+            f" {self.place.label}" if told else " in all" if self.quantity == "a" and self.place is Place.TOTAL else ""
         )
         return f"{WORDS[self.quantity]}{place}{'' if self.stat is Stat.STEADY else f', {self.stat.value}'}"
 
@@ -84,13 +84,13 @@ class Row:
     figures: Mapping[str, float]
     held_min: float | None = None
     minutes: float | None = None
-    words: str = ""
+    label: str = ""
     outcome: str = ""
 
     @property
     def empty(self) -> bool:
         """Whether nothing was filled in."""
-        return not (self.figures or self.words.strip() or self.held_min is not None or self.outcome)
+        return not (self.figures or self.label.strip() or self.held_min is not None or self.outcome)
 
 
 @dataclass(frozen=True)
@@ -112,7 +112,7 @@ def typed_in(
     """The entries of a filled page: at each step its loads are switched, held, read, and the step is done.
 
     A step left empty is done without an entry of its own, so that what
-    follows stands at its own rung. A row is read when it says, else as
+    follows stands at its own step. A row is read when it says, else as
     planned; a hold that was filled in ends with its reading. ``instruments``
     name what each box was read with, by the name of the box.
 
@@ -178,5 +178,5 @@ def _read(step: Step, row: Row, boxes: Sequence[Box], instruments: Mapping[str, 
         elif box.quantity == "dba" and step.distance_m is not None:
             reading = replace(reading, distance_m=step.distance_m)
         found.append(replace(reading, instrument=instruments.get(box.name, "")))
-    words = row.words.strip()
+    words = row.label.strip()
     return (*found, Note(words)) if words else tuple(found)

@@ -95,7 +95,7 @@ class Jotting:
 class _Reader:
     """Walks the words of a line, keeping what was said of place, instrument and stat."""
 
-    words: list[str]
+    label: list[str]
     names: Mapping[str, str]
     system: System
     kit: Kit
@@ -109,8 +109,8 @@ class _Reader:
     i: int = 0
 
     def run(self) -> tuple[Item, ...]:
-        while self.i < len(self.words):
-            word = self.words[self.i]
+        while self.i < len(self.label):
+            word = self.label[self.i]
             self.i += 1
             was_reading, self.after_reading = self.after_reading, False
             if not self._take(word, was_reading):
@@ -136,7 +136,7 @@ class _Reader:
         )
 
     def _take_place(self, low: str) -> bool:
-        following = self.words[self.i].lower() if self.i < len(self.words) else ""
+        following = self.label[self.i].lower() if self.i < len(self.label) else ""
         if (low == "leg" and following in ("1", "2")) or (low == "unit" and following in ("a", "b")):
             low = ("leg" if low == "leg" else "u") + following
             self.i += 1
@@ -168,7 +168,7 @@ class _Reader:
         if not match:
             return False
         text, unit, at, at_unit = match.groups()
-        following = self.words[self.i].lower().rstrip(",;") if self.i < len(self.words) else ""
+        following = self.label[self.i].lower().rstrip(",;") if self.i < len(self.label) else ""
         if not unit and following in UNITS:
             unit = following
             self.i += 1
@@ -233,7 +233,7 @@ class _Reader:
     def _take_switch(self, word: str) -> bool:
         if len(word) < 2 or word[0] not in "+-" or (NUMBER.match(word) and word[1:] not in self.names):
             return False
-        key, used = match_load([word[1:], *self.words[self.i :]], self.names)
+        key, used = match_load([word[1:], *self.label[self.i :]], self.names)
         if key is None:
             return False
         self.items.append(Switch(key, on=word[0] == "+"))
@@ -246,8 +246,8 @@ class _Reader:
         name = re.sub(r"\W", "", word[1:].lower())
         name = EVENT_ALIASES.get(name, name)
         detail: list[str] = []
-        while self.i < len(self.words) and self._is_detail(self.words[self.i]):
-            detail.append(self.words[self.i])
+        while self.i < len(self.label) and self._is_detail(self.label[self.i]):
+            detail.append(self.label[self.i])
             self.i += 1
         self.items.append(Event(name or "note", " ".join(detail)))
         return True
@@ -409,7 +409,7 @@ def tell(item: Item, names: Mapping[str, str], system: System, kit: Kit | None =
 
 
 def _tell_reading(reading: Reading, system: System, kit: Kit) -> str:
-    where = "" if system.legs == 1 and reading.place is Place.LEG1 else reading.place.words
+    where = "" if system.legs == 1 and reading.place is Place.LEG1 else reading.place.label
     written = plain(reading.value, UNIT_OF.get(reading.quantity, ""))
     if reading.quantity == "pf":
         written = f"PF {written}"

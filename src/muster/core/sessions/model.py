@@ -1,4 +1,4 @@
-"""Protocols, sheets and sessions: what is planned, what was jotted, and what the jottings say."""
+"""Protocols, plans and sessions: what is planned, what was jotted, and what the jottings say."""
 
 from __future__ import annotations
 
@@ -36,7 +36,7 @@ class Place(StrEnum):
     NONE = "-"
 
     @property
-    def words(self) -> str:
+    def label(self) -> str:
         """The place as it is written on screen."""
         return {
             "1": "leg 1", "2": "leg 2", "total": "both legs", "n": "neutral", "dc": "DC", "pv": "panels",
@@ -86,7 +86,7 @@ class Reading:
 
 @dataclass(frozen=True)
 class Switch:
-    """A load switched on or off, by its key in the roll."""
+    """A load switched on or off, by its key among the loads."""
 
     load: str
     on: bool
@@ -158,7 +158,7 @@ MOST_ENTRIES = 1_000_000
 class Entry:
     """One line of the running record, ``t_s`` seconds after the session began.
 
-    ``voids`` is the seq of an earlier entry that this one undoes (no items of
+    ``supersedes`` is the seq of an earlier entry that this one undoes (no items of
     its own) or supersedes; ``who`` wrote it.
     """
 
@@ -166,7 +166,7 @@ class Entry:
     t_s: float
     items: tuple[Item, ...]
     raw: str = ""
-    voids: int | None = None
+    supersedes: int | None = None
     who: str = ""
 
     def __post_init__(self) -> None:
@@ -176,7 +176,7 @@ class Entry:
 
 @dataclass(frozen=True)
 class Step:
-    """A rung of a sheet: what to switch on, and what it should come to.
+    """A step of a plan: what to switch on, and what it should come to.
 
     ``target_w`` is what was asked for; ``planned_w`` what the chosen loads add up to.
     ``hot``: its start comes soon after a run; ``background``: what is heard is
@@ -233,9 +233,9 @@ class Session:
         return Kit(self.kit or USUAL_KIT, wave)
 
     @property
-    def standing(self) -> tuple[Entry, ...]:
+    def effective(self) -> tuple[Entry, ...]:
         """The entries that count: neither undone nor superseded, in the order of their times."""
-        voided = {entry.voids for entry in self.entries}
+        voided = {entry.supersedes for entry in self.entries}
         kept = (entry for entry in self.entries if entry.seq not in voided and entry.items)
         return tuple(sorted(kept, key=lambda entry: (entry.t_s, entry.seq)))
 
@@ -254,7 +254,7 @@ class Protocol:
 PROTOCOLS = {
     protocol.slug: protocol
     for protocol in (
-        Protocol("baseline", "Baseline", "Every load of the roll on the mains, alone: watts, PF, start, its own noise.", "the demand at grade A", 60),
+        Protocol("baseline", "Baseline", "Every load on the mains, alone: watts, PF, start, its own noise.", "the demand at grade A", 60),
         Protocol("idle", "Idle", "Source on, nothing connected; DC amps or watts, fans, noise.", "idle watts", 15),
         Protocol("ladder", "Ladder", "Loads added step by step to 25, 50, 75, 100 % of the claim and past it as far as the job allows; hold at the rating.", "held and trip points, regulation, droop", 60),
         Protocol("starts", "Starts", "Each motor alone, then on top of base load, then again after a pause.", "inrush, dip, recovery, start held or stalled", 40),
@@ -265,7 +265,7 @@ PROTOCOLS = {
         Protocol("set_point", "Set-point", "No load, the load of interest, full.", "where to set the governor", 20),
         Protocol("waveform", "Waveform", "Scope at no load, rated load, dirty load, and while shutting down.", "THD, crest factor, wave class", 25),
         Protocol("transfer", "Transfer", "Mains off, source takes over; and back.", "gap in milliseconds", 20),
-        Protocol("noise_walk", "Noise walk", "Background first; at the unit, then three or more distances; idle and loaded.", "level against distance, level at the ear", 25),
+        Protocol("noise_walk", "Noise walk", "Background first; at the unit, then three or more distances; idle and loaded.", "level against distance, level at the neighbour", 25),
         Protocol("endurance", "Endurance", "One load or a mix until empty, with check-ins.", "runtime, gauge truth, usable energy, heat", 480),
         Protocol("recharge", "Recharge", "From empty to full, from the mains or the sun.", "wall energy, charge efficiency", 300),
         Protocol("solar_input", "Solar input", "Panel strings against the input's window; live input against load.", "string layout, tracker behaviour", 60),

@@ -280,14 +280,14 @@ def _outcome(events: dict[str, Event], readings: Iterable[Reading]) -> Outcome:
 
 
 def replay(session: Session, legs: int, wave: Wave = Wave.SINE) -> BenchRecord:
-    """Replay a session's standing entries, in the order of their times; figures that cannot be true are left out.
+    """Replay a session's effective entries, in the order of their times; figures that cannot be true are left out.
 
     Switches cut the record into stretches of constant load; a reading belongs
     to the stretch that stands after the switches of its own entry; a trip
     ends a stretch with the readings of its entry inside it.
     """
     run = _Replay(legs)
-    for entry in session.standing:
+    for entry in session.effective:
         run.take(entry)
     return BenchRecord(
         tuple(run.segments),
@@ -305,23 +305,23 @@ def replay(session: Session, legs: int, wave: Wave = Wave.SINE) -> BenchRecord:
 
 
 @dataclass(frozen=True)
-class RungSeen:
-    """What was read on a rung: its highest watts (None: not read), how long held, whether it let go."""
+class StepSeen:
+    """What was read on a step: its highest watts (None: not read), how long held, whether it tripped."""
 
     w: float | None = None
     held_s: float = 0.0
     tripped: bool = False
 
 
-def rungs_seen(record: BenchRecord, count: int, legs: int) -> tuple[RungSeen, ...]:
+def steps_seen(record: BenchRecord, count: int, legs: int) -> tuple[StepSeen, ...]:
     """The highest watts read on each of so many steps."""
-    return tuple(_rung_seen(record, index, legs) for index in range(count))
+    return tuple(_step_seen(record, index, legs) for index in range(count))
 
 
-def _rung_seen(record: BenchRecord, index: int, legs: int) -> RungSeen:
+def _step_seen(record: BenchRecord, index: int, legs: int) -> StepSeen:
     found = [
-        RungSeen(w, segment.held_s(), segment.ended_by is EndedBy.TRIP)
+        StepSeen(w, segment.held_s(), segment.ended_by is EndedBy.TRIP)
         for segment in record.segments
         if segment.step == index and (w := segment.total_w(legs)) is not None
     ]
-    return max(found, key=lambda seen: seen.w or 0.0, default=RungSeen())
+    return max(found, key=lambda seen: seen.w or 0.0, default=StepSeen())

@@ -189,7 +189,7 @@ def slug_of(name: str) -> str:
 
 
 def from_load(load: Load) -> ShelfLoad:
-    """A load of a roll as a shelf entry of one's own: its figures, its rhythm, its parts."""
+    """A load of a home as a shelf entry of one's own: its figures, its rhythm, its parts."""
     return ShelfLoad(
         slug_of(load.name), load.name, load.kind, load.run_w, load.duty, load.hours, load.pf,
         (short_name(load).lower(),), load.parts,

@@ -1,4 +1,4 @@
-"""Kinds of source with planning claims (grade D): to begin with, until the plate has been read."""
+"""Kinds of source with planning claims (grade D): to begin with, until the nameplate has been read."""
 
 from __future__ import annotations
 
@@ -41,7 +41,7 @@ SOURCE_SHELF = (
     ShelfSource(
         "open-7-propane", "open-frame set on propane, 7 kW of petrol", OPEN,
         Claims(7000, 8750, 10, breaker_a=35, noise_dba_7m=75, fuel="propane"),
-        "whether the plate's watts are for petrol or for propane",
+        "whether the nameplate's watts are for petrol or for propane",
     ),
     ShelfSource(
         "standby-10-gas", "fixed set on natural gas, 10 kW", OPEN,
@@ -79,7 +79,7 @@ SOURCE_SHELF = (
         "hybrid-5", "hybrid inverter, 5 kW, 48 V battery and panels", HYBRID,
         Claims(5000, 10000, 5, thd_pct=3, battery_wh=5120, usable_pct=90, idle_w=55, transfer_ms=15, battery_only_w=4500,
                battery_a=100, battery_low_v=46, conversion_pct=91),
-        "the battery's own amps, which may let go below the inverter's rating",
+        "the battery's own amps, which may trip below the inverter's rating",
     ),
     ShelfSource(
         "hybrid-12", "hybrid inverter, 12 kW split-phase, two batteries", HYBRID,

@@ -1,4 +1,4 @@
-"""Sources: what the plate claims, and what of it is left at this site."""
+"""Sources: what the nameplate claims, and what of it is left at this site."""
 
 from __future__ import annotations
 
@@ -32,7 +32,7 @@ class SourceKind(StrEnum):
     STATION = "station"
 
     @property
-    def words(self) -> str:
+    def label(self) -> str:
         """The kind as it is written on screen."""
         return {
             "open_frame": "engine generator, open frame",
@@ -55,12 +55,12 @@ class SourceKind(StrEnum):
 
 @dataclass(frozen=True)
 class Claims:
-    """What the plate and booklet say; None where they are silent.
+    """What the nameplate and booklet say; None where they are silent.
 
     ``per_leg_w`` is the most one leg may carry; ``stored_fuel_l`` the fuel at
     hand beside the tank; ``noise_dba_7m`` the claimed level at 7 m.
     ``battery_only_w`` is what a hybrid gives without sun; ``battery_a`` where
-    the battery's own protection lets go, ``battery_low_v`` its lowest volts,
+    the battery's own protection trips, ``battery_low_v`` its lowest volts,
     ``charge_w`` what the charger draws from the mains.
     """
 
@@ -137,7 +137,7 @@ class PairSchool(StrEnum):
     MEASURED = "measured"
 
     @property
-    def words(self) -> str:
+    def label(self) -> str:
         """The school as it is written on screen."""
         return {
             "twice_smaller": "twice the smaller",
@@ -215,7 +215,7 @@ class Source:
     @property
     def basis(self) -> str:
         """What its claims rest on."""
-        return "shelf" if self.planned else "plate"
+        return "shelf" if self.planned else "nameplate"
 
 
 @dataclass(frozen=True)

@@ -19,7 +19,7 @@ class Limit:
     """A limit that binds: watts, on one leg or (leg None) on the whole source.
 
     ``hold_s`` is how long it may be drawn (None: indefinitely); ``basis`` says
-    what it rests on, in words. ``at_once`` limits bind starts too: what lets go
+    what it rests on, in words. ``at_once`` limits bind starts too: what trips
     within a start.
     """
 
@@ -34,7 +34,7 @@ class Limit:
 
 
 def limits_of(source: Source, system: System, site: Site, *, sun: bool = False) -> tuple[Limit, ...]:
-    """Every limit that plate and wiring give, derated to the site, for the whole source and each leg.
+    """Every limit that nameplate and wiring give, derated to the site, for the whole source and each leg.
 
     A claim in watts is taken as volt-amperes at unity power factor. Without a
     claim per leg, a two-leg source gives each leg half. A hybrid is taken
@@ -95,7 +95,7 @@ def _pair(source: Source, system: System, share: float) -> list[Limit]:
     pair = chosen(source, system)
     if pair is None or pair.w is None:
         return []
-    basis = f"{pair.school.words}: {pair.basis}"
+    basis = f"{pair.school.label}: {pair.basis}"
     found = [Limit("pair", "the pair", pair.w * share, None, basis, pair.grade)]
     if pair.surge_w is not None:
         by = "2 × the smaller surge" if pair.school is PairSchool.TWICE_SMALLER else "sum of the surge claims"
@@ -141,7 +141,7 @@ def _wired_limits(source: Source, system: System) -> list[Limit]:
 def binding(limits: tuple[Limit, ...], leg: Leg | None, *, surge: bool = False) -> Limit | None:
     """The lowest limit that binds on a leg (None: the whole source), for a steady load or a start.
 
-    A limit held for a time binds starts alone; one that lets go at once binds
+    A limit held for a time binds starts alone; one that trips at once binds
     both; the others (a breaker, a lead) bind steady loads alone.
     """
     here = [limit for limit in limits if limit.leg == leg]
@@ -153,7 +153,7 @@ def binding(limits: tuple[Limit, ...], leg: Leg | None, *, surge: bool = False) 
 
 
 def drawn(limits: tuple[Limit, ...]) -> tuple[Limit, ...]:
-    """The limits worth a line on the Stack: plate and breaker always, another only where it is the lowest of its place."""
+    """The limits worth a line on the Stack: nameplate and breaker always, another only where it is the lowest of its place."""
     always = ("continuous", "surge", "breaker", "held", "trip")
     lowest = {binding(limits, limit.leg, surge=surge) for limit in limits for surge in (False, True)}
     return tuple(limit for limit in limits if limit.key in always or limit in lowest)
@@ -166,7 +166,7 @@ def binding_words(limits: tuple[Limit, ...], system: System) -> tuple[str, ...]:
     for place in places:
         here = limits if system.legs == 2 else tuple(_as_whole(limit) for limit in limits)
         steady, start = binding(here, place), binding(here, place, surge=True)
-        where = "" if system.legs == 1 else "Whole source: " if place is None else f"{place.words.capitalize()}: "
+        where = "" if system.legs == 1 else "Whole source: " if place is None else f"{place.label.capitalize()}: "
         parts = [
             f"{word} {plain(limit.w, 'w')}, by the {_called(limit)}"
             for word, limit in (("steady", steady), ("a start", start))

@@ -99,7 +99,7 @@ def _phasor(va: float, pf: float) -> complex:
 
 
 def told(loads: Sequence[Load], system: System, *, exact: bool = False, gap_a: float = 0.0) -> Order:
-    """The moments of an order as it stands."""
+    """The moments of an order as it is now."""
     run, start = phasors(loads, system)
     beneath = np.zeros(system.legs, dtype=np.complex128)
     moments = []
@@ -169,7 +169,7 @@ def _heights(order: Sequence[int], run: Amps, start: Amps) -> Floats:
 
 
 def _bettered(run: Amps, start: Amps) -> list[int]:
-    """The order as it stands, made better by moving or exchanging the load at its peak, until no place is better."""
+    """The order as it is now, made better by moving or exchanging the load at its peak, until no place is better."""
     order = list(range(len(run)))
     for _ in range(ROUNDS):
         heights = _heights(order, run, start)

@@ -24,7 +24,7 @@ class Crossing:
     @property
     def leg_words(self) -> str:
         """Where, in words."""
-        return f"on {self.limit.leg.words}" if self.limit.leg else "on the whole source"
+        return f"on {self.limit.leg.label}" if self.limit.leg else "on the whole source"
 
 
 @dataclass(frozen=True)
@@ -41,7 +41,7 @@ class WhatIf:
 
     @property
     def short(self) -> str:
-        """The reason in a few words, for the roll call."""
+        """The reason in a few words, for the list of loads."""
         if self.answer == "fits":
             return ""
         if self.answer == "never":
@@ -121,10 +121,10 @@ def what_if(load: Load, on: Sequence[Load], limits: tuple[Limit, ...], system: S
 
 
 def measured_limits(holds: Sequence[Held], system: System) -> tuple[Limit, ...]:
-    """What was held and where it let go, as limits to draw beside the plate's.
+    """What was held and where it tripped, as limits to draw beside the nameplate's.
 
     A level that was held is not a limit to what the source can do; one at
-    which it let go is.
+    which it tripped is.
     """
     found = []
     for place in (Place.TOTAL,) if system.legs == 1 else (Place.LEG1, Place.LEG2):
@@ -134,7 +134,7 @@ def measured_limits(holds: Sequence[Held], system: System) -> tuple[Limit, ...]:
             found.append(Limit("held", "held", held.w, leg, f"for {duration(held.held_s)}", Grade.B))
         if trip is not None:
             after = f"after {duration(trip.held_s)}" if trip.held_s else "measured"
-            found.append(Limit("trip", "let go", trip.w, leg, after, Grade.A))
+            found.append(Limit("trip", "tripped", trip.w, leg, after, Grade.A))
     return tuple(found)
 
 

@@ -28,7 +28,7 @@ class Laid(StrEnum):
     B1 = "b1"
 
     @property
-    def words(self) -> str:
+    def label(self) -> str:
         """The way as it is written on screen."""
         return {
             "cord_awg": "flexible cord, AWG (NEC 400.5, two conductors carrying)",

@@ -1,4 +1,4 @@
-"""Motors and engines: starting kVA from plates, speed and frequency, the governor."""
+"""Motors and engines: starting kVA from nameplates, speed and frequency, the governor."""
 
 from __future__ import annotations
 

@@ -14,7 +14,7 @@ STC_C = 25.0
 
 @dataclass(frozen=True)
 class Panel:
-    """A panel's plate at standard test conditions; temperature coefficients [%/K] of Voc and Vmp."""
+    """A panel's nameplate at standard test conditions; temperature coefficients [%/K] of Voc and Vmp."""
 
     voc_v: float
     vmp_v: float

@@ -16,7 +16,7 @@ from ..findings.lines import LoadLine
 from ..findings.noise_walk import NoiseSeen
 from ..findings.starts import StartSeen
 from ..loads import Load
-from ..outage import DayDemand
+from ..outage import OutageDemand
 from ..sessions import PROTOCOLS
 from ..sources import Source
 from ..sources.limits import Limit, limits_of
@@ -26,13 +26,13 @@ T = TypeVar("T")
 
 
 @dataclass(frozen=True)
-class Case:
-    """All that a verdict needs; ``demand`` at upper figures, ``planned`` as planned; ``passed`` the gates confirmed."""
+class VerdictInputs:
+    """All that a verdict needs; ``demand`` at upper figures, ``planned`` as planned; ``passed`` the safety checks confirmed."""
 
     home: Home
     source: Source
-    demand: DayDemand
-    planned: DayDemand
+    demand: OutageDemand
+    planned: OutageDemand
     sessions: tuple[SessionFindings, ...] = ()
     passed: frozenset[str] = frozenset()
 
@@ -43,7 +43,7 @@ class Case:
 
     @property
     def limits(self) -> tuple[Limit, ...]:
-        """The plate's limits at this site."""
+        """The nameplate's limits at this site."""
         return limits_of(self.source, self.home.brief.system, self.home.brief.site)
 
     @property
@@ -65,7 +65,7 @@ class Case:
     def character(self) -> Character:
         """What the source was measured to be, by all its sessions."""
         brief = self.home.brief
-        sessions = [Dated(found, PROTOCOLS[found.sitting.session.protocol].name, "") for found in self.sessions]
+        sessions = [Dated(found, PROTOCOLS[found.context.session.protocol].name, "") for found in self.sessions]
         return character_of(self.source, brief.system, brief.site, sessions)
 
     @property

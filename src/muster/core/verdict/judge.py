@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from ..sessions import PROTOCOLS
 from . import power, quality, signal, stored
-from .inputs import Case
+from .inputs import VerdictInputs
 from .next_test import NextTest, next_tests
 from .requirement import ORDER, Requirement, Status
 
@@ -25,7 +25,7 @@ class Verdict:
     tests: tuple[NextTest, ...] = ()
 
 
-def requirements(case: Case) -> tuple[Requirement, ...]:
+def requirements(case: VerdictInputs) -> tuple[Requirement, ...]:
     """Every line of the verdict."""
     return (
         *power.steady(case),
@@ -43,14 +43,14 @@ def requirements(case: Case) -> tuple[Requirement, ...]:
     )
 
 
-def judge(case: Case) -> Verdict:
+def judge(case: VerdictInputs) -> Verdict:
     """Judge a source: every requirement, and the worst of those asked.
 
     In the order falls short, not proven, tight, carries with rules, carries.
     """
     rows = requirements(case)
     asked = [row for row in rows if row.must]
-    status = min((row.status for row in asked), key=ORDER.index, default=Status.NOT_ASKED)
+    status = min((row.status for row in asked), key=ORDER.index, default=Status.NOT_REQUIRED)
     tests = worth_testing(case, rows)
     next_protocol = tests[0].protocol if tests else ""
     return Verdict(
@@ -65,7 +65,7 @@ def judge(case: Case) -> Verdict:
 
 
 def worth_testing(
-    case: Case, rows: tuple[Requirement, ...], minutes_of: Callable[[str], float] | None = None
+    case: VerdictInputs, rows: tuple[Requirement, ...], minutes_of: Callable[[str], float] | None = None
 ) -> tuple[NextTest, ...]:
     """What to test next, with what would stand otherwise if every load had been measured."""
     if_measured = requirements(replace(case, demand=case.planned)) if case.demand != case.planned else ()
@@ -95,7 +95,7 @@ def _short_words(row: Requirement) -> str:
 
 
 def _headline(status: Status, asked: list[Requirement]) -> str:
-    if status is Status.NOT_ASKED:
+    if status is Status.NOT_REQUIRED:
         return "Nothing is asked yet."
     if status is Status.FALLS_SHORT:
         short = [_short_words(row) for row in asked if row.status is Status.FALLS_SHORT]
@@ -120,5 +120,5 @@ def _detail(asked: list[Requirement], next_protocol: str) -> str:
     words = ", ".join(parts) + "."
     if next_protocol:
         protocol = PROTOCOLS[next_protocol]
-        words += f" The test next: {protocol.name}, about {protocol.minutes} min."
+        words += f" Next test: {protocol.name}, about {protocol.minutes} min."
     return words

@@ -15,7 +15,7 @@ SETTLES: Mapping[str, tuple[str, ...]] = {
 }  # fmt: skip
 """The lines that each protocol can settle, by the beginning of their key."""
 SPREAD = {SHARE: 0.25, "v": 8.0, "hz": 1.5, "dba": 3.0, "pt": 2.0, "ms": 10.0}
-"""How far a figure of plate or plan usually lies from what is then measured, one standard deviation, in the margin's
+"""How far a figure of nameplate or plan usually lies from what is then measured, one standard deviation, in the margin's
 own unit (a share for ratios). Planning figures of ours, to weigh tests by; nothing is judged by them."""
 EVEN = 0.5
 LIKELY = 0.8

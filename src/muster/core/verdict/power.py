@@ -19,8 +19,8 @@ from ..sources.limits import Limit, binding
 from ..supply import Leg
 from ..trade.rise import LONG_ENOUGH_X
 from ..working import Working
-from .inputs import Case
-from .requirement import ORDER, Evidence, Margin, Requirement, Status, not_asked, ratio, room, status_of, unproven
+from .inputs import VerdictInputs
+from .requirement import ORDER, Evidence, Margin, Requirement, Status, not_required, ratio, room, status_of, unproven
 
 HEAT_SHARE = 0.9
 """A temperature counts for a hold at a load no more than a tenth above the one it was read under."""
@@ -30,7 +30,7 @@ DEMAND_WORKING_SOURCE = "99th percentile over draws of the highest 60 s mean"
 
 
 @dataclass(frozen=True)
-class _Asked:
+class _Needed:
     """Watts asked at a place: raised for what is unmeasured, and as planned."""
 
     place: Place
@@ -39,23 +39,23 @@ class _Asked:
     planned_w: float
 
 
-def _asked(case: Case) -> list[_Asked]:
+def _asked(case: VerdictInputs) -> list[_Needed]:
     legs = case.home.brief.system.legs
     if legs == 1:
-        return [_Asked(Place.TOTAL, "Steady capacity", case.demand.peak_w, case.planned.peak_w)]
-    whole = _Asked(Place.TOTAL, "Steady, whole source", case.demand.peak_w, case.planned.peak_w)
+        return [_Needed(Place.TOTAL, "Steady capacity", case.demand.peak_w, case.planned.peak_w)]
+    whole = _Needed(Place.TOTAL, "Steady, whole source", case.demand.peak_w, case.planned.peak_w)
     return [whole] + [
-        _Asked(Place(str(leg + 1)), f"Steady, leg {leg + 1}", case.demand.leg_w[leg], case.planned.leg_w[leg])
+        _Needed(Place(str(leg + 1)), f"Steady, leg {leg + 1}", case.demand.leg_w[leg], case.planned.leg_w[leg])
         for leg in range(2)
     ]
 
 
-def steady(case: Case) -> list[Requirement]:
+def steady(case: VerdictInputs) -> list[Requirement]:
     """Steady capacity of the whole source and of each leg."""
     return [_steady(case, asked) for asked in _asked(case)]
 
 
-def _demand_working(case: Case, asked: _Asked) -> Working:
+def _demand_working(case: VerdictInputs, asked: _Needed) -> Working:
     raised = "" if math.isclose(asked.upper_w, asked.planned_w) else ", unmeasured loads raised by 25 %"
     return Working(
         f"demand = highest minute of {case.demand.draws} simulated outages{raised}",
@@ -65,11 +65,11 @@ def _demand_working(case: Case, asked: _Asked) -> Working:
     )
 
 
-def _steady(case: Case, asked: _Asked) -> Requirement:
+def _steady(case: VerdictInputs, asked: _Needed) -> Requirement:
     held, trip = best_held(case.holds, asked.place), lowest_trip(case.holds, asked.place)
     key = f"steady-{asked.place.value}"
     if held is None and trip is None:
-        return _steady_by_plate(case, asked, key)
+        return _steady_by_nameplate(case, asked, key)
     capability_w = held.w if held else 0.0
     ceiling_w = trip.w + trip.u_w if trip else math.inf
     margin = ratio(asked.upper_w, capability_w, held.u_w if held else None, asked.planned_w)
@@ -80,7 +80,7 @@ def _steady(case: Case, asked: _Asked) -> Requirement:
         key,
         asked.label,
         plain(asked.upper_w, "w"),
-        plain(held.w, "w") if held else f"let go at {plain(trip.w, 'w')}" if trip else "–",
+        plain(held.w, "w") if held else f"tripped at {plain(trip.w, 'w')}" if trip else "–",
         margin if held else None,
         held.finding.value.grade if held else Grade.A,
         status,
@@ -99,13 +99,13 @@ def _margin_working(demand: float, capability: float, unit: str = "w") -> Workin
     )
 
 
-def _steady_sentence(asked: _Asked, held: Held | None, trip: Held | None, status: Status) -> str:
+def _steady_sentence(asked: _Needed, held: Held | None, trip: Held | None, status: Status) -> str:
     parts = []
     if held:
         parts.append(f"Held {plain(held.w, 'w')} for {duration(held.held_s)}")
     if trip:
         after = f" after {duration(trip.held_s)}" if trip.held_s else ""
-        parts.append(f"let go at {plain(trip.w, 'w')}{after}")
+        parts.append(f"tripped at {plain(trip.w, 'w')}{after}")
     said = "; ".join(parts)
     said = said[0].upper() + said[1:] if said else ""
     asked_words = f"the home's worst minute is {plain(asked.upper_w, 'w')}"
@@ -118,10 +118,10 @@ def _leg_of(place: Place) -> Leg | None:
     return {Place.LEG1: Leg.ONE, Place.LEG2: Leg.TWO}.get(place)
 
 
-def _steady_by_plate(case: Case, asked: _Asked, key: str) -> Requirement:
+def _steady_by_nameplate(case: VerdictInputs, asked: _Needed, key: str) -> Requirement:
     limit = binding(case.limits, _leg_of(asked.place))
     if limit is None:
-        return unproven(key, asked.label, plain(asked.upper_w, "w"), "The plate does not say.", "ladder")
+        return unproven(key, asked.label, plain(asked.upper_w, "w"), "The nameplate does not say.", "ladder")
     margin = ratio(asked.upper_w, limit.w, None, asked.planned_w)
     status = status_of(margin, Evidence(limit.grade))
     verb = "leaves too little for" if status is Status.FALLS_SHORT else "against"
@@ -139,14 +139,14 @@ def _steady_by_plate(case: Case, asked: _Asked, key: str) -> Requirement:
     )
 
 
-def starting(case: Case) -> Requirement:
+def starting(case: VerdictInputs) -> Requirement:
     """Starting: every load with a start, on its worst base; the line shows the one that stands worst.
 
     Of several that stand alike the one with the larger start is shown.
     """
     rows = start_rows(case)
     if not rows:
-        return not_asked("starting", "Starting", "Nothing in the roll has a start of a cycle or more.")
+        return not_required("starting", "Starting", "No load of this home has a start of a cycle or more.")
     start_va = {short_name(load): load.start_total_va for load in case.home.loads}
     return min(rows, key=lambda row: (*_how_bad(row), -start_va.get(row.load, 0.0)))
 
@@ -157,12 +157,12 @@ def _how_bad(row: Requirement) -> tuple[int, bool, float]:
     return ORDER.index(row.status), not measured, row.margin.value if row.margin else -math.inf
 
 
-def start_rows(case: Case) -> list[Requirement]:
+def start_rows(case: VerdictInputs) -> list[Requirement]:
     """The starting line of each load with a start, for the page behind the verdict."""
     return [_starting(case, demand) for demand in case.demand.starts if demand.load in case.loads]
 
 
-def _starting(case: Case, demand: StartDemand) -> Requirement:
+def _starting(case: VerdictInputs, demand: StartDemand) -> Requirement:
     load = case.loads[demand.load]
     seen = [
         start
@@ -177,44 +177,44 @@ def _starting(case: Case, demand: StartDemand) -> Requirement:
     on_base = [start for start in seen if start.outcome is Outcome.HELD and start.base_w >= demand.base_w * 0.95]
     if on_base:
         return _start_held(case, load, demand, on_base)
-    foretold = _foretold(case, demand)
-    if foretold is not None and foretold.lowest is not None and foretold.lowest.grade is not Grade.D:
-        return _start_foretold(load, demand, foretold, foretold.lowest, seen)
-    return _start_by_plate(case, load, demand, seen)
+    predicted = _predicted(case, demand)
+    if predicted is not None and predicted.lowest is not None and predicted.lowest.grade is not Grade.D:
+        return _start_predicted(load, demand, predicted, predicted.lowest, seen)
+    return _start_by_nameplate(case, load, demand, seen)
 
 
-def _foretold(case: Case, demand: StartDemand) -> Prediction | None:
-    """What the character foretells of a start on its worst base, where starts of others were measured."""
-    if not case.character.meets:
+def _predicted(case: VerdictInputs, demand: StartDemand) -> Prediction | None:
+    """What the character predicts of a start on its worst base, where starts of others were measured."""
+    if not case.character.start_models:
         return None
     load = case.loads[demand.load]
     (found,) = predictions(case.character, [load], case.home.brief.system, {load.key: demand.base_w}, case.starts)
     return found if found.floor_v > 0 else None
 
 
-def _start_foretold(
-    load: Load, demand: StartDemand, foretold: Prediction, lowest: Value, seen: list[StartSeen]
+def _start_predicted(
+    load: Load, demand: StartDemand, predicted: Prediction, lowest: Value, seen: list[StartSeen]
 ) -> Requirement:
-    """A start not tried on that base, foretold from those that were: grade B, for it is indirect.
+    """A start not tried on that base, predicted from those that were: grade B, for it is indirect.
 
     Foretold alone it does not carry: three starts must hold (physics.md
     section 10). Well below what it needs it falls short.
     """
-    margin = room(foretold.floor_v, lowest.value, lowest.u, "v", below=False)
+    margin = room(predicted.floor_v, lowest.value, lowest.u, "v", below=False)
     tried = [start for start in seen if start.outcome is Outcome.HELD]
     status = status_of(margin, Evidence(lowest.grade, missing=margin.high >= 0 or bool(tried)))
     on_lighter = f" It started on {plain(max(s.base_w for s in tried), 'w')}." if tried else ""
-    verb = {True: "It should start", False: "It should not start", None: "It may or may not start"}[foretold.starts]
+    verb = {True: "It should start", False: "It should not start", None: "It may or may not start"}[predicted.starts]
     return Requirement(
         "starting",
         _start_label(load),
-        f"≥ {plain(foretold.floor_v, 'v')}",
-        f"foretold {plain(lowest.value, 'v')}",
+        f"≥ {plain(predicted.floor_v, 'v')}",
+        f"predicted {plain(lowest.value, 'v')}",
         margin,
         lowest.grade,
         status,
         f"{verb} on its worst base of {plain(demand.base_w, 'w')}: {plain(lowest.value, 'v')} ± {number(lowest.u or 0, 'v')} "
-        f"foretold from the starts that were read, {plain(foretold.floor_v, 'v')} needed.{on_lighter}",
+        f"predicted from the starts that were read, {plain(predicted.floor_v, 'v')} needed.{on_lighter}",
         "starts" if status is Status.NOT_PROVEN else "",
         (
             _base_working(demand),
@@ -279,7 +279,7 @@ def _base_working(demand: StartDemand) -> Working:
     )
 
 
-def _start_held(case: Case, load: Load, demand: StartDemand, held: list[StartSeen]) -> Requirement:
+def _start_held(case: VerdictInputs, load: Load, demand: StartDemand, held: list[StartSeen]) -> Requirement:
     hot = any(start.run.hot for start in held)
     with_v = [start for start in held if start.lowest is not None]
     worst = min(with_v, key=lambda s: s.lowest.value - s.floor_v if s.lowest else 0.0, default=None)
@@ -332,7 +332,7 @@ def _held_sentence(demand: StartDemand, held: list[StartSeen], lowest: Value | N
     return f"{said}; still wants {', '.join(wants)}." if wants else f"{said}, a hot restart among them."
 
 
-def _surge_room(case: Case, demand: StartDemand, load: Load) -> tuple[Limit, float] | None:
+def _surge_room(case: VerdictInputs, demand: StartDemand, load: Load) -> tuple[Limit, float] | None:
     """The surge limit with least room for this start, and what is asked of it [VA]."""
     whole = binding(case.limits, None, surge=True)
     found = [(whole, demand.moment_va)] if whole else []
@@ -344,7 +344,7 @@ def _surge_room(case: Case, demand: StartDemand, load: Load) -> tuple[Limit, flo
     return min(found, key=lambda pair: pair[0].w - pair[1], default=None)
 
 
-def _start_by_plate(case: Case, load: Load, demand: StartDemand, seen: list[StartSeen]) -> Requirement:
+def _start_by_nameplate(case: VerdictInputs, load: Load, demand: StartDemand, seen: list[StartSeen]) -> Requirement:
     label = _start_label(load)
     tight = _surge_room(case, demand, load)
     if tight is None:
@@ -352,83 +352,83 @@ def _start_by_plate(case: Case, load: Load, demand: StartDemand, seen: list[Star
             "starting",
             label,
             plain(demand.moment_va, "va"),
-            "The plate names no surge.",
+            "The nameplate names no surge.",
             "starts",
             load=short_name(load),
         )
-    limit, asked_va = tight
+    limit, needed_va = tight
     planned = next((s for s in case.planned.starts if s.load == demand.load), demand)
     planned_va = planned.moment_va if limit.leg is None else planned.leg_moment_va
-    margin = ratio(asked_va, limit.w, None, planned_va)
+    margin = ratio(needed_va, limit.w, None, planned_va)
     tried = [start for start in seen if start.outcome is Outcome.HELD]
     status = status_of(margin, Evidence(limit.grade))
-    where = f" on {limit.leg.words}" if limit.leg else ""
+    where = f" on {limit.leg.label}" if limit.leg else ""
     if tried:
-        # A start that held on a lighter base outranks the plate: what is open is the heavier base.
+        # A start that held on a lighter base outranks the nameplate: what is open is the heavier base.
         status = Status.NOT_PROVEN
         most = max(start.base_w for start in tried)
         sentence = f"Started on {plain(most, 'w')}; its worst base is {plain(demand.base_w, 'w')}: start it on that."
     else:
-        sentence = f"Wants {plain(asked_va, 'va')}{where} on its worst base; {limit.basis}: {plain(limit.w, 'va')}."
+        sentence = f"Wants {plain(needed_va, 'va')}{where} on its worst base; {limit.basis}: {plain(limit.w, 'va')}."
     return Requirement(
         "starting",
         label,
-        plain(asked_va, "va"),
+        plain(needed_va, "va"),
         plain(limit.w, "va"),
         margin if not tried else None,
         limit.grade,
         status,
         sentence,
         "starts" if status is Status.NOT_PROVEN else "",
-        (_base_working(demand), _margin_working(asked_va, limit.w, "va")),
+        (_base_working(demand), _margin_working(needed_va, limit.w, "va")),
         tuple(start.run.seq for start in tried),
         load=short_name(load),
     )
 
 
-def legs(case: Case) -> Requirement:
+def legs(case: VerdictInputs) -> Requirement:
     """Legs and neutral of a split-phase supply: the neutral's amps against the leg's rating."""
     system = case.home.brief.system
     if system.legs == 1:
-        return not_asked("legs", "Legs and neutral", "One leg only.")
+        return not_required("legs", "Legs and neutral", "One leg only.")
     limit = binding(case.limits, Leg.ONE)
-    asked_a = case.demand.neutral_a
+    needed_a = case.demand.neutral_a
     if limit is None:
-        return unproven("legs", "Legs and neutral", plain(asked_a, "a"), "The plate does not say.", "legs")
+        return unproven("legs", "Legs and neutral", plain(needed_a, "a"), "The nameplate does not say.", "legs")
     limit_a = limit.w / system.v_nominal
-    margin = ratio(asked_a, limit_a, None, case.planned.neutral_a)
+    margin = ratio(needed_a, limit_a, None, case.planned.neutral_a)
     status = status_of(margin, Evidence(limit.grade))
     return Requirement(
         "legs",
         "Legs and neutral",
-        f"neutral {plain(asked_a, 'a')}",
+        f"neutral {plain(needed_a, 'a')}",
         plain(limit_a, "a"),
         margin,
         limit.grade,
         status,
-        f"The neutral carries up to {plain(asked_a, 'a')}; a leg is good for {plain(limit_a, 'a')} by the {limit.basis}.",
+        f"The neutral carries up to {plain(needed_a, 'a')}; a leg is good for {plain(limit_a, 'a')} by the {limit.basis}.",
         "legs" if status is Status.NOT_PROVEN else "",
         (
             Working(
                 "neutral = |leg 1 amps − leg 2 amps|",
                 "highest of each simulated outage",
-                plain(asked_a, "a"),
+                plain(needed_a, "a"),
                 "Kirchhoff's current law, like power factors",
             ),
-            _margin_working(asked_a, limit_a, "a"),
+            _margin_working(needed_a, limit_a, "a"),
         ),
     )
 
 
-def endurance(case: Case) -> Requirement:
+def endurance(case: VerdictInputs) -> Requirement:
     """Endurance and heat: the longest stretch near the peak, against the longest hold at that level."""
-    spell_s, level_w = case.demand.spell_s, 0.8 * case.demand.peak_w
+    stretch_s, level_w = case.demand.stretch_s, 0.8 * case.demand.peak_w
     held = [h for h in case.holds if h.place is Place.TOTAL and not h.tripped and h.w >= level_w]
     longest = max(held, key=lambda h: h.held_s, default=None)
-    demand = f"{duration(spell_s)} at {plain(level_w, 'w')}"
+    demand = f"{duration(stretch_s)} at {plain(level_w, 'w')}"
     if longest is None:
         return unproven("endurance", "Endurance and heat", demand, "No hold at that level yet.", "endurance")
-    margin = Margin(longest.held_s - spell_s, longest.held_s - spell_s, math.inf, "s")
+    margin = Margin(longest.held_s - stretch_s, longest.held_s - stretch_s, math.inf, "s")
     settled = _settled(case, longest)
     heat = f"heat settled at {round(settled.rise.end_c)} °C" if settled else "heat not known to have settled"
     grade = Grade.A if settled else Grade.B
@@ -448,7 +448,7 @@ def endurance(case: Case) -> Requirement:
     )
 
 
-def _settled(case: Case, held: Held) -> HeatSeen | None:
+def _settled(case: VerdictInputs, held: Held) -> HeatSeen | None:
     """The warmest spot whose end temperature is known under nearly such a load; the hold must last three time constants."""
     seen = [
         heat

@@ -8,21 +8,21 @@ from dataclasses import dataclass, replace
 from ..findings.noise_walk import LOADED
 from ..loads import Load, short_name
 from ..quantities import THIN, Bound, Grade, Value, number, plain
-from ..safety.checks import connection_gates
+from ..safety.checks import connection_checks
 from ..sessions.replay import Outcome
 from ..supply import Leg
 from ..trade.ride_through import dip_floor_pct
 from ..trade.sound import at_distance
 from ..working import Working
-from .inputs import Case
-from .requirement import Evidence, Requirement, Status, not_asked, room, status_of, unproven
+from .inputs import VerdictInputs
+from .requirement import Evidence, Requirement, Status, not_required, room, status_of, unproven
 
 CLAIMED_NOISE_AT_M = 7.0
 SHOWN_S = 0.2
 """A dip that a meter showed stood for at least its window of about ten cycles (IEC 61000-4-30), whatever the load's kind says."""
 
 
-def _peak_on(case: Case, leg: Leg) -> float:
+def _peak_on(case: VerdictInputs, leg: Leg) -> float:
     if case.home.brief.system.legs == 1:
         return case.demand.peak_w
     return case.demand.leg_w[int(leg.value) - 1]
@@ -36,18 +36,18 @@ class Fussiest:
     load: Load
 
     @property
-    def words(self) -> str:
+    def label(self) -> str:
         """Whose it is, in words."""
-        return f"the {short_name(self.load)} stands {number(self.pct)}{THIN}%"
+        return f"the {short_name(self.load)} tolerates {number(self.pct)}{THIN}%"
 
 
-def fussiest(case: Case, name: str) -> Fussiest | None:
-    """The load that stands least of ``v_low_pct``, ``v_high_pct``, ``hz_pct`` or ``gap_ms``; None if none minds."""
+def fussiest(case: VerdictInputs, name: str) -> Fussiest | None:
+    """The load that tolerates least of ``v_low_pct``, ``v_high_pct``, ``hz_pct`` or ``gap_ms``; None if none minds."""
     found = [Fussiest(value, load) for load in case.home.loads if (value := getattr(load, name)) is not None]
     return min(found, key=lambda one: one.pct, default=None)
 
 
-def voltage(case: Case) -> Requirement:
+def voltage(case: VerdictInputs) -> Requirement:
     """Steady voltage: from no load to the home's peak, against what the loads stand either way."""
     system = case.home.brief.system
     under, over = fussiest(case, "v_low_pct"), fussiest(case, "v_high_pct")
@@ -55,7 +55,7 @@ def voltage(case: Case) -> Requirement:
         (system.v_nominal * (1 + sign * who.pct / 100), sign < 0, who) for sign, who in ((-1, under), (1, over)) if who
     ]
     if not limits:
-        return not_asked("voltage", "Voltage, steady", "Nothing in the roll minds the volts.")
+        return not_required("voltage", "Voltage, steady", "No load of this home minds the volts.")
     low, high = (next((v for v, is_low, _ in limits if is_low == wanted), None) for wanted in (True, False))
     demand = _window(low, high, "V")
     rows = []
@@ -72,7 +72,7 @@ def voltage(case: Case) -> Requirement:
     margin, volts, w, fit, leg, who = min(rows, key=lambda row: row[0].value)
     grade = Grade.A if fit.line.reaches(w) else Grade.B
     beyond = "" if grade is Grade.A else f" (read only to {plain(fit.line.x_high, 'w')}, the line drawn on)"
-    where = f" on {leg.words}" if system.legs == 2 else ""
+    where = f" on {leg.label}" if system.legs == 2 else ""
     return Requirement(
         "voltage",
         "Voltage, steady",
@@ -86,8 +86,8 @@ def voltage(case: Case) -> Requirement:
         (
             *fit.finding.workings,
             Working(
-                "margin = distance to the nearer limit", f"{demand}; {who.words}", str(margin),
-                "what its kind stands, or what was said of it; NEMA MG 1",
+                "margin = distance to the nearer limit", f"{demand}; {who.label}", str(margin),
+                "what its kind tolerates, or what was said of it; NEMA MG 1",
             ),
         ),
         fit.finding.seqs,
@@ -100,7 +100,7 @@ def _window(low: float | None, high: float | None, unit: str) -> str:
     return f"{low:g}–{high:g}{THIN}{unit}"
 
 
-def dips(case: Case) -> Requirement:
+def dips(case: VerdictInputs) -> Requirement:
     """Dips: the lowest voltage at any start that held, against what electronics stand."""
     nominal = case.home.brief.system.v_nominal
     seen = [
@@ -108,7 +108,7 @@ def dips(case: Case) -> Requirement:
     ]
     motors = [load for load in case.home.loads if load.has_start(case.home.brief.system.hz)]
     if not motors:
-        return not_asked("dips", "Voltage, dips", "Nothing in the roll has a start.")
+        return not_required("dips", "Voltage, dips", "No load of this home has a start.")
     demand = f"≥ {plain(nominal * 0.7, 'v')} for 0.5 s"
     if not seen:
         return unproven("dips", "Voltage, dips", demand, "No start with its lowest voltage read yet.", "starts")
@@ -144,11 +144,11 @@ def dips(case: Case) -> Requirement:
     )
 
 
-def frequency(case: Case) -> Requirement:
-    """Frequency from no load to the home's peak, against what the fussiest load stands."""
+def frequency(case: VerdictInputs) -> Requirement:
+    """Frequency from no load to the home's peak, against what the most sensitive load tolerates."""
     hz, who = case.home.brief.system.hz, fussiest(case, "hz_pct")
     if who is None:
-        return not_asked("frequency", "Frequency", "Nothing in the roll minds the hertz.")
+        return not_required("frequency", "Frequency", "No load of this home minds the hertz.")
     low, high = hz * (1 - who.pct / 100), hz * (1 + who.pct / 100)
     demand = _window(low, high, "Hz")
     fit = case.droop
@@ -178,8 +178,8 @@ def frequency(case: Case) -> Requirement:
     )
 
 
-def noise(case: Case) -> list[Requirement]:
-    """Noise at the nearest ear, by day and, where the outage reaches into them, in the quiet hours."""
+def noise(case: VerdictInputs) -> list[Requirement]:
+    """Noise at the nearest neighbour, by day and, where the outage reaches into them, in the quiet hours."""
     brief = case.home.brief
     rows = [_noise(case, "day", brief.noise_day_dba)]
     night = brief.noise_night_dba if brief.covers_night() else None
@@ -189,7 +189,7 @@ def noise(case: Case) -> list[Requirement]:
 
 @dataclass(frozen=True)
 class LevelAtEar:
-    """The level at the nearest ear, where it comes from in words, and whether it was without load: louder then under one."""
+    """The level at the nearest neighbour, where it comes from in words, and whether it was without load: louder then under one."""
 
     level: Value
     origin: str
@@ -198,22 +198,24 @@ class LevelAtEar:
     workings: tuple[Working, ...]
 
 
-def _level_at_ear(case: Case) -> LevelAtEar | None:
-    walked = sorted(case.noise, key=lambda seen: (seen.ear.bound is not None, seen.state != LOADED, -seen.ear.value))
+def _level_at_neighbour(case: VerdictInputs) -> LevelAtEar | None:
+    walked = sorted(
+        case.noise, key=lambda seen: (seen.neighbour.bound is not None, seen.state != LOADED, -seen.neighbour.value)
+    )
     if walked:
         seen = walked[0]
-        state = "under load" if seen.state == LOADED else "with nothing on; loaded is louder"
+        state = "under load" if seen.state == LOADED else "at no load; loaded is louder"
         return LevelAtEar(
-            seen.ear, f"From the walk, {state}", seen.state != LOADED, seen.finding.seqs, seen.finding.workings
+            seen.neighbour, f"From the walk, {state}", seen.state != LOADED, seen.finding.seqs, seen.finding.workings
         )
     claimed = case.source.claims.noise_dba_7m
     if claimed is None:
         return None
-    ear_m = case.home.brief.ear_m
-    dba = at_distance(claimed, CLAIMED_NOISE_AT_M, ear_m)
+    neighbour_m = case.home.brief.neighbour_m
+    dba = at_distance(claimed, CLAIMED_NOISE_AT_M, neighbour_m)
     working = Working(
-        "level at the ear = claim − 20 · log10(ear ÷ 7 m)",
-        f"{number(claimed, 'dba')} − 20 · log10({ear_m:g} ÷ 7)",
+        "level at the neighbour = claim − 20 · log10(neighbour ÷ 7 m)",
+        f"{number(claimed, 'dba')} − 20 · log10({neighbour_m:g} ÷ 7)",
         plain(dba, "dba"),
         "inverse square law",
     )
@@ -222,12 +224,12 @@ def _level_at_ear(case: Case) -> LevelAtEar | None:
     )
 
 
-def _noise(case: Case, when: str, limit: float | None) -> Requirement:
+def _noise(case: VerdictInputs, when: str, limit: float | None) -> Requirement:
     key, label = f"noise-{when}", f"Noise, {when}"
     if limit is None:
         reason = "No limit set in the brief." if when == "day" else "No night limit, or no night in the outage."
-        return not_asked(key, label, reason)
-    found = _level_at_ear(case)
+        return not_required(key, label, reason)
+    found = _level_at_neighbour(case)
     demand = f"≤ {plain(limit, 'dba')}"
     if found is None:
         return unproven(key, label, demand, "No level measured or claimed.", "noise_walk")
@@ -240,18 +242,18 @@ def _noise(case: Case, when: str, limit: float | None) -> Requirement:
     status = status_of(margin, Evidence(level.grade, flatters=unloaded and margin.value >= 0))
     return Requirement(
         key, label, demand, plain(level.value, "dba"), margin, level.grade, status,
-        f"{origin}: {plain(level.value, 'dba')} at the nearest ear, {plain(case.home.brief.ear_m, 'm')} away.",
+        f"{origin}: {plain(level.value, 'dba')} at the nearest neighbour, {plain(case.home.brief.neighbour_m, 'm')} away.",
         "noise_walk" if status is Status.NOT_PROVEN else "", workings, seqs,
     )  # fmt: skip
 
 
-def connection(case: Case) -> Requirement:
-    """Safe connection: the gates of the wiring approach, each confirmed by name or not."""
-    wiring, asked = case.home.brief.wiring.words, connection_gates(case.home, case.source)
+def connection(case: VerdictInputs) -> Requirement:
+    """Safe connection: the safety checks of the wiring approach, each confirmed by name or not."""
+    wiring, asked = case.home.brief.wiring.label, connection_checks(case.home, case.source)
     open_ones = [one for one in asked if one.slug not in case.passed]
     left = [one.title.lower() for one in open_ones]
     working = Working(
-        "every gate of the connection confirmed", "; ".join(f"{one.title.lower()}: {'no' if one in open_ones else 'yes'}" for one in asked),
+        "every check of the connection confirmed", "; ".join(f"{one.title.lower()}: {'no' if one in open_ones else 'yes'}" for one in asked),
         f"{len(asked) - len(left)} of {len(asked)}", "local codes and a licensed electrician decide",
     )  # fmt: skip
     if left:
@@ -263,11 +265,11 @@ def connection(case: Case) -> Requirement:
                 wiring,
                 sentence,
                 "gates",
-                f"{len(asked) - len(left)} of {len(asked)} gates",
+                f"{len(asked) - len(left)} of {len(asked)} checks",
             ),
             workings=(working,),
         )
     return Requirement(
-        "connection", "Safe connection", wiring, f"{len(asked)} of {len(asked)} gates", None, Grade.B, Status.CARRIES,
-        "Its gates were confirmed by name; local code and a licensed electrician decide.", workings=(working,),
+        "connection", "Safe connection", wiring, f"{len(asked)} of {len(asked)} checks", None, Grade.B, Status.CARRIES,
+        "Its safety checks were confirmed by name; local code and a licensed electrician decide.", workings=(working,),
     )  # fmt: skip

@@ -23,10 +23,10 @@ class Status(StrEnum):
     TIGHT = "tight"
     WITH_RULES = "carries_with_rules"
     CARRIES = "carries"
-    NOT_ASKED = "not_asked"
+    NOT_REQUIRED = "not_asked"
 
     @property
-    def words(self) -> str:
+    def label(self) -> str:
         """The status as it is written on screen."""
         return self.value.replace("_", " ")
 
@@ -100,7 +100,7 @@ def status_of(margin: Margin | None, evidence: Evidence, *, asked: bool = True) 
     6 margin at least 0; 7 otherwise not proven.
     """
     if not asked:
-        return Status.NOT_ASKED
+        return Status.NOT_REQUIRED
     if margin is None or evidence.missing or evidence.flatters:
         return Status.NOT_PROVEN
     if margin.high < 0:
@@ -132,12 +132,12 @@ class Requirement:
     @property
     def must(self) -> bool:
         """Whether it counts towards the verdict."""
-        return self.status is not Status.NOT_ASKED
+        return self.status is not Status.NOT_REQUIRED
 
 
-def not_asked(key: str, label: str, sentence: str) -> Requirement:
+def not_required(key: str, label: str, sentence: str) -> Requirement:
     """A line that nobody asked for."""
-    return Requirement(key, label, "–", "–", None, None, Status.NOT_ASKED, sentence)
+    return Requirement(key, label, "–", "–", None, None, Status.NOT_REQUIRED, sentence)
 
 
 def unproven(

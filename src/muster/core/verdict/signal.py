@@ -7,27 +7,27 @@ from ..findings.captured import WaveSeen
 from ..loads import THD_LIMIT_PCT, Load, Wave, short_name
 from ..quantities import THIN, Bound, Grade, Value, plain
 from ..timeline.captures.waveform import Shape
-from .inputs import Case
+from .inputs import VerdictInputs
 from .quality import fussiest
-from .requirement import Evidence, Margin, Requirement, Status, not_asked, room, status_of, unproven
+from .requirement import Evidence, Margin, Requirement, Status, not_required, room, status_of, unproven
 
 ORDER = (Wave.SINE, Wave.ROUGH, Wave.STEPPED)
 AS_WAVE = {Shape.SINE: Wave.SINE, Shape.ROUGH: Wave.ROUGH}
 """The kinds of wave that a load may ask for; any other captured kind passes for stepped."""
 
 
-def waveform(case: Case) -> Requirement:
-    """Waveform: what the most sensitive load asks, against the worst capture, else the plate."""
+def waveform(case: VerdictInputs) -> Requirement:
+    """Waveform: what the most sensitive load needs, against the worst capture, else the plate."""
     if not case.home.loads:
-        return not_asked("waveform", "Waveform", "No loads in the roll.")
+        return not_required("waveform", "Waveform", "No loads yet.")
     pickiest = min(case.home.loads, key=lambda load: ORDER.index(load.wave))
     if pickiest.wave is Wave.STEPPED:
-        return not_asked("waveform", "Waveform", "Nothing in the roll minds the waveform.")
+        return not_required("waveform", "Waveform", "No load of this home minds the waveform.")
     worst = max(case.waves, key=lambda seen: seen.at.wave.thd_pct, default=None)
     return _captured(case, pickiest, worst) if worst is not None else _claimed(case, pickiest)
 
 
-def _captured(case: Case, pickiest: Load, worst: WaveSeen) -> Requirement:
+def _captured(case: VerdictInputs, pickiest: Load, worst: WaveSeen) -> Requirement:
     """The worst wave seen; with nothing but unloaded captures it may be worse under load."""
     limit, wave = THD_LIMIT_PCT[pickiest.wave], worst.at.wave
     shape = AS_WAVE.get(wave.shape, Wave.STEPPED)
@@ -35,15 +35,15 @@ def _captured(case: Case, pickiest: Load, worst: WaveSeen) -> Requirement:
     unloaded = not any(seen.on for seen in case.waves)
     passes = ORDER.index(shape) <= ORDER.index(pickiest.wave)
     status = status_of(margin, Evidence(Grade.A, flatters=unloaded and passes))
-    tail = " Seen with nothing on: under load it may be worse." if unloaded else ""
+    tail = " Seen at no load: under load it may be worse." if unloaded else ""
     return Requirement(
         "waveform", "Waveform", f"{pickiest.wave}, THD ≤ {limit:g}{THIN}%", f"{wave.shape}, THD {plain(wave.thd_pct, 'pct')}", margin,
-        Grade.A, status, f"Captured {worst.state}: {wave.shape.words}; the {short_name(pickiest)} wants {limit:g}{THIN}% or less.{tail}",
+        Grade.A, status, f"Captured {worst.state}: {wave.shape.label}; the {short_name(pickiest)} wants {limit:g}{THIN}% or less.{tail}",
         "waveform" if status is Status.NOT_PROVEN else "", worst.finding.workings,
     )  # fmt: skip
 
 
-def _claimed(case: Case, pickiest: Load) -> Requirement:
+def _claimed(case: VerdictInputs, pickiest: Load) -> Requirement:
     need, claims = pickiest.wave, case.source.claims
     limit = THD_LIMIT_PCT[need]
     demand = f"{need}, THD ≤ {limit:g}{THIN}%"
@@ -52,7 +52,7 @@ def _claimed(case: Case, pickiest: Load) -> Requirement:
         gap = Margin(-1.0, -1.0, -1.0, "pt")
         return Requirement(
             "waveform", "Waveform", demand, "stepped", gap, Grade.C, Status.FALLS_SHORT,
-            f"A stepped wave by the plate; {who}.",
+            f"A stepped wave by the nameplate; {who}.",
         )  # fmt: skip
     if claims.thd_pct is None:
         return unproven("waveform", "Waveform", demand, f"No capture yet; {who}.", "waveform")
@@ -60,18 +60,18 @@ def _claimed(case: Case, pickiest: Load) -> Requirement:
     status = status_of(margin, Evidence(Grade.C))
     return Requirement(
         "waveform", "Waveform", demand, f"THD {plain(claims.thd_pct, 'pct')}", margin, Grade.C, status,
-        f"By the plate alone; {who}.", "waveform" if status is Status.NOT_PROVEN else "",
+        f"By the nameplate alone; {who}.", "waveform" if status is Status.NOT_PROVEN else "",
     )  # fmt: skip
 
 
-def transfer(case: Case) -> Requirement:
+def transfer(case: VerdictInputs) -> Requirement:
     """Transfer: the gap when the source takes over, measured or claimed, against the shortest break that a load notices."""
     label = "Transfer"
     if case.home.brief.wiring is not Wiring.AUTOMATIC:
-        return not_asked("transfer", label, "Connected by hand, so the house is dark until then.")
+        return not_required("transfer", label, "Connected by hand, so the house is dark until then.")
     who = fussiest(case, "gap_ms")
     if who is None:
-        return not_asked("transfer", label, "Nothing in the roll minds a break.")
+        return not_required("transfer", label, "No load of this home minds a break.")
     demand, whose = f"gap ≤ {plain(who.pct, 'ms')}", f"the {short_name(who.load)} notices more"
     seen = [gap for found in case.sessions for gap in found.gaps]
     if seen:

@@ -7,14 +7,14 @@ from dataclasses import dataclass
 from ..quantities import Grade, Value, duration, number, plain, worst_grade
 from ..sources import FuelUse, fuel_use
 from ..working import Working
-from .inputs import Case
+from .inputs import VerdictInputs
 from .requirement import Evidence, Requirement, Status, ratio, status_of, unproven
 
 P1_USUAL = 0.08
 """Load-dependent loss where no loss curve was read: planning figure of inverters."""
 
 
-def energy(case: Case) -> Requirement:
+def energy(case: VerdictInputs) -> Requirement:
     """Energy or fuel: the outage and its reserve against what tank and store, or battery, hold."""
     wanted_h = case.home.brief.outage_h * (1 + case.home.brief.reserve_pct / 100)
     if case.source.kind.has_engine:
@@ -22,7 +22,7 @@ def energy(case: Case) -> Requirement:
     return _battery(case, wanted_h)
 
 
-def _use(case: Case) -> tuple[FuelUse, Grade, str, Working] | None:
+def _use(case: VerdictInputs) -> tuple[FuelUse, Grade, str, Working] | None:
     """Litres an hour against load: the line through measured stretches, else that through the booklet's two figures."""
     a, b = case.character.get("idle_lph"), case.character.get("lph_per_kw")
     if a is not None and b is not None:
@@ -41,7 +41,7 @@ def _use(case: Case) -> tuple[FuelUse, Grade, str, Working] | None:
     return claimed, Grade.C, "by the booklet", told
 
 
-def _fuel(case: Case, wanted_h: float) -> Requirement:
+def _fuel(case: VerdictInputs, wanted_h: float) -> Requirement:
     claims, brief = case.source.claims, case.home.brief
     found = _use(case)
     demand = duration(wanted_h * 3600)
@@ -84,7 +84,7 @@ class _Gives:
     workings: tuple[Working, ...]
 
 
-def _measured(case: Case, hours: float) -> _Gives | None:
+def _measured(case: VerdictInputs, hours: float) -> _Gives | None:
     """From the run to empty nearest in load: the battery's energy from what it delivered, less the idle draw of the hours asked for.
 
     ``E_u = (1 + p₁)e + P₀t`` gives the energy of the run that was made, and
@@ -115,7 +115,7 @@ def _measured(case: Case, hours: float) -> _Gives | None:
     )  # fmt: skip
 
 
-def _claimed(case: Case, hours: float) -> _Gives | None:
+def _claimed(case: VerdictInputs, hours: float) -> _Gives | None:
     claims = case.source.claims
     if claims.battery_wh is None:
         return None
@@ -129,28 +129,28 @@ def _claimed(case: Case, hours: float) -> _Gives | None:
     return _Gives(Value(given_wh, "wh", None, None, Grade.C), "by the booklet", (working,))
 
 
-def _battery(case: Case, wanted_h: float) -> Requirement:
+def _battery(case: VerdictInputs, wanted_h: float) -> Requirement:
     scale = wanted_h / case.home.brief.outage_h
-    asked_wh, planned_wh = case.demand.total_wh * scale, case.planned.total_wh * scale
-    demand = plain(asked_wh, "wh")
+    needed_wh, planned_wh = case.demand.total_wh * scale, case.planned.total_wh * scale
+    demand = plain(needed_wh, "wh")
     gives = _measured(case, wanted_h) or _claimed(case, wanted_h)
     if gives is None:
         return unproven(
             "energy", "Energy", demand, "Say the battery's capacity on the source page, or run it from full to empty.", "endurance", "not said"
         )  # fmt: skip
-    margin = ratio(asked_wh, gives.wh.value, gives.wh.u, planned_wh)
+    margin = ratio(needed_wh, gives.wh.value, gives.wh.u, planned_wh)
     status = status_of(margin, Evidence(gives.wh.grade))
     return Requirement(
         "energy", "Energy", demand, plain(gives.wh.value, "wh"), margin, gives.wh.grade, status,
         f"{gives.basis[0].upper()}{gives.basis[1:]}, {plain(gives.wh.value, 'wh')} reaches the loads; the outage and its reserve ask "
-        f"{plain(asked_wh, 'wh')}. Sun left out.",
+        f"{plain(needed_wh, 'wh')}. Sun left out.",
         "endurance" if status is Status.NOT_PROVEN else "",
         (
             *gives.workings,
             Working(
                 "margin = (capability − demand) ÷ demand",
-                f"({number(gives.wh.value, 'wh')} − {number(asked_wh, 'wh')}) ÷ {number(asked_wh, 'wh')}",
-                plain((gives.wh.value - asked_wh) / asked_wh * 100 if asked_wh else 0.0, "pct"),
+                f"({number(gives.wh.value, 'wh')} − {number(needed_wh, 'wh')}) ÷ {number(needed_wh, 'wh')}",
+                plain((gives.wh.value - needed_wh) / needed_wh * 100 if needed_wh else 0.0, "pct"),
             ),
         ),
     )  # fmt: skip

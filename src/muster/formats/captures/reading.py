@@ -1,4 +1,4 @@
-"""A waveform file brought in: COMTRADE (one file or two) or CSV; its channels taken by their units and names."""
+"""A waveform file imported: COMTRADE (one file or two) or CSV; its channels taken by their units and names."""
 
 from __future__ import annotations
 
@@ -52,7 +52,7 @@ class CaptureFile:
 
     def capture(self, t_s: float, instrument: str) -> Capture:
         """The capture, its first sample ``t_s`` seconds after the session began."""
-        return Capture(self.name, instrument, t_s, self.step_s, self.channels, self.values, "brought in")
+        return Capture(self.name, instrument, t_s, self.step_s, self.channels, self.values, "imported")
 
 
 def read_capture_files(files: Mapping[str, bytes]) -> CaptureFile:

@@ -40,7 +40,7 @@ def read_bare_log(path: Path, system: System) -> tuple[Trace, Notes]:
         if mapping is None:
             raise MusterError(
                 "the headings name no time or no quantity", where=path.name,
-                want="headings such as t_s, l1_v, l1_w, f_hz; or bring it in on the bench and say which column is what",
+                want="headings such as t_s, l1_v, l1_w, f_hz; or import it on the bench and say which column is what",
             )  # fmt: skip
         file.seek(0)
         notes = Notes()

@@ -43,7 +43,7 @@ class Layout:
     sample: tuple[tuple[str, ...], ...]
 
     @property
-    def words(self) -> str:
+    def label(self) -> str:
         """The layout in words."""
         head = f"headings on line {self.heading_line}" if self.heading_line else "no headings"
         sign = "decimal comma" if self.decimal == "," else "decimal point"

@@ -29,7 +29,7 @@ class TimeForm(StrEnum):
     CLOCK = "clock"
 
     @property
-    def words(self) -> str:
+    def label(self) -> str:
         """The form as it is written on screen."""
         return {
             "iso": "date and time, year first (2026-10-12 09:05:00, with or without a zone)",
@@ -51,7 +51,7 @@ class Backwards(StrEnum):
     SET_BACK = "set_back"
 
     @property
-    def words(self) -> str:
+    def label(self) -> str:
         """The choice as it is written on screen."""
         return {
             "refuse": "stop, and say in which row",
@@ -104,7 +104,7 @@ class Mapping:
         channels = [column.channel for column in self.columns]
         for channel in channels:
             if channels.count(channel) > 1:
-                raise MusterError(f"two columns are {channel.words}", where="columns", want="one column a channel")
+                raise MusterError(f"two columns are {channel.label}", where="columns", want="one column a channel")
         require_between(self.ahead_s, -1e8, 1e8, "ahead_s")
 
 

@@ -74,7 +74,7 @@ class Notes:
 
 @dataclass
 class _Rows:
-    """A chunk's rows before their order is seen to: the line each stands on, and which times stand twice a year."""
+    """A chunk's rows before their order is put right: the line each stands on, and which times stand twice a year."""
 
     lines: Callable[[], list[int]]
     t_s: NDArray[np.float64]
@@ -289,7 +289,7 @@ class _Reader:
             heading = self.layout.headings[mapping.time[0]]
             shown = f"“{at_cell[:60]}”" if at_cell else "nothing"
             raise MusterError(
-                f"{shown} is no such time", where=f"row {number}, column “{heading}”", want=mapping.form.words
+                f"{shown} is no such time", where=f"row {number}, column “{heading}”", want=mapping.form.label
             )
         return at[0], at[1], [self._cell(cells, column.index, column.scale, number) for column in mapping.columns]
 

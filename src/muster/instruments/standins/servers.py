@@ -58,7 +58,7 @@ def _truth(rig: Rig, channel: Channel) -> float:
 
 
 def sunspec_words(rig: Rig) -> dict[int, int]:
-    """Every register of the stand-in's SunSpec map as it stands now."""
+    """Every register of the stand-in's SunSpec map as it is now."""
     sample = rig.sample()
     words = dict(enumerate(sunspec.MARK, sunspec.BASES[0]))
     at = sunspec.BASES[0] + 2
@@ -88,7 +88,7 @@ def _fill(body: list[int], model: int, sample: Sample, rig: Rig) -> None:
 
 
 def panel_words(rig: Rig) -> dict[int, int]:
-    """Every register of the panel meter as it stands now."""
+    """Every register of the panel meter as it is now."""
     words: dict[int, int] = {}
     sample = rig.sample()
     for register in PANEL.registers:
@@ -125,7 +125,7 @@ def _device(words: Callable[[], dict[int, int]]) -> SimDevice:
 
 
 def _strip(rig: Rig) -> SimDevice:
-    """An outlet strip: a coil for each load, in the order of the roll, and its watchdog; written, it switches."""
+    """An outlet strip: a coil for each load, in the order of the loads, and its watchdog; written, it switches."""
     keys = rig.keys
 
     async def look(

@@ -1,4 +1,4 @@
-"""Captures kept, read back, put away."""
+"""Captures kept, read back, archived."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ def keep_capture(session: SessionRow, capture: Capture, who: AbstractUser) -> Ca
 
 
 def live_captures(session: SessionRow) -> list[CaptureRow]:
-    """The captures of a session that are not put away."""
+    """The captures of a session that are not archived."""
     return list(session.capture_rows.filter(removed_at=None))
 
 
@@ -47,7 +47,7 @@ def capture_of(row: CaptureRow) -> Capture:
 
 
 def put_away_capture(row: CaptureRow, who: AbstractUser) -> CaptureRow:
-    """Put a capture away, or bring it back.
+    """Archive a capture or restore it.
 
     Raises
     ------
@@ -56,7 +56,7 @@ def put_away_capture(row: CaptureRow, who: AbstractUser) -> CaptureRow:
     """
     if row.session.closed_at is not None:
         raise Refused("this session is sealed", where="session", want="its captures stay as they were sealed")
-    words = "put away" if row.removed_at is None else "put back"
+    words = "archived" if row.removed_at is None else "put back"
     with changing(row, f"{row.name} {words}", who):
         row.removed_at = timezone.now() if row.removed_at is None else None
         row.save(update_fields=["removed_at"])

@@ -1,4 +1,4 @@
-"""Characters set down: a source as it was measured to be by a day."""
+"""Characters saved: a source as it was measured to be by a day."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from .history import changing
 
 
 def set_down(source: SourceRow, character: Character, note: str, who: AbstractUser) -> CharacterRow:
-    """Keep a character as it stands now.
+    """Save a character as it is now.
 
     Raises
     ------
@@ -24,24 +24,24 @@ def set_down(source: SourceRow, character: Character, note: str, who: AbstractUs
     if not character.parameters:
         raise Refused("nothing was measured of it yet", where="character", want="a session with findings first")
     row = CharacterRow(source=source, data=dump(character), note=note.strip()[:120], created_by=who)
-    with changing(row, f"character of {source.name} set down", who):
+    with changing(row, f"character of {source.name} saved", who):
         row.save()
     return row
 
 
 def put_away_character(row: CharacterRow, who: AbstractUser) -> CharacterRow:
-    """Put a character that was set down away; the history brings it back."""
-    with changing(row, f"character of {row.source.name} put away", who):
+    """Archive a saved character; the history restores it."""
+    with changing(row, f"character of {row.source.name} archived", who):
         row.removed_at = timezone.now()
         row.save(update_fields=["removed_at"])
     return row
 
 
 def live_characters(source: SourceRow) -> list[CharacterRow]:
-    """The characters set down of a source, the latest first."""
+    """The saved characters of a source, the latest first."""
     return list(source.character_rows.filter(removed_at=None))
 
 
 def character_of_row(row: CharacterRow) -> Character:
-    """The character that was set down."""
+    """The character that was saved."""
     return load(Character, row.data)

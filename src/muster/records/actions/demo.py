@@ -26,7 +26,7 @@ STANDS_FOR = {
 }
 """Which instrument of the usual kit each stand-in takes the place of."""
 ON_STRIP = "3_ferry_house.muster.zip"
-"""Whose loads hang on the stand-in's outlets, in the order of the roll."""
+"""Whose loads hang on the stand-in's outlets, in the order of the loads."""
 
 
 def load_demo(who: AbstractUser) -> list[Job]:

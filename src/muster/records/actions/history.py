@@ -17,19 +17,19 @@ from muster.core.sources import Source
 from muster.formats.codec import load
 from muster.records import bridge
 from muster.records.models import (
+    CalculationRow,
     CaptureRow,
     ChangeRow,
     CharacterRow,
-    GateRow,
     Job,
     LoadRow,
+    SafetyCheckRow,
     SessionRow,
     SourceRow,
-    SumRow,
     TraceRow,
 )
 
-Row = Job | LoadRow | SourceRow | SessionRow | TraceRow | CaptureRow | SumRow | GateRow | CharacterRow
+Row = Job | LoadRow | SourceRow | SessionRow | TraceRow | CaptureRow | CalculationRow | SafetyCheckRow | CharacterRow
 TABLES: dict[str, tuple[type[Row], tuple[str, ...]]] = {
     "job": (Job, ("name", "brief", "archived_at")),
     "load": (LoadRow, ("data", "removed_at")),
@@ -37,14 +37,14 @@ TABLES: dict[str, tuple[type[Row], tuple[str, ...]]] = {
     "session": (SessionRow, ("archived_at",)),
     "trace": (TraceRow, ("removed_at",)),
     "capture": (CaptureRow, ("removed_at",)),
-    "sum": (SumRow, ("removed_at",)),
-    "gate": (GateRow, ("reopened_at",)),
+    "calculation": (CalculationRow, ("removed_at",)),
+    "safety_check": (SafetyCheckRow, ("withdrawn_at",)),
     "character": (CharacterRow, ("removed_at",)),
 }
 """Each kind of row whose changes are kept, and which of its values can change."""
 AWAY = {
     "job": "archived_at", "load": "removed_at", "source": "archived_at", "session": "archived_at", "trace": "removed_at",
-    "capture": "removed_at", "sum": "removed_at", "gate": "reopened_at", "character": "removed_at",
+    "capture": "removed_at", "calculation": "removed_at", "safety_check": "withdrawn_at", "character": "removed_at",
 }  # fmt: skip
 ONE_STROKE_S = 60.0
 """Hours painted again within this time are one change, not one a cell."""
@@ -61,7 +61,7 @@ def job_of(row: Row) -> Job:
         return row
     if isinstance(row, TraceRow | CaptureRow):
         return row.session.source.job
-    return row.source.job if isinstance(row, SessionRow | GateRow | CharacterRow) else row.job
+    return row.source.job if isinstance(row, SessionRow | SafetyCheckRow | CharacterRow) else row.job
 
 
 def _values(row: Row) -> dict[str, Any]:
@@ -87,12 +87,12 @@ def changing(row: Row, words: str, who: AbstractUser, *, stroke: bool = False) -
             last.save(update_fields=["after"])
             return
         ChangeRow.objects.create(
-            job=job_of(row), of=table_of(row), target=row.pk, words=words[:200], before=before, after=after, who=who
+            job=job_of(row), of=table_of(row), target=row.pk, label=words[:200], before=before, after=after, who=who
         )
 
 
 def _same_stroke(last: ChangeRow, row: Row, words: str) -> bool:
-    same = (last.of, last.target, last.words, last.undone_at) == (table_of(row), row.pk, words[:200], None)
+    same = (last.of, last.target, last.label, last.undone_at) == (table_of(row), row.pk, words[:200], None)
     return same and timezone.now() - last.at < timedelta(seconds=ONE_STROKE_S)
 
 
@@ -103,7 +103,7 @@ def last_change(job: Job) -> ChangeRow | None:
 
 @transaction.atomic
 def undo_change(change: ChangeRow) -> ChangeRow:
-    """Put back what stood before a change; an addition is put away.
+    """Put back what stood before a change; an addition is archived.
 
     Raises
     ------
@@ -141,7 +141,7 @@ def redo_change(change: ChangeRow) -> ChangeRow:
 
 
 def _still(change: ChangeRow, expected: Mapping[str, Any] | None) -> Row:
-    """The row, as long as it stands as the change left it."""
+    """The row, as long as it is now as the change left it."""
     row = TABLES[change.of][0].objects.get(pk=change.target)
     if isinstance(row, TraceRow) and row.session.closed_at is not None:
         raise Refused("the session was sealed since", where="change", want="its logs stay as they were sealed")
@@ -161,7 +161,7 @@ def _put(row: Row, values: Mapping[str, Any]) -> None:
 
 
 def differences(change: ChangeRow) -> tuple[tuple[str, Any, Any], ...]:
-    """What a change changed: each value's name, before and after; nothing for an addition or a putting away."""
+    """What a change changed: each value's name, before and after; nothing for an addition or an archiving."""
     if change.before is None or change.after is None:
         return ()
     before, after = _flat(change.before), _flat(change.after)

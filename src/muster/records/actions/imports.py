@@ -151,7 +151,7 @@ def begin(row: ImportRow, instrument: str, mapping: Mapping) -> ImportRow:
         If it is being read already or the session is sealed.
     """
     if row.state not in (ImportRow.State.MAPPING, ImportRow.State.FAILED, ImportRow.State.STOPPED):
-        raise Refused("this file is being read, or was", where="file", want="bring it in anew")
+        raise Refused("this file is being read, or was", where="file", want="import it again")
     layout = layout_of(row)
     trace = stage(
         row.session, Path(row.file_name).stem, instrument, [c.channel for c in mapping.columns], row.created_by
@@ -251,7 +251,7 @@ def _undo(row: ImportRow, trace: TraceRow, state: str, message: str) -> None:
 
 
 def ask_stop(row: ImportRow) -> None:
-    """Ask the reader to stop; what it brought in is forgotten."""
+    """Ask the reader to stop; what it imported is forgotten."""
     ImportRow.objects.filter(pk=row.pk, state=ImportRow.State.READING).update(stop_asked=True)
 
 
@@ -270,7 +270,7 @@ def give_up(row: ImportRow) -> None:
 
 
 def forget_unfinished() -> int:
-    """After a stop in the middle: nothing half brought in stays. Returns how many readings were broken off."""
+    """After a stop in the middle: nothing half imported stays. Returns how many readings were broken off."""
     reading = ImportRow.objects.filter(state=ImportRow.State.READING)
     reading.filter(trace__staged=False).update(state=ImportRow.State.DONE)
     broken = list(reading.all())

@@ -12,26 +12,26 @@ from django.utils import timezone
 from django.utils.text import slugify
 
 from muster.core.brief import Brief
-from muster.core.calculators import SUMS
+from muster.core.calculators import CALCULATIONS
 from muster.core.errors import MusterError
 from muster.core.sessions import Entry
 from muster.core.timeline.traces import Trace
 from muster.formats.codec import dump
 from muster.formats.digests import FORM_2, digest_of_samples, is_true
-from muster.formats.jobfile import JobFile, SessionRecord, SourceRecord, SumRecord, TraceRecord
+from muster.formats.jobfile import CalculationRecord, JobFile, SessionRecord, SourceRecord, TraceRecord
 from muster.formats.jobzip import JobPackage
 from muster.formats.seals import NEWEST, form_of
 from muster.records import bridge
 from muster.records.models import (
     BEING_RECORDED,
+    CalculationRow,
     CaptureRow,
     EntryRow,
-    GateRow,
     Job,
     LoadRow,
+    SafetyCheckRow,
     SessionRow,
     SourceRow,
-    SumRow,
     TraceRow,
 )
 
@@ -74,7 +74,7 @@ def edit_brief(job: Job, name: str, brief: Brief, who: AbstractUser) -> Job:
 
 @transaction.atomic
 def copy_job(job: Job, who: AbstractUser) -> Job:
-    """Copy a job's brief, roll and sources; its sessions stay with the home they were measured in."""
+    """Copy a job's brief, loads and sources; its sessions stay with the home they were measured in."""
     copy = Job.objects.create(name=f"{job.name}, copy"[:120], brief=job.brief, created_by=who)
     for row in job.load_rows.filter(removed_at=None):
         LoadRow.objects.create(
@@ -87,7 +87,7 @@ def copy_job(job: Job, who: AbstractUser) -> Job:
 
 
 def archive_job(job: Job, who: AbstractUser) -> Job:
-    """Put a job away; nothing is deleted."""
+    """Archive a job; nothing is deleted."""
     with changing(job, "job archived", who):
         job.archived_at = timezone.now()
         job.save(update_fields=["archived_at"])
@@ -118,19 +118,21 @@ def read_in(package: JobPackage, who: AbstractUser, demo: str = "") -> Job:
         job.save(update_fields=["demo"])
     for load in file.loads:
         bridge.fill_load(LoadRow(job=job, created_by=who), load).save()
-    for at, kept in enumerate(file.sums):
-        if kept.slug not in SUMS:
-            raise MusterError(f"got “{kept.slug}”", where=f"sums[{at}].slug", want=", ".join(SUMS))
-        SumRow.objects.create(job=job, slug=kept.slug, typed=kept.typed, sentence=kept.sentence, created_by=who)
+    for at, kept in enumerate(file.calculations):
+        if kept.slug not in CALCULATIONS:
+            raise MusterError(f"got “{kept.slug}”", where=f"calculations[{at}].slug", want=", ".join(CALCULATIONS))
+        CalculationRow.objects.create(job=job, slug=kept.slug, typed=kept.typed, sentence=kept.sentence, created_by=who)
     for record in file.sources:
         row = bridge.fill_source(SourceRow(job=job, created_by=who), record.source)
         row.plans = {protocol: dump(changes) for protocol, changes in record.plans.items()}
         row.save()
         for session in record.sessions:
             _read_session(row, session, package, who)
-        GateRow.objects.bulk_create(
-            GateRow(source=row, slug=g.slug, at=datetime.fromisoformat(g.at), by=g.who, note=g.note, created_by=who)
-            for g in record.gates
+        SafetyCheckRow.objects.bulk_create(
+            SafetyCheckRow(
+                source=row, slug=g.slug, at=datetime.fromisoformat(g.at), by=g.who, note=g.note, created_by=who
+            )
+            for g in record.safety_checks
         )
     return job
 
@@ -167,13 +169,13 @@ def _read_entries(row: SessionRow, entries: Sequence[Entry], who: AbstractUser) 
     waiting: list[EntryRow] = []
     by = bridge.shown_name(who)
     for entry in entries:
-        superseded = rows.get(entry.voids) if entry.voids is not None else None
+        superseded = rows.get(entry.supersedes) if entry.supersedes is not None else None
         if superseded is not None and superseded.pk is None:
             EntryRow.objects.bulk_create(waiting)
             waiting = []
         rows[entry.seq] = EntryRow(
             session=row, seq=entry.seq, at=row.started_at + timedelta(seconds=entry.t_s), who=who, by=entry.who or by,
-            raw=entry.raw, items=[dump(item) for item in entry.items], voids=superseded,
+            raw=entry.raw, items=[dump(item) for item in entry.items], supersedes=superseded,
         )  # fmt: skip
         waiting.append(rows[entry.seq])
     EntryRow.objects.bulk_create(waiting)
@@ -200,7 +202,7 @@ def _read_trace(row: SessionRow, record: TraceRecord, trace: Trace, who: Abstrac
 
 
 def write_out(job: Job) -> JobPackage:
-    """The whole job with its traces: what was undone included, what was put away left out, nothing of this database.
+    """The whole job with its traces: what was undone included, what was archived left out, nothing of this database.
 
     Of a recording that goes on, what it holds up to its last whole second.
     """
@@ -209,7 +211,7 @@ def write_out(job: Job) -> JobPackage:
         SourceRecord(
             bridge.source_of(row),
             tuple(_with_going(session, going) for session in live_sessions(row)),
-            tuple(bridge.gate_record(gate) for gate in row.gate_rows.filter(reopened_at=None).order_by("pk")),
+            tuple(bridge.safety_record(gate) for gate in row.safety_rows.filter(withdrawn_at=None).order_by("pk")),
             {protocol: bridge.changes_of(row, protocol) for protocol in row.plans},
         )
         for row in job.source_rows.filter(archived_at=None)
@@ -218,8 +220,10 @@ def write_out(job: Job) -> JobPackage:
     samples = {bridge.trace_record(row).file: row for row in rows}
     named = [replace(source, sessions=_with_files(at, source)) for at, source in enumerate(sources, 1)]
     old = [trace.file for source in sources for kept in source.sessions for trace in kept.traces]
-    sums = tuple(SumRecord(row.slug, row.typed, row.sentence) for row in job.sum_rows.filter(removed_at=None))
-    file = JobFile(job.name, bridge.brief_of(job), bridge.loads_of(job), tuple(named), sums=sums)
+    calculations = tuple(
+        CalculationRecord(row.slug, row.typed, row.sentence) for row in job.calculation_rows.filter(removed_at=None)
+    )
+    file = JobFile(job.name, bridge.brief_of(job), bridge.loads_of(job), tuple(named), calculations=calculations)
     traces = {
         trace.file: going[before] if before in going else read_trace(samples[before])
         for trace, before in zip(file.traces, old, strict=True)

@@ -61,7 +61,7 @@ def add_instrument(instrument: Instrument, who: AbstractUser) -> InstrumentRow:
 
 @transaction.atomic
 def edit_instrument(row: InstrumentRow, instrument: Instrument, who: AbstractUser) -> InstrumentRow:
-    """Describe an instrument anew; its word stays. Open sessions take it over, sealed ones keep what they were sealed with.
+    """Describe an instrument again; its word stays. Open sessions take it over, sealed ones keep what they were sealed with.
 
     Raises
     ------

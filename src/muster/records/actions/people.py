@@ -45,7 +45,7 @@ def name_account(account: AbstractUser, name: str) -> None:
         If the name is empty.
     """
     if not name.strip():
-        raise MusterError("a name is needed", where="name", want="it stands beside each reading")
+        raise MusterError("a name is needed", where="name", want="it is shown beside each reading")
     account.first_name = name.strip()[:60]
     account.save(update_fields=["first_name"])
 

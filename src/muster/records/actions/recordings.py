@@ -1,4 +1,4 @@
-"""Recordings: begun, asked to stop, asked to run a sheet, and made whole after a kill."""
+"""Recordings: begun, asked to stop, asked to run a plan, and made whole after a kill."""
 
 from __future__ import annotations
 
@@ -144,7 +144,7 @@ def heal() -> None:
     """Start again what died without having been asked to end; the server calls this now and then.
 
     What was switched on is off by the record from the moment at which the
-    strip's watchdog let go; a sheet run by itself is over.
+    strip's watchdog dropped them; a plan run by itself is over.
     """
     for row in RecordingRow.objects.filter(state__in=GOING).select_related("session__source__job", "created_by"):
         if not _died(row):
@@ -174,7 +174,7 @@ def _note_gap(row: RecordingRow) -> None:
 
 @transaction.atomic
 def loads_fell(row: RecordingRow) -> None:
-    """Log off what hung on the outlets of a recorder that died, from when the strip's own watchdog let go."""
+    """Log off what hung on the outlets of a recorder that died, from when the strip's own watchdog dropped them."""
     if row.auto and row.auto.get("state") in ("asked", "running"):
         row.auto = {**row.auto, "state": "over", "doing": Doing.STOPPED.value, "why": "the recorder died"}
         row.auto.setdefault("step", 0)
@@ -186,7 +186,7 @@ def loads_fell(row: RecordingRow) -> None:
     on = [key for key in replay(bridge.session_of(row.session), system.legs).on if key in row.outlets]
     if on:
         at = min(timezone.now(), row.beat_at + timedelta(seconds=WATCHDOG_S))
-        words = "all off: the recorder died, the strip’s watchdog let go"
+        words = "all off: the recorder died, the strip’s watchdog dropped them"
         log_items(row.session, [Switch(key, on=False) for key in on], words, row.created_by, MUSTER, at=at)
 
 
@@ -232,7 +232,7 @@ def ask_stop(row: RecordingRow) -> None:
 
 
 def run_sheet(row: RecordingRow, stop_at: StopAt, pace: Pace) -> None:
-    """Ask a recording to run the session's sheet by itself.
+    """Ask a recording to run the session's plan by itself.
 
     Raises
     ------

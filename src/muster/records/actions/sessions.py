@@ -24,19 +24,19 @@ from muster.formats.seals import NEWEST, form_of, seal_of
 from muster.records import bridge
 from muster.records.models import BEING_RECORDED, EntryRow, SessionRow, SourceRow
 
-from .gates import pass_gates
 from .history import changing
 from .kit import kit_at_hand
+from .safety import confirm_checks
 
 
 def live_sessions(source: SourceRow) -> QuerySet[SessionRow]:
-    """The sessions of a source that are not put away."""
+    """The sessions of a source that are not archived."""
     return source.session_rows.filter(archived_at=None)
 
 
 def archive_session(row: SessionRow, who: AbstractUser) -> SessionRow:
-    """Put a session away, sealed or not: nothing of it counts until it is brought back."""
-    with changing(row, f"{PROTOCOLS[row.protocol].name} of {row.started_at:%d %b %Y} put away", who):
+    """Archive a session, sealed or not: nothing of it counts until it is restored."""
+    with changing(row, f"{PROTOCOLS[row.protocol].name} of {row.started_at:%d %b %Y} archived", who):
         row.archived_at = timezone.now()
         row.save(update_fields=["archived_at"])
     return row
@@ -56,7 +56,7 @@ def plan_steps(source: SourceRow, protocol: str, who: AbstractUser) -> tuple[Ste
     Raises
     ------
     NotEnoughReadings
-        If the roll holds nothing to plan with.
+        If the loads hold nothing to plan with.
     MusterError
         If there is no such protocol.
     """
@@ -72,7 +72,7 @@ def start_session(
     conditions: Conditions,
     who: AbstractUser,
     *,
-    seen_to: Collection[str],
+    confirmed: Collection[str],
     began: datetime | None = None,
 ) -> SessionRow:
     """Start a session with its planned steps and the kit at hand; ``began`` writes one up afterwards.
@@ -80,7 +80,7 @@ def start_session(
     Raises
     ------
     Refused
-        If a gate is shut: ``seen_to`` are those confirmed at this start.
+        If a safety check has not passed: ``confirmed`` are those confirmed at this start.
     MusterError
         As ``plan_steps``.
     """
@@ -88,23 +88,23 @@ def start_session(
     if began is not None and began > now:
         raise MusterError("that is still to come", where="began", want="when it was run, or nothing for now")
     steps = plan_steps(source, protocol, who)
-    pass_gates(source, protocol, steps, seen_to, who)
+    confirm_checks(source, protocol, steps, confirmed, who)
     session = Session(protocol, steps, (), conditions, kit_at_hand(who))
     row = SessionRow(source=source, protocol=protocol, started_at=began or now, data=dump(session), created_by=who)
     with changing(row, f"{PROTOCOLS[protocol].name} begun on {source.name}", who):
         row.save()
-    _append(row, [Event(EventName.CAUTIONS)], row.started_at, "gates passed", who)
+    _append(row, [Event(EventName.CAUTIONS)], row.started_at, "safety checks passed", who)
     return row
 
 
 def _append(
-    row: SessionRow, items: Sequence[Item], at: datetime, raw: str, who: AbstractUser, voids: EntryRow | None = None,
+    row: SessionRow, items: Sequence[Item], at: datetime, raw: str, who: AbstractUser, supersedes: EntryRow | None = None,
     by: str = "",
 ) -> EntryRow:  # fmt: skip
     last = row.entry_rows.order_by("-seq").values_list("seq", flat=True).first() or 0
     return EntryRow.objects.create(
         session=row, seq=last + 1, at=at, raw=raw, items=[dump(item) for item in items], who=who,
-        by=by or bridge.shown_name(who), voids=voids,
+        by=by or bridge.shown_name(who), supersedes=supersedes,
     )  # fmt: skip
 
 
@@ -132,7 +132,7 @@ def checks_bench(row: SessionRow) -> checks.Bench:
 
 
 def checks_on(row: SessionRow, session: Session | None = None) -> tuple[checks.Check, ...]:
-    """Every check of a session, which is read anew unless it is given."""
+    """Every check of a session, which is read again unless it is given."""
     return checks.check_session(session or bridge.session_of(row), checks_bench(row))
 
 
@@ -274,7 +274,7 @@ def type_in(row: SessionRow, rows: Sequence[Row], instruments: Mapping[str, str]
 
 @transaction.atomic
 def undo(row: SessionRow, who: AbstractUser) -> EntryRow | None:
-    """Undo the last entry that stands: it stays in the record, struck through. None if there is none.
+    """Undo the last entry that counts: it stays in the record, struck through. None if there is none.
 
     Raises
     ------
@@ -282,10 +282,10 @@ def undo(row: SessionRow, who: AbstractUser) -> EntryRow | None:
         If the session is closed.
     """
     _require_open(row)
-    stands = row.entry_rows.filter(voided_by=None, voids=None).order_by("-seq").first()
+    stands = row.entry_rows.filter(superseded_by=None, supersedes=None).order_by("-seq").first()
     if stands is None or stands.items == [dump(Event(EventName.CAUTIONS))]:
         return None
-    return _append(row, [], timezone.now(), f"undo {stands.seq}", who, voids=stands)
+    return _append(row, [], timezone.now(), f"undo {stands.seq}", who, supersedes=stands)
 
 
 @transaction.atomic
@@ -301,13 +301,13 @@ def correct(entry: EntryRow, line: str, who: AbstractUser) -> EntryRow:
     """
     row = entry.session
     _require_open(row)
-    if bridge.is_void(entry):
+    if bridge.is_superseded(entry):
         raise Refused("this entry was already undone or corrected", where="entry")
     if not line.strip():
         raise MusterError("nothing was typed", where="line", want="the entry as it should read")
     jotting = understand(row, line)
     at = entry.at if jotting.when == When() else _time_in(row, jotting.when, reference(row, timezone.now()))
-    return _append(row, jotting.items, at, line.strip(), who, voids=entry)
+    return _append(row, jotting.items, at, line.strip(), who, supersedes=entry)
 
 
 MOST_CHECKIN_MIN = 24 * 60.0

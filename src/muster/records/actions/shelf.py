@@ -1,4 +1,4 @@
-"""The assessor's own shelf: entries added, changed, taken off, put back, brought in from a table."""
+"""The assessor's own shelf: entries added, changed, taken off, put back, imported from a table."""
 
 from __future__ import annotations
 
@@ -52,7 +52,7 @@ def edit_entry(row: ShelfRow, entry: ShelfLoad) -> ShelfRow:
 
 
 def shelve_load(value: Load, who: AbstractUser) -> ShelfRow:
-    """Put a load of a roll on the shelf, in the place of an entry of the same name."""
+    """Put a load of a home on the shelf, in the place of an entry of the same name."""
     return _put(from_load(value), who)
 
 
@@ -81,7 +81,7 @@ def _put(entry: ShelfLoad, who: AbstractUser) -> ShelfRow:
 
 @transaction.atomic
 def bring_in(text: str, who: AbstractUser) -> int:
-    """Bring in a table of entries, all or none; how many. An entry of the same slug is replaced.
+    """Import a table of entries, all or none; how many. An entry of the same slug is replaced.
 
     What a Muster shelf holds itself, unchanged, is passed over.
 

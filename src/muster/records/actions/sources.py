@@ -1,4 +1,4 @@
-"""Sources of a job: add, edit, put away, bring back."""
+"""Sources of a job: add, edit, archive, restore."""
 
 from __future__ import annotations
 
@@ -52,8 +52,8 @@ def edit_source(row: SourceRow, source: Source, who: AbstractUser) -> SourceRow:
 
 
 def archive_source(row: SourceRow, who: AbstractUser) -> SourceRow:
-    """Put a source away with its sessions; nothing is deleted."""
-    with changing(row, f"{row.name} put away", who):
+    """Archive a source with its sessions; nothing is deleted."""
+    with changing(row, f"{row.name} archived", who):
         row.archived_at = timezone.now()
         row.save(update_fields=["archived_at"])
     return row

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from muster.core.errors import Refused
 from muster.core.timeline.traces import Channel, Trace, channel_named
 from muster.core.timeline.traces.trace import Floats, Samples, stood_s
-from muster.core.timeline.traces.view import Buckets, Measured, Sums, buckets, joined, measure, sums_of, tell
+from muster.core.timeline.traces.view import Buckets, Measured, Summaries, buckets, joined, measure, summaries_of, tell
 from muster.formats.digests import SampleDigest
 from muster.records.models import BlockRow, SessionRow, TraceRow
 
@@ -38,7 +38,7 @@ def channels_of(row: TraceRow) -> tuple[Channel, ...]:
 
 
 def live_traces(session: SessionRow) -> list[TraceRow]:
-    """The traces of a session that are whole and not put away."""
+    """The traces of a session that are whole and not archived."""
     return list(session.trace_rows.filter(staged=False, removed_at=None))
 
 
@@ -188,14 +188,14 @@ def drop_staged(row: TraceRow) -> None:
 
 
 def remove_trace(row: TraceRow, who: AbstractUser) -> TraceRow:
-    """Put a trace away; it can be put back.
+    """Archive a trace; it can be restored.
 
     Raises
     ------
     Refused
         If its session is sealed.
     """
-    return _away(row, timezone.now(), f"{row.name} put away", who)
+    return _away(row, timezone.now(), f"{row.name} archived", who)
 
 
 def put_back_trace(row: TraceRow, who: AbstractUser) -> TraceRow:
@@ -305,13 +305,13 @@ def measured(row: TraceRow, t0_s: float, t1_s: float) -> tuple[Measured, ...]:
         return measure(read_trace(row, t0_s, t1_s), t0_s, t1_s)
     last = whole.values_list("t1_s", flat=True).last() or first
     ends = [
-        sums_of(read_trace(row, t0_s, first), t0_s, first),
-        sums_of(read_trace(row, last, t1_s), _after(last), t1_s),
+        summaries_of(read_trace(row, t0_s, first), t0_s, first),
+        summaries_of(read_trace(row, last, t1_s), _after(last), t1_s),
     ]
     parts = list(whole.values_list("low", "high", "held"))
     low, high = _stacked(parts, 0), _stacked(parts, 1)
     held = np.frombuffer(b"".join(bytes(part[2]) for part in parts), DOUBLE).reshape(len(parts), 2, -1).sum(axis=0)
-    middle = Sums(np.fmin.reduce(low, axis=1), np.fmax.reduce(high, axis=1), held[0], held[1])
+    middle = Summaries(np.fmin.reduce(low, axis=1), np.fmax.reduce(high, axis=1), held[0], held[1])
     return tell(channels_of(row), joined([ends[0], middle, ends[1]]))
 
 

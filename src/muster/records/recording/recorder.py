@@ -43,7 +43,7 @@ class Told:
     what: str
     instrument: str = ""
     rows: int = 0
-    words: str = ""
+    label: str = ""
 
 
 class SteadyClock:
@@ -108,7 +108,7 @@ class _Line:
     def _lost(self, error: MusterError) -> None:
         if not self.gone:
             self.gone = True
-            self.said.put(Told("gone", self.slug, words=str(error)))
+            self.said.put(Told("gone", self.slug, label=str(error)))
 
     def run(self) -> None:
         """Read at its rate until it is stopped; a fault is said once, and so is its end."""
@@ -211,7 +211,7 @@ class Recorder:
                 for line, heard in taken:
                     kept = self._kept.get(line.slug) or self._stage(line)
                     if shift_s := kept.keep(*self._samples(line, kept, heard)):
-                        told.append(Told("clock", line.slug, words=f"{shift_s:.1f}"))
+                        told.append(Told("clock", line.slug, label=f"{shift_s:.1f}"))
                     told.append(Told("kept", line.slug, len(heard)))
         except DatabaseError as error:
             raise MusterError(

@@ -1,4 +1,4 @@
-"""Start plates: what a fast record shows around a load's being switched on."""
+"""Start traces: what a fast record shows around a load's being switched on."""
 
 from __future__ import annotations
 
@@ -17,12 +17,12 @@ from ..actions.traces import channels_of, read_trace
 from ..models import SessionRow
 
 BEFORE_S, AFTER_S = 1.5, 4.0
-"""A plate shows from so long before the switching to so long after."""
+"""A trace shows from so long before the switching to so long after."""
 RIPE_S = 3.5
-"""A plate is drawn once so much of what followed has been recorded."""
+"""A trace is drawn once so much of what followed has been recorded."""
 
 
-def plate_of(session: SessionRow, load: Load, at_s: float, kit: Kit, system: System) -> StartSeen | None:
+def start_trace_of(session: SessionRow, load: Load, at_s: float, kit: Kit, system: System) -> StartSeen | None:
     """A start as it was captured, else as the fastest log has it; None where nothing shows it.
 
     ``at_s`` is when the load was switched on [s after the session began].

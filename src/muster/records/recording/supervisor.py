@@ -1,4 +1,4 @@
-"""A recording at work, in a process of its own: instruments into traces, outlets after the record, a sheet run by itself.
+"""A recording at work, in a process of its own: instruments into traces, outlets after the record, a plan run by itself.
 
 The outlets follow the session's record: whoever logs a load on or off, a
 thumb, the log line or the run, its outlet follows. An undo may switch off but
@@ -101,7 +101,7 @@ class _Scope:
         self.driver.close()
 
 
-class AtWork:
+class Supervisor:
     """One recording from its first reading to whole traces. ``beat`` does one round; ``run`` beats until it is told to stop."""
 
     def __init__(
@@ -157,7 +157,7 @@ class AtWork:
         self.finish()
 
     def beat(self) -> list[Told]:
-        """One round: commit, follow the record, run the sheet, keep captures, say how it goes.
+        """One round: commit, follow the record, run the plan, keep captures, say how it goes.
 
         Raises
         ------
@@ -199,10 +199,10 @@ class AtWork:
 
     def _mark(self, told: Told) -> None:
         if told.what == "gone":
-            self.row.gone[told.instrument] = told.words
-            self._note(f"{told.instrument} fell silent: {told.words}")
+            self.row.gone[told.instrument] = told.label
+            self._note(f"{told.instrument} fell silent: {told.label}")
         elif told.what == "clock":
-            self._note(f"this machine’s clock was put back: times of {told.instrument} are moved on by {told.words} s")
+            self._note(f"this machine’s clock was put back: times of {told.instrument} are moved on by {told.label} s")
         elif told.what == "back":
             self.row.gone.pop(told.instrument, None)
             self._note(f"{told.instrument} is back")
@@ -268,7 +268,7 @@ class AtWork:
             return
         self._last_entry = new[-1].pk
         on = replay(bridge.session_of(self.session), self.system.legs).on
-        told = {key for row in new if row.voids_id is None for key in _switched_on(row)} if self._begun else set()
+        told = {key for row in new if row.supersedes_id is None for key in _switched_on(row)} if self._begun else set()
         self._begun = True
         for key in on:
             if key in told and key not in self._on:
@@ -304,11 +304,11 @@ class AtWork:
             self._strip_again = self.clock() + STRIP_AGAIN_S
             if STRIP not in self.row.gone:
                 self.row.gone[STRIP] = str(error)
-                self._note(f"the outlet strip fell silent, its watchdog lets go: {error}")
+                self._note(f"the outlet strip fell silent, its watchdog drops them: {error}")
                 if self.auto is not None:
                     self._log(self.auto.stop("the outlet strip fell silent"))
                 elif lost := [key for key in self._on if key in self.row.outlets]:
-                    self._switch_off(lost, "all off: the strip’s watchdog lets go")
+                    self._switch_off(lost, "all off: the strip’s watchdog dropped them")
 
     def _switch(self, strip: OutletStrip, wanted: Mapping[int, bool]) -> None:
         for on in (False, True):
@@ -336,14 +336,14 @@ class AtWork:
             strip.watch(0)
         except (NoAnswer, Garbled) as error:
             with contextlib.suppress(DatabaseError, MusterError):
-                self._note(f"the outlet strip did not hear “all off”, its watchdog lets go: {error}")
+                self._note(f"the outlet strip did not hear “all off”, its watchdog drops them: {error}")
         strip.close()
 
     def _name(self, key: str) -> str:
         found = self.session.source.job.load_rows.filter(key=key).values_list("name", flat=True).first()
         return str(found or key)
 
-    # a sheet run by itself
+    # a plan run by itself
 
     def _run_sheet(self, heard: set[str]) -> None:
         asked = self.row.auto

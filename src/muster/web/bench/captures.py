@@ -1,4 +1,4 @@
-"""Captures of a session: taken around starts and dips, or brought in; drawn, downloaded, put away."""
+"""Captures of a session: taken around starts and dips, or imported; drawn, downloaded, archived."""
 
 from __future__ import annotations
 
@@ -27,10 +27,10 @@ from muster.records.actions.files import receive_capture
 from muster.records.models import CaptureRow, SessionRow
 from muster.web.figures.strip import draw_strip
 from muster.web.figures.wave import describe, draw_wave
-from muster.web.ui.answers import download
+from muster.web.ui.downloads import download
+from muster.web.ui.error_text import told
 from muster.web.ui.frame import stage_page
 from muster.web.ui.said import say_undoable
-from muster.web.ui.words import told
 from muster.web.ui.working import on_to
 
 from .find import find_session
@@ -63,7 +63,7 @@ def captures(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse
 
 def _shown(row: CaptureRow, names: dict[str, str]) -> dict[str, Any]:
     return {
-        "row": row, "words": ", ".join(channel_named(heading).words for heading in row.channels), "rate_hz": 1 / row.step_s,
+        "row": row, "label": ", ".join(channel_named(heading).label for heading in row.channels), "rate_hz": 1 / row.step_s,
         "length_s": row.t1_s - row.t0_s, "instrument": names.get(row.instrument, row.instrument),
     }  # fmt: skip
 
@@ -136,7 +136,7 @@ def _measured(part: Capture) -> list[dict[str, Any]]:
     values = part.values.astype("float64")
     return [
         {
-            "words": channel.words,
+            "label": channel.label,
             "unit": channel.unit,
             "low": line.min(),
             "rms": (line**2).mean() ** 0.5,
@@ -154,9 +154,9 @@ def _wave(part: Capture, channel: Channel, hz: float) -> dict[str, Any]:
     try:
         found = waveform_of(samples, part.step_s, hz)
     except OutOfRange as refused:
-        return {"words": channel.words, "refused": f"{refused.what}; {refused.want}"}
+        return {"label": channel.label, "refused": f"{refused.what}; {refused.want}"}
     return {
-        "words": channel.words, "sentence": describe(found, channel.unit), "plate": draw_wave(samples, part.step_s, found),
+        "label": channel.label, "sentence": describe(found, channel.unit), "drawing": draw_wave(samples, part.step_s, found),
         "largest": found.largest,
     }  # fmt: skip
 
@@ -177,13 +177,13 @@ def file(request: HttpRequest, job_id: int, session_id: int, capture_id: int, ki
 
 @require_POST
 def away(request: HttpRequest, job_id: int, session_id: int, capture_id: int) -> HttpResponse:
-    """Put a capture away, or bring it back."""
+    """Archive a capture or restore it."""
     row = _find(job_id, session_id, capture_id)
     try:
         actions.put_away_capture(row, request.user)
         if row.removed_at is not None:
-            url = reverse("capture-away", args=[job_id, session_id, capture_id])
-            say_undoable(request, f"{row.name} is put away.", url)
+            url = reverse("capture-archive", args=[job_id, session_id, capture_id])
+            say_undoable(request, f"{row.name} is archived.", url)
     except MusterError as error:
         messages.error(request, told(error))
     return redirect("captures", job_id, session_id)

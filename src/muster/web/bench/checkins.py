@@ -22,8 +22,8 @@ from muster.records import bridge
 from muster.records.actions import sessions as actions
 from muster.records.actions.traces import charge_logged
 from muster.records.models import SessionRow
-from muster.web.ui.answers import download
-from muster.web.ui.words import told
+from muster.web.ui.downloads import download
+from muster.web.ui.error_text import told
 
 from .find import find_session
 

@@ -34,7 +34,7 @@ class ClipboardForm(CoreForm):
         for box in self.boxes:
             able = [i for i in kit.instruments if i.measure(Reading(box.quantity, 0, box.place).measured)]
             field = forms.ChoiceField(
-                label=f"{box.words} by", choices=[(i.slug, i.name) for i in able] or [("", "not in the kit")],
+                label=f"{box.label} by", choices=[(i.slug, i.name) for i in able] or [("", "not in the kit")],
                 initial=_usual(able, box), required=False,
             )  # fmt: skip
             field.widget.attrs["class"] = "form-select"
@@ -44,7 +44,7 @@ class ClipboardForm(CoreForm):
 
     def _row(self, number: int, step: Step) -> None:
         for box in self.boxes:
-            self.fields[f"{number}_{box.name}"] = number_field(f"{step.label}: {box.words}")
+            self.fields[f"{number}_{box.name}"] = number_field(f"{step.label}: {box.label}")
         if self.starts:
             choices = [("", "–"), *OUTCOMES.items()]
             self.fields[f"{number}_outcome"] = forms.ChoiceField(

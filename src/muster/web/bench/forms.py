@@ -140,7 +140,7 @@ class StartRunForm(EntryForm):
         places = [Place(leg.value) for leg in system.leg_names]
         if system.legs == 2:
             places.append(Place.TOTAL)
-        self.fields["place"].choices = [(p.value, p.words if system.legs == 2 else "the source") for p in places]
+        self.fields["place"].choices = [(p.value, p.label if system.legs == 2 else "the source") for p in places]
 
     def items(self) -> tuple[Item, ...]:
         """The start with its readings and its outcome."""

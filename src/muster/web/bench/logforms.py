@@ -34,7 +34,7 @@ def channels_for(system: System) -> list[Channel]:
 def channel_words(channel: Channel, system: System) -> str:
     """A channel as a choice; on one leg the leg is not said."""
     said = channel.place in (Place.PANELS, Place.UNIT_A, Place.UNIT_B) or system.legs == 2
-    return channel.words if said else QUANTITIES[channel.measured][0]
+    return channel.label if said else QUANTITIES[channel.measured][0]
 
 
 class MappingForm(CoreForm):
@@ -45,8 +45,8 @@ class MappingForm(CoreForm):
     )
     time = forms.ChoiceField(label="Time is in")
     clock = forms.ChoiceField(label="and its clock time in", required=False)
-    form = forms.ChoiceField(label="Written as", choices=[(form.value, form.words) for form in TimeForm])
-    backwards = forms.ChoiceField(label="Where the time goes back", choices=[(b.value, b.words) for b in Backwards])
+    form = forms.ChoiceField(label="Written as", choices=[(form.value, form.label) for form in TimeForm])
+    backwards = forms.ChoiceField(label="Where the time goes back", choices=[(b.value, b.label) for b in Backwards])
     ahead_s = number_field("Logger's clock ahead of yours by", "s", help_text="negative if it is behind")
     missing = forms.CharField(
         label="Means “nothing read”", required=False, help_text="numbers or words, with blanks between; empty cells, NaN, OL, -- always do"

@@ -1,4 +1,4 @@
-"""Recorded logs of a session: brought in, mapped, watched while they are read, put away."""
+"""Recorded logs of a session: imported, mapped, watched while they are read, archived."""
 
 from __future__ import annotations
 
@@ -22,17 +22,17 @@ from muster.records import bridge
 from muster.records.actions import imports, traces
 from muster.records.models import ImportRow, SessionRow, TraceRow
 from muster.records.recording.recorder import recording
-from muster.web.ui.answers import download
+from muster.web.ui.downloads import download
+from muster.web.ui.error_text import told
 from muster.web.ui.frame import stage_page
 from muster.web.ui.said import say_undoable
-from muster.web.ui.words import told
 
 from .find import find_session
 from .logforms import MappingForm, initial_of
 
 
 def logs(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
-    """The logs of a session, and a place to bring in another."""
+    """The logs of a session, and a place to import another."""
     session = find_session(job_id, session_id)
     error = ""
     if request.method == "POST":
@@ -58,7 +58,7 @@ def logs(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
 def _shown(row: TraceRow) -> dict[str, Any]:
     kit = bridge.session_data(row.session).kit_on()
     return {
-        "row": row, "words": ", ".join(channel_named(h).words for h in row.channels), "span_s": row.t1_s - row.t0_s,
+        "row": row, "label": ", ".join(channel_named(h).label for h in row.channels), "span_s": row.t1_s - row.t0_s,
         "instrument": next((i.name for i in kit.instruments if i.slug == row.instrument), row.instrument),
     }  # fmt: skip
 
@@ -180,12 +180,12 @@ def find_trace(session: SessionRow, trace_id: int) -> TraceRow:
 
 @require_POST
 def trace_away(request: HttpRequest, job_id: int, session_id: int, trace_id: int) -> HttpResponse:
-    """Put a log away, or back."""
+    """Archive a log, or restore it."""
     row = find_trace(find_session(job_id, session_id), trace_id)
     try:
         if row.removed_at is None:
             traces.remove_trace(row, request.user)
-            say_undoable(request, f"{row.name} is put away.", request.path)
+            say_undoable(request, f"{row.name} is archived.", request.path)
         else:
             traces.put_back_trace(row, request.user)
             messages.info(request, f"{row.name} is back.")

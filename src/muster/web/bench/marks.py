@@ -1,4 +1,4 @@
-"""What the bench page was drawn from, in one string: when it changes, the page's own parts are drawn anew."""
+"""What the bench page was drawn from, in one string: when it changes, the page's own parts are drawn again."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from muster.records.recording.start_traces import RIPE_S
 
 
 def mark_of(session: SessionRow, going: RecordingRow | None) -> str:
-    """The last entry and whether its start plate is ripe, the captures, the recording and its run, and whether anything is being worked out."""
+    """The last entry and whether its start trace is ripe, the captures, the recording and its run, and whether anything is being worked out."""
     last = session.entry_rows.order_by("-pk").values_list("pk", "at").first()
     ripe = last is not None and (timezone.now() - last[1]).total_seconds() > RIPE_S
     auto = (going.auto or {}) if going is not None else {}

@@ -1,4 +1,4 @@
-"""Instruments recorded into a running session: begun, stopped, made whole; and its sheet run by itself."""
+"""Instruments recorded into a running session: begun, stopped, made whole; and its plan run by itself."""
 
 from __future__ import annotations
 
@@ -24,18 +24,18 @@ from muster.records import bridge
 from muster.records.actions import recordings
 from muster.records.actions.kit import instrument_of, kit_rows
 from muster.records.models import InstrumentRow, RecordingRow, SessionRow, StripRow
+from muster.web.ui.error_text import told
 from muster.web.ui.forms import CoreForm, number_field
 from muster.web.ui.frame import stage_page
-from muster.web.ui.words import told
 
 from .find import find_session
 
 
 @dataclass(frozen=True)
 class Auto:
-    """A sheet being run by itself, in words."""
+    """A plan being run by itself, in words."""
 
-    words: str
+    label: str
     running: bool
     refused: str = ""
 
@@ -85,8 +85,8 @@ def _auto(row: RecordingRow) -> Auto | None:
     doing = Doing(asked["doing"])
     if doing.over:
         why = f": {asked['why']}" if asked["why"] else ""
-        return Auto(f"The run is {doing.words}{why}.", running=False)
-    return Auto(f"step {asked['step']} of {asked['of']}, {doing.words}", running=True)
+        return Auto(f"The run is {doing.label}{why}.", running=False)
+    return Auto(f"step {asked['step']} of {asked['of']}, {doing.label}", running=True)
 
 
 class RecordForm(CoreForm):
@@ -124,7 +124,7 @@ class RecordForm(CoreForm):
 
     @staticmethod
     def _words(row: InstrumentRow) -> str:
-        return f"{instrument_of(row).name}, {load(Link, row.link).words}"
+        return f"{instrument_of(row).name}, {load(Link, row.link).label}"
 
     def outlet_fields(self) -> list[forms.BoundField]:
         """The field of each load's outlet."""
@@ -145,7 +145,7 @@ class RecordForm(CoreForm):
 
 
 class RunForm(CoreForm):
-    """How a sheet is run by itself: when it stops, and how fast it goes."""
+    """How a plan is run by itself: when it stops, and how fast it goes."""
 
     v_pct = number_field("Stop when volts are off by", "%", required=True)
     hz_pct = number_field("or hertz by", "%", required=True)
@@ -224,7 +224,7 @@ def run(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     row = find_session(job_id, session_id)
     going = recordings.current(row)
     if going is None:
-        messages.error(request, "A sheet runs by itself only while instruments are recorded.")
+        messages.error(request, "A plan runs by itself only while instruments are recorded.")
         return redirect("session-record", job_id, session_id)
     form = run_form(going, request.POST or None)
     if request.method == "POST" and form.is_valid():

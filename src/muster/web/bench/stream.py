@@ -200,7 +200,7 @@ def _columns(t_s: Any, values: Any) -> list[list[float | None]]:
 def _told(channel: Channel) -> dict[str, Any]:
     """A channel as the strip draws it; ``panel`` says from the top down where."""
     return {
-        "heading": channel.heading, "name": channel.place.words or channel.words, "place": channel.place.value, "title": panel_title(channel.measured),
+        "heading": channel.heading, "name": channel.place.label or channel.label, "place": channel.place.value, "title": panel_title(channel.measured),
         "panel": PANELS.index(channel.measured), "measured": channel.measured,
         "main": channel.quantity in MAIN and channel.place in (Place.LEG1, Place.LEG2, Place.NONE),
         "least": LEAST.get(channel.quantity, 0),

@@ -37,7 +37,7 @@ class Flag:
     """Something that happened, on the strip's axis."""
 
     t_s: float
-    words: str
+    label: str
     href: str
     css: str
 
@@ -106,11 +106,11 @@ def _drawn(request: HttpRequest, row: SessionRow, trace: TraceRow) -> dict[str, 
     view, channels = _view(request, row, trace), traces.channels_of(trace)
     flags = flags_of(row, view.t0_s, view.t1_s)
     look = traces.look(trace, view.t0_s, view.t1_s, PAPER_PIXELS)
-    figure = draw_strip(look, channels, (view.t0_s, view.t1_s), [(flag.t_s, flag.words) for flag in flags])
+    figure = draw_strip(look, channels, (view.t0_s, view.t1_s), [(flag.t_s, flag.label) for flag in flags])
     panels = [
         {
             "measured": measured, "title": panel_title(measured),
-            "channels": [{"at": i, "name": channels[i].words, "place": channels[i].place.value} for i in places],
+            "channels": [{"at": i, "name": channels[i].label, "place": channels[i].place.value} for i in places],
         }
         for measured, places in panels_of(channels)
     ]  # fmt: skip
@@ -119,7 +119,7 @@ def _drawn(request: HttpRequest, row: SessionRow, trace: TraceRow) -> dict[str, 
         "data": url, "measure": reverse("strip-measure", args=[row.source.job_id, row.pk]), "trace": trace.pk,
         "whole": list(traces.span_of(trace)), "shown": [view.t0_s, view.t1_s], "panels": panels,
         "epoch": view.began.timestamp() + view.offset_s,
-        "flags": [{"t": flag.t_s, "words": flag.words, "css": flag.css} for flag in flags],
+        "flags": [{"t": flag.t_s, "label": flag.label, "css": flag.css} for flag in flags],
     }  # fmt: skip
     return {
         "view": view, "figure": figure, "flags": [(flag, view.clock(flag.t_s)) for flag in flags], "page": page,
@@ -142,7 +142,7 @@ def flags_of(row: SessionRow, t0_s: float, t1_s: float) -> list[Flag]:
     system = bridge.brief_of(job).system
     page = reverse("session", args=[job.pk, row.pk])
     found = []
-    for entry in session.standing:
+    for entry in session.effective:
         items = [item for item in entry.items if isinstance(item, FLAGGED)]
         items = [
             item

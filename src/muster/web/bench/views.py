@@ -18,18 +18,18 @@ from muster.core.sessions.replay import replay
 from muster.formats.tables import stack_table
 from muster.records import bridge
 from muster.records.actions import sessions as actions
-from muster.records.actions.gates import gates_of
 from muster.records.actions.recordings import current
+from muster.records.actions.safety import safety_checks_of
 from muster.records.models import EntryRow, Job, SessionRow, SourceRow
-from muster.web.ui.answers import csv_file
+from muster.web.ui.downloads import csv_file
+from muster.web.ui.error_text import told
 from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
 from muster.web.ui.said import say_undoable
-from muster.web.ui.words import told
 
 from .find import find_session
 from .forms import StartForm, entry_form
-from .live import live_of, record_lines
 from .marks import mark_of
+from .page_context import live_of, record_lines
 
 FIRST = "ladder"
 EVENT_KEYS = ("step", "hold", "trip", "dip", "reset", "pause", "resume")
@@ -51,13 +51,13 @@ def bench(request: HttpRequest, job_id: int) -> HttpResponse:
     brief = bridge.brief_of(job)
     initial = {"protocol": protocol, "temp_c": brief.site.temp_c}
     form = StartForm(request.POST or None, initial=initial)
-    seen_to = request.POST.getlist("seen_to")
+    confirmed = request.POST.getlist("confirmed")
     if request.method == "POST" and source is not None and form.is_valid():
         conditions = form.conditions(brief.site.altitude_m)
         started = form.build(
             lambda: actions.start_session(
                 source, form.cleaned_data["protocol"], conditions, request.user,
-                seen_to=seen_to, began=form.began_at(brief.zone),
+                confirmed=confirmed, began=form.began_at(brief.zone),
             )
         )  # fmt: skip
         if started is not None:
@@ -71,8 +71,8 @@ def bench(request: HttpRequest, job_id: int) -> HttpResponse:
         "protocols": PROTOCOLS.values(),
         "steps": _told_steps(job, steps),
         "why_not": why_not,
-        "gates": gates_of(source, protocol, steps, request.user) if source else (),
-        "seen_to": seen_to,
+        "checks": safety_checks_of(source, protocol, steps, request.user) if source else (),
+        "confirmed": confirmed,
         "sessions": _sessions(job).filter(archived_at=None),
         "away": _sessions(job).exclude(archived_at=None),
     }
@@ -122,7 +122,7 @@ def understood(request: HttpRequest, job_id: int, session_id: int) -> HttpRespon
 
 
 def _do(request: HttpRequest, job_id: int, session_id: int, change: Callable[[SessionRow], Any]) -> HttpResponse:
-    """Make a change and show the bench anew; what is refused is said beside the line."""
+    """Make a change and show the bench again; what is refused is said beside the line."""
     row = find_session(job_id, session_id)
     try:
         actions.once(row, request.POST.get("once", ""), lambda: change(row))
@@ -240,7 +240,7 @@ def checks(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     home = bridge.home_of(row.source.job)
     session = bridge.session_of(row)
     lines = record_lines(row, home, session, actions.checks_on(row, session))[::-1]
-    corrected = {line.row.voids_id: line for line in lines if line.row.voids_id}
+    corrected = {line.row.supersedes_id: line for line in lines if line.row.supersedes_id}
     context = {
         "session": row, "source": row.source, "open": row.closed_at is None,
         "flagged": [line for line in lines if line.checks],
@@ -251,12 +251,12 @@ def checks(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
 
 @require_POST
 def away(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
-    """Put a session away, or bring it back."""
+    """Archive a session or restore it."""
     row = find_session(job_id, session_id)
     if row.archived_at is None:
         actions.archive_session(row, request.user)
-        url = reverse("session-away", args=[job_id, session_id])
-        say_undoable(request, "The session is put away; nothing of it counts now.", url)
+        url = reverse("session-archive", args=[job_id, session_id])
+        say_undoable(request, "The session is archived; nothing of it counts now.", url)
     else:
         actions.restore_session(row, request.user)
     return redirect("bench", job_id)

@@ -17,12 +17,12 @@ OTHER = "other"
 
 
 class BriefForm(CoreForm):
-    """Everything that is asked of a source by one home."""
+    """Everything that is needed of a source by one home."""
 
     name = forms.CharField(label="Whose home", max_length=120)
-    question = forms.CharField(label="What is asked", max_length=200, required=False)
+    question = forms.CharField(label="What is needed", max_length=200, required=False)
     system = forms.ChoiceField(
-        label="Supply", choices=[*((slug, s.words) for slug, s in SYSTEMS.items()), (OTHER, "another")]
+        label="Supply", choices=[*((slug, s.label) for slug, s in SYSTEMS.items()), (OTHER, "another")]
     )
     v_nominal = number_field("Volts, leg to neutral", "V", help_text="For another supply only.")
     hz = number_field("Frequency", "Hz")
@@ -33,12 +33,14 @@ class BriefForm(CoreForm):
     outage_from_hour = forms.TypedChoiceField(label="It begins at", choices=HOURS, coerce=int)
     reserve_pct = number_field("Reserve beyond it", "%", required=True)
     bring_up = forms.ChoiceField(
-        label="Loads come back", choices=[(b.value, b.words) for b in BringUp],
+        label="Loads come back", choices=[(b.value, b.label) for b in BringUp],
         help_text="One by one is a household rule: somebody does it by the start order.",
     )  # fmt: skip
-    wiring = forms.ChoiceField(label="The source is connected by", choices=[(w.value, w.words) for w in Wiring])
-    ear_m = number_field("Nearest ear", "m", required=True, help_text="From the source to the nearest window.")
-    noise_day_dba = number_field("Limit there by day", "dBA", help_text="Empty when nobody asks.")
+    wiring = forms.ChoiceField(label="The source is connected by", choices=[(w.value, w.label) for w in Wiring])
+    neighbour_m = number_field(
+        "Nearest neighbour", "m", required=True, help_text="From the source to the nearest window."
+    )
+    noise_day_dba = number_field("Limit there by day", "dBA", help_text="Empty when it does not matter.")
     noise_night_dba = number_field("Limit in the quiet hours", "dBA")
     quiet_from_hour = forms.TypedChoiceField(label="Quiet from", choices=HOURS, coerce=int)
     quiet_to_hour = forms.TypedChoiceField(label="Quiet until", choices=HOURS, coerce=int)
@@ -56,7 +58,7 @@ class BriefForm(CoreForm):
         ("The supply", ("system", "v_nominal", "hz", "legs")),
         ("The outage", ("outage_h", "outage_from_hour", "reserve_pct", "bring_up")),
         ("The connection and the site", ("wiring", "altitude_m", "temp_c", "zone")),
-        ("The neighbours", ("ear_m", "noise_day_dba", "noise_night_dba", "quiet_from_hour", "quiet_to_hour")),
+        ("The neighbours", ("neighbour_m", "noise_day_dba", "noise_night_dba", "quiet_from_hour", "quiet_to_hour")),
     )
 
     def grouped(self) -> list[tuple[str, list[forms.BoundField]]]:
@@ -90,7 +92,7 @@ class BriefForm(CoreForm):
         data: dict[str, Any] = self.cleaned_data
         same = (
             "question", "outage_h", "outage_from_hour", "reserve_pct", "quiet_from_hour", "quiet_to_hour",
-            "noise_day_dba", "noise_night_dba", "ear_m", "zone",
+            "noise_day_dba", "noise_night_dba", "neighbour_m", "zone",
         )  # fmt: skip
         return self.build(
             lambda: Brief(

@@ -22,5 +22,5 @@ def brief(request: HttpRequest, job_id: int) -> HttpResponse:
         if value is not None:
             edit_brief(job, form.cleaned_data["name"], value, request.user)
             messages.info(request, "The brief is kept.")
-            return redirect("roll" if "on" in request.POST else "brief", job.pk)
+            return redirect("loads" if "on" in request.POST else "brief", job.pk)
     return stage_page(request, job, "brief", "brief/brief.html", {"form": form}, 422 if form.errors else 200)

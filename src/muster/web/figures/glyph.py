@@ -19,7 +19,7 @@ class Glyph:
     """A path, and what it says in words."""
 
     path: str
-    words: str
+    label: str
     width: int = WIDTH
     height: int = HEIGHT
 
@@ -66,4 +66,4 @@ def _y(va: float, highest_va: float) -> float:
 
 
 def _words(load: Load) -> str:
-    return f"starts at {plain(load.start_total_va, 'va')}, runs at {plain(load.run_va, 'va')}, {load.duty.words}"
+    return f"starts at {plain(load.start_total_va, 'va')}, runs at {plain(load.run_va, 'va')}, {load.duty.label}"

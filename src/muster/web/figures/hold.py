@@ -18,12 +18,12 @@ SECONDS = (0.1, 0.3, 1, 3, 10, 30, 100, 300, 1000, 3600)
 
 @dataclass(frozen=True)
 class Dot:
-    """A level: where, whether it let go, and in words."""
+    """A level: where, whether it tripped, and in words."""
 
     x: float
     y: float
     tripped: bool
-    words: str
+    label: str
 
 
 @dataclass(frozen=True)
@@ -48,7 +48,7 @@ class HoldFigure:
 
 
 def draw_hold(curve: HoldCurve, claim_w: float | None = None, claim_s: float | None = None) -> HoldFigure:
-    """Lay out a hold curve: drawn between the points that let go, dashed outside them."""
+    """Lay out a hold curve: drawn between the points that tripped, dashed outside them."""
     top_x = max(curve.high_x * 1.15, (claim_w or 0) / curve.held_w * 1.05, 1.35)
     x = Scale(math.log(1.0), math.log(top_x), LEFT, RIGHT)
     times = [curve.hold_s(curve.held_w * s) for s in (curve.low_x, top_x)] + [p.held_s for p in curve.points]
@@ -68,7 +68,7 @@ def draw_hold(curve: HoldCurve, claim_w: float | None = None, claim_s: float | N
     bands = [(s, curve.band_s(curve.held_w * s)) for s in upper]
     band = "M" + "L".join([point(s, b[1]) for s, b in bands] + [point(s, b[0]) for s, b in reversed(bands)]) + "Z"
     dots = tuple(
-        Dot(x(math.log(p.w / curve.held_w)), y(math.log(max(p.held_s, low))), p.tripped, f"{plain(p.w, 'w')}: {'let go after' if p.tripped else 'still held after'} {duration(p.held_s)}")
+        Dot(x(math.log(p.w / curve.held_w)), y(math.log(max(p.held_s, low))), p.tripped, f"{plain(p.w, 'w')}: {'tripped after' if p.tripped else 'still held after'} {duration(p.held_s)}")
         for p in curve.points
     )  # fmt: skip
     apart = curve.high_x > curve.low_x * 1.003
@@ -85,5 +85,5 @@ def draw_hold(curve: HoldCurve, claim_w: float | None = None, claim_s: float | N
         (line(start, curve.low_x), line(curve.high_x, top_x)), band, dots, claim, x(0.0),
         tuple(Tick(x(math.log(m)), f"{m * curve.held_w / 1000:.2f}") for m in marks[::every]),
         tuple(Tick(y(math.log(s)), duration(s)) for s in SECONDS if low <= s <= high),
-        tuple((plain(p.w, "w"), "let go" if p.tripped else "held", duration(p.held_s)) for p in sorted(curve.points, key=lambda p: p.w)),
+        tuple((plain(p.w, "w"), "tripped" if p.tripped else "held", duration(p.held_s)) for p in sorted(curve.points, key=lambda p: p.w)),
     )  # fmt: skip

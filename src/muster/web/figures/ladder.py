@@ -1,4 +1,4 @@
-"""The ladder: a sheet's steps as rungs, measured inked over planned."""
+"""The ladder: a plan's steps, measured inked over planned."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from muster.core.quantities import duration, plain
 from muster.core.sessions import Step
-from muster.core.sessions.replay import BenchRecord, rungs_seen
+from muster.core.sessions.replay import BenchRecord, steps_seen
 
 from .scales import Scale, Tick, ticks
 
@@ -15,7 +15,7 @@ LEFT, RIGHT, TOP = 92, 500, 30
 
 
 @dataclass(frozen=True)
-class Rung:
+class LadderStep:
     """A step: its planned bar, and the measured one over it."""
 
     y: float
@@ -35,7 +35,7 @@ class Ladder:
     width: int
     height: int
     left: int
-    rungs: tuple[Rung, ...]
+    ladder_steps: tuple[LadderStep, ...]
     ticks: tuple[Tick, ...]
     claim_x: float
     claim: str
@@ -44,33 +44,36 @@ class Ladder:
 
 
 def draw_ladder(steps: tuple[Step, ...], record: BenchRecord, claim_w: float, legs: int) -> Ladder:
-    """Lay out the rungs bottom up, as they are climbed."""
-    seen = rungs_seen(record, len(steps), legs)
-    most = max([claim_w, *(rung.w or 0.0 for rung in seen), *(s.planned_w or 0.0 for s in steps)]) * 1.08
+    """Lay out the steps bottom up, as they are climbed."""
+    seen = steps_seen(record, len(steps), legs)
+    most = max([claim_w, *(ladder_step.w or 0.0 for ladder_step in seen), *(s.planned_w or 0.0 for s in steps)]) * 1.08
     scale = Scale(0, most, LEFT, RIGHT)
-    rungs = []
+    ladder_steps = []
     for index, step in enumerate(steps):
         w, held_s, tripped = seen[index].w, seen[index].held_s, seen[index].tripped
         y = TOP + (len(steps) - 1 - index) * RUNG
-        rungs.append(
-            Rung(
+        ladder_steps.append(
+            LadderStep(
                 y,
                 step.label,
                 scale(step.planned_w) if step.planned_w else None,
                 scale(w) if w else None,
                 plain(step.planned_w, "w") if step.planned_w is not None else "–",
                 plain(w, "w") if w is not None else "not read",
-                ("let go after " if tripped else "held ") + duration(held_s) if held_s else "",
+                ("tripped after " if tripped else "held ") + duration(held_s) if held_s else "",
                 tripped,
             )
         )
     height = TOP + len(steps) * RUNG + 34
-    words = "; ".join(f"{rung.label}: planned {rung.planned}, measured {rung.measured} {rung.held}" for rung in rungs)
+    words = "; ".join(
+        f"{ladder_step.label}: planned {ladder_step.planned}, measured {ladder_step.measured} {ladder_step.held}"
+        for ladder_step in ladder_steps
+    )
     return Ladder(
         WIDTH,
         height,
         LEFT,
-        tuple(rungs),
+        tuple(ladder_steps),
         ticks(scale, 6, 1000),
         scale(claim_w),
         plain(claim_w, "w"),

@@ -1,4 +1,4 @@
-"""The noise plan: source, house, wall and ear from above, rings at 5 dB."""
+"""The noise plan: source, house, wall and neighbour from above, rings at 5 dB."""
 
 from __future__ import annotations
 
@@ -27,7 +27,7 @@ class Handle:
     name: str
     x: float
     y: float
-    words: str
+    label: str
 
 
 @dataclass(frozen=True)
@@ -48,8 +48,8 @@ class NoisePlan:
 
 def draw_noise_plan(sound: Sound, layout: Layout, w: float) -> NoisePlan:
     """Lay out a plan so that all that stands on it is seen."""
-    xs = [0.0, layout.house_x, layout.ear_x]
-    ys = [0.0, layout.house_y, layout.ear_y]
+    xs = [0.0, layout.house_x, layout.neighbour_x]
+    ys = [0.0, layout.house_y, layout.neighbour_y]
     if layout.has_wall:
         xs += [layout.wall_x1, layout.wall_x2]
         ys += [layout.wall_y1, layout.wall_y2]
@@ -68,7 +68,7 @@ def draw_noise_plan(sound: Sound, layout: Layout, w: float) -> NoisePlan:
     )
     handles = [
         Handle("house", *at(layout.house_x, layout.house_y), "house"),
-        Handle("ear", *at(layout.ear_x, layout.ear_y), "nearest ear"),
+        Handle("neighbour", *at(layout.neighbour_x, layout.neighbour_y), "nearest neighbour"),
     ]
     wall = None
     if layout.has_wall:
@@ -79,7 +79,7 @@ def draw_noise_plan(sound: Sound, layout: Layout, w: float) -> NoisePlan:
             Handle("wall2", *ends[1], "other end of the wall"),
         ]
     step = next(m for m in (1, 2, 5, 10, 20, 50, 100, 200, 500) if m * per_m > 40 or m == 500)
-    words = f"source in the middle of {len(circles)} rings; the ear {layout.ear_m:.0f} m away"
+    words = f"source in the middle of {len(circles)} rings; the neighbour {layout.neighbour_m:.0f} m away"
     return NoisePlan(
         WIDTH,
         HEIGHT,

@@ -1,11 +1,11 @@
-"""The day: energy of each hour of the outage by leg, with its spread, quiet hours shaded."""
+"""The outage: energy of each hour of the outage by leg, with its spread, quiet hours shaded."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
 from muster.core.brief import Brief
-from muster.core.outage import DayDemand
+from muster.core.outage import OutageDemand
 from muster.core.quantities import plain
 
 from .scales import Scale, Tick, ticks
@@ -53,7 +53,7 @@ class Ribbon:
     rows: tuple[tuple[str, str, str, str], ...]
 
 
-def draw_ribbon(demand: DayDemand, brief: Brief) -> Ribbon:
+def draw_ribbon(demand: OutageDemand, brief: Brief) -> Ribbon:
     """Lay out the first hours of an outage (at most four days)."""
     count = min(len(demand.hours), MOST_HOURS)
     width = (RIGHT - LEFT) / max(count, 1)

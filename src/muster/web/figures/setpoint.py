@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from muster.core.advice.set_point import Advice, DayLoads, Droop
+from muster.core.advice.set_point import Advice, Droop, OutageLoads
 from muster.core.quantities import plain
 from muster.core.trade.motors import WINDOW_PCT
 
@@ -20,7 +20,7 @@ class At:
 
     x: float
     y: float
-    words: str
+    label: str
     label_x: float
     label_y: float
     anchor: str
@@ -48,7 +48,7 @@ class SetPointFigure:
     marks: tuple[At, ...]
 
 
-def draw_setpoint(droop: Droop, moved: Advice, loads: DayLoads) -> SetPointFigure:
+def draw_setpoint(droop: Droop, moved: Advice, loads: OutageLoads) -> SetPointFigure:
     """Lay out both lines over the home's day."""
     hz, full = droop.nominal_hz, loads.full_w
     line = droop.set_to(moved.no_load_hz)
@@ -62,7 +62,7 @@ def draw_setpoint(droop: Droop, moved: Advice, loads: DayLoads) -> SetPointFigur
 
     marks = tuple(
         At(x(w), y(line.at(w)), f"{words} {plain(line.at(w), 'hz')}", x(w) + 6 - 12 * last, y(line.at(w)) - 8, "end" if last else "start")
-        for words, w, last in (("nothing on", 0.0, False), ("most used", loads.used_w, False), ("full", full, True))
+        for words, w, last in (("no load", 0.0, False), ("most used", loads.used_w, False), ("full", full, True))
     )  # fmt: skip
     return SetPointFigure(
         WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM, drawn(droop), drawn(line), y(hz), y(high), round(y(low) - y(high), 1), x(loads.low_w),

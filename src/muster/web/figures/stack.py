@@ -181,7 +181,7 @@ def _limit_lines(
         limit = group[0]
         lone = limit.leg if len(group) == 1 and system.legs == 2 else None
         x1 = columns[lone] - 4 if lone else LEFT - 4
-        where = f", {lone.words}" if lone else ""
+        where = f", {lone.label}" if lone else ""
         css = "trip" if limit.key == "trip" else "measured" if limit.grade.is_measured else limit.key
         lines.append(
             LimitLine(
@@ -209,14 +209,14 @@ def describe(on: Sequence[Load], starting: Load | None, limits: Sequence[Limit],
         names = ", ".join(f"{short_name(load)} {plain(load.run_va, 'va')}" for load in on)
         said = f"On now: {names}."
     else:
-        said = "Nothing is on."
+        said = "No load is on."
     for leg in system.leg_names:
         place = f"Leg {leg.value}" if system.legs == 2 else "The source"
         said += f" {place} carries {plain(stack_va(on, leg, system), 'va')}."
     if starting:
         said += f" Next: {short_name(starting)}, {plain(starting.moment_va(system.hz), 'va')} at its start."
     bounds = "; ".join(
-        f"{limit.name}{' ' + limit.leg.words if limit.leg else ''} {plain(limit.w, 'va')} ({limit.basis})"
+        f"{limit.name}{' ' + limit.leg.label if limit.leg else ''} {plain(limit.w, 'va')} ({limit.basis})"
         for limit in limits
     )
     return f"{said} Limits: {bounds}." if bounds else said

@@ -93,7 +93,7 @@ def _panel(
     per = PANEL / (most - least)
     tracks = tuple(
         Track(
-            channels[place].words, LEG_CSS.get(channels[place].place, "legboth"),
+            channels[place].label, LEG_CSS.get(channels[place].place, "legboth"),
             _area(x, top + PANEL - (view.low[place] - least) * per, top + PANEL - (view.high[place] - least) * per),
         )
         for place in places

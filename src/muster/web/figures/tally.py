@@ -56,7 +56,7 @@ def draw_bar(row: Requirement) -> TallyBar:
     y0, y1, middle = BAR_TOP, BAR_TOP + BAR, BAR_TOP + BAR / 2
     figure = str(row.margin) if row.margin is not None and math.isfinite(row.margin.value) else ""
     css = row.status.value.replace("_", "-")
-    if row.status is Status.NOT_ASKED:
+    if row.status is Status.NOT_REQUIRED:
         return TallyBar(f"M{ZERO - 7} {middle}H{ZERO + 7}", css, "", ZERO + 14, "", "start")
     length = _length(row)
     if row.status is Status.FALLS_SHORT:

@@ -1,4 +1,4 @@
-"""The waveform plate: two cycles with their fundamental ghosted, and the harmonics as a comb below."""
+"""The waveform drawing: two cycles with their fundamental ghosted, and the harmonics as a comb below."""
 
 from __future__ import annotations
 
@@ -28,12 +28,12 @@ class Tooth:
     x: float
     y: float
     order: int
-    words: str
+    label: str
 
 
 @dataclass(frozen=True)
-class WavePlate:
-    """Geometry of a waveform plate."""
+class WaveDrawing:
+    """Geometry of a waveform drawing."""
 
     width: int
     height: int
@@ -51,7 +51,7 @@ class WavePlate:
     middle: int
 
 
-def draw_wave(samples: Floats, step_s: float, found: Waveform) -> WavePlate:
+def draw_wave(samples: Floats, step_s: float, found: Waveform) -> WaveDrawing:
     """Lay out two cycles and the comb of a waveform."""
     count = min(samples.size, round(SHOWN_CYCLES / found.hz / step_s) + 1)
     shown = samples[:count]
@@ -65,7 +65,7 @@ def draw_wave(samples: Floats, step_s: float, found: Waveform) -> WavePlate:
         Tooth(across(one.order), up(one.pct), one.order, f"harmonic {one.order}: {one.pct:.2f}{THIN}%")
         for one in found.harmonics
     )
-    return WavePlate(
+    return WaveDrawing(
         WIDTH, HEIGHT, LEFT, RIGHT, _line(shown, x, y), _line(ghost, x, y), y(0), ticks(y, 4), ticks(up, 3), teeth,
         tuple(Tick(across(order), str(order)) for order in NUMBERED), COMB, BOTTOM, MIDDLE,
     )  # fmt: skip
@@ -77,8 +77,8 @@ def _line(values: Floats, x: Scale, y: Scale) -> str:
 
 
 def describe(found: Waveform, unit: str) -> str:
-    """A waveform in a sentence: the plate's text twin."""
+    """A waveform in a sentence: the drawing's text twin."""
     return (
         f"{found.cycles} cycles of {found.hz:.2f}{THIN}Hz: {plain(found.rms, unit)} RMS, crest factor {found.crest:.2f}, "
-        f"THD {found.thd_pct:.1f}{THIN}%; {found.shape.words}."
+        f"THD {found.thd_pct:.1f}{THIN}%; {found.shape.label}."
     )

@@ -1,4 +1,4 @@
-"""The character of a source: parameters with what they rest on, what starts meet, how long it holds, what that foretells."""
+"""The character of a source: parameters with what they rest on, what starts meet, how long it holds, what that predicts."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from django.utils.text import slugify
 
 from muster.core.character import Character, Parameter, Prediction, predictions
 from muster.core.character.character import apart
-from muster.core.character.impedance import Meets
+from muster.core.character.impedance import StartModel
 from muster.core.character.predict import checked, how_good
 from muster.core.errors import MusterError
 from muster.core.outage import upper
@@ -26,11 +26,11 @@ from muster.records.judging import demand_of
 from muster.records.models import CharacterRow, SourceRow
 from muster.web.figures.hold import HoldFigure, draw_hold
 from muster.web.figures.shares import XY, draw_gauge, draw_shares
-from muster.web.ui.answers import csv_file, download
+from muster.web.ui.downloads import csv_file, download
+from muster.web.ui.error_text import told
 from muster.web.ui.frame import get_job, live_sources, stage_page
-from muster.web.ui.words import told
 
-from .told import Study, asked_source, study_of
+from .study import Study, asked_source, study_of
 
 
 @dataclass(frozen=True)
@@ -57,7 +57,7 @@ class Beside:
 
 
 def character(request: HttpRequest, job_id: int) -> HttpResponse:
-    """What a source was measured to be, beside another or an earlier one where that is asked for; a POST sets it down."""
+    """What a source was measured to be, beside another or an earlier one where that is asked for; a POST saves it."""
     job = get_job(job_id)
     row = asked_source(request, job)
     study = study_of(row)
@@ -66,13 +66,13 @@ def character(request: HttpRequest, job_id: int) -> HttpResponse:
     others = [one for one in live_sources(job) if one.pk != row.pk]
     earlier = actions.live_characters(row)
     beside = _beside(request.GET.get("beside", ""), others, earlier)
-    foretold: tuple[Prediction, ...] = ()
+    predicted: tuple[Prediction, ...] = ()
     with filling() as waiting:
-        foretold = _foretold(study)
+        predicted = _predicted(study)
     context = {
         "source": row, "sources": live_sources(job), "others": others, "earlier": earlier, "beside": beside, "study": study,
-        "rows": _rows(study.character, beside.character if beside else None), "meets": _meets(study.character),
-        "hold": _hold(study), "foretold": foretold, "waiting": waiting, "good": how_good(checked(study.home.brief.system, study.sessions)),
+        "rows": _rows(study.character, beside.character if beside else None), "meets": _start_models(study.character),
+        "hold": _hold(study), "predicted": predicted, "waiting": waiting, "good": how_good(checked(study.home.brief.system, study.sessions)),
         "figures": _figures(study),
     }  # fmt: skip
     return stage_page(request, job, "findings", "findings/character.html", context)
@@ -84,12 +84,12 @@ def _beside(wanted: str, others: list[SourceRow], earlier: list[CharacterRow]) -
         return Beside(wanted, other.name, study_of(other).character)
     kept = next((one for one in earlier if wanted == one.beside_key), None)
     if kept is not None:
-        return Beside(wanted, f"set down {kept.created_at:%d %b %Y}", actions.character_of_row(kept))
+        return Beside(wanted, f"saved {kept.created_at:%d %b %Y}", actions.character_of_row(kept))
     return None
 
 
 def _set_down(request: HttpRequest, study: Study) -> HttpResponse:
-    """Keep the character as it stands, or put one away that was kept."""
+    """Save the character as it is now, or archive a saved one."""
     row = study.row
     try:
         if "away" in request.POST:
@@ -97,14 +97,14 @@ def _set_down(request: HttpRequest, study: Study) -> HttpResponse:
             actions.put_away_character(kept, request.user)
         else:
             actions.set_down(row, study.character, request.POST.get("note", ""), request.user)
-            messages.info(request, "Set down as it stands: what is measured later can be laid beside it.")
+            messages.info(request, "Saved: what is measured later can be set beside it.")
     except MusterError as error:
         messages.error(request, told(error))
     return redirect(f"{reverse('character', args=[row.job_id])}?source={row.pk}")
 
 
-def _foretold(study: Study) -> tuple[Prediction, ...]:
-    """Every load foretold on its worst base of the simulated outage."""
+def _predicted(study: Study) -> tuple[Prediction, ...]:
+    """Every load predicted on its worst base of the simulated outage."""
     home = study.home
     loads = home.loads
     if not loads:
@@ -122,28 +122,29 @@ def _rows(one: Character, other: Character | None) -> list[Row]:
     return rows + [Row(p.name, None, p) for key, p in theirs.items() if key not in known]
 
 
-def _meets(character: Character) -> list[tuple[str, str]]:
+def _start_models(character: Character) -> list[tuple[str, str]]:
     """What starts meet on each leg, in words."""
     names = {"1": "leg 1", "2": "leg 2", "both": "across both legs"}
-    several = len(character.meets) > 1
-    return [(names[leg] if several else "", _meets_words(meets)) for leg, meets in sorted(character.meets.items())]
+    several = len(character.start_models) > 1
+    return [
+        (names[leg] if several else "", _start_model_text(start_model))
+        for leg, start_model in sorted(character.start_models.items())
+    ]
 
 
-def _meets_words(meets: Meets) -> str:
-    rest = f"{meets.left_v:.1f}{THIN}V left unexplained over {len(meets.hits)} starts"
+def _start_model_text(start_model: StartModel) -> str:
+    rest = f"{start_model.residual_v:.1f}{THIN}V left unexplained over {len(start_model.hits)} starts"
     other = (
-        f"; as {'a limit' if meets.kind == 'impedance' else 'an impedance'} {meets.other_left_v:.1f}{THIN}V would be"
-        if meets.other_left_v is not None
+        f"; as {'a limit' if start_model.kind == 'impedance' else 'an impedance'} {start_model.other_residual_v:.1f}{THIN}V would be"
+        if start_model.other_residual_v is not None
         else ""
     )
-    if meets.kind == "limit" and meets.limit_a is not None:
-        return (
-            f"a limit of {plain(meets.limit_a, 'a')} ± {meets.u:.2g}{THIN}A, at which volts fold back: {rest}{other}."
-        )
+    if start_model.kind == "limit" and start_model.limit_a is not None:
+        return f"a limit of {plain(start_model.limit_a, 'a')} ± {start_model.u:.2g}{THIN}A, at which volts fold back: {rest}{other}."
     apart = ""
-    if meets.r_ohm is not None and meets.x_ohm is not None:
-        apart = f" (resistance {meets.r_ohm:.2f}, reactance {meets.x_ohm:.2f}{THIN}Ω)"
-    return f"an impedance of {meets.z_ohm:.2f} ± {meets.u:.2f}{THIN}Ω at a power factor of {meets.pf:.2f}{apart}: {rest}{other}."
+    if start_model.r_ohm is not None and start_model.x_ohm is not None:
+        apart = f" (resistance {start_model.r_ohm:.2f}, reactance {start_model.x_ohm:.2f}{THIN}Ω)"
+    return f"an impedance of {start_model.z_ohm:.2f} ± {start_model.u:.2f}{THIN}Ω at a power factor of {start_model.pf:.2f}{apart}: {rest}{other}."
 
 
 def _hold(study: Study) -> HoldFigure | None:
@@ -167,7 +168,7 @@ def _figures(study: Study) -> list[tuple[str, XY]]:
 def as_json(request: HttpRequest, job_id: int) -> HttpResponse:
     """The character as JSON, as the command line writes it."""
     study = study_of(asked_source(request, get_job(job_id)))
-    text = json.dumps(character_report(study.character, _foretold(study)), indent=1, ensure_ascii=False)
+    text = json.dumps(character_report(study.character, _predicted(study)), indent=1, ensure_ascii=False)
     return download(text.encode(), f"{slugify(study.row.name) or 'source'}.character.json")
 
 
@@ -177,7 +178,7 @@ def as_csv(request: HttpRequest, job_id: int) -> HttpResponse:
     return csv_file(character_table(study.character), f"{study.row.name} character")
 
 
-def foretold_csv(request: HttpRequest, job_id: int) -> HttpResponse:
-    """What is foretold of each load as a table."""
+def predicted_csv(request: HttpRequest, job_id: int) -> HttpResponse:
+    """What is predicted of each load as a table."""
     study = study_of(asked_source(request, get_job(job_id)))
-    return csv_file(predictions_table(_foretold(study)), f"{study.row.name} foretold")
+    return csv_file(predictions_table(_predicted(study)), f"{study.row.name} predicted")

@@ -1,4 +1,4 @@
-"""The noise plan: where things stand, rings, what reaches the ear by day and by night."""
+"""The noise plan: where things stand, rings, what reaches the neighbour by day and by night."""
 
 from __future__ import annotations
 
@@ -11,16 +11,16 @@ from django.shortcuts import redirect
 from django.urls import reverse
 
 from muster.core.advice.noise_layout import Layout
-from muster.core.advice.noise_plan import Sound, against_limits, at_ear, hours_at_ear, sound_of, walked_w
+from muster.core.advice.noise_plan import Sound, against_limits, at_neighbour, hours_at_neighbour, sound_of, walked_w
 from muster.core.errors import MusterError, OutOfRange
 from muster.records import bridge
 from muster.records.actions import sources as actions
 from muster.records.judging import demand_of
 from muster.web.figures.noise_plan import draw_noise_plan
+from muster.web.ui.error_text import told
 from muster.web.ui.frame import get_job, live_sources, stage_page
-from muster.web.ui.words import told
 
-from .told import Study, asked_source, study_of
+from .study import Study, asked_source, study_of
 
 
 def noise(request: HttpRequest, job_id: int) -> HttpResponse:
@@ -36,7 +36,7 @@ def noise(request: HttpRequest, job_id: int) -> HttpResponse:
         return redirect(f"{reverse('noise-plan', args=[job_id])}?source={row.pk}")
     study = study_of(row)
     walks = [walk for dated in study.sessions for walk in dated.found.noise]
-    loaded = [w for dated in study.sessions if (w := walked_w(dated.found.sitting)) is not None]
+    loaded = [w for dated in study.sessions if (w := walked_w(dated.found.context)) is not None]
     sound = sound_of(walks, loaded[-1] if loaded else 0.0)
     context = {"source": row, "sources": live_sources(job), "sound": sound}
     if sound is not None:
@@ -59,13 +59,13 @@ def _posted(request: HttpRequest) -> Layout:
 
 def _plan(study: Study, sound: Sound) -> dict[str, object]:
     brief = study.home.brief
-    layout = study.source.layout or Layout(ear_x=brief.ear_m)
-    peak = at_ear(sound, layout, sound.loaded_w)
+    layout = study.source.layout or Layout(neighbour_x=brief.neighbour_m)
+    peak = at_neighbour(sound, layout, sound.loaded_w)
     return {
         "layout": layout, "figure": draw_noise_plan(sound, layout, sound.loaded_w), "peak": peak,
-        "idle": at_ear(sound, layout, 0.0), "hours": hours_at_ear(sound, layout, brief, demand_of(study.home.loads, brief)) if study.home.loads else (),
+        "idle": at_neighbour(sound, layout, 0.0), "hours": hours_at_neighbour(sound, layout, brief, demand_of(study.home.loads, brief)) if study.home.loads else (),
         "said": against_limits(brief, peak.screened_dba),
-        "plan_fields": _fields(layout), "differs": abs(layout.ear_m - brief.ear_m) > 0.5,
+        "plan_fields": _fields(layout), "differs": abs(layout.neighbour_m - brief.neighbour_m) > 0.5,
     }  # fmt: skip
 
 
@@ -73,7 +73,7 @@ def _fields(layout: Layout) -> list[tuple[str, tuple[str, str], tuple[str, str]]
     """What stands in the form, a pair a row."""
     rows = (
         ("house", "house_x", "house_y"),
-        ("nearest ear", "ear_x", "ear_y"),
+        ("nearest neighbour", "neighbour_x", "neighbour_y"),
         ("wall from", "wall_x1", "wall_y1"),
         ("to", "wall_x2", "wall_y2"),
     )

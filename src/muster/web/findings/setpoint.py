@@ -6,7 +6,7 @@ import math
 
 from django.http import HttpRequest, HttpResponse
 
-from muster.core.advice.set_point import Advice, DayLoads, Droop, advice, day_loads, droop_of, set_by_hand
+from muster.core.advice.set_point import Advice, Droop, OutageLoads, advice, droop_of, outage_loads, set_by_hand
 from muster.core.brief import Home
 from muster.core.sources import Source
 from muster.core.sources.limits import limits_of
@@ -14,7 +14,7 @@ from muster.records.judging import demand_of
 from muster.web.figures.setpoint import draw_setpoint
 from muster.web.ui.frame import get_job, live_sources, stage_page
 
-from .told import Study, asked_source, study_of
+from .study import Study, asked_source, study_of
 
 SLIDER_PCT = 10.0
 """The slider runs so far either side of nominal."""
@@ -49,7 +49,7 @@ def _adviser(request: HttpRequest, study: Study, droop: Droop) -> dict[str, obje
 
 
 def _chosen(request: HttpRequest, droop: Droop, schools: tuple[Advice, ...]) -> float:
-    """The no-load frequency asked for; else that of the first school that may be set, else as it stands."""
+    """The no-load frequency asked for; else that of the first school that may be set, else as it is now."""
     try:
         wanted = float(request.GET["hz"].replace(",", "."))
     except (KeyError, ValueError):
@@ -60,7 +60,7 @@ def _chosen(request: HttpRequest, droop: Droop, schools: tuple[Advice, ...]) -> 
     return min(max(wanted, droop.nominal_hz - span), droop.nominal_hz + span)
 
 
-def _day(home: Home, source: Source) -> DayLoads:
+def _day(home: Home, source: Source) -> OutageLoads:
     brief = home.brief
     demand = demand_of(home.loads, brief) if home.loads else None
-    return day_loads(limits_of(source, brief.system, brief.site)[0].w, demand, brief.outage_h)
+    return outage_loads(limits_of(source, brief.system, brief.site)[0].w, demand, brief.outage_h)

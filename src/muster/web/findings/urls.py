@@ -1,4 +1,4 @@
-"""Where the page stands."""
+"""Addresses of this page."""
 
 from django.urls import path
 
@@ -9,7 +9,7 @@ urlpatterns = [
     path("character/", character.character, name="character"),
     path("character/json/", character.as_json, name="character-json"),
     path("character/csv/", character.as_csv, name="character-csv"),
-    path("character/foretold/", character.foretold_csv, name="foretold-csv"),
+    path("character/foretold/", character.predicted_csv, name="foretold-csv"),
     path("set-point/", setpoint.setpoint, name="set-point"),
     path("noise-plan/", noise.noise, name="noise-plan"),
     path("waves/", waves.waves, name="waves"),

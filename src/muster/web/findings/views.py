@@ -17,21 +17,21 @@ from muster.core.findings.finding import Topic
 from muster.core.findings.lines import LoadLine
 from muster.core.loads.kinds import MOTOR_HZ_PCT, MOTOR_V_PCT
 from muster.core.sessions import PROTOCOLS
-from muster.core.sessions.replay import rungs_seen
+from muster.core.sessions.replay import steps_seen
 from muster.core.sources.limits import limits_of
 from muster.formats.tables import findings_table, ladder_table, line_table
 from muster.records import bridge
-from muster.records.actions import roll as actions
+from muster.records.actions import loads as actions
 from muster.records.actions.sessions import checks_on, live_sessions
 from muster.records.judging import session_findings
 from muster.records.models import SessionRow, SourceRow
 from muster.web.figures.ladder import Ladder, draw_ladder
 from muster.web.figures.line import LineFigure, draw_line
-from muster.web.ui.answers import csv_file
+from muster.web.ui.downloads import csv_file
+from muster.web.ui.error_text import told
 from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
-from muster.web.ui.words import told
 
-from .told import study_of
+from .study import study_of
 
 
 @dataclass(frozen=True)
@@ -86,7 +86,7 @@ class Said:
 
 
 def findings(request: HttpRequest, job_id: int) -> HttpResponse:
-    """What a source did: first what it comes to, then session by session, the latest first."""
+    """What a source did: first in short, then session by session, the latest first."""
     job = get_job(job_id)
     source = chosen_source(request, job)
     study = study_of(source) if source else None
@@ -114,10 +114,10 @@ def as_csv(request: HttpRequest, job_id: int) -> HttpResponse:
 
 
 def ladder_csv(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
-    """A ladder's rungs as a table."""
+    """A ladder's steps as a table."""
     row = _session(job_id, session_id)
     session, system = bridge.session_of(row), bridge.brief_of(row.source.job).system
-    seen = rungs_seen(session_findings(row).record, len(session.steps), system.legs)
+    seen = steps_seen(session_findings(row).record, len(session.steps), system.legs)
     return csv_file(ladder_table(session.steps, seen), f"{row.source.name} ladder")
 
 
@@ -133,17 +133,17 @@ def line_csv(request: HttpRequest, job_id: int, session_id: int, number: int) ->
 
 @require_POST
 def take_baseline(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
-    """Let the roll go by what a baseline read."""
+    """Take over for each load what a baseline read."""
     row = _session(job_id, session_id)
     try:
         count = actions.take_baseline(row, request.user)
         messages.info(
             request,
-            f"The roll goes by it now for {count} load{'' if count == 1 else 's'}; what it went by stays beside it.",
+            f"These figures hold now for {count} load{'' if count == 1 else 's'}; the earlier ones are kept beside them.",
         )
     except MusterError as error:
         messages.error(request, told(error))
-    return redirect("roll", job_id)
+    return redirect("loads", job_id)
 
 
 def _session(job_id: int, session_id: int) -> SessionRow:

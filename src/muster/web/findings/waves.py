@@ -1,4 +1,4 @@
-"""Waveforms of the job's sources: two laid over one another, and what each means for every load."""
+"""Waveforms of the job's sources: two overlaid, and what each means for every load."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ from muster.web.ui.frame import get_job, live_sources, stage_page
 
 @dataclass(frozen=True)
 class Option:
-    """A waveform that can be laid over another."""
+    """A waveform that can be overlaid."""
 
     key: str
     source: SourceRow
@@ -32,9 +32,9 @@ class Option:
     at: WaveAt
 
     @property
-    def words(self) -> str:
+    def label(self) -> str:
         """The option as it is chosen."""
-        return f"{self.source.name}: {self.row.name}, {self.at.place.words}, THD {self.at.wave.thd_pct:.1f} %"
+        return f"{self.source.name}: {self.row.name}, {self.at.place.label}, THD {self.at.wave.thd_pct:.1f} %"
 
 
 def waves(request: HttpRequest, job_id: int) -> HttpResponse:
@@ -56,8 +56,8 @@ def _options(job: Job) -> list[Option]:
     found = []
     for source in live_sources(job):
         for session in live_sessions(source):
-            for row, facts in zip(live_captures(session), captures_of(session, system), strict=True):
-                found += [Option(f"{row.pk}-{i}", source, row, at) for i, at in enumerate(facts.waves)]
+            for row, features in zip(live_captures(session), captures_of(session, system), strict=True):
+                found += [Option(f"{row.pk}-{i}", source, row, at) for i, at in enumerate(features.waves)]
     return found
 
 

@@ -18,12 +18,12 @@ class NewJobForm(CoreForm):
         label="Whose home", max_length=120, help_text="The name of the house, as people there say it."
     )
     question = forms.CharField(
-        label="What is asked",
+        label="What is needed",
         max_length=200,
         required=False,
         help_text="Such as: can the open-frame set carry it for 18 h?",
     )
-    system = forms.ChoiceField(label="Supply", choices=[(slug, system.words) for slug, system in SYSTEMS.items()])
+    system = forms.ChoiceField(label="Supply", choices=[(slug, system.label) for slug, system in SYSTEMS.items()])
     outage_h = number_field("Outage to carry", "h", required=True)
 
     def brief(self) -> Brief | None:

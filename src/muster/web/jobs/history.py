@@ -16,9 +16,9 @@ from muster.core.errors import MusterError
 from muster.records import bridge
 from muster.records.actions import history as actions
 from muster.records.models import ChangeRow
+from muster.web.ui.error_text import told
 from muster.web.ui.frame import get_job, question_of
 from muster.web.ui.stages import marks
-from muster.web.ui.words import told
 
 MOST = 300
 
@@ -61,7 +61,7 @@ def history(request: HttpRequest, job_id: int) -> HttpResponse:
 def _do(request: HttpRequest, job_id: int, change: Callable[[], ChangeRow], words: str) -> HttpResponse:
     try:
         row = change()
-        messages.info(request, f"{words}: {row.words}.")
+        messages.info(request, f"{words}: {row.label}.")
     except MusterError as error:
         messages.error(request, told(error))
     back = request.POST.get("next", "")

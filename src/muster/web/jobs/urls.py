@@ -7,7 +7,7 @@ from . import history, views
 urlpatterns = [
     path("", views.board, name="board"),
     path("jobs/new/", views.new, name="new-job"),
-    path("jobs/bring-in/", views.bring_in, name="bring-in"),
+    path("jobs/import/", views.bring_in, name="import-job"),
     path("jobs/<int:job_id>/file/", views.file, name="job-file"),
     path("jobs/<int:job_id>/data/", views.package, name="job-data"),
     path("jobs/<int:job_id>/copy/", views.copy, name="copy-job"),

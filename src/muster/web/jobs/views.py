@@ -40,7 +40,7 @@ class BoardRow:
 def _row(job: Job) -> BoardRow:
     brief = bridge.brief_of(job)
     names = list(job.source_rows.filter(archived_at=None).values_list("name", flat=True))
-    return BoardRow(job, question_of(job, brief), brief.system.words, names, marks(job, ""))
+    return BoardRow(job, question_of(job, brief), brief.system.label, names, marks(job, ""))
 
 
 def board(request: HttpRequest) -> HttpResponse:
@@ -63,7 +63,7 @@ def new(request: HttpRequest) -> HttpResponse:
 
 @require_POST
 def bring_in(request: HttpRequest) -> HttpResponse:
-    """Bring in a job file: all of it or nothing."""
+    """Import a job file: all of it or nothing."""
     given = request.FILES.get("file")
     try:
         if given is None:
@@ -74,7 +74,7 @@ def bring_in(request: HttpRequest) -> HttpResponse:
     if row.state == row.State.FAILED:
         return _not_brought_in(request, row.message)
     if row.state == row.State.DONE:
-        messages.info(request, f"{row.result['name']} is brought in whole.")
+        messages.info(request, f"{row.result['name']} is imported whole.")
     return on_to(row)
 
 
@@ -90,9 +90,9 @@ def file(request: HttpRequest, job_id: int) -> HttpResponse:
 
 @require_POST
 def copy(request: HttpRequest, job_id: int) -> HttpResponse:
-    """Copy a job's brief, roll and sources."""
+    """Copy a job's brief, loads and sources."""
     job = actions.copy_job(get_job(job_id), request.user)
-    messages.info(request, "Copied: the brief, the roll and the sources. Sessions stay with the first.")
+    messages.info(request, "Copied: the brief, the loads and the sources. Sessions stay with the first.")
     return redirect("brief", job.pk)
 
 
@@ -103,9 +103,9 @@ def package(request: HttpRequest, job_id: int) -> HttpResponse:
 
 @require_POST
 def archive(request: HttpRequest, job_id: int) -> HttpResponse:
-    """Put a job away."""
+    """Archive a job."""
     job = actions.archive_job(get_job(job_id), request.user)
-    messages.info(request, f"{job.name} is archived. It stands at the foot of this page and can be brought back.")
+    messages.info(request, f"{job.name} is archived. It is at the foot of this page and can be restored.")
     return redirect("board")
 
 
@@ -137,7 +137,7 @@ def help_page(request: HttpRequest) -> HttpResponse:
     if request.method == "POST":
         try:
             name_account(request.user, request.POST.get("name", ""))
-            messages.info(request, "Your name is kept; it stands beside what you log from now on.")
+            messages.info(request, "Your name is saved; it is shown beside what you log from now on.")
             return redirect("help")
         except MusterError as wrong:
             error = str(wrong)
@@ -145,7 +145,7 @@ def help_page(request: HttpRequest) -> HttpResponse:
 
 
 def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
-    """Nothing stands at this address."""
+    """Nothing is at this address."""
     return render(request, "jobs/missing.html", status=404)
 
 

@@ -44,7 +44,7 @@ class InstrumentForm(CoreForm):
         """Each quantity with its four fields."""
         return [
             {
-                "words": words, "unit": UNIT_WORDS.get(suffix, ""),
+                "label": words, "unit": UNIT_WORDS.get(suffix, ""),
                 "fields": [self[f"{quantity}_{part}"] for part, _ in PARTS],
             }
             for quantity, (words, suffix) in QUANTITIES.items()

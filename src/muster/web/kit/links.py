@@ -31,9 +31,9 @@ from muster.instruments.outlets import OUTLETS
 from muster.records.actions import kit as actions
 from muster.records.actions.recordings import link_of
 from muster.records.models import InstrumentRow, StripRow
+from muster.web.ui.error_text import told
 from muster.web.ui.forms import CoreForm, number_field
 from muster.web.ui.said import say_undoable
-from muster.web.ui.words import told
 
 MOST_PORTS = 40
 SUITS = {"sunspec": "display", "scpi": "recorder", "sound": "sound", "thermometer": "thermometer"}
@@ -44,7 +44,7 @@ SUITS = {"sunspec": "display", "scpi": "recorder", "sound": "sound", "thermomete
 class Shown:
     """A figure of an instrument as it reads now: how true it is, and whether it is out of its range."""
 
-    words: str
+    label: str
     figure: str
     sure: str
     outside: bool
@@ -138,11 +138,11 @@ def _shown(channel: Any, value: float, instrument: Instrument) -> Shown:
     measure = instrument.measure(channel.measured)
     if measure is None:
         return Shown(
-            channel.words, plain(value, channel.unit), "not what this instrument is said to read", outside=False
+            channel.label, plain(value, channel.unit), "not what this instrument is said to read", outside=False
         )
     unit = UNIT_WORDS.get(channel.unit, "")
     sure = f"±{THIN}{number(measure.u(value), channel.unit)}{THIN}{unit}" if value == value else ""
-    return Shown(channel.words, plain(value, channel.unit), sure, outside=not measure.low <= value <= measure.high)
+    return Shown(channel.label, plain(value, channel.unit), sure, outside=not measure.low <= value <= measure.high)
 
 
 @require_POST
@@ -170,7 +170,7 @@ def look(request: HttpRequest) -> HttpResponse:
 def _offer(found: Found) -> dict[str, Any]:
     return {
         "found": found,
-        "words": SPEAKS[found.link.speaks],
+        "label": SPEAKS[found.link.speaks],
         "strip": found.link.speaks == "strip",
         "suits": SUITS.get(found.link.speaks, ""),
     }
@@ -219,5 +219,5 @@ def strip_away(request: HttpRequest, strip_id: int) -> HttpResponse:
     row = get_object_or_404(StripRow, pk=strip_id)
     actions.put_away_strip(row)
     if row.removed_at is not None:
-        say_undoable(request, f"The {row.name} is out of the kit.", reverse("kit-strip-away", args=[row.pk]))
+        say_undoable(request, f"The {row.name} is out of the kit.", reverse("kit-strip-archive", args=[row.pk]))
     return redirect("kit")

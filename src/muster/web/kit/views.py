@@ -12,8 +12,8 @@ from muster.core.errors import MusterError
 from muster.records.actions import kit as actions
 from muster.records.actions.recordings import link_of
 from muster.records.models import InstrumentRow, StripRow
+from muster.web.ui.error_text import told
 from muster.web.ui.said import say_undoable
-from muster.web.ui.words import told
 
 from .forms import InstrumentForm, initial_of
 
@@ -47,7 +47,7 @@ def _row(instrument_id: int) -> InstrumentRow:
 
 
 def edit(request: HttpRequest, instrument_id: int) -> HttpResponse:
-    """Describe an instrument anew."""
+    """Describe an instrument again."""
     row = _row(instrument_id)
     was = actions.instrument_of(row)
     form = InstrumentForm(request.POST or None, initial=initial_of(was), known=True)

@@ -16,13 +16,13 @@ from muster.web.ui.forms import CoreForm, number_field
 class ShelfForm(CoreForm):
     """An appliance with planning figures."""
 
-    name = forms.CharField(label="Name", max_length=120, help_text="As you would type it in the roll.")
-    kind = forms.ChoiceField(label="Kind", choices=[(kind.slug, kind.words) for kind in KINDS.values()])
+    name = forms.CharField(label="Name", max_length=120, help_text="As you would type it among the loads.")
+    kind = forms.ChoiceField(label="Kind", choices=[(kind.slug, kind.label) for kind in KINDS.values()])
     run_w = number_field("Running", "W", required=True)
     pf = number_field("Power factor", help_text="Empty: as its kind.")
     on_min = number_field("On for", "min", required=True)
     off_min = number_field("Off for", "min", required=True, help_text="0: it runs throughout.")
-    caller = forms.ChoiceField(label="Comes on", choices=[(c.value, c.words) for c in Caller])
+    caller = forms.ChoiceField(label="Comes on", choices=[(c.value, c.label) for c in Caller])
     once = forms.BooleanField(label="A program: once in each stretch of its hours", required=False)
     hours = forms.CharField(label="Hours", required=False, help_text="Such as 6-9,17-22; empty: all day.")
     also = forms.CharField(label="Other words for it", required=False, help_text="Apart by commas.")

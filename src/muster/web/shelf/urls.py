@@ -7,7 +7,7 @@ from . import views
 urlpatterns = [
     path("", views.shelf, name="shelf"),
     path("csv/", views.as_csv, name="shelf-csv"),
-    path("bring-in/", views.bring_in, name="shelf-bring-in"),
+    path("import/", views.bring_in, name="shelf-import"),
     path("new/", views.new, name="shelf-new"),
     path("<int:entry_id>/", views.edit, name="shelf-edit"),
     path("<int:entry_id>/take-off/", views.take_off, name="shelf-take-off"),

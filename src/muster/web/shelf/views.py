@@ -17,7 +17,7 @@ from muster.formats.shelfcsv import shelf_table
 from muster.records import bridge
 from muster.records.actions import shelf as actions
 from muster.records.models import LoadRow, ShelfRow
-from muster.web.ui.answers import csv_file
+from muster.web.ui.downloads import csv_file
 from muster.web.ui.said import say_undoable
 
 from .forms import ShelfForm, initial_of
@@ -39,19 +39,19 @@ def shelf(request: HttpRequest, error: str = "") -> HttpResponse:
 
 
 def as_csv(request: HttpRequest) -> HttpResponse:
-    """The whole shelf as a table that can be changed and brought in again."""
+    """The whole shelf as a table that can be changed and imported again."""
     return csv_file(shelf_table((*actions.own_shelf(), *SHELF)), "shelf")
 
 
 @require_POST
 def bring_in(request: HttpRequest) -> HttpResponse:
-    """Bring in a table of entries, all or none."""
+    """Import a table of entries, all or none."""
     sent = request.FILES.get("table")
     try:
         count = actions.bring_in(_text(sent), request.user)
     except MusterError as error:
         return shelf(request, f"{sent.name if sent else 'No file'}: {error}. Nothing was taken.")
-    messages.info(request, f"{count} entr{'y' if count == 1 else 'ies'} brought in.")
+    messages.info(request, f"{count} entr{'y' if count == 1 else 'ies'} imported.")
     return redirect("shelf")
 
 
@@ -114,8 +114,8 @@ def put_back(request: HttpRequest, entry_id: int) -> HttpResponse:
 
 @require_POST
 def shelve(request: HttpRequest, load_id: int) -> HttpResponse:
-    """Put a load of a roll on one's shelf."""
+    """Put a load of a home on one's shelf."""
     row = get_object_or_404(LoadRow, pk=load_id)
     actions.shelve_load(bridge.load_of(row), request.user)
     messages.info(request, f"{row.name} is on your shelf, for the next home.")
-    return redirect("roll-edit", row.job_id, row.pk)
+    return redirect("loads-edit", row.job_id, row.pk)

@@ -23,7 +23,7 @@ NOT_IN_A_STATION = ("dc_fuse_a", "dc_lead", "dc_lead_m")
 LEADS = [
     ("", "not said"),
     *(
-        (f"{laid.value}:{size}", f"{size} {'AWG' if laid.is_awg else 'mm²'}, {laid.words}")
+        (f"{laid.value}:{size}", f"{size} {'AWG' if laid.is_awg else 'mm²'}, {laid.label}")
         for laid in Laid
         for size in AMPACITY[laid]
     ),
@@ -32,7 +32,7 @@ WAVES = [(wave.value, wave.value) for wave in Wave]
 
 
 class SourceForm(CoreForm):
-    """Name, and what the plate and booklet say."""
+    """Name, and what the nameplate and booklet say."""
 
     name = forms.CharField(label="Name", max_length=120, help_text="As you call it, such as: the open-frame set.")
     cont_w = number_field("Continuous", "W", required=True)
@@ -53,7 +53,7 @@ class SourceForm(CoreForm):
     idle_w = number_field("Idle draw", "W")
     transfer_ms = number_field("Transfer gap", "ms")
     battery_only_w = number_field("Continuous without sun", "W", help_text="from the battery alone")
-    battery_a = number_field("Battery protection lets go at", "A", help_text="the battery's own, by its booklet")
+    battery_a = number_field("Battery protection trips at", "A", help_text="the battery's own, by its booklet")
     battery_low_v = number_field("Lowest battery volts", "V", help_text="amps are highest there")
     conversion_pct = number_field("Conversion at the rating", "%")
     charge_w = number_field("Charges from the mains at", "W")
@@ -64,7 +64,7 @@ class SourceForm(CoreForm):
     dc_lead = forms.ChoiceField(label="DC lead", choices=LEADS, required=False)
     dc_lead_m = number_field("its length, one way", "m")
 
-    planned = forms.BooleanField(label="Planning figures off the shelf, no plate read yet", required=False)
+    planned = forms.BooleanField(label="Planning figures off the shelf, no nameplate read yet", required=False)
     unit_a = forms.CharField(label="In parallel: first unit", required=False, max_length=60)
     unit_a_w = number_field("its continuous", "W")
     unit_a_surge_w = number_field("its surge", "W")
@@ -72,7 +72,7 @@ class SourceForm(CoreForm):
     unit_b_w = number_field("its continuous", "W")
     unit_b_surge_w = number_field("its surge", "W")
     school = forms.ChoiceField(
-        label="Capacity of the pair", required=False, choices=[(s.value, s.words) for s in PairSchool]
+        label="Capacity of the pair", required=False, choices=[(s.value, s.label) for s in PairSchool]
     )
     shares = forms.CharField(
         label="How they shared, one total a line", required=False, widget=forms.Textarea(attrs={"rows": 3}),

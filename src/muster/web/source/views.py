@@ -125,10 +125,10 @@ def edit(request: HttpRequest, job_id: int, source_id: int) -> HttpResponse:
 
 @require_POST
 def archive(request: HttpRequest, job_id: int, source_id: int) -> HttpResponse:
-    """Put a source away with its sessions."""
+    """Archive a source with its sessions."""
     row = actions.archive_source(_row(get_job(job_id), source_id), request.user)
     url = reverse("source-restore", args=[job_id, row.pk])
-    say_undoable(request, f"{row.name} is put away with its sessions.", url)
+    say_undoable(request, f"{row.name} is archived with its sessions.", url)
     return redirect("source", job_id)
 
 

@@ -21,7 +21,7 @@ def get_job(job_id: int) -> Job:
 
 
 def live_sources(job: Job) -> list[SourceRow]:
-    """The sources not put away."""
+    """The sources not archived."""
     return list(job.source_rows.filter(archived_at=None))
 
 

@@ -1,4 +1,4 @@
-"""The ten stages of a job, and how far each has come."""
+"""The nine stages of a job, and how far each has come."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from django.urls import reverse
 
-from muster.records.models import GateRow, Job, SessionRow
+from muster.records.models import Job, SafetyCheckRow, SessionRow
 
 UNTOUCHED, BEGUN, SETTLED = "untouched", "begun", "settled"
 
@@ -23,7 +23,7 @@ class Stage:
 STAGES = tuple(
     Stage(number, slug, slug.capitalize())
     for number, slug in enumerate(
-        ("brief", "roll", "source", "sheet", "gates", "bench", "findings", "day", "verdict", "compare"), 1
+        ("brief", "loads", "source", "plan", "safety", "bench", "findings", "outage", "verdict"), 1
     )
 )
 
@@ -52,13 +52,13 @@ class Progress:
         """Untouched, begun or settled."""
         states = {
             "brief": SETTLED,
-            "roll": SETTLED if self.loads >= 1 else UNTOUCHED,
+            "loads": SETTLED if self.loads >= 1 else UNTOUCHED,
             "source": SETTLED if self.sources else UNTOUCHED,
-            "sheet": SETTLED if self.sessions else BEGUN if self.loads and self.sources else UNTOUCHED,
-            "gates": SETTLED if self.sessions else BEGUN if self.gates else UNTOUCHED,
+            "plan": SETTLED if self.sessions else BEGUN if self.loads and self.sources else UNTOUCHED,
+            "safety": SETTLED if self.sessions else BEGUN if self.gates else UNTOUCHED,
             "bench": SETTLED if self.closed else BEGUN if self.sessions else UNTOUCHED,
             "findings": SETTLED if self.closed else BEGUN if self.sessions else UNTOUCHED,
-            "day": BEGUN if self.loads else UNTOUCHED,
+            "outage": BEGUN if self.loads else UNTOUCHED,
             "verdict": BEGUN if self.loads and self.sources else UNTOUCHED,
         }
         return states.get(slug, UNTOUCHED)
@@ -76,7 +76,7 @@ def progress_of(job: Job) -> Progress:
         job.source_rows.filter(archived_at=None).count(),
         len(sessions),
         sum(1 for closed in sessions if closed is not None),
-        GateRow.objects.filter(source__job=job, reopened_at=None).count(),
+        SafetyCheckRow.objects.filter(source__job=job, withdrawn_at=None).count(),
     )
 
 

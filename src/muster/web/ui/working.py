@@ -15,7 +15,7 @@ from muster.records.actions import files
 from muster.records.background import NotReady, Waiting
 from muster.records.models import WorkRow
 
-from .answers import download
+from .downloads import download
 from .frame import get_job, stage_page
 from .stages import STAGES
 

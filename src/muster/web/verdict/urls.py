@@ -1,4 +1,4 @@
-"""Where the page stands."""
+"""Addresses of this page."""
 
 from django.urls import path
 

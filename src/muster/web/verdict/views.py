@@ -14,11 +14,11 @@ from muster.core.verdict import Verdict, judge
 from muster.formats.reports import verdict_report
 from muster.formats.tables import verdict_table
 from muster.records.background import filling
-from muster.records.judging import case_of
+from muster.records.judging import verdict_inputs
 from muster.records.models import SourceRow
-from muster.web.day.views import scope_of
 from muster.web.figures.tally import draw_tally
-from muster.web.ui.answers import csv_file, download
+from muster.web.outage.views import scope_of
+from muster.web.ui.downloads import csv_file, download
 from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
 
 
@@ -29,7 +29,7 @@ def verdict(request: HttpRequest, job_id: int) -> HttpResponse:
     has_loads = job.load_rows.filter(removed_at=None).exists()
     case = None
     with filling() as waiting:
-        case = case_of(source, scope) if source is not None and has_loads else None
+        case = verdict_inputs(source, scope) if source is not None and has_loads else None
     found = judge(case) if case is not None else None
     context = {
         "source": source,
@@ -51,7 +51,7 @@ def _judged(request: HttpRequest, job_id: int) -> tuple[SourceRow, Verdict]:
     source = chosen_source(request, get_job(job_id))
     if source is None or not source.job.load_rows.filter(removed_at=None).exists():
         raise Http404("nothing is judged here yet")
-    return source, judge(case_of(source, scope_of(request)))
+    return source, judge(verdict_inputs(source, scope_of(request)))
 
 
 def as_csv(request: HttpRequest, job_id: int) -> HttpResponse:

@@ -52,7 +52,7 @@ class StartAt:
 
 
 @dataclass(frozen=True)
-class CaptureFacts:
+class CaptureFeatures:
     """What a capture says: its waves or why they were refused, events, starts, and how its volts ended."""
 
     name: str
@@ -68,7 +68,7 @@ class CaptureFacts:
     why: str = ""
 
 
-def read_capture(capture: Capture, system: System) -> CaptureFacts:
+def read_capture(capture: Capture, system: System) -> CaptureFeatures:
     """Read everything off a capture that its channels carry: waves, dips, starts, its end.
 
     What cannot be judged (clipped, too short, too slow) is told in ``refused``.
@@ -90,8 +90,8 @@ def read_capture(capture: Capture, system: System) -> CaptureFacts:
         starts += [start] if start else []
         seen, why = _waves(capture, volts, amps, channel.place, nominal, system.hz, told)
         waves += seen
-        refused += [f"{channel.words}: {why}"] if why else []
-    return CaptureFacts(
+        refused += [f"{channel.label}: {why}"] if why else []
+    return CaptureFeatures(
         capture.name, capture.instrument, capture.t_s, capture.end_s, capture.step_s, tuple(waves), tuple(refused),
         tuple(events), tuple(starts), tuple(ends), capture.why,
     )  # fmt: skip

@@ -40,7 +40,7 @@ class Shape(StrEnum):
     SQUARE = "square"
 
     @property
-    def words(self) -> str:
+    def label(self) -> str:
         """The kind and what that means, in words."""
         return {
             "sine": "a clean sine", "rough sine": "a rough sine, within what a public supply may be (EN 50160)",

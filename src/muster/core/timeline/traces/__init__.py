@@ -1,6 +1,6 @@
 """Recorded logs: sampled channels on one time axis.
 
-What can be read off them stands in ``facts``, which is imported by whoever reads.
+What can be read off them stands in ``features``, which is imported by whoever reads.
 """
 
 from __future__ import annotations

@@ -35,7 +35,7 @@ class SteadyPoint:
 
 
 @dataclass(frozen=True)
-class TraceFacts:
+class TraceFeatures:
     """What a trace says: steady points by leg (``volts``) and of frequency, events, steps, energies."""
 
     name: str
@@ -103,7 +103,7 @@ def _thinned(trace: Trace, quantity: str) -> tuple[tuple[float, float], ...]:
     return tuple((float(trace.t_s[i]), float(temps[i])) for i in read)
 
 
-def read_off(trace: Trace, kit: Kit, system: System) -> TraceFacts:
+def extract_features(trace: Trace, kit: Kit, system: System) -> TraceFeatures:
     """Read everything off a trace that its channels carry.
 
     Dips, steps and starts want a sample every 2 s or faster; energies and
@@ -125,7 +125,7 @@ def read_off(trace: Trace, kit: Kit, system: System) -> TraceFacts:
     hertz = trace.of("hz")
     energies = [energy(trace, Place.TOTAL, total)] if total is not None else []
     energies += [energy(trace, Place.DC, dc)] if dc is not None else []
-    return TraceFacts(
+    return TraceFeatures(
         name=trace.name,
         instrument=trace.instrument,
         span=trace.span,

@@ -39,7 +39,7 @@ class Channel:
             raise UnknownChoice(f"no quantity “{self.quantity}”", where="quantity", want=", ".join(QUANTITIES))
         if (self.quantity in ELECTRIC) == (self.place is Place.NONE):
             want = "a leg, the total, the neutral or DC" if self.quantity in ELECTRIC else "no place"
-            raise MusterError(f"{self.quantity} at “{self.place.words}”", where="place", want=want)
+            raise MusterError(f"{self.quantity} at “{self.place.label}”", where="place", want=want)
 
     @property
     def measured(self) -> str:
@@ -57,9 +57,9 @@ class Channel:
         return QUANTITIES[self.measured][1]
 
     @property
-    def words(self) -> str:
+    def label(self) -> str:
         """The channel as it is written on screen."""
-        where = "" if self.place in (Place.DC, Place.NONE) else self.place.words
+        where = "" if self.place in (Place.DC, Place.NONE) else self.place.label
         return f"{QUANTITIES[self.measured][0]}{', ' if where else ''}{where}"
 
 

@@ -72,7 +72,7 @@ class Measured:
 
 
 @dataclass(frozen=True, eq=False)
-class Sums:
+class Summaries:
     """Over a stretch, by channel: lowest and highest (NaN: nothing read), figure times seconds, seconds read."""
 
     low: Samples
@@ -81,7 +81,7 @@ class Sums:
     stood_s: Floats
 
 
-def sums_of(trace: Trace, t0_s: float, t1_s: float) -> Sums:
+def summaries_of(trace: Trace, t0_s: float, t1_s: float) -> Summaries:
     """The sums of a trace from ``t0_s`` to before ``t1_s``; gaps left out."""
     inside = slice(*np.searchsorted(trace.t_s, [t0_s, t1_s], side="left"))
     stood, samples = trace.durations_s()[inside], trace.values[:, inside]
@@ -90,18 +90,18 @@ def sums_of(trace: Trace, t0_s: float, t1_s: float) -> Sums:
     low = np.fmin.reduce(samples, axis=1, initial=empty) if samples.size else np.full(len(samples), empty)
     high = np.fmax.reduce(samples, axis=1, initial=empty) if samples.size else np.full(len(samples), empty)
     held = (np.where(read, samples, 0).astype(np.float64) * stood).sum(axis=1)
-    return Sums(low, high, held, (read * stood).sum(axis=1))
+    return Summaries(low, high, held, (read * stood).sum(axis=1))
 
 
-def joined(parts: Sequence[Sums]) -> Sums:
+def joined(parts: Sequence[Summaries]) -> Summaries:
     """The sums of stretches that follow one another."""
-    return Sums(
+    return Summaries(
         np.fmin.reduce([part.low for part in parts]), np.fmax.reduce([part.high for part in parts]),
         np.sum([part.held for part in parts], axis=0), np.sum([part.stood_s for part in parts], axis=0),
     )  # fmt: skip
 
 
-def tell(channels: Sequence[Channel], sums: Sums) -> tuple[Measured, ...]:
+def tell(channels: Sequence[Channel], sums: Summaries) -> tuple[Measured, ...]:
     """Each channel's lowest, time-weighted mean and highest; channels of which nothing was read are left out.
 
     Energy of a watt channel is the sum of watts times how long each stood.
@@ -121,4 +121,4 @@ def tell(channels: Sequence[Channel], sums: Sums) -> tuple[Measured, ...]:
 
 def measure(trace: Trace, t0_s: float, t1_s: float) -> tuple[Measured, ...]:
     """Each channel of a trace over a stretch, as ``tell`` says it."""
-    return tell(trace.channels, sums_of(trace, t0_s, t1_s))
+    return tell(trace.channels, summaries_of(trace, t0_s, t1_s))

@@ -179,12 +179,12 @@
     document.querySelector(".recording")?.classList.toggle("old", since >= SILENT_S);
   };
   setInterval(age, 500);
-  /* A plate that was folded stays folded until the next start. */
+  /* A start trace that was folded stays folded until the next start. */
   let folded = "";
   document.addEventListener("toggle", (event) => {
-    if (event.target.matches("[data-plate]")) folded = event.target.open ? "" : event.target.dataset.plate;
+    if (event.target.matches("[data-start]")) folded = event.target.open ? "" : event.target.dataset.start;
   }, true);
-  const fold = () => { const plate = document.querySelector("[data-plate]"); if (plate && plate.dataset.plate === folded) plate.open = false; };
+  const fold = () => { const trace = document.querySelector("[data-start]"); if (trace && trace.dataset.start === folded) trace.open = false; };
   document.addEventListener("bench:shown", () => { slot(); fold(); fill(); });
   host.addEventListener("change", (event) => { if (event.target.matches("[data-more], [data-window]")) build(); });
   new MutationObserver(build).observe(document.documentElement, { attributeFilter: ["data-theme"] });

@@ -1,11 +1,11 @@
-/* The noise plan: ear, house and wall moved by drag or arrow keys; what they come to is typed into the form, and kept. */
+/* The noise plan: neighbour, house and wall moved by drag or arrow keys; what they come to is typed into the form, and kept. */
 "use strict";
 (() => {
   const plan = document.querySelector("[data-plan]");
   const form = document.querySelector("#planform");
   if (!plan || !form) return;
   const perMetre = Number(plan.dataset.perM);
-  const names = { ear: ["ear_x", "ear_y"], house: ["house_x", "house_y"], wall1: ["wall_x1", "wall_y1"], wall2: ["wall_x2", "wall_y2"] };
+  const names = { neighbour: ["neighbour_x", "neighbour_y"], house: ["house_x", "house_y"], wall1: ["wall_x1", "wall_y1"], wall2: ["wall_x2", "wall_y2"] };
   const field = (name) => form.elements[name];
   const value = (name) => Number(field(name).value.replace(",", ".").replace("\u2212", "-")) || 0;
   const set = (name, metres) => { field(name).value = String(Math.round(metres * 2) / 2); };
@@ -52,9 +52,9 @@
   const focused = sessionStorage.getItem("muster-plan-focus");
   if (focused) { sessionStorage.removeItem("muster-plan-focus"); plan.querySelector(`[data-handle="${focused}"]`)?.focus(); }
   document.querySelector("[data-wall]")?.addEventListener("click", () => {
-    const half = { x: value("ear_x") / 2, y: value("ear_y") / 2 };
-    const far = Math.hypot(value("ear_x"), value("ear_y")) || 1;
-    const along = { x: -value("ear_y") / far * 4, y: value("ear_x") / far * 4 };
+    const half = { x: value("neighbour_x") / 2, y: value("neighbour_y") / 2 };
+    const far = Math.hypot(value("neighbour_x"), value("neighbour_y")) || 1;
+    const along = { x: -value("neighbour_y") / far * 4, y: value("neighbour_x") / far * 4 };
     set("wall_x1", half.x - along.x); set("wall_y1", half.y - along.y);
     set("wall_x2", half.x + along.x); set("wall_y2", half.y + along.y);
     form.requestSubmit();

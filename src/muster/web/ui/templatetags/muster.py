@@ -76,7 +76,7 @@ def grade(value: Grade | str | None) -> SafeString | str:
     if value is None:
         return ""
     known = Grade(value)
-    return format_html('<abbr class="grade" title="grade {}: {}">{}</abbr>', known.value, known.words, known.value)
+    return format_html('<abbr class="grade" title="grade {}: {}">{}</abbr>', known.value, known.label, known.value)
 
 
 @register.filter

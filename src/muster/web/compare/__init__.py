@@ -1,1 +1,0 @@
-"""Stage 10: comparing sources, still to come."""

@@ -1,1 +1,0 @@
-"""Stage 5: the gates, still to come."""

@@ -1,7 +1,0 @@
-"""Where the page stands."""
-
-from django.urls import path
-
-from . import views
-
-urlpatterns = [path("", views.gates, name="gates")]

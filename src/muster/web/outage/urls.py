@@ -1,0 +1,7 @@
+"""Addresses of this page."""
+
+from django.urls import path
+
+from . import views
+
+urlpatterns = [path("", views.day, name="outage"), path("csv/", views.as_csv, name="outage-csv")]

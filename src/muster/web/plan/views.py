@@ -1,0 +1,188 @@
+"""Stage 4: the plan of each protocol, planned for this house and changed by hand; what to test next; what stacks."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from muster.core.brief import Home
+from muster.core.errors import MusterError
+from muster.core.findings.lines import LoadLine
+from muster.core.kit import Kit
+from muster.core.loads import Load
+from muster.core.plan import Changes, Planning, compared, misses, moved, plan_cost, steps_of, toggled
+from muster.core.plan.sheets import PlanSheet, build_sheet
+from muster.core.sessions import PROTOCOLS, Session, Step
+from muster.core.sessions.clipboard import boxes_of
+from muster.core.sessions.replay import replay
+from muster.core.sources import Source
+from muster.core.sources.limits import limits_of
+from muster.core.supply import Leg
+from muster.core.verdict import NextTest, requirements, worth_testing
+from muster.records import bridge
+from muster.records.actions import sources as actions
+from muster.records.actions.kit import kit_at_hand
+from muster.records.actions.sessions import live_sessions
+from muster.records.background import Waiting, filling
+from muster.records.judging import session_findings, verdict_inputs
+from muster.records.models import SourceRow
+from muster.web.figures.ladder import Ladder, draw_ladder
+from muster.web.ui.error_text import told
+from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
+
+
+def _measured(source: SourceRow) -> tuple[dict[Leg, LoadLine], LoadLine | None]:
+    """The lines of earlier sessions with the widest span of load."""
+    found = [session_findings(row) for row in live_sessions(source)]
+    lines = sorted((line for one in found for line in one.regulation), key=lambda line: line.line.x_high)
+    regulation = {Leg(line.place.value): line for line in lines if line.place.value in ("1", "2")}
+    droops = [one.droop for one in found if one.droop is not None]
+    return regulation, max(droops, key=lambda line: line.line.x_high, default=None)
+
+
+@dataclass(frozen=True)
+class Desk:
+    """What every sheet of a source is planned from, gathered once."""
+
+    row: SourceRow
+    home: Home
+    source: Source
+    kit: Kit
+
+    def steps(self, protocol: str) -> tuple[Step, ...]:
+        """The steps of a protocol as they were changed by hand."""
+        return steps_of(protocol, self.home, self.source, self.kit, bridge.changes_of(self.row, protocol))
+
+
+def _desk(request: HttpRequest, source: SourceRow) -> Desk:
+    value = bridge.source_of(source)
+    return Desk(source, bridge.home_of(source.job), value, Kit(kit_at_hand(request.user), value.claims.wave))
+
+
+def _sheet(desk: Desk, protocol: str) -> tuple[PlanSheet | None, str]:
+    """The plan, or the reason why there is none."""
+    try:
+        steps = desk.steps(protocol)
+    except MusterError as error:
+        return None, told(error)
+    return build_sheet(protocol, desk.home, desk.source, steps, desk.kit, *_measured(desk.row)), ""
+
+
+def _ladder(desk: Desk, found: PlanSheet) -> Ladder | None:
+    """The steps drawn, with what the latest session of the same steps read inked over; None where nothing is climbed."""
+    steps = tuple(one.step for one in found.steps)
+    if not any(step.target_w for step in steps):
+        return None
+    brief = desk.home.brief
+    rows = live_sessions(desk.row).filter(protocol=found.protocol.slug).order_by("-started_at")
+    labels = [step.label for step in steps]
+    alike = next((row for row in rows if [s.label for s in bridge.session_data(row).steps] == labels), None)
+    record = session_findings(alike).record if alike else replay(Session(found.protocol.slug), brief.system.legs)
+    claim = limits_of(desk.source, brief.system, brief.site)[0]
+    return draw_ladder(steps, record, claim.w, brief.system.legs)
+
+
+@dataclass(frozen=True)
+class Plan:
+    """A plan as it can be changed: its loads and how they are held, what the changes cost, what it cannot reach."""
+
+    loads: tuple[tuple[Load, str], ...]
+    left_out: tuple[str, ...]
+    costs: tuple[str, ...]
+    misses: tuple[str, ...]
+    changed: bool
+
+
+def _plan(desk: Desk, protocol: str, steps: tuple[Step, ...]) -> Plan:
+    """What was changed in a plan, against the plan as Muster makes it."""
+    home, changes = desk.home, bridge.changes_of(desk.row, protocol)
+    of = Planning(protocol, home, desk.source, desk.kit, changes)
+    most_w = of.most_va
+    own = plan_cost(steps_of(protocol, home, desk.source, desk.kit)) if changes.any else plan_cost(steps)
+    held = {**dict.fromkeys(changes.locked, "lock"), **dict.fromkeys(changes.dropped, "drop")}
+    return Plan(
+        tuple((load, held.get(load.key, "")) for load in home.loads),
+        changes.left_out,
+        compared(plan_cost(steps), own),
+        misses(steps, of.claim_w, of.tested, most_w),
+        changes.any,
+    )
+
+
+def _next_tests(desk: Desk) -> tuple[NextTest, ...]:
+    """The tests most worth their minutes, by the time that this house's own sheets take."""
+    if not desk.home.loads:
+        return ()
+
+    def minutes_of(protocol: str) -> float:
+        try:
+            steps = desk.steps(protocol)
+        except MusterError:
+            return PROTOCOLS[protocol].minutes
+        return build_sheet(protocol, desk.home, desk.source, steps, desk.kit).minutes
+
+    case = verdict_inputs(desk.row)
+    return worth_testing(case, requirements(case), minutes_of)
+
+
+def sheet(request: HttpRequest, job_id: int) -> HttpResponse:
+    """A protocol planned: what for, what with, step by step with what it should read, when to stop."""
+    job = get_job(job_id)
+    source = chosen_source(request, job)
+    protocol = PROTOCOLS.get(request.GET.get("protocol", ""), PROTOCOLS["ladder"])
+    context: dict[str, Any] = {
+        "source": source, "sources": live_sources(job), "protocol": protocol, "protocols": PROTOCOLS.values(),
+    }  # fmt: skip
+    if source is not None:
+        desk, waiting = _desk(request, source), Waiting()
+        found, why_not = _sheet(desk, protocol.slug)
+        context |= {
+            "sheet": found,
+            "why_not": why_not,
+            "ladder": _ladder(desk, found) if found else None,
+            "plan": _plan(desk, protocol.slug, tuple(s.step for s in found.steps)) if found else None,
+            "quantities": [p.label for p in found.steps[-1].predicted] if found and found.steps else [],
+            "boxes": boxes_of(protocol.slug, desk.home.brief.system),
+            "waiting": waiting,
+        }
+        with filling(waiting):
+            context["tests"] = _next_tests(desk)
+    return stage_page(request, job, "plan", "plan/plan.html", context)
+
+
+@require_POST
+def change(request: HttpRequest, job_id: int) -> HttpResponse:
+    """Lock, drop or free a load; move, leave out or take back a step; or go back to the plan as it was made."""
+    job = get_job(job_id)
+    source = chosen_source(request, job)
+    protocol = PROTOCOLS.get(request.POST.get("protocol", ""), PROTOCOLS["ladder"]).slug
+    if source is None:
+        return redirect("plan", job.pk)
+    do, _, what = request.POST.get("do", "").partition(":")
+    changes = _changed(_desk(request, source), protocol, do, what)
+    actions.change_plan(source, protocol, changes, request.user)
+    return redirect(f"{reverse('plan', args=[job.pk])}?source={source.pk}&protocol={protocol}#plan")
+
+
+def _changed(desk: Desk, protocol: str, do: str, what: str) -> Changes:
+    changes = bridge.changes_of(desk.row, protocol)
+    if do == "reset":
+        return Changes()
+    if do in ("lock", "drop", "free"):
+        return toggled(changes, what, do) if what in desk.home.by_key else changes
+    try:
+        steps = desk.steps(protocol)
+    except MusterError:
+        return changes
+    if do in ("up", "down"):
+        return replace(changes, order=moved(steps, what, -1 if do == "up" else 1))
+    if do == "leave" and any(step.label == what for step in steps):
+        return replace(changes, left_out=(*changes.left_out, what))
+    if do == "back":
+        return replace(changes, left_out=tuple(label for label in changes.left_out if label != what))
+    return changes

@@ -1,1 +1,0 @@
-"""The rehearsal bench, still to come."""

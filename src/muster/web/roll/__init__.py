@@ -1,1 +1,0 @@
-"""Stage 2: the roll call of loads."""

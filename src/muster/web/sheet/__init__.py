@@ -1,1 +1,0 @@
-"""Stage 4: the sheet, still to come."""

@@ -1,1 +1,0 @@
-"""The sums of the trade, still to come."""

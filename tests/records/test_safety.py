@@ -1,0 +1,79 @@
+"""Safety checks in the database: who confirmed, for how long it holds, and what a shut one refuses."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+import pytest
+from django.contrib.auth.models import AbstractUser
+from django.utils import timezone
+
+from muster.core.brief import Brief
+from muster.core.errors import MusterError, Refused
+from muster.core.safety.checks import HOLDS_H, KNOWN
+from muster.core.sessions import Conditions, Entry, Session
+from muster.records import judging
+from muster.records.actions import history, jobs, people, sessions
+from muster.records.actions import safety as gates
+from muster.records.models import SessionRow, SourceRow
+
+
+def test_what_is_seen_to_on_the_day_is_asked_again_and_what_lasts_is_not(source: SourceRow, who: AbstractUser) -> None:
+    for slug in ("exhaust", "interlock"):
+        gates.confirm_check(source, slug, who)
+    assert set(gates.effective(source)) == {"exhaust", "interlock"}
+    source.safety_rows.update(at=timezone.now() - timedelta(hours=HOLDS_H, minutes=1))
+    assert set(gates.effective(source)) == {"interlock"}
+
+
+def test_a_confirmation_says_who_and_is_undone_with_the_history(source: SourceRow, who: AbstractUser) -> None:
+    people.name_account(who, "Ada")
+    row = gates.confirm_check(source, "interlock", who, "seen by the electrician")
+    found = {gate.slug: gate for gate in gates.safety_checks_of(source, "ladder", (), who)}
+    assert found["interlock"].reason.startswith("confirmed by Ada, ")
+    change = history.last_change(source.job)
+    assert change is not None
+    history.undo_change(change)
+    assert gates.effective(source) == {}
+    history.redo_change(change)
+    assert gates.effective(source)["interlock"] == row
+
+
+def test_a_refused_start_keeps_neither_session_nor_confirmations(source: SourceRow, who: AbstractUser) -> None:
+    with pytest.raises(Refused, match="not passed"):
+        sessions.start_session(source, "ladder", Conditions(), who, confirmed=["exhaust", "interlock"])
+    assert SessionRow.objects.count() == source.safety_rows.count() == 0
+
+
+def test_a_computed_gate_cannot_be_confirmed_away(source: SourceRow, who: AbstractUser) -> None:
+    with pytest.raises(MusterError, match="confirmed by name"):
+        gates.confirm_check(source, "meter", who)
+    assert "meter" not in KNOWN
+
+
+def test_the_verdict_rests_on_the_gates_of_the_connection_and_they_go_with_the_job_file(
+    source: SourceRow, who: AbstractUser
+) -> None:
+    def line(of: SourceRow) -> str:
+        return next(r.status.value for r in judging.verdict_on(of).requirements if r.key == "connection")
+
+    assert line(source) == "not_proven"
+    for slug in ("isolation", "interlock", "bonding"):
+        gates.confirm_check(source, slug, who)
+    assert line(source) == "carries"
+    again = jobs.read_in(jobs.write_out(source.job), who).source_rows.get()
+    assert line(again) == "carries"
+    gates.withdraw_check(gates.effective(source)["bonding"], who)
+    assert line(source) == "not_proven"
+
+
+@pytest.mark.parametrize("zone", ["", "Atlantis/Deep", "../etc/passwd", "Europe"])
+def test_a_zone_that_is_none_is_refused_by_the_core(zone: str) -> None:
+    with pytest.raises(MusterError, match="zone"):
+        Brief(zone=zone)
+
+
+@pytest.mark.parametrize("make", [lambda: Session("alchemy"), lambda: Entry(1, 1e12, ()), lambda: Entry(0, 0.0, ())])
+def test_a_session_that_cannot_be_is_refused_by_the_core(make: object) -> None:
+    with pytest.raises(MusterError):
+        make()  # type: ignore[operator]
