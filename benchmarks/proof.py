@@ -30,7 +30,7 @@ from muster.twin.battery import Battery, BatteryClaims
 from muster.twin.bench import Bench
 from muster.twin.engine import Engine, EngineClaims
 from muster.twin.inverter import FAN_C, FAN_W, Inverter, InverterClaims
-from muster.twin.waves import Wave, samples
+from muster.twin.waves import Waveshape, samples
 
 TARGET = Path(__file__).parent.parent / "docs/recovery.md"
 SYSTEM = SYSTEMS["single-230-50"]
@@ -413,11 +413,11 @@ def _run(run: Hand, unit: Inverter, battery: Battery, on: str) -> tuple[Hand, fl
     return run, ac_wh, dc_wh, end_c
 
 
-def _wave(rng: np.random.Generator) -> tuple[Wave, float]:
+def _wave(rng: np.random.Generator) -> tuple[Waveshape, float]:
     orders = rng.choice(np.arange(3, 40, 2), 4, replace=False)
     shares = rng.uniform(0.003, 0.06, 4)
     thd = 100 * math.sqrt(float((shares**2).sum()))
-    return Wave(harmonics=tuple((int(o), float(s)) for o, s in zip(orders, shares, strict=True))), thd
+    return Waveshape(harmonics=tuple((int(o), float(s)) for o, s in zip(orders, shares, strict=True))), thd
 
 
 def bench_of(seed: int) -> list[Recovered]:

@@ -15,7 +15,7 @@ from muster.core.timeline.captures.cycles import cycles_of
 from muster.core.timeline.captures.events import ending, volt_events
 from muster.core.timeline.captures.waveform import Shape, waveform_of
 from muster.core.timeline.traces import Channel
-from muster.twin.waves import Wave, samples
+from muster.twin.waves import Waveshape, samples
 from tests.examples import examples
 
 from .build import SINGLE
@@ -88,21 +88,21 @@ def test_known_distortion_is_found_to_a_tenth_of_a_point(
     seed: int, nominal: float, off: float, harmonics: list[tuple[int, float]]
 ) -> None:
     rng = np.random.default_rng(seed)
-    volts = samples(Wave(harmonics=tuple(harmonics)), 230, nominal * off, RATE, 0.3, rng, noise_v=0.5)
+    volts = samples(Waveshape(harmonics=tuple(harmonics)), 230, nominal * off, RATE, 0.3, rng, noise_v=0.5)
     found = waveform_of(volts, 1 / RATE, nominal)
     assert found.thd_pct == pytest.approx(100 * np.sqrt(sum(share**2 for _, share in harmonics)), abs=0.1)
 
 
 def test_an_end_is_clean_or_ragged() -> None:
     rng = np.random.default_rng(4)
-    volts = samples(Wave(), 230, 50, RATE, 1.6, rng)
+    volts = samples(Waveshape(), 230, 50, RATE, 1.6, rng)
     cut = volts.copy()
     cut[8000:] = 0.0
     clean = ending(cut, 1 / RATE, 0.0, 50.0)
     assert clean is not None
     assert not clean.ragged
     assert clean.t_s == pytest.approx(0.8, abs=0.02)
-    ragged = ending(samples(Wave(), 230, 50, RATE, 1.6, rng, dies_at_s=0.6), 1 / RATE, 0.0, 50.0)
+    ragged = ending(samples(Waveshape(), 230, 50, RATE, 1.6, rng, dies_at_s=0.6), 1 / RATE, 0.0, 50.0)
     assert ragged is not None
     assert ragged.ragged
     assert ending(volts, 1 / RATE, 0.0, 50.0) is None
@@ -142,6 +142,6 @@ def test_a_start_in_a_capture_is_read_cycle_by_cycle() -> None:
 
 def test_a_stepped_wave_is_known_by_its_steps() -> None:
     rng = np.random.default_rng(8)
-    features = read_capture(shot(samples(Wave("stepped", conduction=2 / 3), 230, 50, RATE, 0.3, rng, 0.3)), SINGLE)
+    features = read_capture(shot(samples(Waveshape("stepped", conduction=2 / 3), 230, 50, RATE, 0.3, rng, 0.3)), SINGLE)
     assert features.waves[0].wave.shape is Shape.STEPPED
     assert features.waves[0].wave.thd_pct == pytest.approx(29.7, abs=0.4)

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from muster.core.kit import USUAL_KIT, Kit
 from muster.core.loads import Load, Wave
 from muster.core.sessions import Entry, Note
-from muster.core.sessions.checks import Bench, Check, check_entry, check_session
+from muster.core.sessions.checks import Check, RecordContext, check_entry, check_session
 from muster.core.supply import System
 
 from .build import SINGLE, SPLIT, load, session
@@ -26,7 +26,7 @@ def checks(
 ) -> list[Check]:
     """The checks of these lines, 20 s apart unless timed."""
     timed = [(20.0 * i, line) if isinstance(line, str) else line for i, line in enumerate(lines)]
-    around = Bench(system, {x.key: x for x in loads}, **bench)  # type: ignore[arg-type]
+    around = RecordContext(system, {x.key: x for x in loads}, **bench)  # type: ignore[arg-type]
     return list(check_session(session(timed, loads, system), around))
 
 
@@ -116,7 +116,7 @@ def test_a_flag_that_somebody_confirmed_stays_with_who_said_so() -> None:
 
 def test_an_entry_undone_or_superseded_is_no_longer_flagged() -> None:
     whole = session([(0.0, "0.62kwh"), (20.0, "0.26kwh")], LOADS, SINGLE)
-    bench = Bench(SINGLE, {x.key: x for x in LOADS})
+    bench = RecordContext(SINGLE, {x.key: x for x in LOADS})
     better = Entry(3, 20.0, session([(0.0, "0.66kwh")], LOADS, SINGLE).entries[0].items, "0.66kwh", supersedes=2)
     assert len(check_session(whole, bench)) == 1
     assert check_session(replace(whole, entries=(*whole.entries, better)), bench) == ()
@@ -137,7 +137,7 @@ def test_checks_never_fail_and_an_entry_is_flagged_alike_before_and_after_it_is_
     """What is said beside the line before Enter is what stands beside the entry after it."""
     timed = [(20.0 * i, line) for i, line in enumerate(lines)]
     whole = session(timed, LOADS, system)
-    bench = Bench(system, {x.key: x for x in LOADS})
+    bench = RecordContext(system, {x.key: x for x in LOADS})
     last = whole.entries[-1]
     before = check_entry(replace(whole, entries=whole.entries[:-1]), last, bench)
     after = tuple(check for check in check_session(whole, bench) if check.seq == last.seq)
@@ -148,4 +148,4 @@ def test_checks_never_fail_and_an_entry_is_flagged_alike_before_and_after_it_is_
 def test_a_note_is_never_flagged() -> None:
     whole = session([(0.0, "x")], LOADS, SINGLE)
     assert isinstance(whole.entries[0].items[0], Note)
-    assert check_session(whole, Bench(SINGLE, {})) == ()
+    assert check_session(whole, RecordContext(SINGLE, {})) == ()

@@ -7,9 +7,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from muster.core.advice.answers import Weight, answers, wave_advice
-from muster.core.advice.noise_layout import Layout
+from muster.core.advice.noise_layout import NoiseLayout
 from muster.core.advice.noise_plan import Sound, at_neighbour, rings, screen_db
-from muster.core.advice.set_point import Droop, OutageLoads, School, advice, droop_of, set_by_hand
+from muster.core.advice.set_point import Droop, OutageLoads, SetPointSchool, advice, droop_of, set_by_hand
 from muster.core.brief import Brief, Home
 from muster.core.character import Dated, character_of
 from muster.core.findings import findings_of
@@ -25,10 +25,10 @@ DAY = OutageLoads(5000, 1500, 400, 2600)
 def test_each_school_puts_nominal_at_its_own_load() -> None:
     by_school = {one.school: one for one in advice(DROOP, DAY)}
     for school, w in (
-        (School.HALF, 2500),
-        (School.THREE_QUARTERS, 3750),
-        (School.MOST_USED, 1500),
-        (School.LEAST_WORST, 1500),
+        (SetPointSchool.HALF, 2500),
+        (SetPointSchool.THREE_QUARTERS, 3750),
+        (SetPointSchool.MOST_USED, 1500),
+        (SetPointSchool.LEAST_WORST, 1500),
     ):
         assert DROOP.set_to(by_school[school].no_load_hz).at(w) == pytest.approx(60.0)
 
@@ -36,15 +36,15 @@ def test_each_school_puts_nominal_at_its_own_load() -> None:
 def test_a_setting_that_leaves_the_window_is_refused_with_its_reason() -> None:
     steep = Droop(62.0, -0.0011, 60.0)
     by_school = {one.school: one for one in advice(steep, DAY)}
-    assert "above 63.0" in by_school[School.THREE_QUARTERS].refused
-    assert by_school[School.HALF].refused == ""
+    assert "above 63.0" in by_school[SetPointSchool.THREE_QUARTERS].refused
+    assert by_school[SetPointSchool.HALF].refused == ""
     assert "below 57.0" in set_by_hand(steep, 60.0, OutageLoads(5000, 1500, 0, 5000)).refused
 
 
 @given(st.floats(-0.002, -0.00005), st.floats(0, 2000), st.floats(2001, 6000))
 def test_least_worst_is_least_worst(slope: float, low: float, high: float) -> None:
     day = OutageLoads(6000, 1000, low, high)
-    best = next(one for one in advice(Droop(61, slope, 60), day) if one.school is School.LEAST_WORST)
+    best = next(one for one in advice(Droop(61, slope, 60), day) if one.school is SetPointSchool.LEAST_WORST)
     for nudge in (-0.3, 0.3):
         moved = set_by_hand(Droop(61, slope, 60), best.no_load_hz + nudge, day)
         assert abs(moved.worst_hz - 60) >= abs(best.worst_hz - 60) - 1e-9
@@ -54,26 +54,26 @@ SOUND = Sound(78.0, 83.0, 20.0, 3000.0, 1.5, fitted=True)
 
 
 def test_levels_fall_with_distance_and_rise_with_load() -> None:
-    near, far = Layout(neighbour_x=7), Layout(neighbour_x=23)
+    near, far = NoiseLayout(neighbour_x=7), NoiseLayout(neighbour_x=23)
     assert at_neighbour(SOUND, near, 3000).dba == pytest.approx(83 - 16.9, abs=0.05)
     assert at_neighbour(SOUND, near, 3000).dba - at_neighbour(SOUND, far, 3000).dba == pytest.approx(10.33, abs=0.01)
     assert at_neighbour(SOUND, near, 1500).dba == pytest.approx(at_neighbour(SOUND, near, 3000).dba - 2.5)
-    assert at_neighbour(SOUND, Layout(neighbour_x=7, units=2), 3000).dba == pytest.approx(
+    assert at_neighbour(SOUND, NoiseLayout(neighbour_x=7, units=2), 3000).dba == pytest.approx(
         at_neighbour(SOUND, near, 3000).dba + 3.01, abs=0.01
     )
 
 
 def test_a_wall_counts_only_where_it_stands_between() -> None:
-    between = Layout(neighbour_x=20, wall_x1=4, wall_y1=-5, wall_x2=4, wall_y2=5)
-    beside = Layout(neighbour_x=20, wall_x1=4, wall_y1=2, wall_x2=4, wall_y2=9)
+    between = NoiseLayout(neighbour_x=20, wall_x1=4, wall_y1=-5, wall_x2=4, wall_y2=5)
+    beside = NoiseLayout(neighbour_x=20, wall_x1=4, wall_y1=2, wall_x2=4, wall_y2=9)
     assert 5 < screen_db(between) <= 20
     assert screen_db(beside) == 0
     assert at_neighbour(SOUND, between, 0).screened_dba < at_neighbour(SOUND, between, 0).dba
 
 
 def test_rings_stand_where_the_level_is_theirs() -> None:
-    for level, radius in rings(SOUND, Layout(), 3000, 100):
-        assert at_neighbour(SOUND, Layout(neighbour_x=radius), 3000).dba == pytest.approx(level, abs=1e-6)
+    for level, radius in rings(SOUND, NoiseLayout(), 3000, 100):
+        assert at_neighbour(SOUND, NoiseLayout(neighbour_x=radius), 3000).dba == pytest.approx(level, abs=1e-6)
 
 
 HEATER, PUMP = load("1", "heater", run_w=1000), load("2", "pump", "motor_loaded", 400, pf=0.8)

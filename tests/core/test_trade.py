@@ -14,7 +14,7 @@ from muster.core.errors import MusterError
 from muster.core.trade import batteries, heat, leads, motors, pair, waves
 from muster.core.trade import pv_strings as panels
 from muster.core.trade.leads import AMPACITY, Laid
-from muster.core.trade.pv_strings import Panel, SolarInput
+from muster.core.trade.pv_strings import SolarInput, SolarPanel
 
 # Leads
 
@@ -193,7 +193,7 @@ def test_a_pair_wants_two_totals_and_as_many_of_each() -> None:
 
 # Panels
 
-PANEL = Panel(49.5, 41.2, 11.2, 10.6, -0.28, -0.36)
+PANEL = SolarPanel(49.5, 41.2, 11.2, 10.6, -0.28, -0.36)
 INPUT = SolarInput(450, 120, 18, 22)
 
 

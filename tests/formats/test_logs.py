@@ -16,7 +16,7 @@ from muster.core.errors import MusterError
 from muster.core.sessions import Place
 from muster.core.supply import SYSTEMS
 from muster.core.timeline.traces import Channel, Trace
-from muster.formats.logs.layout import Layout, look_at
+from muster.formats.logs.layout import LogLayout, look_at
 from muster.formats.logs.mapping import Backwards, Column, Mapping, TimeForm, guess_channel, guess_mapping
 from muster.formats.logs.own import read_trace_csv
 from muster.formats.logs.reading import Notes, _Reader, read_chunks
@@ -261,7 +261,7 @@ CELLS = st.one_of(NUMBERS, st.sampled_from(["", "NaN", "OL", "-999", " 12.5", "7
 @given(st.lists(st.tuples(CELLS, CELLS), min_size=1, max_size=30), st.sampled_from([",", ";", "\t"]))
 def test_the_fast_way_says_what_the_slow_way_says(rows: list[tuple[str, str]], separator: str) -> None:
     text = "".join(f"{i}{separator}{a}{separator}{b}\n" for i, (a, b) in enumerate(rows))
-    layout = Layout("utf-8", separator, ".", 0, ("t_s", "v", "a"), ())
+    layout = LogLayout("utf-8", separator, ".", 0, ("t_s", "v", "a"), ())
     columns = (Column(1, Channel("v", Place.LEG1)), Column(2, Channel("a", Place.LEG1), "milli"))
     reader = _Reader(layout, Mapping((0,), TimeForm.ELAPSED_S, columns, ("-999",)), CLOCK, Notes())
     with pytest.MonkeyPatch.context() as patch:

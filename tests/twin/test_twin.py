@@ -27,12 +27,12 @@ from muster.twin import (
     Inverter,
     InverterClaims,
     Leads,
-    Pair,
+    TwinPair,
     appliance_of,
 )
 from muster.twin.meters import Meter
 from muster.twin.motor import Motor, MotorNameplate
-from muster.twin.waves import Wave, samples
+from muster.twin.waves import Waveshape, samples
 from tests.examples import examples
 
 SINGLE, SPLIT = SYSTEMS["single-230-50"], SYSTEMS["split-120-240-60"]
@@ -246,11 +246,11 @@ def test_an_inverter_set_on_eco_dips_when_its_link_runs_low() -> None:
 def test_two_units_share_by_volts_and_resistance() -> None:
     one = Inverter(InverterClaims(2000, 231, 50, ohm=0.5))
     other = Inverter(InverterClaims(3000, 230, 50, ohm=0.3))
-    bench = Bench(Pair(one, other), SINGLE, (heater("1", 3000),))
+    bench = Bench(TwinPair(one, other), SINGLE, (heater("1", 3000),))
     bench.switch("1", on=True)
     bench.advance(0.1)
     pair = bench.source
-    assert isinstance(pair, Pair)
+    assert isinstance(pair, TwinPair)
     v = abs(bench.volts[0])
     assert pair.shares[0] == pytest.approx((231 - v) / 0.5, rel=0.01)
     assert pair.shares[1] == pytest.approx((230 - v) / 0.3, rel=0.01)
@@ -259,7 +259,7 @@ def test_two_units_share_by_volts_and_resistance() -> None:
 def test_when_one_unit_lets_go_the_other_carries_all() -> None:
     one = Inverter(InverterClaims(900, 230, 50, ohm=0.4))
     other = Inverter(InverterClaims(3000, 230, 50, ohm=0.4))
-    bench = Bench(Pair(one, other), SINGLE, (heater("1", 2400),))
+    bench = Bench(TwinPair(one, other), SINGLE, (heater("1", 2400),))
     bench.switch("1", on=True)
     bench.advance(60)
     assert one.tripped
@@ -467,9 +467,14 @@ def test_sound_falls_twenty_decibels_a_decade_until_the_background() -> None:
 
 @pytest.mark.parametrize(
     ("wave", "thd"),
-    [(Wave(), 0.0), (Wave("square"), 47.03), (Wave("stepped"), 29.68), (Wave(harmonics=((3, 0.04), (5, 0.03))), 5.0)],
+    [
+        (Waveshape(), 0.0),
+        (Waveshape("square"), 47.03),
+        (Waveshape("stepped"), 29.68),
+        (Waveshape(harmonics=((3, 0.04), (5, 0.03))), 5.0),
+    ],
 )
-def test_waves_have_the_distortion_of_their_series_and_the_volts_asked(wave: Wave, thd: float) -> None:
+def test_waves_have_the_distortion_of_their_series_and_the_volts_asked(wave: Waveshape, thd: float) -> None:
     rate = 50 * 4096
     volts = samples(wave, 230, 50, rate, 0.2, np.random.default_rng(1))
     assert np.sqrt(np.mean(volts**2)) == pytest.approx(230, rel=0.01)
@@ -480,9 +485,9 @@ def test_waves_have_the_distortion_of_their_series_and_the_volts_asked(wave: Wav
 
 def test_a_wave_that_dies_ends_ragged_and_slow_sampling_is_refused() -> None:
     rng = np.random.default_rng(1)
-    volts = samples(Wave(), 230, 50, 10_000, 1.0, rng, noise_v=0.5, drift_hz_s=-2, dies_at_s=0.4)
+    volts = samples(Waveshape(), 230, 50, 10_000, 1.0, rng, noise_v=0.5, drift_hz_s=-2, dies_at_s=0.4)
     assert np.abs(volts[-500:]).max() < 0.2 * np.abs(volts[:500]).max()
     with pytest.raises(MusterError):
-        samples(Wave(), 230, 50, 500, 1.0, rng)
+        samples(Waveshape(), 230, 50, 500, 1.0, rng)
     with pytest.raises(MusterError):
-        Wave("sawtooth")
+        Waveshape("sawtooth")

@@ -14,7 +14,7 @@ from muster.core.sessions import Conditions, Entry, Event, Place, Session, Step,
 from muster.core.sources import Source
 from muster.core.timeline.captures import Capture
 from muster.core.timeline.traces import Channel, Trace
-from muster.instruments.standins.rig import Ring
+from muster.instruments.standins.rig import LastSeconds
 from muster.twin.from_job import bench_of
 from muster.twin.meters import Meter
 
@@ -49,7 +49,7 @@ def run_by_muster(
     """Run a plan on the twin as the recorder would, by simulated time."""
     bench = bench_of(home, source, seed)
     meter = Meter(next(i for i in USUAL_KIT if i.slug == INSTRUMENT), CHANNELS, bench)
-    ring, ran = Ring(), Ran()
+    ring, ran = LastSeconds(), Ran()
     run = LadderRun(
         steps,
         loads,
@@ -92,7 +92,7 @@ def run_by_muster(
     return session, Trace(name, INSTRUMENT, CHANNELS, np.array(ran.times).round(3), values), tuple(ran.captures)
 
 
-def _capture(ring: Ring, now_s: float, load: Load, rng: np.random.Generator) -> Capture:
+def _capture(ring: LastSeconds, now_s: float, load: Load, rng: np.random.Generator) -> Capture:
     count = round(CAPTURE_S * CAPTURE_HZ)
     waves = np.stack([ring.wave(channel, CAPTURE_HZ, rng)[-count:] for channel in (1, 2)]).round(2).astype(np.float32)
     channels = (Channel("v", Place.LEG1), Channel("a", Place.LEG1))

@@ -13,7 +13,7 @@ from muster.core.supply import System
 from muster.core.timeline.captures import Capture
 from muster.core.timeline.traces import Channel, Trace
 from muster.formats.jobfile import CaptureRecord, SessionRecord, TraceRecord
-from muster.twin.waves import Wave, samples
+from muster.twin.waves import Waveshape, samples
 
 from .pen import Pen, closed
 from .scripts import SEEN_TO
@@ -31,7 +31,7 @@ def jotted(
     return pen.session(protocol, steps, conditions)
 
 
-def capture(name: str, wave: Wave, rms_v: float, hz: float, at_s: float, rng: np.random.Generator, seconds: float = 0.4, **how: float) -> Capture:  # fmt: skip
+def capture(name: str, wave: Waveshape, rms_v: float, hz: float, at_s: float, rng: np.random.Generator, seconds: float = 0.4, **how: float) -> Capture:  # fmt: skip
     """A scope's capture of volts on the first leg."""
     volts = samples(wave, rms_v, hz, RATE_HZ, seconds, rng, noise_v=0.4, **how)
     return Capture(
@@ -53,7 +53,7 @@ def listed_captures(file: str, shots: Iterable[Capture], into: dict[str, Capture
 
 def dipping(system: System, at_s: float, gap_ms: float, rng: np.random.Generator) -> Capture:
     """A capture of a transfer: the mains goes, nothing, the source takes over."""
-    volts = samples(Wave(), system.v_nominal, system.hz, RATE_HZ, 0.4, rng, noise_v=0.3)
+    volts = samples(Waveshape(), system.v_nominal, system.hz, RATE_HZ, 0.4, rng, noise_v=0.3)
     t = np.arange(volts.size) / RATE_HZ
     dead = (t >= 0.163) & (t < 0.163 + gap_ms / 1000)
     volts = np.where(dead, volts * 0.03, volts)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import random
 from dataclasses import replace
 
-from muster.core.advice.noise_layout import Layout
+from muster.core.advice.noise_layout import NoiseLayout
 from muster.core.brief import Brief, Home, Wiring
 from muster.core.kit import Kit
 from muster.core.loads import Basis, Caller, Duty, Load, LoadFigure, Tier, Weather, with_figures
@@ -18,7 +18,7 @@ from muster.core.sources import Claims, PairSchool, Share, Site, Source, SourceK
 from muster.core.supply import SYSTEMS, Leg
 from muster.formats.jobfile import CaptureRecord, JobFile, SourceRecord
 from muster.formats.jobzip import JobPackage
-from muster.twin.waves import Wave
+from muster.twin.waves import Waveshape
 
 from . import deeper, scripts
 from .by_the_twin import run_by_muster
@@ -75,7 +75,7 @@ OPEN_FRAME = Source(
         tank_l=25, stored_fuel_l=40, half_load_lph=1.9, full_load_lph=3.2,
     ),
     wires=Wires(inlet_a=30, lead="cord_awg:10", lead_m=12),
-    layout=Layout(house_x=-9, house_y=3, neighbour_x=22, neighbour_y=6.5),
+    layout=NoiseLayout(house_x=-9, house_y=3, neighbour_x=22, neighbour_y=6.5),
 )  # fmt: skip
 INVERTER_SET = Source(
     "the inverter set",
@@ -195,8 +195,8 @@ def _open_frame_deeper(frame: Model, captures: dict) -> tuple:
         Pen(LOADS, frame), "waveform",
         [(60, "l1 123.3v 62.1hz"), (90, "+7 +9"), (60, "l1 118.3v 3440w 60.1hz"), (60, "-7 -9"), (120, "shut down at its key")], WARM,
     )  # fmt: skip
-    rough = Wave(harmonics=((3, 0.046), (5, 0.031), (7, 0.012), (11, 0.014)))
-    worse = Wave(harmonics=((3, 0.071), (5, 0.048), (7, 0.024), (11, 0.021), (13, 0.012)))
+    rough = Waveshape(harmonics=((3, 0.046), (5, 0.031), (7, 0.012), (11, 0.014)))
+    worse = Waveshape(harmonics=((3, 0.071), (5, 0.048), (7, 0.024), (11, 0.021), (13, 0.012)))
     shots = (
         deeper.capture("no load", rough, 123.2, 62.1, 70.0, rng),
         deeper.capture("oven and kettle on", worse, 118.3, 60.1, 200.0, rng),

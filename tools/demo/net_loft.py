@@ -12,7 +12,7 @@ from muster.core.sources import Claims, Site, Source, SourceKind
 from muster.core.supply import SYSTEMS, Leg
 from muster.formats.jobfile import JobFile, SourceRecord
 from muster.formats.jobzip import JobPackage
-from muster.twin.waves import Wave
+from muster.twin.waves import Waveshape
 
 from . import deeper, scripts
 from .models import Model
@@ -98,8 +98,8 @@ def _deeper(model: Model, traces: dict, captures: dict) -> tuple:
     wave = deeper.jotted(
         Pen(LOADS, model), "waveform", [(60, "238.4v 53.4hz"), (60, "+8 +3"), (60, "226.1v 5160w 50.2hz")], WARM
     )
-    clean = Wave(harmonics=((3, 0.021), (5, 0.024), (7, 0.011)))
-    worse = Wave(harmonics=((3, 0.034), (5, 0.041), (7, 0.019), (11, 0.012)))
+    clean = Waveshape(harmonics=((3, 0.021), (5, 0.024), (7, 0.011)))
+    worse = Waveshape(harmonics=((3, 0.034), (5, 0.041), (7, 0.019), (11, 0.012)))
     shots = (
         deeper.capture("no load", clean, 238.4, 53.4, 70.0, rng), deeper.capture("urn and hob on", worse, 226.1, 50.2, 175.0, rng),
     )  # fmt: skip

@@ -7,14 +7,14 @@ from dataclasses import replace
 
 from muster.core.brief import Brief, Wiring
 from muster.core.kit import USUAL_KIT
-from muster.core.loads import Caller, Duty, Load, Tier, Wave, Weather
+from muster.core.loads import Caller, Duty, Load, Tier, Waveshape, Weather
 from muster.core.quantities import Grade
 from muster.core.sessions import Conditions, Step
 from muster.core.sources import Claims, Site, Source, SourceKind, Wires
 from muster.core.supply import SYSTEMS, Leg
 from muster.formats.jobfile import JobFile, SourceRecord
 from muster.formats.jobzip import JobPackage
-from muster.twin.waves import Wave as Shape
+from muster.twin.waves import Waveshape as Shape
 
 from . import deeper, scripts
 from .models import Model
@@ -60,7 +60,7 @@ STEPPED = Source(
         cont_w=1500,
         surge_w=3000,
         surge_s=1,
-        wave=Wave.STEPPED,
+        wave=Waveshape.STEPPED,
         battery_wh=2400,
         usable_pct=50,
         idle_w=12,

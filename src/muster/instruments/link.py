@@ -97,7 +97,7 @@ def strip_of(link: Link) -> OutletStrip:
 
 
 @dataclass(frozen=True)
-class Found:
+class FoundInstrument:
     """Something that answered: what it calls itself, how it is reached, and how many figures it gave."""
 
     link: Link
@@ -105,7 +105,7 @@ class Found:
     reads: int
 
 
-def find(host: str, ports: Sequence[int] = LOOK_AT) -> Iterator[Found]:
+def find(host: str, ports: Sequence[int] = LOOK_AT) -> Iterator[FoundInstrument]:
     """Look what answers on a host: who talks by itself, then who knows SCPI, then SunSpec, then coils; nothing is written to it."""
     for port in ports:
         found = _at(host, port)
@@ -113,13 +113,13 @@ def find(host: str, ports: Sequence[int] = LOOK_AT) -> Iterator[Found]:
             yield found
 
 
-def _at(host: str, port: int) -> Found | None:
+def _at(host: str, port: int) -> FoundInstrument | None:
     for speaks in ("sound", "thermometer", "scpi", "sunspec"):
         link = Link(speaks, host, port)
         driver = driver_of(link, GLANCE_S)
         try:
             driver.open()
-            return Found(link, driver.name, len(driver.read()))
+            return FoundInstrument(link, driver.name, len(driver.read()))
         except NoAnswer as error:
             if error.what.startswith("nothing there"):
                 return None
@@ -130,12 +130,12 @@ def _at(host: str, port: int) -> Found | None:
     return _by_coils(Link("strip", host, port))
 
 
-def _by_coils(link: Link) -> Found | None:
+def _by_coils(link: Link) -> FoundInstrument | None:
     """An outlet strip: coils, and a watchdog beside them."""
     strip = strip_of(link)
     try:
         strip.watchdog_s()
-        return Found(link, "outlet strip", len(strip.states()))
+        return FoundInstrument(link, "outlet strip", len(strip.states()))
     except (NoAnswer, Garbled):
         return None
     finally:

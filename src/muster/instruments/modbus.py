@@ -133,7 +133,7 @@ class SunSpecDriver:
         baud: int = 9600,
     ) -> None:  # fmt: skip
         self._wire = _Wire(host, port, unit, patience_s, serial, baud)
-        self._models: tuple[sunspec.Found, ...] = ()
+        self._models: tuple[sunspec.FoundModel, ...] = ()
         self._name = ""
 
     @property

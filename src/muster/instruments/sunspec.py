@@ -25,7 +25,7 @@ Read = Callable[[int, int], Sequence[int]]
 
 
 @dataclass(frozen=True)
-class Point:
+class RegisterPoint:
     """A point of a model: words from its beginning (its identifier at 0), coding, where its power of ten stands, its channel."""
 
     offset: int
@@ -36,7 +36,7 @@ class Point:
 
 
 @dataclass(frozen=True)
-class Found:
+class FoundModel:
     """A model found in an instrument: which, where, how long."""
 
     model: int
@@ -50,31 +50,31 @@ def _one(quantity: str, place: Place = Place.NONE) -> Channel:
 
 L1, L2, TOTAL, DC = Place.LEG1, Place.LEG2, Place.TOTAL, Place.DC
 _SHARED = (
-    Point(16, "u16", 17, _one("hz")), Point(27, "i16", 28, _one("a", DC)), Point(29, "u16", 30, _one("v", DC)),
-    Point(31, "i16", 32, _one("w", DC)), Point(33, "i16", 37, _one("temp_c")),
+    RegisterPoint(16, "u16", 17, _one("hz")), RegisterPoint(27, "i16", 28, _one("a", DC)), RegisterPoint(29, "u16", 30, _one("v", DC)),
+    RegisterPoint(31, "i16", 32, _one("w", DC)), RegisterPoint(33, "i16", 37, _one("temp_c")),
 )  # fmt: skip
-MODELS: dict[int, tuple[Point, ...]] = {
-    101: (Point(3, "u16", 6, _one("a", L1)), Point(10, "u16", 13, _one("v", L1)), Point(14, "i16", 15, _one("w", L1)), *_SHARED),
+MODELS: dict[int, tuple[RegisterPoint, ...]] = {
+    101: (RegisterPoint(3, "u16", 6, _one("a", L1)), RegisterPoint(10, "u16", 13, _one("v", L1)), RegisterPoint(14, "i16", 15, _one("w", L1)), *_SHARED),
     102: (
-        Point(3, "u16", 6, _one("a", L1)), Point(4, "u16", 6, _one("a", L2)), Point(10, "u16", 13, _one("v", L1)),
-        Point(11, "u16", 13, _one("v", L2)), Point(14, "i16", 15, _one("w", TOTAL)), *_SHARED,
+        RegisterPoint(3, "u16", 6, _one("a", L1)), RegisterPoint(4, "u16", 6, _one("a", L2)), RegisterPoint(10, "u16", 13, _one("v", L1)),
+        RegisterPoint(11, "u16", 13, _one("v", L2)), RegisterPoint(14, "i16", 15, _one("w", TOTAL)), *_SHARED,
     ),
-    124: (Point(8, "u16", 22, _one("soc_pct")), Point(10, "u16", 24, _one("v", DC))),
+    124: (RegisterPoint(8, "u16", 22, _one("soc_pct")), RegisterPoint(10, "u16", 24, _one("v", DC))),
     201: (
-        Point(3, "i16", 6, _one("a", L1)), Point(8, "i16", 15, _one("v", L1)), Point(16, "i16", 17, _one("hz")),
-        Point(19, "i16", 22, _one("w", L1)), Point(34, "i16", 37, _one("pf", L1), 0.01),
+        RegisterPoint(3, "i16", 6, _one("a", L1)), RegisterPoint(8, "i16", 15, _one("v", L1)), RegisterPoint(16, "i16", 17, _one("hz")),
+        RegisterPoint(19, "i16", 22, _one("w", L1)), RegisterPoint(34, "i16", 37, _one("pf", L1), 0.01),
     ),
     202: (
-        Point(3, "i16", 6, _one("a", L1)), Point(4, "i16", 6, _one("a", L2)), Point(8, "i16", 15, _one("v", L1)),
-        Point(9, "i16", 15, _one("v", L2)), Point(16, "i16", 17, _one("hz")), Point(19, "i16", 22, _one("w", L1)),
-        Point(20, "i16", 22, _one("w", L2)),
+        RegisterPoint(3, "i16", 6, _one("a", L1)), RegisterPoint(4, "i16", 6, _one("a", L2)), RegisterPoint(8, "i16", 15, _one("v", L1)),
+        RegisterPoint(9, "i16", 15, _one("v", L2)), RegisterPoint(16, "i16", 17, _one("hz")), RegisterPoint(19, "i16", 22, _one("w", L1)),
+        RegisterPoint(20, "i16", 22, _one("w", L2)),
     ),
 }  # fmt: skip
 """Inverter, single and split phase (101, 102), storage (124), meter, single and split phase (201, 202)."""
 LENGTHS = {COMMON: 66, 101: 50, 102: 50, 124: 24, 201: 105, 202: 105}
 
 
-def walk(read: Read) -> tuple[Found, ...]:
+def walk(read: Read) -> tuple[FoundModel, ...]:
     """The models of an instrument, from its mark on.
 
     Raises
@@ -86,14 +86,14 @@ def walk(read: Read) -> tuple[Found, ...]:
     if base is None:
         raise Garbled("no “SunS” at its beginning", where="sunspec", want=", ".join(map(str, BASES)))
     at = base + 2
-    found: list[Found] = []
+    found: list[FoundModel] = []
     for _ in range(MOST_MODELS):
         model, length = read(at, 2)
         if model == END:
             return tuple(found)
         if length == 0:
             break
-        found.append(Found(model, at, length))
+        found.append(FoundModel(model, at, length))
         at += 2 + length
     raise Garbled("its chain of models does not end", where="sunspec", want="a model 65535 at the end")
 
@@ -126,7 +126,7 @@ def figures(model: int, words: Sequence[int]) -> tuple[tuple[Channel, float], ..
     return tuple((point.channel, _figure(point, words)) for point in MODELS[model])
 
 
-def _figure(point: Point, words: Sequence[int]) -> float:
+def _figure(point: RegisterPoint, words: Sequence[int]) -> float:
     if point.offset >= len(words) or (point.scale_at is not None and point.scale_at >= len(words)):
         raise Garbled(f"{len(words)} words", where="sunspec", want=f"at least {point.offset + 1}")
     value = decode(words[point.offset : point.offset + 1], point.kind)

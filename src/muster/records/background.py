@@ -29,7 +29,7 @@ KEPT_DAYS = 1
 GOING = (WorkRow.State.WAITING, WorkRow.State.WORKING)
 
 
-class Stopped(Exception):
+class WorkStopped(Exception):
     """The work was asked to stop."""
 
 
@@ -42,7 +42,7 @@ class NotReady(Exception):
 
 
 @dataclass
-class Progress:
+class WorkProgress:
     """How far a piece of work has come, written to its row now and then; ``None``: nobody looks."""
 
     row: WorkRow | None = None
@@ -62,10 +62,10 @@ class Progress:
         share = max(0.0, min(1.0, done / total)) if total else 0.0
         WorkRow.objects.filter(pk=self.row.pk).update(share=share)
         if WorkRow.objects.filter(pk=self.row.pk, stop_asked=True).exists():
-            raise Stopped
+            raise WorkStopped
 
 
-Run = Callable[[dict[str, Any], Progress], dict[str, Any] | None]
+Run = Callable[[dict[str, Any], WorkProgress], dict[str, Any] | None]
 
 
 @dataclass(frozen=True)
@@ -106,7 +106,7 @@ def need(name: str, key: str, args: dict[str, Any], label: str) -> None:
         If it is being worked out, failed, or was stopped.
     """
     if not _beside:
-        _tasks[name].run(args, Progress())
+        _tasks[name].run(args, WorkProgress())
         return
     raise NotReady([_asked(name, key, args, label)])
 
@@ -153,9 +153,9 @@ def claim(pid: int) -> WorkRow | None:
 def do(row: WorkRow) -> None:
     """Do a piece of work; how it ended stands in its row."""
     try:
-        result = _tasks[row.task].run(row.args, Progress(row))
+        result = _tasks[row.task].run(row.args, WorkProgress(row))
         _end(row, WorkRow.State.DONE, result=result or {})
-    except Stopped:
+    except WorkStopped:
         _end(row, WorkRow.State.STOPPED)
     except MusterError as error:
         _end(row, WorkRow.State.FAILED, str(error))

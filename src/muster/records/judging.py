@@ -56,7 +56,7 @@ def demand_of(loads: tuple[Load, ...], brief: Brief) -> OutageDemand:
 
 
 @background.task("demand")
-def _simulate(args: dict[str, Any], progress: background.Progress) -> None:
+def _simulate(args: dict[str, Any], progress: background.WorkProgress) -> None:
     """Simulate what a home needs; the compiled kernel is loaded where it is used alone."""
     from muster.core.outage.simulate import simulate
 
@@ -106,7 +106,7 @@ def features_of(row: TraceRow, kit: Kit, system: System) -> TraceFeatures:
 
 
 @background.task("trace")
-def _extract_features(args: dict[str, Any], progress: background.Progress) -> None:
+def _extract_features(args: dict[str, Any], progress: background.WorkProgress) -> None:
     del progress
     kit = Kit(tuple(load(Instrument, one) for one in args["kit"]), Wave(args["wave"]))
     row = TraceRow.objects.filter(pk=args["trace"]).first()
@@ -148,7 +148,7 @@ def _capture_features(row: CaptureRow, system: System) -> CaptureFeatures:
 
 
 @background.task("capture")
-def _read_capture(args: dict[str, Any], progress: background.Progress) -> None:
+def _read_capture(args: dict[str, Any], progress: background.WorkProgress) -> None:
     del progress
     row = CaptureRow.objects.filter(pk=args["capture"]).first()
     if row is None:
@@ -258,7 +258,7 @@ def stacks_of(home: Home, limits: tuple[Limit, ...]) -> Stacks:
 
 
 @background.task("stacks")
-def _search_stacks(args: dict[str, Any], progress: background.Progress) -> None:
+def _search_stacks(args: dict[str, Any], progress: background.WorkProgress) -> None:
     del progress
     asked = args["asked"]
     loads = [load(Load, one) for one in asked["loads"]]

@@ -15,7 +15,7 @@ from muster.core.supply import Leg, System
 from .appliances import Appliance, appliance_of
 from .engine import Engine
 from .inverter import Inverter
-from .pair import Pair
+from .pair import TwinPair
 from .sets import EnginePair
 
 FINE_S, COARSE_S, CALM_STEP_S = 0.001, 0.05, 0.1
@@ -55,7 +55,7 @@ class Faults:
 
 
 @dataclass(frozen=True)
-class Event:
+class TwinEvent:
     """Something that happened by itself: when, and what."""
 
     t_s: float
@@ -95,7 +95,7 @@ class Ledger:
     loads_j: float = 0.0
 
 
-Source = Engine | Inverter | Pair | EnginePair
+Source = Engine | Inverter | TwinPair | EnginePair
 
 
 @dataclass
@@ -110,7 +110,7 @@ class Bench:
     seed: int = 1911
     background_dba: float = 36.0
     t_s: float = 0.0
-    events: list[Event] = field(default_factory=list)
+    events: list[TwinEvent] = field(default_factory=list)
     ledger: Ledger = field(default_factory=Ledger)
 
     def __post_init__(self) -> None:
@@ -146,7 +146,7 @@ class Bench:
 
     def reset(self) -> None:
         """Put back what tripped, as one would by hand; an empty battery or tank stays empty."""
-        units = self.source.units if isinstance(self.source, Pair | EnginePair) else (self.source,)
+        units = self.source.units if isinstance(self.source, TwinPair | EnginePair) else (self.source,)
         for unit in units:
             unit.tripped = ""
             if isinstance(unit, Inverter):
@@ -180,12 +180,12 @@ class Bench:
     def _step(self, dt: float) -> None:
         live = self.source.live
         if self._was_live and not live:
-            self.events.append(Event(self.t_s, self._why()))
+            self.events.append(TwinEvent(self.t_s, self._why()))
             for one in self.on:
                 one.power_lost()
             self.calm_s = 0.0
         elif live and not self._was_live:
-            self.events.append(Event(self.t_s, "back"))
+            self.events.append(TwinEvent(self.t_s, "back"))
             self.calm_s = 0.0
         self._was_live = live
         stalled = any(one.stalled for one in self.on)
@@ -286,7 +286,7 @@ class Bench:
         """What perfect meters would show now, at the loads' end of the leads."""
         dc_v, dc_a, soc = self._dc()
         watts = tuple((v * a.conjugate()).real for v, a in zip(self.volts, self.amps, strict=True))
-        unit = self.source.one if isinstance(self.source, Pair | EnginePair) else self.source
+        unit = self.source.one if isinstance(self.source, TwinPair | EnginePair) else self.source
         return Sample(
             self.t_s, tuple(abs(v) for v in self.volts), tuple(abs(a) for a in self.amps), watts, abs(self.neutral_a),
             self.source.f_hz if self.source.live else 0.0, dc_v, dc_a, soc, self.source.dba_at_1m(self.total_w),
@@ -314,7 +314,7 @@ def _with_faults(source: Source, faults: Faults) -> Source:
         _with_faults(source.one, faults)
         source.run_up()
         return source
-    if isinstance(source, Pair):
+    if isinstance(source, TwinPair):
         return source
     if faults.lying_plate:
         source.claims = replace(source.claims, cont_w=source.claims.cont_w * (1 - faults.lying_plate))

@@ -13,7 +13,7 @@ from .battery import Battery, BatteryClaims
 from .bench import Bench, Faults
 from .engine import Engine, EngineClaims
 from .inverter import Inverter, InverterClaims
-from .pair import Pair
+from .pair import TwinPair
 from .sets import EnginePair
 
 HALF, FULL = 0.5, 1.0
@@ -35,7 +35,7 @@ def bench_of(home: Home, source: Source, seed: int = 1911, faults: Faults | None
     return Bench(_source(source, system), system, home.loads, faults=faults or Faults(), seed=seed)
 
 
-def _source(source: Source, system: System) -> Engine | Inverter | Pair | EnginePair:
+def _source(source: Source, system: System) -> Engine | Inverter | TwinPair | EnginePair:
     if source.kind is SourceKind.OPEN_FRAME and len(source.units) == 2:
         sets = (replace(source.claims, cont_w=u.cont_w, surge_w=u.surge_w, breaker_a=None) for u in source.units)
         one, other = (Engine(_engine(claims, system)) for claims in sets)
@@ -46,7 +46,7 @@ def _source(source: Source, system: System) -> Engine | Inverter | Pair | Engine
         first, second = (
             Inverter(_inverter(source.claims, system, unit.cont_w, unit.surge_w, engine=True)) for unit in source.units
         )
-        return Pair(first, second)
+        return TwinPair(first, second)
     engine = source.kind is SourceKind.INVERTER_SET
     inverter = _inverter(source.claims, system, source.claims.cont_w, source.claims.surge_w, engine=engine)
     return Inverter(inverter, None if engine else _battery(source.claims))

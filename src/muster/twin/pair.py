@@ -55,7 +55,7 @@ class SideBySide(Generic[Unit]):
 
 
 @dataclass
-class Pair(SideBySide[Inverter]):
+class TwinPair(SideBySide[Inverter]):
     """Two inverter sets feeding the same sockets: Thévenin sources side by side.
 
     Each keeps its own limits; when one trips the other carries all.

@@ -13,7 +13,7 @@ Floats = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
-class Wave:
+class Waveshape:
     """A waveform: its shape, and harmonics as shares of the fundamental (order → share).
 
     ``stepped`` conducts for ``conduction`` of each half wave; ``flat`` clips at ``flat_at`` of the peak.
@@ -30,7 +30,7 @@ class Wave:
 
 
 def samples(
-    wave: Wave, rms_v: float, hz: float, rate_hz: float, seconds: float, rng: np.random.Generator, noise_v: float = 0.0,
+    wave: Waveshape, rms_v: float, hz: float, rate_hz: float, seconds: float, rng: np.random.Generator, noise_v: float = 0.0,
     drift_hz_s: float = 0.0, dies_at_s: float | None = None,
 ) -> Floats:  # fmt: skip
     """Volts sampled at ``rate_hz``: scaled to ``rms_v``, its hertz drifting, with noise; ragged after ``dies_at_s``.
@@ -52,7 +52,7 @@ def samples(
     return np.asarray(volts + rng.normal(0, noise_v, t.size) if noise_v else volts)
 
 
-def _unit(wave: Wave, cycles: Floats) -> Floats:
+def _unit(wave: Waveshape, cycles: Floats) -> Floats:
     """The shape at RMS 1."""
     angle = 2 * np.pi * cycles
     if wave.shape == "square":

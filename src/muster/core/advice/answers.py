@@ -49,7 +49,7 @@ class Answer:
 
 
 @dataclass(frozen=True)
-class _Needed:
+class _Subject:
     home: Home
     source: Source
     sessions: Sequence[Dated]
@@ -65,7 +65,7 @@ class _Needed:
 
 def answers(home: Home, source: Source, sessions: Sequence[Dated], character: Character) -> tuple[Answer, ...]:
     """What all sessions of a source come to, in order of consequence; ``sessions`` from the first to the latest."""
-    asked = _Needed(home, source, sessions, character)
+    asked = _Subject(home, source, sessions, character)
     found = [answer for maker in MAKERS for answer in maker(asked)]
     return tuple(sorted(found, key=lambda answer: answer.weight))
 
@@ -75,7 +75,7 @@ def _first(found: Iterable[tuple[int, Finding]], start: str = "") -> tuple[int |
     return next(((i, finding.key) for i, finding in found if finding.key.startswith(start)), (None, ""))
 
 
-def _power(asked: _Needed) -> Iterator[Answer]:
+def _power(asked: _Subject) -> Iterator[Answer]:
     """What it held and where it tripped, and of what."""
     holds = tuple(
         h for dated in asked.sessions for h in dated.found.holds if not by_leg(dated.found.trips, h)
@@ -110,7 +110,7 @@ def _power(asked: _Needed) -> Iterator[Answer]:
     yield Answer(Weight.STOPS if short else Weight.MIND if trip else Weight.KNOW, f"{said}.", *at, needs)
 
 
-def _starts(asked: _Needed) -> Iterator[Answer]:
+def _starts(asked: _Subject) -> Iterator[Answer]:
     """Which loads it started, and which it did not."""
     by_load: dict[str, list[tuple[int, StartSeen]]] = {}
     for i, dated in enumerate(asked.sessions):
@@ -161,14 +161,14 @@ def _names(names: Sequence[str]) -> str:
     return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
 
 
-def _legs(asked: _Needed) -> Iterator[Answer]:
+def _legs(asked: _Subject) -> Iterator[Answer]:
     for i, finding in asked.findings(Topic.LEGS):
         if finding.warns in (Warns.NEUTRAL, Warns.STRAY_CURRENT):
             yield Answer(Weight.STOPS, finding.sentence, i, finding.key, finding.needs)
             return
 
 
-def _volts(asked: _Needed) -> Iterator[Answer]:
+def _volts(asked: _Subject) -> Iterator[Answer]:
     """Steady volts and hertz, against what motors stand."""
     system = asked.home.brief.system
     ends = []
@@ -208,7 +208,7 @@ def _volts(asked: _Needed) -> Iterator[Answer]:
     )
 
 
-def _wave(asked: _Needed) -> Iterator[Answer]:
+def _wave(asked: _Subject) -> Iterator[Answer]:
     seen = [(i, wave) for i, dated in enumerate(asked.sessions) for wave in dated.found.waves]
     if seen:
         i, worst = max(seen, key=lambda one: one[1].at.wave.thd_pct)
@@ -230,7 +230,7 @@ def _wave(asked: _Needed) -> Iterator[Answer]:
             return
 
 
-def _gap(asked: _Needed) -> Iterator[Answer]:
+def _gap(asked: _Subject) -> Iterator[Answer]:
     """The longest break of all that were seen."""
     seen = [(i, gap) for i, dated in enumerate(asked.sessions) for gap in dated.found.gaps]
     if seen:
@@ -240,10 +240,10 @@ def _gap(asked: _Needed) -> Iterator[Answer]:
         yield Answer(Weight.KNOW, said, i, longest.finding.key)
 
 
-def _told(topic: Topic, start: str, weight: Weight) -> Callable[[_Needed], Iterator[Answer]]:
+def _told(topic: Topic, start: str, weight: Weight) -> Callable[[_Subject], Iterator[Answer]]:
     """The latest finding of a topic, in its own words."""
 
-    def make(asked: _Needed) -> Iterator[Answer]:
+    def make(asked: _Subject) -> Iterator[Answer]:
         for i, finding in asked.findings(topic):
             if finding.key.startswith(start):
                 yield Answer(weight, finding.sentence, i, finding.key, finding.needs)
@@ -252,7 +252,7 @@ def _told(topic: Topic, start: str, weight: Weight) -> Callable[[_Needed], Itera
     return make
 
 
-def _energy(asked: _Needed) -> Iterator[Answer]:
+def _energy(asked: _Subject) -> Iterator[Answer]:
     """What it gives from full to empty, what standing by costs, and whether the gauge can be believed."""
     character = asked.character
     runs = [
@@ -297,7 +297,7 @@ def _energy(asked: _Needed) -> Iterator[Answer]:
         )
 
 
-def _noise(asked: _Needed) -> Iterator[Answer]:
+def _noise(asked: _Subject) -> Iterator[Answer]:
     for i in range(len(asked.sessions) - 1, -1, -1):
         walks = asked.sessions[i].found.noise
         if not walks:
@@ -317,7 +317,7 @@ def _noise(asked: _Needed) -> Iterator[Answer]:
         return
 
 
-def _open(asked: _Needed) -> Iterator[Answer]:
+def _open(asked: _Subject) -> Iterator[Answer]:
     """What nothing was found of yet, with the protocol that would."""
     topics = {f.topic for dated in asked.sessions for f in dated.found.findings}
     battery = asked.source.kind.has_battery
@@ -336,7 +336,7 @@ def _open(asked: _Needed) -> Iterator[Answer]:
         )
 
 
-MAKERS: tuple[Callable[[_Needed], Iterator[Answer]], ...] = (
+MAKERS: tuple[Callable[[_Subject], Iterator[Answer]], ...] = (
     _legs, _power, _starts, _volts, _wave, _gap, _told(Topic.STEPS, "", Weight.KNOW),
     _told(Topic.SOLAR, "stuck", Weight.MIND), _told(Topic.SOLAR, "through", Weight.MIND), _energy, _told(Topic.FUEL, "", Weight.KNOW),
     _told(Topic.SHARES, "", Weight.MIND), _told(Topic.CUT_OFFS, "cut-hysteresis", Weight.KNOW), _told(Topic.HEATING, "heating-ratio", Weight.MIND),

@@ -12,7 +12,7 @@ MOST_UNITS = 4
 
 
 @dataclass(frozen=True)
-class Layout:
+class NoiseLayout:
     """Where things stand, metres east and north of the source; a wall of no length is none.
 
     ``units`` is how many of the source run side by side.

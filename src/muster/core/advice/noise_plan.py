@@ -12,7 +12,7 @@ from ..findings.noise_walk import LOADED, NoiseSeen
 from ..outage import OutageDemand
 from ..quantities import plain
 from ..trade.sound import at_distance, sum_of_levels
-from .noise_layout import Layout
+from .noise_layout import NoiseLayout
 
 Place = tuple[float, float]
 """Metres east and north of the source."""
@@ -73,7 +73,7 @@ class AtEar:
     wall_db: float
 
 
-def at_neighbour(sound: Sound, layout: Layout, w: float) -> AtEar:
+def at_neighbour(sound: Sound, layout: NoiseLayout, w: float) -> AtEar:
     """Level at the neighbour with so much load on: distance, units side by side, the wall between.
 
     References
@@ -88,7 +88,7 @@ def at_neighbour(sound: Sound, layout: Layout, w: float) -> AtEar:
     return AtEar(dba, dba - wall, at_distance(seven, 7.0, layout.neighbour_m), wall)
 
 
-def screen_db(layout: Layout) -> float:
+def screen_db(layout: NoiseLayout) -> float:
     """What a wall of 2 m between source and neighbour takes off: ``10·log10(3 + 20·z/λ)``, at most 20 dB; 0 where it does not stand between.
 
     ``z`` is how much longer the way over its top is than the straight one, at
@@ -107,7 +107,7 @@ def screen_db(layout: Layout) -> float:
     return min(SCREEN_MOST_DB, 10 * math.log10(3 + 20 * z * SCREEN_HZ / SOUND_M_S))
 
 
-def _crossing(layout: Layout) -> Place | None:
+def _crossing(layout: NoiseLayout) -> Place | None:
     """Where the line from source to neighbour meets the wall, None where it does not."""
     ex, ey = layout.neighbour_x, layout.neighbour_y
     wx, wy = layout.wall_x2 - layout.wall_x1, layout.wall_y2 - layout.wall_y1
@@ -119,7 +119,7 @@ def _crossing(layout: Layout) -> Place | None:
     return (along * ex, along * ey) if 0 < along < 1 and 0 <= on_wall <= 1 else None
 
 
-def rings(sound: Sound, layout: Layout, w: float, most_m: float) -> tuple[tuple[float, float], ...]:
+def rings(sound: Sound, layout: NoiseLayout, w: float, most_m: float) -> tuple[tuple[float, float], ...]:
     """Rings at every 5 dB within a distance: (level [dBA], radius [m]), the loudest first; walls are not in them."""
     together = sum_of_levels([sound.at_1m(w)] * layout.units)
     found = []
@@ -158,7 +158,7 @@ class Hour:
         return self.limit is not None and round(self.dba, 1) > self.limit
 
 
-def hours_at_neighbour(sound: Sound, layout: Layout, brief: Brief, demand: OutageDemand) -> tuple[Hour, ...]:
+def hours_at_neighbour(sound: Sound, layout: NoiseLayout, brief: Brief, demand: OutageDemand) -> tuple[Hour, ...]:
     """The level at the neighbour in each hour of a simulated outage; the first day of a long one."""
     quiet = brief.quiet_hours
     return tuple(

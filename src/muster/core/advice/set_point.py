@@ -12,7 +12,7 @@ from ..quantities import plain
 from ..trade.motors import WINDOW_PCT, set_point
 
 
-class School(StrEnum):
+class SetPointSchool(StrEnum):
     """Which load is to have the nominal frequency."""
 
     HALF = "half"
@@ -81,7 +81,7 @@ class Advice:
     ``refused`` says why not, empty where it may.
     """
 
-    school: School | None
+    school: SetPointSchool | None
     right_at_w: float
     no_load_hz: float
     used_hz: float
@@ -104,8 +104,8 @@ def advice(droop: Droop, loads: OutageLoads) -> tuple[Advice, ...]:
     """
     require_above(loads.full_w, 0, "full_w")
     right_at = {
-        School.HALF: loads.full_w / 2, School.THREE_QUARTERS: 0.75 * loads.full_w, School.MOST_USED: loads.used_w,
-        School.LEAST_WORST: (loads.low_w + loads.high_w) / 2,
+        SetPointSchool.HALF: loads.full_w / 2, SetPointSchool.THREE_QUARTERS: 0.75 * loads.full_w, SetPointSchool.MOST_USED: loads.used_w,
+        SetPointSchool.LEAST_WORST: (loads.low_w + loads.high_w) / 2,
     }  # fmt: skip
     full, top, bottom = loads.full_w, droop.at(0.0), droop.at(loads.full_w)
     found = {
@@ -121,7 +121,7 @@ def set_by_hand(droop: Droop, no_load_hz: float, loads: OutageLoads) -> Advice:
     return _made(None, line, right_at, loads)
 
 
-def _made(school: School | None, line: Droop, right_at_w: float, loads: OutageLoads) -> Advice:
+def _made(school: SetPointSchool | None, line: Droop, right_at_w: float, loads: OutageLoads) -> Advice:
     low, high = (line.nominal_hz * (1 + sign * WINDOW_PCT / 100) for sign in (-1, 1))
     top, full = line.at(0.0), line.at(loads.full_w)
     worst = max((line.at(w) for w in (loads.low_w, loads.high_w)), key=lambda hz: abs(hz - line.nominal_hz))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from ..quantities import duration, plain
 from ..trade.batteries import USE_TO_PCT, peukert_h, two_runs
 from ..trade.pair import pair_capacity
-from ..trade.pv_strings import SHORT_CIRCUIT_X, Layout, Panel, SolarInput, layouts
+from ..trade.pv_strings import SHORT_CIRCUIT_X, SolarInput, SolarPanel, StringLayout, layouts
 from ..working import Working
 from .frame import Calculation, Figures, InputSpec, Result, ResultFigure
 
@@ -96,7 +96,7 @@ PAIR = Calculation(
 )  # fmt: skip
 
 
-def _told(layout: Layout) -> Working:
+def _told(layout: StringLayout) -> Working:
     what = layout.refused or (f"{plain(layout.watts, 'w')}" + (f"; {layout.clipped}" if layout.clipped else ""))
     volts = f"{layout.coldest_voc_v:.1f} V open when coldest, {layout.hottest_vmp_v:.1f} V when hottest, {layout.isc_a:.1f} A short-circuit"
     return Working(
@@ -105,7 +105,7 @@ def _told(layout: Layout) -> Working:
 
 
 def _strings(g: Figures) -> Result:
-    panel = Panel(g["voc_v"], g["vmp_v"], g["isc_a"], g["imp_a"], g["voc_pct_per_k"], g["vmp_pct_per_k"])
+    panel = SolarPanel(g["voc_v"], g["vmp_v"], g["isc_a"], g["imp_a"], g["voc_pct_per_k"], g["vmp_pct_per_k"])
     into = SolarInput(g["most_v"], g["least_v"], g["most_a"], g["most_isc_a"])
     found = layouts(panel, into, round(g["panels"]), g["coldest_c"], g["hottest_c"])
     good = [layout for layout in found if not layout.refused]

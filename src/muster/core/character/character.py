@@ -17,7 +17,7 @@ U_LEAST_SHARE = 0.005
 
 
 @dataclass(frozen=True)
-class Estimate:
+class SessionEstimate:
     """What one session says of a parameter: the value, the session's name and date, and what it was read from."""
 
     value: Value
@@ -36,7 +36,7 @@ class Parameter:
     key: str
     name: str
     value: Value
-    estimates: tuple[Estimate, ...]
+    estimates: tuple[SessionEstimate, ...]
     apart: str = ""
 
     @property
@@ -86,7 +86,7 @@ class Character:
         return found.value if found else None
 
 
-def combine(key: str, name: str, estimates: Sequence[Estimate]) -> Parameter:
+def combine(key: str, name: str, estimates: Sequence[SessionEstimate]) -> Parameter:
     """One parameter from the estimates of several sessions.
 
     Weighted by the inverse square of each half-width. The half-width of the
@@ -123,7 +123,7 @@ def combine(key: str, name: str, estimates: Sequence[Estimate]) -> Parameter:
     return Parameter(key, name, Value(mean, unit, u, None, grade), tuple(estimates), _apart(sure, widths))
 
 
-def _apart(sure: Sequence[Estimate], widths: Sequence[float]) -> str:
+def _apart(sure: Sequence[SessionEstimate], widths: Sequence[float]) -> str:
     low = min(range(len(sure)), key=lambda i: sure[i].value.value)
     high = max(range(len(sure)), key=lambda i: sure[i].value.value)
     gap = sure[high].value.value - sure[low].value.value

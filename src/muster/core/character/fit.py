@@ -24,7 +24,7 @@ from ..sources.limits import binding, limits_of
 from ..supply import Leg, System
 from ..trade.batteries import two_runs
 from ..trade.sound import at_distance
-from .character import Character, Estimate, Parameter, combine
+from .character import Character, Parameter, SessionEstimate, combine
 from .hold_curve import HoldCurve, HoldPoint, fit_hold
 from .impedance import START_U, Hit, StartModel, fit_start_model
 
@@ -51,7 +51,7 @@ class _Given:
     sessions: Sequence[Dated]
 
 
-Estimates = Iterator[tuple[str, str, Estimate]]
+Estimates = Iterator[tuple[str, str, SessionEstimate]]
 """Key and name of a parameter, and what one session says of it."""
 
 
@@ -63,7 +63,7 @@ def character_of(source: Source, system: System, site: Site, sessions: Iterable[
     fitted through all of them.
     """
     given = _Given(source, system, site, tuple(sessions))
-    gathered: dict[str, tuple[str, list[Estimate]]] = {}
+    gathered: dict[str, tuple[str, list[SessionEstimate]]] = {}
     for maker in MAKERS:
         for dated in given.sessions:
             for key, name, estimate in maker(given, dated):
@@ -90,12 +90,12 @@ def _contradicted(parameters: list[Parameter]) -> list[Parameter]:
     return [replace(one, apart=apart) if one.key in ("held_w", "trip_w") else one for one in parameters]
 
 
-def _says(dated: Dated, value: Value, basis: str) -> Estimate:
+def _says(dated: Dated, value: Value, basis: str) -> SessionEstimate:
     """One session's estimate; of an engine it is said whether it was warm, which moves most of what is read."""
     context = dated.found.context
     engine = context.source is not None and context.source.kind.has_engine
     state = (", warm" if context.session.conditions.warm else ", cold") if engine else ""
-    return Estimate(value, dated.name, dated.at, basis + state)
+    return SessionEstimate(value, dated.name, dated.at, basis + state)
 
 
 def _lines(given: _Given, dated: Dated) -> Estimates:

@@ -43,7 +43,7 @@ NOT_THE_SOURCE = ("baseline", "transfer", "recharge", "solar_input", "heating_ch
 """Protocols whose readings are of the mains, the wall or the panels too: nothing of them is taken for the source's steady output."""
 
 
-class Told(Protocol):
+class HasFinding(Protocol):
     """Anything seen that is told as one finding."""
 
     @property
@@ -91,7 +91,7 @@ class SessionFindings:
     @property
     def findings(self) -> tuple[Finding, ...]:
         """All findings, those of most consequence first."""
-        kinds: tuple[Sequence[Told], ...] = (
+        kinds: tuple[Sequence[HasFinding], ...] = (
             self.baseline, worth_saying(self.holds), self.trips, self.starts, self.restarts, self.dips, self.regulation, self.droops, self.noise,
             self.waves, self.gaps, self.heats, self.displays, *((one,) for one in (self.steps, self.shares) if one is not None),
         )  # fmt: skip

@@ -16,7 +16,7 @@ from .finding import Finding, Topic
 
 
 @dataclass(frozen=True)
-class Point:
+class LinePoint:
     """A steady reading ``y`` at a load ``w`` [W], with its entry; ``digit`` is the last digit it was read to."""
 
     w: float
@@ -36,7 +36,7 @@ class LoadLine:
     place: Place
     unit: str
     nominal: float
-    points: tuple[Point, ...]
+    points: tuple[LinePoint, ...]
     line: Line
     finding: Finding
 
@@ -64,7 +64,7 @@ def _steady(segment: Segment, quantity: str, places: Sequence[Place]) -> tuple[i
 
 def _points(
     record: BenchRecord, quantity: str, places: Sequence[Place], watts: Callable[[Segment], float | None]
-) -> tuple[Point, ...]:
+) -> tuple[LinePoint, ...]:
     """One point a stretch of constant load: its last steady reading, against its watts."""
     found = []
     for segment in record.segments:
@@ -75,7 +75,7 @@ def _points(
         if hit is None or w is None or hit[1].value <= 0:
             continue
         seq, reading = hit
-        found.append(Point(w, reading.value, record.u(reading), seq, reading.resolution))
+        found.append(LinePoint(w, reading.value, record.u(reading), seq, reading.resolution))
     return tuple(found)
 
 
@@ -107,7 +107,7 @@ def _worked(line: Line, unit: str, nominal: float, name: str) -> tuple[Working, 
 
 
 def _load_line(
-    points: tuple[Point, ...],
+    points: tuple[LinePoint, ...],
     place: Place,
     unit: str,
     nominal: float,
@@ -156,9 +156,11 @@ def regulation(record: BenchRecord, system: System) -> tuple[LoadLine, ...]:
     return tuple(found)
 
 
-def _logged(record: BenchRecord, log: TraceFeatures, quantity: str, points: Sequence[SteadyPoint]) -> tuple[Point, ...]:
+def _logged(
+    record: BenchRecord, log: TraceFeatures, quantity: str, points: Sequence[SteadyPoint]
+) -> tuple[LinePoint, ...]:
     """The steady points of a log; each is as sure as its instrument and its own scatter."""
-    return tuple(Point(p.w, p.y, record.kit.u(quantity, log.instrument, p.y) + p.scatter, 0) for p in points)
+    return tuple(LinePoint(p.w, p.y, record.kit.u(quantity, log.instrument, p.y) + p.scatter, 0) for p in points)
 
 
 def regulation_logged(record: BenchRecord, system: System, log: TraceFeatures) -> tuple[LoadLine, ...]:

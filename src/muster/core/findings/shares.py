@@ -9,7 +9,7 @@ from ..quantities import Grade, Value, number, plain
 from ..sessions import Place
 from ..sessions.replay import Segment
 from ..sources import Share
-from ..trade.pair import Pair, pair_capacity
+from ..trade.pair import PairCapacity, pair_capacity
 from ..working import Working
 from .context import SessionContext
 from .finding import Finding, Topic
@@ -24,7 +24,7 @@ class SharesSeen:
 
     shares: tuple[Share, ...]
     limits_a: tuple[float, float]
-    pair: Pair
+    pair: PairCapacity
     u_a: float
     finding: Finding
 
@@ -62,7 +62,7 @@ Errs = tuple[float, float, float]
 """What the meters of the first unit, of the other and of the whole may err by, as factors."""
 
 
-def _capacity(given: list[Share], limits: tuple[float, float], errs: Errs = (1.0, 1.0, 1.0)) -> Pair:
+def _capacity(given: list[Share], limits: tuple[float, float], errs: Errs = (1.0, 1.0, 1.0)) -> PairCapacity:
     one, other, total = errs
     return pair_capacity(
         [s.total_a * total for s in given], [s.one_a * one for s in given], [s.other_a * other for s in given], limits
@@ -83,7 +83,7 @@ def _unsure(context: SessionContext, given: list[Share], limits: tuple[float, fl
 
 
 def _tell(
-    context: SessionContext, read: list[tuple[int, Share]], pair: Pair, limits: tuple[float, float], u_a: float
+    context: SessionContext, read: list[tuple[int, Share]], pair: PairCapacity, limits: tuple[float, float], u_a: float
 ) -> Finding:
     assert context.source is not None
     names = [unit.name for unit in context.source.units]

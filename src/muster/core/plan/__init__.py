@@ -1,15 +1,15 @@
 """The plan: which loads make which step, the steps of every protocol, and what a change of the plan costs."""
 
 from .changes import Changes, compared, misses, moved, plan_cost, toggled
-from .estimates import Estimate, estimate
+from .estimates import TestDuration, estimate
 from .protocols import STEPS, Planning, endurance_steps, idle_steps, names_of, noise_steps, start_steps, steps_of
 from .step_loads import Wanted, ladder_plan, ladder_steps
 
 __all__ = [
     "STEPS",
     "Changes",
-    "Estimate",
     "Planning",
+    "TestDuration",
     "Wanted",
     "compared",
     "endurance_steps",

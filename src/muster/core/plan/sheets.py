@@ -14,7 +14,7 @@ from ..sessions import PROTOCOLS, Place, Protocol, Step
 from ..sources import Source, SourceKind
 from ..supply import Leg
 from ..timeline.traces import Channel
-from . import Estimate, estimate, names_of
+from . import TestDuration, estimate, names_of
 from .changes import BETWEEN_S, SWITCH_S, switched
 
 BAND_PCT = {Grade.A: 3.0, Grade.B: 6.0, Grade.C: 10.0, Grade.D: 25.0}
@@ -46,7 +46,7 @@ STOP_AT: Mapping[str, tuple[str, ...]] = {
 
 
 @dataclass(frozen=True)
-class School:
+class PracticeQuestion:
     """A point on which practice differs, what this plan does, and what follows from that."""
 
     question: str
@@ -54,18 +54,18 @@ class School:
     follows: str
 
 
-SCHOOLS: Mapping[str, tuple[School, ...]] = {
-    "ladder": (School("how hard to test", "to the rating, held 10 min; past it only by the overload plan", "the trip point stays unknown until that is run"),),
-    "overload": (School("how hard to test", "until protection acts", "the hold-time curve is known; wear and heat are the source's"),),
+SCHOOLS: Mapping[str, tuple[PracticeQuestion, ...]] = {
+    "ladder": (PracticeQuestion("how hard to test", "to the rating, held 10 min; past it only by the overload plan", "the trip point stays unknown until that is run"),),
+    "overload": (PracticeQuestion("how hard to test", "until protection acts", "the hold-time curve is known; wear and heat are the source's"),),
     "starts": (
-        School("big motor first or last", "alone first, then on base load, then hot", "both an empty source and the household's case are proved"),
-        School("soft starters", "assess without, as the worst case", "with one fitted the verdict can only get better"),
+        PracticeQuestion("big motor first or last", "alone first, then on base load, then hot", "both an empty source and the household's case are proved"),
+        PracticeQuestion("soft starters", "assess without, as the worst case", "with one fitted the verdict can only get better"),
     ),
-    "set_point": (School("where to set a governor", "measured at half and full load, so that any school can be chosen after", "the calculator “Governor set-point” gives each school's figures"),),
-    "parallel": (School("capacity of two unlike units", "the measured share line", "twice the smaller and the sum are shown beside it"),),
-    "endurance": (School("capacity test", "one load until empty", "slow counts idle, fast counts conversion: run both to tell them apart"),),
-    "noise_walk": (School("noise", "a ladder of distances and the neighbour's window", "one figure at 7 m follows from it, not the other way"),),
-    "waveform": (School("stepped waveforms", "accepted for plain heat only, with the penalty measured", "the heating check says what it costs"),),
+    "set_point": (PracticeQuestion("where to set a governor", "measured at half and full load, so that any school can be chosen after", "the calculator “Governor set-point” gives each school's figures"),),
+    "parallel": (PracticeQuestion("capacity of two unlike units", "the measured share line", "twice the smaller and the sum are shown beside it"),),
+    "endurance": (PracticeQuestion("capacity test", "one load until empty", "slow counts idle, fast counts conversion: run both to tell them apart"),),
+    "noise_walk": (PracticeQuestion("noise", "a ladder of distances and the neighbour's window", "one figure at 7 m follows from it, not the other way"),),
+    "waveform": (PracticeQuestion("stepped waveforms", "accepted for plain heat only, with the penalty measured", "the heating check says what it costs"),),
 }  # fmt: skip
 
 
@@ -108,8 +108,8 @@ class PlanSheet:
     lacking: tuple[str, ...]
     people: int
     stop: tuple[str, ...]
-    schools: tuple[School, ...]
-    estimate: Estimate | None = None
+    schools: tuple[PracticeQuestion, ...]
+    estimate: TestDuration | None = None
 
     @property
     def minutes(self) -> float:

@@ -44,7 +44,7 @@ class Check:
 
 
 @dataclass(frozen=True)
-class Bench:
+class RecordContext:
     """What the checks know of the session's surroundings."""
 
     system: System
@@ -123,7 +123,7 @@ def _readings(entry: Entry) -> Iterator[Reading]:
     return (item for item in entry.items if isinstance(item, Reading))
 
 
-def _cannot_be(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
+def _cannot_be(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check]:
     for reading in _readings(entry):
         if not reading.believable:
             yield Check(
@@ -131,7 +131,7 @@ def _cannot_be(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
             )
 
 
-def _range(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
+def _range(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check]:
     """Outside what the instrument reads, or through more amps than it is safe with."""
     for reading in _readings(entry):
         if not reading.believable or not reading.instrument:
@@ -157,7 +157,7 @@ def _range(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
             )  # fmt: skip
 
 
-def _expected_w(so_far: _SoFar, on: Iterable[str], bench: Bench, place: Place) -> float:
+def _expected_w(so_far: _SoFar, on: Iterable[str], bench: RecordContext, place: Place) -> float:
     """Watts at a place by the loads, for what is on."""
     share = {Place.LEG1: "1", Place.LEG2: "2"}.get(place)
     loads = [bench.loads[key] for key in on if key in bench.loads]
@@ -176,7 +176,7 @@ def _on_after(entry: Entry, so_far: _SoFar) -> set[str]:
     return on
 
 
-def _kilowatts(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
+def _kilowatts(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check]:
     """kW typed as W: about a thousand times too small for what is on."""
     for reading in _readings(entry):
         if reading.quantity not in ("w", "va") or reading.value <= 0 or reading.place.is_dc:
@@ -190,7 +190,7 @@ def _kilowatts(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
             )  # fmt: skip
 
 
-def _power(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
+def _power(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check]:
     """Volts × amps × power factor against watts, of one entry."""
     steady = {(r.quantity, r.place): r for r in _readings(entry) if r.stat in STEADY and r.believable}
     for place in (Place.LEG1, Place.LEG2, Place.TOTAL, Place.DC):
@@ -210,7 +210,7 @@ def _power(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
             )  # fmt: skip
 
 
-def _energy(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
+def _energy(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check]:
     """Energy counted backwards, or not what watts and time come to."""
     for reading in _readings(entry):
         key = f"wh {reading.instrument}"
@@ -243,7 +243,7 @@ def _energy(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
             )  # fmt: skip
 
 
-def _charge(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
+def _charge(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check]:
     """A percentage that rises while discharging."""
     for reading in _readings(entry):
         before = so_far.counted.get(f"soc_pct {reading.instrument}") if reading.quantity == "soc_pct" else None
@@ -257,7 +257,7 @@ def _charge(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
             )  # fmt: skip
 
 
-def _time(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
+def _time(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check]:
     """A clock time said that lies before what was jotted before it."""
     if CLOCK_SAID.match(entry.raw) and entry.t_s < so_far.latest_t_s - 1 and entry.supersedes is None:
         back = duration(so_far.latest_t_s - entry.t_s)
@@ -267,7 +267,7 @@ def _time(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
         )  # fmt: skip
 
 
-def _display(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
+def _display(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check]:
     """The source's own display against a meter."""
     for reading in _readings(entry):
         before = so_far.last.get((reading.quantity, reading.place))
@@ -300,7 +300,7 @@ def _display(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
             )  # fmt: skip
 
 
-def _after_trip(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
+def _after_trip(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check]:
     """A live reading after a trip, with nobody having said that it is live again."""
     if not so_far.tripped_at or any(
         isinstance(item, Event) and item.name in (EventName.RESET, EventName.TRIP) for item in entry.items
@@ -314,7 +314,7 @@ def _after_trip(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
         )  # fmt: skip
 
 
-def _peaks(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
+def _peaks(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check]:
     """A highest below the steady figure, or a lowest above it."""
     own = {(r.quantity, r.place): r for r in _readings(entry) if r.stat in (*STEADY, Stat.BEFORE)}
     for reading in _readings(entry):
@@ -334,7 +334,7 @@ def _peaks(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
             )  # fmt: skip
 
 
-def _nominal(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
+def _nominal(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check]:
     """Steady volts or hertz far from nominal."""
     for reading in _readings(entry):
         if reading.stat not in STEADY or not reading.believable or reading.value <= 0 or reading.place.is_dc:
@@ -349,7 +349,7 @@ def _nominal(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
             )  # fmt: skip
 
 
-def _slow_wave(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
+def _slow_wave(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check]:
     """An average-responding meter on a stepped wave."""
     for reading in _readings(entry):
         instrument = bench.kit.instrument_for(reading.measured, reading.instrument)
@@ -361,12 +361,12 @@ def _slow_wave(entry: Entry, so_far: _SoFar, bench: Bench) -> Iterator[Check]:
             return
 
 
-KINDS: tuple[Callable[[Entry, _SoFar, Bench], Iterator[Check]], ...] = (
+KINDS: tuple[Callable[[Entry, _SoFar, RecordContext], Iterator[Check]], ...] = (
     _cannot_be, _range, _kilowatts, _power, _energy, _charge, _time, _display, _after_trip, _peaks, _nominal, _slow_wave,
 )  # fmt: skip
 
 
-def check_session(session: Session, bench: Bench) -> tuple[Check, ...]:
+def check_session(session: Session, bench: RecordContext) -> tuple[Check, ...]:
     """Every check of a session's effective entries, in the order they were jotted.
 
     Entries that were undone or superseded are not checked. A ``stands`` event
@@ -387,7 +387,7 @@ def check_session(session: Session, bench: Bench) -> tuple[Check, ...]:
     return tuple(found)
 
 
-def check_entry(session: Session, entry: Entry, bench: Bench) -> tuple[Check, ...]:
+def check_entry(session: Session, entry: Entry, bench: RecordContext) -> tuple[Check, ...]:
     """The checks of one entry that is about to be jotted at the end of a session."""
     whole = replace(session, entries=(*session.entries, entry))
     return tuple(check for check in check_session(whole, bench) if check.seq == entry.seq)

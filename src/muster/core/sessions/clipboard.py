@@ -77,7 +77,7 @@ def boxes_of(protocol: str, system: System) -> tuple[Box, ...]:
 
 
 @dataclass(frozen=True)
-class Row:
+class FilledRow:
     """A step as it was filled in: figures by box, minutes held,
     when it was read [min after the session began; None: as planned], words, and how a start ended."""
 
@@ -104,7 +104,7 @@ class Typed:
 def typed_in(
     protocol: str,
     steps: Sequence[Step],
-    rows: Sequence[Row],
+    rows: Sequence[FilledRow],
     boxes: Sequence[Box],
     instruments: Mapping[str, str],
     from_s: float = 0.0,
@@ -158,7 +158,7 @@ def _switches(on: Sequence[str], wanted: Sequence[str]) -> tuple[Switch, ...]:
     return (*off, *(Switch(key, on=True) for key in wanted if key not in on))
 
 
-def _start(step: Step, row: Row, read: Sequence[Item]) -> tuple[Item, ...]:
+def _start(step: Step, row: FilledRow, read: Sequence[Item]) -> tuple[Item, ...]:
     """A start of the step's last load with what was read of it; held unless it was said otherwise or nothing settled."""
     settled = any(isinstance(item, Reading) and item.stat is Stat.SETTLED for item in read)
     ended = row.outcome or ("held" if settled else "")
@@ -166,7 +166,7 @@ def _start(step: Step, row: Row, read: Sequence[Item]) -> tuple[Item, ...]:
     return (Start(step.loads[-1], step.hot), *read, *outcome)
 
 
-def _read(step: Step, row: Row, boxes: Sequence[Box], instruments: Mapping[str, str]) -> tuple[Item, ...]:
+def _read(step: Step, row: FilledRow, boxes: Sequence[Box], instruments: Mapping[str, str]) -> tuple[Item, ...]:
     found: list[Item] = []
     for box in boxes:
         value = row.figures.get(box.name)

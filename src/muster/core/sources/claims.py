@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass, field
 from enum import StrEnum
 
-from ..advice.noise_layout import Layout
+from ..advice.noise_layout import NoiseLayout
 from ..errors import OutOfRange, require_above, require_between
 from ..loads import Wave
 from ..quantities import Grade
@@ -201,7 +201,7 @@ class Source:
     units: tuple[Unit, ...] = ()
     school: PairSchool = PairSchool.TWICE_SMALLER
     shares: tuple[Share, ...] = ()
-    layout: Layout | None = None
+    layout: NoiseLayout | None = None
 
     def __post_init__(self) -> None:
         if len(self.units) not in (0, 2):

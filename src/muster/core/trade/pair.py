@@ -10,7 +10,7 @@ from ..fits import Line, fit_line
 
 
 @dataclass(frozen=True)
-class Pair:
+class PairCapacity:
     """Capacity of a pair by three schools [A]; ``first`` is the unit (0 or 1) that meets its limit first."""
 
     lines: tuple[Line, Line]
@@ -23,7 +23,7 @@ class Pair:
 
 def pair_capacity(
     totals_a: Sequence[float], one_a: Sequence[float], other_a: Sequence[float], limits_a: tuple[float, float]
-) -> Pair:
+) -> PairCapacity:
     """A line per unit of its amps against the total; the lowest total at which one meets its limit.
 
     ``beyond`` says that the lines were followed past the highest total read.
@@ -54,4 +54,4 @@ def pair_capacity(
         raise MusterError(
             "no unit takes more as the total rises", where="one_a", want="the amps of each unit at each total"
         )
-    return Pair(lines, reached[first], first, reached[first] > max(totals_a), 2 * min(limits_a), sum(limits_a))
+    return PairCapacity(lines, reached[first], first, reached[first] > max(totals_a), 2 * min(limits_a), sum(limits_a))

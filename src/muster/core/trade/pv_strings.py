@@ -13,7 +13,7 @@ STC_C = 25.0
 
 
 @dataclass(frozen=True)
-class Panel:
+class SolarPanel:
     """A panel's nameplate at standard test conditions; temperature coefficients [%/K] of Voc and Vmp."""
 
     voc_v: float
@@ -47,7 +47,7 @@ class SolarInput:
 
 
 @dataclass(frozen=True)
-class Layout:
+class StringLayout:
     """So many panels in series, so many strings: what it gives, or why it is refused."""
 
     series: int
@@ -60,7 +60,9 @@ class Layout:
     clipped: str = ""
 
 
-def layouts(panel: Panel, into: SolarInput, panels: int, coldest_c: float, hottest_cell_c: float) -> tuple[Layout, ...]:
+def layouts(
+    panel: SolarPanel, into: SolarInput, panels: int, coldest_c: float, hottest_cell_c: float
+) -> tuple[StringLayout, ...]:
     """Every layout of up to so many panels on one input, the most watts first, the refused ones last with their reason.
 
     Voc at the coldest morning must stay within the input's volts, Vmp at the
@@ -85,7 +87,9 @@ def layouts(panel: Panel, into: SolarInput, panels: int, coldest_c: float, hotte
     return tuple(sorted(found, key=lambda x: (bool(x.refused), -x.watts, x.parallel)))
 
 
-def _layout(panel: Panel, into: SolarInput, series: int, parallel: int, coldest_c: float, hottest_c: float) -> Layout:
+def _layout(
+    panel: SolarPanel, into: SolarInput, series: int, parallel: int, coldest_c: float, hottest_c: float
+) -> StringLayout:
     voc = series * panel.voc_v * (1 + panel.voc_pct_per_k / 100 * (coldest_c - STC_C))
     vmp_hot = series * panel.vmp_v * (1 + panel.vmp_pct_per_k / 100 * (hottest_c - STC_C))
     isc, imp = parallel * panel.isc_a, parallel * panel.imp_a
@@ -102,4 +106,4 @@ def _layout(panel: Panel, into: SolarInput, series: int, parallel: int, coldest_
         else "",
     ]
     refused = "; ".join(reason for reason in reasons if reason)
-    return Layout(series, parallel, voc, vmp_hot, isc, 0.0 if refused else watts, refused, clipped)
+    return StringLayout(series, parallel, voc, vmp_hot, isc, 0.0 if refused else watts, refused, clipped)

@@ -27,7 +27,7 @@ POINT_NUMBER = re.compile(r"^[+-]?\d+\.\d+(\s*[^\d.,]{1,8})?$")
 
 
 @dataclass(frozen=True)
-class Layout:
+class LogLayout:
     """How a log file is laid out.
 
     ``heading_line`` is the line of the headings, counted from 1 (0: there are
@@ -50,7 +50,7 @@ class Layout:
         return f"{SEPARATOR_WORDS[self.separator]}-separated, {sign}, {head}, {self.encoding}"
 
 
-def look_at(head: bytes, *, whole: bool = False) -> Layout:
+def look_at(head: bytes, *, whole: bool = False) -> LogLayout:
     """Say how a log file is laid out, from its first bytes.
 
     ``whole`` says that these bytes are the entire file. A byte order mark,
@@ -135,7 +135,7 @@ def _fits(lines: list[str], separator: str) -> float:
     return len(alike) / len(rows) * (0.05 + _numeric(alike)) * (1 + 0.01 * min(width, 20))
 
 
-def _described(lines: list[str], separator: str, encoding: str) -> Layout:
+def _described(lines: list[str], separator: str, encoding: str) -> LogLayout:
     width = _width(lines, separator)
     rows = [(number, split_line(line, separator)) for number, line in enumerate(lines, 1) if line.strip()]
     fit = [(number, row) for number, row in rows if len(row) == width]
@@ -158,7 +158,7 @@ def _described(lines: list[str], separator: str, encoding: str) -> Layout:
     if not data:
         raise MusterError("there are headings but no rows", where="file", want="at least one row of readings")
     sample = tuple(tuple((row + [""] * width)[:width]) for row in data[:PREVIEW_ROWS])
-    return Layout(encoding, separator, _decimal(data[:200], separator), heading_line, headings, sample)
+    return LogLayout(encoding, separator, _decimal(data[:200], separator), heading_line, headings, sample)
 
 
 def _are_units(row: list[str]) -> bool:

@@ -13,7 +13,7 @@ from muster.core.sessions import Place
 from muster.core.supply import System
 from muster.core.timeline.traces.trace import ELECTRIC, Channel, channel_named
 
-from .layout import NUMBERISH, Layout
+from .layout import NUMBERISH, LogLayout
 
 
 class TimeForm(StrEnum):
@@ -108,7 +108,7 @@ class Mapping:
         require_between(self.ahead_s, -1e8, 1e8, "ahead_s")
 
 
-def headings_digest(layout: Layout) -> str:
+def headings_digest(layout: LogLayout) -> str:
     """A digest of a file's headings: files alike in it are read alike."""
     return hashlib.sha256("\n".join((layout.separator, *layout.headings)).encode()).hexdigest()
 
@@ -203,7 +203,7 @@ def _scale(quantity: str, text: str) -> str:
     return "fahrenheit" if quantity == "temp_c" and re.search(r"°f|degf|\bf\b", text) else "as it is"
 
 
-def guess_mapping(layout: Layout, system: System) -> Mapping | None:
+def guess_mapping(layout: LogLayout, system: System) -> Mapping | None:
     """A first mapping from headings and sample, None if no column can be taken for a time or a channel."""
     time = _guess_time(layout)
     if time is None:
@@ -220,7 +220,7 @@ def guess_mapping(layout: Layout, system: System) -> Mapping | None:
     return Mapping(time[0], time[1], tuple(columns), tuple(word for word in USUAL_SENTINELS if word in cells))
 
 
-def _guess_time(layout: Layout) -> tuple[tuple[int, ...], TimeForm] | None:
+def _guess_time(layout: LogLayout) -> tuple[tuple[int, ...], TimeForm] | None:
     named = [i for i, heading in enumerate(layout.headings) if TIME_WORDS.search(heading)]
     order = [*named, *(i for i in range(len(layout.headings)) if i not in named)]
     for index in order:
@@ -240,7 +240,7 @@ def _guess_time(layout: Layout) -> tuple[tuple[int, ...], TimeForm] | None:
     return None
 
 
-def _all(layout: Layout, index: int, pattern: re.Pattern[str]) -> bool:
+def _all(layout: LogLayout, index: int, pattern: re.Pattern[str]) -> bool:
     cells = [row[index] for row in layout.sample if row[index]]
     return bool(cells) and _mostly(cells, pattern)
 

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from muster.core.errors import MusterError
 
-from .layout import Layout, split_line
+from .layout import LogLayout, split_line
 from .mapping import FACTORS, MISSING_WORDS, Mapping, TimeForm
 from .times import Clock, read_time
 
@@ -83,7 +83,7 @@ class _Rows:
 
 
 def read_chunks(
-    file: BinaryIO, layout: Layout, mapping: Mapping, clock: Clock, notes: Notes | None = None
+    file: BinaryIO, layout: LogLayout, mapping: Mapping, clock: Clock, notes: Notes | None = None
 ) -> Iterator[Chunk]:
     """Read a log file by its mapping, chunk after chunk, times rising throughout.
 
@@ -105,7 +105,7 @@ def read_chunks(
         raise MusterError("no row holds a reading", where="file", want="rows with a time and a figure")
 
 
-def _pieces(file: BinaryIO, layout: Layout) -> Iterator[tuple[str, int, int]]:
+def _pieces(file: BinaryIO, layout: LogLayout) -> Iterator[tuple[str, int, int]]:
     """Whole lines of the file as text, after the headings: the text, its first line's number, bytes read so far."""
     decode = codecs.getincrementaldecoder(layout.encoding)(errors="replace")
     held, line, skip = "", 1, layout.heading_line
@@ -139,7 +139,7 @@ def _pieces(file: BinaryIO, layout: Layout) -> Iterator[tuple[str, int, int]]:
 class _Reader:
     """Turns text into rows; counts what it leaves out."""
 
-    def __init__(self, layout: Layout, mapping: Mapping, clock: Clock, notes: Notes) -> None:
+    def __init__(self, layout: LogLayout, mapping: Mapping, clock: Clock, notes: Notes) -> None:
         self.layout, self.mapping, self.clock, self.notes = layout, mapping, clock, notes
         self.width = max(len(layout.headings), max(mapping.time) + 1, max(c.index for c in mapping.columns) + 1)
         for index in (*mapping.time, *(column.index for column in mapping.columns)):

@@ -27,7 +27,7 @@ HARMONICS = ((3, 0.012), (5, 0.008))
 NOISE_V, NOISE_A = 0.3, 0.05
 
 
-class Ring:
+class LastSeconds:
     """The last seconds of leg 1 as they went: time, volts, amps, how far these lag, hertz."""
 
     def __init__(self) -> None:
@@ -66,7 +66,7 @@ class Rig:
         self._lock = threading.Lock()
         self._until: float | None = None
         self.watchdog_s = 0.0
-        self.record = Ring()
+        self.record = LastSeconds()
         self._held: dict[int, NDArray[np.float64]] = {}
 
     def _catch_up(self) -> None:

@@ -80,7 +80,7 @@ def _forget_upload(args: dict[str, Any]) -> None:
 
 
 @background.task("read-in", broken_off=_forget_upload)
-def _read_in(args: dict[str, Any], progress: background.Progress) -> dict[str, Any]:
+def _read_in(args: dict[str, Any], progress: background.WorkProgress) -> dict[str, Any]:
     del progress
     try:
         job = read_in(read_package_file(Path(args["path"])), get_user_model().objects.get(pk=args["who"]))
@@ -124,7 +124,7 @@ def _forget_parts(args: dict[str, Any]) -> None:
 
 
 @background.task("capture-in", broken_off=_forget_parts)
-def _capture_in(args: dict[str, Any], progress: background.Progress) -> dict[str, Any]:
+def _capture_in(args: dict[str, Any], progress: background.WorkProgress) -> dict[str, Any]:
     from muster.formats.captures import read_capture_files  # its library takes a while to load
 
     del progress
@@ -162,7 +162,7 @@ def _write(task: str, job: Job, label: str) -> WorkRow:
 
 
 @background.task("write-out", broken_off=_forget_upload)
-def _write_out(args: dict[str, Any], progress: background.Progress) -> dict[str, Any]:
+def _write_out(args: dict[str, Any], progress: background.WorkProgress) -> dict[str, Any]:
     del progress
     job = Job.objects.get(pk=args["job"])
     package = write_out(job)
@@ -171,7 +171,7 @@ def _write_out(args: dict[str, Any], progress: background.Progress) -> dict[str,
 
 
 @background.task("write-data", broken_off=_forget_upload)
-def _write_data(args: dict[str, Any], progress: background.Progress) -> dict[str, Any]:
+def _write_data(args: dict[str, Any], progress: background.WorkProgress) -> dict[str, Any]:
     from muster.records.judging import findings_of  # judging stands above the actions that it reads
 
     del progress

@@ -15,7 +15,7 @@ from django.db import transaction
 
 from muster.core.errors import MusterError, Refused
 from muster.formats.codec import dump, load
-from muster.formats.logs.layout import LOOK_BYTES, Layout, look_at
+from muster.formats.logs.layout import LOOK_BYTES, LogLayout, look_at
 from muster.formats.logs.mapping import Mapping, guess_mapping, headings_digest
 from muster.formats.logs.reading import Notes, read_chunks
 from muster.formats.logs.times import Clock
@@ -69,7 +69,7 @@ def receive(session: SessionRow, name: str, pieces: Iterable[bytes], who: Abstra
     return row
 
 
-def layout_of(row: ImportRow) -> Layout:
+def layout_of(row: ImportRow) -> LogLayout:
     """How the file is laid out.
 
     Raises
@@ -82,7 +82,7 @@ def layout_of(row: ImportRow) -> Layout:
         return look_at(head, whole=not file.read(1))
 
 
-def suggested(row: ImportRow, layout: Layout, instrument: str) -> Mapping | None:
+def suggested(row: ImportRow, layout: LogLayout, instrument: str) -> Mapping | None:
     """What the same instrument's like file was read by, else a guess from the headings."""
     kept = MappingRow.objects.filter(instrument=instrument, headings=headings_digest(layout)).first()
     if kept is not None:
@@ -90,7 +90,7 @@ def suggested(row: ImportRow, layout: Layout, instrument: str) -> Mapping | None
     return guess_mapping(layout, bridge.brief_of(row.session.source.job).system)
 
 
-def remembered_instrument(layout: Layout) -> str:
+def remembered_instrument(layout: LogLayout) -> str:
     """The instrument whose like file was read last, empty if there was none."""
     kept = MappingRow.objects.filter(headings=headings_digest(layout)).first()
     return kept.instrument if kept else ""
@@ -109,7 +109,7 @@ class Preview:
     error: str = ""
 
 
-def preview(row: ImportRow, layout: Layout, mapping: Mapping) -> Preview:
+def preview(row: ImportRow, layout: LogLayout, mapping: Mapping) -> Preview:
     """Read the sample by a mapping."""
     clock = clock_of(row.session)
     try:
@@ -165,7 +165,7 @@ def begin(row: ImportRow, instrument: str, mapping: Mapping) -> ImportRow:
     return row
 
 
-class Stopped(Exception):
+class ReaderStopped(Exception):
     """The reader was asked to stop."""
 
 
@@ -187,7 +187,7 @@ def run(
         _read(row, trace, notes, seen)
         row.state, row.message = ImportRow.State.DONE, ""
         Path(row.path).unlink(missing_ok=True)
-    except Stopped:
+    except ReaderStopped:
         _undo(row, trace, ImportRow.State.STOPPED, "Stopped; nothing of it was kept.")
     except MusterError as error:
         _undo(row, trace, ImportRow.State.FAILED, str(error))
@@ -217,7 +217,7 @@ def _broken_off(args: dict[str, Any]) -> None:
 
 
 @background.task("log-import", broken_off=_broken_off)
-def _read_log(args: dict[str, Any], progress: background.Progress) -> None:
+def _read_log(args: dict[str, Any], progress: background.WorkProgress) -> None:
     from muster.records.judging import session_findings  # judging stands above the actions that it reads
 
     del progress
@@ -239,7 +239,7 @@ def _read(row: ImportRow, trace: TraceRow, notes: Notes, seen: Callable[[ImportR
             row.save(update_fields=["done_bytes", "rows"])
             seen(row)
             if ImportRow.objects.filter(pk=row.pk, stop_asked=True).exists():
-                raise Stopped
+                raise ReaderStopped
     writer.finish(notes.told)
 
 

@@ -15,7 +15,7 @@ from muster.core.errors import MusterError, Refused
 from muster.core.kit import Kit
 from muster.core.plan import steps_of
 from muster.core.sessions import PROTOCOLS, Conditions, Entry, Event, EventName, Item, Session, Step, checks
-from muster.core.sessions.clipboard import Row, boxes_of, typed_in
+from muster.core.sessions.clipboard import FilledRow, boxes_of, typed_in
 from muster.core.sessions.line_parser import Jotting, When, read_line
 from muster.core.sessions.replay import replay
 from muster.core.sources import SourceKind
@@ -250,7 +250,7 @@ def log_items(
 
 
 @transaction.atomic
-def type_in(row: SessionRow, rows: Sequence[Row], instruments: Mapping[str, str], who: AbstractUser) -> int:
+def type_in(row: SessionRow, rows: Sequence[FilledRow], instruments: Mapping[str, str], who: AbstractUser) -> int:
     """Type in a clipboard page filled by hand, from the step the session stands at; all of it or nothing. How many entries.
 
     Raises

@@ -37,7 +37,7 @@ ENDS_S = 5.0
 
 
 @dataclass(frozen=True)
-class Told:
+class RecorderMessage:
     """What the recorder says as it goes: samples on disk, an instrument gone or back, or why it stopped."""
 
     what: str
@@ -92,7 +92,7 @@ class _Line:
     every_s: float
     clock: Callable[[], float]
     heard: queue.SimpleQueue[tuple[float, dict[Channel, float]]] = field(default_factory=queue.SimpleQueue)
-    said: queue.SimpleQueue[Told] = field(default_factory=queue.SimpleQueue)
+    said: queue.SimpleQueue[RecorderMessage] = field(default_factory=queue.SimpleQueue)
     stop: threading.Event = field(default_factory=threading.Event)
     gone: bool = False
 
@@ -108,7 +108,7 @@ class _Line:
     def _lost(self, error: MusterError) -> None:
         if not self.gone:
             self.gone = True
-            self.said.put(Told("gone", self.slug, label=str(error)))
+            self.said.put(RecorderMessage("gone", self.slug, label=str(error)))
 
     def run(self) -> None:
         """Read at its rate until it is stopped; a fault is said once, and so is its end."""
@@ -123,7 +123,7 @@ class _Line:
                 )
                 if self.gone:
                     self.gone = False
-                    self.said.put(Told("back", self.slug))
+                    self.said.put(RecorderMessage("back", self.slug))
             except Exception as error:  # one bad instrument never stops the others, nor itself
                 self._lost(_as_fault(error))
             due = max(due + wait, self.clock())
@@ -187,7 +187,7 @@ class Recorder:
         for thread in self._threads:
             thread.start()
 
-    def flush(self) -> list[Told]:
+    def flush(self) -> list[RecorderMessage]:
         """Commit everything read so far, in one short transaction; what is told is on disk.
 
         Raises
@@ -195,7 +195,7 @@ class Recorder:
         MusterError
             If the disk takes no more: what was acknowledged before stays.
         """
-        told: list[Told] = []
+        told: list[RecorderMessage] = []
         taken = []
         for line in self._lines:
             while not line.said.empty():
@@ -211,8 +211,8 @@ class Recorder:
                 for line, heard in taken:
                     kept = self._kept.get(line.slug) or self._stage(line)
                     if shift_s := kept.keep(*self._samples(line, kept, heard)):
-                        told.append(Told("clock", line.slug, label=f"{shift_s:.1f}"))
-                    told.append(Told("kept", line.slug, len(heard)))
+                        told.append(RecorderMessage("clock", line.slug, label=f"{shift_s:.1f}"))
+                    told.append(RecorderMessage("kept", line.slug, len(heard)))
         except DatabaseError as error:
             raise MusterError(
                 f"nothing more can be kept: {error}", where="disk", want="room on the disk; what was kept stays"

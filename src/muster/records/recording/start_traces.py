@@ -8,7 +8,7 @@ from muster.core.kit import Kit
 from muster.core.loads import Load
 from muster.core.sessions import Place
 from muster.core.supply import Leg, System
-from muster.core.timeline.captures import Capture, StartSeen, start_in, track_of
+from muster.core.timeline.captures import Capture, CapturedStart, start_in, track_of
 from muster.core.timeline.captures.start import bound_by
 from muster.core.timeline.traces import Channel
 
@@ -22,7 +22,7 @@ RIPE_S = 3.5
 """A trace is drawn once so much of what followed has been recorded."""
 
 
-def start_trace_of(session: SessionRow, load: Load, at_s: float, kit: Kit, system: System) -> StartSeen | None:
+def start_trace_of(session: SessionRow, load: Load, at_s: float, kit: Kit, system: System) -> CapturedStart | None:
     """A start as it was captured, else as the fastest log has it; None where nothing shows it.
 
     ``at_s`` is when the load was switched on [s after the session began].
@@ -32,7 +32,7 @@ def start_trace_of(session: SessionRow, load: Load, at_s: float, kit: Kit, syste
     return _captured(session, volts, amps, at_s, system) or _logged(session, load, volts, amps, at_s, kit)
 
 
-def _captured(session: SessionRow, volts: Channel, amps: Channel, at_s: float, system: System) -> StartSeen | None:
+def _captured(session: SessionRow, volts: Channel, amps: Channel, at_s: float, system: System) -> CapturedStart | None:
     rows = session.capture_rows.filter(removed_at=None, t0_s__lt=at_s, t1_s__gt=at_s + 1.0)
     for row in rows.order_by("step_s"):
         part = capture_of(row).between(at_s - BEFORE_S, at_s + AFTER_S)
@@ -42,7 +42,7 @@ def _captured(session: SessionRow, volts: Channel, amps: Channel, at_s: float, s
     return None
 
 
-def _by_cycles(part: Capture, volts: Channel, amps: Channel, at_s: float, hz: float) -> StartSeen | None:
+def _by_cycles(part: Capture, volts: Channel, amps: Channel, at_s: float, hz: float) -> CapturedStart | None:
     v, a = part.of(volts), part.of(amps)
     if v is None or a is None:
         return None
@@ -50,7 +50,9 @@ def _by_cycles(part: Capture, volts: Channel, amps: Channel, at_s: float, hz: fl
     return start_in(v_track.t_s, v_track.rms, a_track.rms, at_s)
 
 
-def _logged(session: SessionRow, load: Load, volts: Channel, amps: Channel, at_s: float, kit: Kit) -> StartSeen | None:
+def _logged(
+    session: SessionRow, load: Load, volts: Channel, amps: Channel, at_s: float, kit: Kit
+) -> CapturedStart | None:
     found = []
     for row in session.trace_rows.filter(removed_at=None):
         if {volts, amps} <= set(channels_of(row)):

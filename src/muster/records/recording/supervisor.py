@@ -39,7 +39,7 @@ from ..actions.recordings import MUSTER, WATCHDOG_S
 from ..actions.sessions import log_items
 from ..models import EntryRow, RecordingRow
 from . import alive
-from .recorder import Recorder, SteadyClock, Told
+from .recorder import Recorder, RecorderMessage, SteadyClock
 
 BEAT_S = 0.1
 """So often everything read is committed, the flags looked at, and the outlets brought to what the record says."""
@@ -156,7 +156,7 @@ class Supervisor:
             self._let_go()
         self.finish()
 
-    def beat(self) -> list[Told]:
+    def beat(self) -> list[RecorderMessage]:
         """One round: commit, follow the record, run the plan, keep captures, say how it goes.
 
         Raises
@@ -171,7 +171,7 @@ class Supervisor:
                 f"nothing more can be kept: {error}", where="disk", want="room on the disk; what was kept stays"
             ) from None
 
-    def _round(self) -> list[Told]:
+    def _round(self) -> list[RecorderMessage]:
         if slept := self.clock.slept():
             self._note(f"the machine slept: nothing was recorded for {duration(slept)}")
         told = self.recorder.flush()
@@ -197,7 +197,7 @@ class Supervisor:
         self.row.state = RecordingRow.State.ENDED
         self.row.save(update_fields=["state"])
 
-    def _mark(self, told: Told) -> None:
+    def _mark(self, told: RecorderMessage) -> None:
         if told.what == "gone":
             self.row.gone[told.instrument] = told.label
             self._note(f"{told.instrument} fell silent: {told.label}")

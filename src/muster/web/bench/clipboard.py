@@ -11,7 +11,7 @@ from django.shortcuts import redirect
 
 from muster.core.kit import Kit
 from muster.core.sessions import Reading, Stat, Step
-from muster.core.sessions.clipboard import OUTCOMES, Box, Row, boxes_of
+from muster.core.sessions.clipboard import OUTCOMES, Box, FilledRow, boxes_of
 from muster.core.sessions.replay import replay
 from muster.core.supply import System
 from muster.records import bridge
@@ -63,14 +63,16 @@ class ClipboardForm(CoreForm):
         names = [*(box.name for box in self.boxes), *(["outcome"] if self.starts else []), "held", "minutes", "words"]
         return [(step, [self[f"{n}_{name}"] for name in names]) for n, step in enumerate(self.steps, 1)]
 
-    def rows(self) -> list[Row]:
+    def rows(self) -> list[FilledRow]:
         """The rows as they were filled in."""
         data: dict[str, Any] = self.cleaned_data
         found = []
         for n in range(1, len(self.steps) + 1):
             figures = {box.name: data[f"{n}_{box.name}"] for box in self.boxes if data[f"{n}_{box.name}"] is not None}
             found.append(
-                Row(figures, data[f"{n}_held"], data[f"{n}_minutes"], data[f"{n}_words"], data.get(f"{n}_outcome", ""))
+                FilledRow(
+                    figures, data[f"{n}_held"], data[f"{n}_minutes"], data[f"{n}_words"], data.get(f"{n}_outcome", "")
+                )
             )
         return found
 

@@ -11,7 +11,7 @@ from muster.core.sessions import Place
 from muster.core.supply import System
 from muster.core.timeline.traces import Channel, channel_named
 from muster.core.timeline.traces.trace import ELECTRIC
-from muster.formats.logs.layout import Layout
+from muster.formats.logs.layout import LogLayout
 from muster.formats.logs.mapping import FACTORS, Backwards, Column, Mapping, TimeForm
 from muster.web.ui.forms import CoreForm, number_field
 
@@ -52,7 +52,7 @@ class MappingForm(CoreForm):
         label="Means “nothing read”", required=False, help_text="numbers or words, with blanks between; empty cells, NaN, OL, -- always do"
     )  # fmt: skip
 
-    def __init__(self, *args: Any, layout: Layout, kit: Kit, system: System, **kwargs: Any) -> None:
+    def __init__(self, *args: Any, layout: LogLayout, kit: Kit, system: System, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.layout = layout
         columns = [(str(i), heading) for i, heading in enumerate(layout.headings)]

@@ -15,7 +15,7 @@ from django.views.decorators.http import require_POST
 from muster.core.errors import MusterError
 from muster.core.quantities import duration
 from muster.core.timeline.traces import Channel, channel_named
-from muster.formats.logs.layout import Layout
+from muster.formats.logs.layout import LogLayout
 from muster.formats.logs.mapping import Mapping
 from muster.formats.logs.writing import trace_csv
 from muster.records import bridge
@@ -145,12 +145,12 @@ def _far(rows: list[dict[str, Any]]) -> str:
     return f"{duration(abs(t_s))} {'before' if t_s < 0 else 'after'} the session began"
 
 
-def _first(row: ImportRow, layout: Layout, usual: str) -> dict[str, Any]:
+def _first(row: ImportRow, layout: LogLayout, usual: str) -> dict[str, Any]:
     instrument = imports.remembered_instrument(layout) or usual
     return initial_of(imports.suggested(row, layout, instrument), instrument)
 
 
-def _chosen(row: ImportRow, layout: Layout, form: MappingForm, *, bound: bool) -> Mapping | None:
+def _chosen(row: ImportRow, layout: LogLayout, form: MappingForm, *, bound: bool) -> Mapping | None:
     if bound:
         return form.mapping() if form.is_valid() else None
     return imports.suggested(row, layout, form.initial["instrument"])

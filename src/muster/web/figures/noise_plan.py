@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from muster.core.advice.noise_plan import Layout, Sound, rings
+from muster.core.advice.noise_plan import NoiseLayout, Sound, rings
 from muster.core.quantities import THIN
 
 WIDTH, HEIGHT, PAD = 640, 440, 16
@@ -12,7 +12,7 @@ LEAST_M = 12.0
 
 
 @dataclass(frozen=True)
-class Ring:
+class LevelRing:
     """A ring of like level."""
 
     radius: float
@@ -38,7 +38,7 @@ class NoisePlan:
     height: int
     per_m: float
     source: tuple[float, float]
-    rings: tuple[Ring, ...]
+    rings: tuple[LevelRing, ...]
     handles: tuple[Handle, ...]
     wall: tuple[float, float, float, float] | None
     scale_m: float
@@ -46,7 +46,7 @@ class NoisePlan:
     description: str
 
 
-def draw_noise_plan(sound: Sound, layout: Layout, w: float) -> NoisePlan:
+def draw_noise_plan(sound: Sound, layout: NoiseLayout, w: float) -> NoisePlan:
     """Lay out a plan so that all that stands on it is seen."""
     xs = [0.0, layout.house_x, layout.neighbour_x]
     ys = [0.0, layout.house_y, layout.neighbour_y]
@@ -63,7 +63,7 @@ def draw_noise_plan(sound: Sound, layout: Layout, w: float) -> NoisePlan:
     sx, sy = at(0, 0)
     seen_m = max(WIDTH, HEIGHT) / per_m
     circles = tuple(
-        Ring(round(r * per_m, 1), f"{level:.0f}{THIN}dBA", round(sy - r * per_m, 1))
+        LevelRing(round(r * per_m, 1), f"{level:.0f}{THIN}dBA", round(sy - r * per_m, 1))
         for level, r in rings(sound, layout, w, seen_m)
     )
     handles = [

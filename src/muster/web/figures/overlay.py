@@ -17,7 +17,7 @@ CYCLES = 2
 
 
 @dataclass(frozen=True)
-class Shown:
+class OverlayWave:
     """One wave to overlay: its samples, step, and what it was found to be."""
 
     name: str
@@ -41,7 +41,7 @@ class Overlay:
     bottom: int
 
 
-def draw_overlay(shown: tuple[Shown, ...]) -> Overlay:
+def draw_overlay(shown: tuple[OverlayWave, ...]) -> Overlay:
     """Lay out waves from the rising zero of each one's fundamental."""
     cut = [_in_step(one) for one in shown]
     most = max(float(np.abs(volts).max()) for _, volts in cut) * 1.05
@@ -64,7 +64,7 @@ def draw_overlay(shown: tuple[Shown, ...]) -> Overlay:
     )
 
 
-def _in_step(one: Shown) -> tuple[Floats, Floats]:
+def _in_step(one: OverlayWave) -> tuple[Floats, Floats]:
     """Degrees from the fundamental's first rising zero, and the volts there."""
     step = 360 * one.wave.hz * one.step_s
     count = min(one.samples.size, round((CYCLES + 1) * 360 / step) + 2)

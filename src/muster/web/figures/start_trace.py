@@ -8,7 +8,7 @@ from itertools import pairwise
 import numpy as np
 
 from muster.core.quantities import THIN, plain
-from muster.core.timeline.captures import StartSeen
+from muster.core.timeline.captures import CapturedStart
 from muster.core.timeline.traces.trace import Floats
 from muster.core.trade.ride_through import DIPS
 
@@ -23,7 +23,7 @@ ENVELOPE = tuple((begin, end, pct) for (begin, _), (end, pct) in pairwise(DIPS))
 
 
 @dataclass(frozen=True)
-class Mark:
+class TraceMark:
     """A figure read off: where it stands, and what it says."""
 
     x: float
@@ -49,13 +49,13 @@ class StartTrace:
     v_ticks: tuple[Tick, ...]
     a_ticks: tuple[Tick, ...]
     t_ticks: tuple[Tick, ...]
-    marks: tuple[Mark, ...]
+    marks: tuple[TraceMark, ...]
     top: int
     middle: int
     bottom: int
 
 
-def draw_start_trace(seen: StartSeen, nominal_v: float) -> StartTrace:
+def draw_start_trace(seen: CapturedStart, nominal_v: float) -> StartTrace:
     """Lay out a start; time runs from the moment the amps stepped up."""
     t = seen.t_s - seen.at_s
     x = Scale(float(t[0]), float(t[-1]), LEFT, RIGHT)
@@ -68,8 +68,8 @@ def draw_start_trace(seen: StartSeen, nominal_v: float) -> StartTrace:
         WIDTH, HEIGHT, LEFT, RIGHT, _line(t, seen.v, x, y_v), _line(t, seen.a, x, y_a), _envelope(nominal_v, x, y_v), x(0),
         x(seen.back_s) if seen.back_s else None, y_v(nominal_v), ticks(y_v, 4), ticks(y_a, 3), ticks(x, 5),
         (
-            Mark(x(float(t[lowest_at])), y_v(seen.lowest_v), plain(seen.lowest_v, "v"), _side(x(float(t[lowest_at])))),
-            Mark(x(float(t[highest_at])), y_a(seen.highest_a), plain(seen.highest_a, "a"), _side(x(float(t[highest_at])))),
+            TraceMark(x(float(t[lowest_at])), y_v(seen.lowest_v), plain(seen.lowest_v, "v"), _side(x(float(t[lowest_at])))),
+            TraceMark(x(float(t[highest_at])), y_a(seen.highest_a), plain(seen.highest_a, "a"), _side(x(float(t[highest_at])))),
         ),
         TOP, MIDDLE, BOTTOM,
     )  # fmt: skip
@@ -96,7 +96,7 @@ def _envelope(nominal_v: float, x: Scale, y: Scale) -> str:
     return "".join(parts)
 
 
-def describe(seen: StartSeen) -> str:
+def describe(seen: CapturedStart) -> str:
     """A start in a sentence: the drawing's text twin."""
     least = "at most " if seen.bound else ""
     said = f"Lowest {least}{plain(seen.lowest_v, 'v')} of {plain(seen.before_v, 'v')}, {round(seen.dip_pct, 1):g}{THIN}% down; highest {plain(seen.highest_a, 'a')}"  # fmt: skip

@@ -31,7 +31,7 @@ class Track:
 
 
 @dataclass(frozen=True)
-class Panel:
+class StripPanel:
     """Channels of one quantity on one axis."""
 
     measured: str
@@ -49,7 +49,7 @@ class StripFigure:
     width: int
     height: int
     left: int
-    panels: tuple[Panel, ...]
+    panels: tuple[StripPanel, ...]
     flags: tuple[tuple[float, str], ...]
 
 
@@ -83,7 +83,7 @@ def draw_strip(
 
 def _panel(
     measured: str, places: list[int], channels: tuple[Channel, ...], view: Buckets, x: Samples, top: int
-) -> Panel:
+) -> StripPanel:
     low, high = view.low[places], view.high[places]
     read = ~np.isnan(low)
     least, most = (float(low[read].min()), float(high[read].max())) if read.any() else (0.0, 1.0)
@@ -98,7 +98,7 @@ def _panel(
         )
         for place in places
     )  # fmt: skip
-    return Panel(measured, panel_title(measured), top, top + PANEL, ticks(y, 4), tracks)
+    return StripPanel(measured, panel_title(measured), top, top + PANEL, ticks(y, 4), tracks)
 
 
 def _area(x: Samples, low_y: Samples, high_y: Samples) -> str:

@@ -34,7 +34,7 @@ from .study import Study, asked_source, study_of
 
 
 @dataclass(frozen=True)
-class Row:
+class ParameterRow:
     """A parameter beside that of another source, or of another day; ``moved`` where their bands lie apart."""
 
     name: str
@@ -115,11 +115,11 @@ def _predicted(study: Study) -> tuple[Prediction, ...]:
     return predictions(study.character, loads, home.brief.system, base, starts)
 
 
-def _rows(one: Character, other: Character | None) -> list[Row]:
+def _rows(one: Character, other: Character | None) -> list[ParameterRow]:
     theirs = other.by_key if other else {}
-    rows = [Row(p.name, p, theirs.get(p.key)) for p in one.parameters]
+    rows = [ParameterRow(p.name, p, theirs.get(p.key)) for p in one.parameters]
     known = one.by_key
-    return rows + [Row(p.name, None, p) for key, p in theirs.items() if key not in known]
+    return rows + [ParameterRow(p.name, None, p) for key, p in theirs.items() if key not in known]
 
 
 def _start_models(character: Character) -> list[tuple[str, str]]:

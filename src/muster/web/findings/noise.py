@@ -10,7 +10,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
 from django.urls import reverse
 
-from muster.core.advice.noise_layout import Layout
+from muster.core.advice.noise_layout import NoiseLayout
 from muster.core.advice.noise_plan import Sound, against_limits, at_neighbour, hours_at_neighbour, sound_of, walked_w
 from muster.core.errors import MusterError, OutOfRange
 from muster.records import bridge
@@ -44,9 +44,9 @@ def noise(request: HttpRequest, job_id: int) -> HttpResponse:
     return stage_page(request, job, "findings", "findings/noise.html", context)
 
 
-def _posted(request: HttpRequest) -> Layout:
+def _posted(request: HttpRequest) -> NoiseLayout:
     given = {}
-    for one in fields(Layout):
+    for one in fields(NoiseLayout):
         text = request.POST.get(one.name, "").strip().replace(",", ".").replace("\u2212", "-")
         try:
             given[one.name] = float(text) if text else 0.0
@@ -54,12 +54,12 @@ def _posted(request: HttpRequest) -> Layout:
             given[one.name] = math.nan
         if not math.isfinite(given[one.name]):
             raise OutOfRange(f"got “{text[:20]}”", where=one.name, want="metres, such as 12.5")
-    return Layout(**{**given, "units": round(given["units"]) or 1})  # type: ignore[arg-type]
+    return NoiseLayout(**{**given, "units": round(given["units"]) or 1})  # type: ignore[arg-type]
 
 
 def _plan(study: Study, sound: Sound) -> dict[str, object]:
     brief = study.home.brief
-    layout = study.source.layout or Layout(neighbour_x=brief.neighbour_m)
+    layout = study.source.layout or NoiseLayout(neighbour_x=brief.neighbour_m)
     peak = at_neighbour(sound, layout, sound.loaded_w)
     return {
         "layout": layout, "figure": draw_noise_plan(sound, layout, sound.loaded_w), "peak": peak,
@@ -69,7 +69,7 @@ def _plan(study: Study, sound: Sound) -> dict[str, object]:
     }  # fmt: skip
 
 
-def _fields(layout: Layout) -> list[tuple[str, tuple[str, str], tuple[str, str]]]:
+def _fields(layout: NoiseLayout) -> list[tuple[str, tuple[str, str], tuple[str, str]]]:
     """What stands in the form, a pair a row."""
     rows = (
         ("house", "house_x", "house_y"),

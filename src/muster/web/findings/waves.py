@@ -18,7 +18,7 @@ from muster.records.actions.captures import capture_of, live_captures
 from muster.records.actions.sessions import live_sessions
 from muster.records.judging import captures_of
 from muster.records.models import CaptureRow, Job, SourceRow
-from muster.web.figures.overlay import Overlay, Shown, draw_overlay
+from muster.web.figures.overlay import Overlay, OverlayWave, draw_overlay
 from muster.web.ui.frame import get_job, live_sources, stage_page
 
 
@@ -78,7 +78,8 @@ def _overlay(picked: list[Option]) -> Overlay | None:
         return None
     return draw_overlay(
         tuple(
-            Shown(one.source.name, _volts(capture_of(one.row), one.at), one.row.step_s, one.at.wave) for one in picked
+            OverlayWave(one.source.name, _volts(capture_of(one.row), one.at), one.row.step_s, one.at.wave)
+            for one in picked
         )
     )
 

@@ -18,7 +18,7 @@ from muster.records.actions.people import name_account
 from muster.records.models import Job
 from muster.web.ui.context import COOKIE, THEMES
 from muster.web.ui.frame import get_job, question_of
-from muster.web.ui.stages import Mark, marks
+from muster.web.ui.stages import RailMark, marks
 from muster.web.ui.working import on_to, written
 
 from .forms import NewJobForm
@@ -34,7 +34,7 @@ class BoardRow:
     question: str
     system: str
     sources: list[str]
-    rail: list[Mark]
+    rail: list[RailMark]
 
 
 def _row(job: Job) -> BoardRow:

@@ -20,7 +20,7 @@ from muster.instruments.link import (
     LOOK_AT,
     SPEAKS,
     USUAL_PORTS,
-    Found,
+    FoundInstrument,
     Link,
     driver_of,
     find,
@@ -41,7 +41,7 @@ SUITS = {"sunspec": "display", "scpi": "recorder", "sound": "sound", "thermomete
 
 
 @dataclass(frozen=True)
-class Shown:
+class LiveFigure:
     """A figure of an instrument as it reads now: how true it is, and whether it is out of its range."""
 
     label: str
@@ -134,15 +134,15 @@ def figures(request: HttpRequest, instrument_id: int) -> HttpResponse:
     return render(request, "kit/figures.html", context)
 
 
-def _shown(channel: Any, value: float, instrument: Instrument) -> Shown:
+def _shown(channel: Any, value: float, instrument: Instrument) -> LiveFigure:
     measure = instrument.measure(channel.measured)
     if measure is None:
-        return Shown(
+        return LiveFigure(
             channel.label, plain(value, channel.unit), "not what this instrument is said to read", outside=False
         )
     unit = UNIT_WORDS.get(channel.unit, "")
     sure = f"±{THIN}{number(measure.u(value), channel.unit)}{THIN}{unit}" if value == value else ""
-    return Shown(channel.label, plain(value, channel.unit), sure, outside=not measure.low <= value <= measure.high)
+    return LiveFigure(channel.label, plain(value, channel.unit), sure, outside=not measure.low <= value <= measure.high)
 
 
 @require_POST
@@ -167,7 +167,7 @@ def look(request: HttpRequest) -> HttpResponse:
     return render(request, "kit/look.html", context, status=422 if wrong else 200)
 
 
-def _offer(found: Found) -> dict[str, Any]:
+def _offer(found: FoundInstrument) -> dict[str, Any]:
     return {
         "found": found,
         "label": SPEAKS[found.link.speaks],

@@ -29,7 +29,7 @@ STAGES = tuple(
 
 
 @dataclass(frozen=True)
-class Mark:
+class RailMark:
     """A stage in the rail: where it leads, and its mark."""
 
     stage: Stage
@@ -39,7 +39,7 @@ class Mark:
 
 
 @dataclass(frozen=True)
-class Progress:
+class JobProgress:
     """What of a job is there: the counts that the marks rest on."""
 
     loads: int
@@ -64,14 +64,14 @@ class Progress:
         return states.get(slug, UNTOUCHED)
 
 
-def progress_of(job: Job) -> Progress:
+def progress_of(job: Job) -> JobProgress:
     """Count what a job holds."""
     sessions = list(
         SessionRow.objects.filter(source__job=job, source__archived_at=None, archived_at=None).values_list(
             "closed_at", flat=True
         )
     )
-    return Progress(
+    return JobProgress(
         job.load_rows.filter(removed_at=None).count(),
         job.source_rows.filter(archived_at=None).count(),
         len(sessions),
@@ -80,10 +80,10 @@ def progress_of(job: Job) -> Progress:
     )
 
 
-def marks(job: Job, here: str) -> list[Mark]:
+def marks(job: Job, here: str) -> list[RailMark]:
     """The rail of a job."""
     progress = progress_of(job)
     return [
-        Mark(stage, reverse(stage.slug, args=[job.pk]), progress.state(stage.slug), stage.slug == here)
+        RailMark(stage, reverse(stage.slug, args=[job.pk]), progress.state(stage.slug), stage.slug == here)
         for stage in STAGES
     ]

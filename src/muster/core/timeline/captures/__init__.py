@@ -3,6 +3,6 @@
 from .capture import Capture
 from .features import CaptureFeatures, read_capture
 from .rms import RmsTrack, track_of
-from .start import StartSeen, start_in
+from .start import CapturedStart, start_in
 
-__all__ = ["Capture", "CaptureFeatures", "RmsTrack", "StartSeen", "read_capture", "start_in", "track_of"]
+__all__ = ["Capture", "CaptureFeatures", "CapturedStart", "RmsTrack", "read_capture", "start_in", "track_of"]

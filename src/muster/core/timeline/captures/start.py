@@ -22,7 +22,7 @@ EARLY_S, QUIET_S = 1.0, 0.5
 
 
 @dataclass(frozen=True, eq=False)
-class StartSeen:
+class CapturedStart:
     """One start: RMS volts and amps on one time axis, and what is read off them.
 
     ``t_s`` (n,) are seconds after the session began; ``at_s`` is when the
@@ -57,7 +57,7 @@ class StartSeen:
         return (self.highest_a - self.before_a) / added if added > STEP_A else None
 
 
-def start_in(t_s: Floats, v: Floats, a: Floats, near_s: float, bound: Bound | None = None) -> StartSeen | None:
+def start_in(t_s: Floats, v: Floats, a: Floats, near_s: float, bound: Bound | None = None) -> CapturedStart | None:
     """Read a start off RMS volts and amps around the time at which it was switched; None where there is none to see.
 
     All three are (n,) and of one length; times rise. What is NaN was not read.
@@ -76,7 +76,7 @@ def start_in(t_s: Floats, v: Floats, a: Floats, near_s: float, bound: Bound | No
     settled = t_s >= t_s[-1] - SETTLED_S
     before_v, before_a = float(np.median(v[before])), float(np.median(a[before]))
     settled_v, settled_a = float(np.median(v[settled])), float(np.median(a[settled]))
-    return StartSeen(
+    return CapturedStart(
         t_s, v, a, float(t_s[at]), before_v, float(v[after].min()), settled_v, before_a, float(a[after].max()), settled_a,
         _back_s(t_s, v, at, settled_v, BACK_PCT / 100 * before_v), float(np.median(np.diff(t_s))), bound,
     )  # fmt: skip
