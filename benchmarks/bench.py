@@ -34,9 +34,16 @@ def _killed(session: SessionRow) -> tuple[int, int]:
     """Samples acknowledged, and of those lost, over so many kills at random moments."""
     rng, served = random.Random(1911), serve(demo_rig())
     command = [
-        sys.executable, "-m", "muster", "record", str(session.pk), "--every", "0.02",
-        "--sunspec", f"127.0.0.1:{served.ports['sunspec']}",
-    ]  # fmt: skip
+        sys.executable,
+        "-m",
+        "muster",
+        "record",
+        str(session.pk),
+        "--every",
+        "0.02",
+        "--sunspec",
+        f"127.0.0.1:{served.ports['sunspec']}",
+    ]
     acknowledged = lost = 0
     for _ in range(KILLS):
         process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=dict(os.environ))
@@ -57,11 +64,21 @@ def rows(session: SessionRow) -> list[Row]:
     acknowledged, lost = _killed(session)
     return [
         Row(
-            "bench twin, steady running", "real time", "1 s/s", f"{STEADY_S / took:,.0f} s/s", STEADY_S / took,
-            f"≥ {AIM_X} × real time", took < STEADY_S / AIM_X,
+            "bench twin, steady running",
+            "real time",
+            "1 s/s",
+            f"{STEADY_S / took:,.0f} s/s",
+            STEADY_S / took,
+            f"≥ {AIM_X} × real time",
+            took < STEADY_S / AIM_X,
         ),
         Row(
-            f"kill -9 while recording, {KILLS} times", "", "–", f"{lost} of {acknowledged:,} acknowledged samples lost", None,
-            "0 lost in 200 kills", lost == 0,
+            f"kill -9 while recording, {KILLS} times",
+            "",
+            "–",
+            f"{lost} of {acknowledged:,} acknowledged samples lost",
+            None,
+            "0 lost in 200 kills",
+            lost == 0,
         ),
-    ]  # fmt: skip
+    ]

@@ -15,11 +15,15 @@ from .measuring import Row, ms, seconds
 SPLIT = SYSTEMS["split-120-240-60"]
 FORTY = tuple(
     Load(
-        f"{i:02d}", f"load {i}", ("heater", "motor_loaded", "motor")[i % 3], 35 + (i * 379) % 1900, 0.9,
+        f"{i:02d}",
+        f"load {i}",
+        ("heater", "motor_loaded", "motor")[i % 3],
+        35 + (i * 379) % 1900,
+        0.9,
         (Leg.ONE, Leg.TWO, Leg.BOTH)[i % 3],
     )
     for i in range(40)
-)  # fmt: skip
+)
 LIMITS = limits_of(Source("it", SourceKind.HYBRID, Claims(8000, 16000)), SPLIT, Site())
 
 
@@ -37,7 +41,12 @@ def rows() -> list[Row]:
     fourteen, forty = seconds(lambda: planned(14)), seconds(lambda: planned(40))
     return [
         Row(
-            "plan forty loads: steps, order of starts, best stacks, what to leave out", "fourteen loads, every combination",
-            ms(fourteen), ms(forty), fourteen / forty, "< 1 s", forty < 1,
+            "plan forty loads: steps, order of starts, best stacks, what to leave out",
+            "fourteen loads, every combination",
+            ms(fourteen),
+            ms(forty),
+            fourteen / forty,
+            "< 1 s",
+            forty < 1,
         )
-    ]  # fmt: skip
+    ]

@@ -143,9 +143,18 @@ def _cycles(t: np.ndarray, x: np.ndarray) -> np.ndarray:
 
 def _load(key: str, kind: str, run_w: float, **more: float) -> Load:
     return Load(
-        key, f"load {key}", kind, round(run_w), 1.0 if kind == "heater" else 0.7, Leg.ONE, Tier.MUST, Duty(), run_grade=Grade.A,
-        start_grade=Grade.A, **more,
-    )  # fmt: skip
+        key,
+        f"load {key}",
+        kind,
+        round(run_w),
+        1.0 if kind == "heater" else 0.7,
+        Leg.ONE,
+        Tier.MUST,
+        Duty(),
+        run_grade=Grade.A,
+        start_grade=Grade.A,
+        **more,
+    )
 
 
 def _said(character: Character, key: str) -> Value | None:
@@ -168,14 +177,27 @@ def engine(seed: int) -> list[Recovered]:
     rng = np.random.default_rng(seed)
     cont = rng.uniform(3000, 7000)
     claims = EngineClaims(
-        cont, 230, 50, no_load_hz=rng.uniform(50.5, 53), droop=rng.uniform(0.02, 0.08), x_pu=rng.uniform(0.10, 0.25),
-        r_pu=rng.uniform(0.02, 0.06), regulation=rng.uniform(0, 0.04), no_load_v=rng.uniform(226, 240), idle_lph=rng.uniform(0.4, 0.9),
-        lph_per_w=rng.uniform(3e-4, 6e-4), dba_1m=rng.uniform(82, 94), louder_db=rng.uniform(2, 7), surge_x=1.35,
-    )  # fmt: skip
+        cont,
+        230,
+        50,
+        no_load_hz=rng.uniform(50.5, 53),
+        droop=rng.uniform(0.02, 0.08),
+        x_pu=rng.uniform(0.10, 0.25),
+        r_pu=rng.uniform(0.02, 0.06),
+        regulation=rng.uniform(0, 0.04),
+        no_load_v=rng.uniform(226, 240),
+        idle_lph=rng.uniform(0.4, 0.9),
+        lph_per_w=rng.uniform(3e-4, 6e-4),
+        dba_1m=rng.uniform(82, 94),
+        louder_db=rng.uniform(2, 7),
+        surge_x=1.35,
+    )
     loads = (
-        *(_load(str(i), "heater", cont / 4) for i in range(1, 5)), _load("a", "motor", 0.08 * cont), _load("b", "motor", 0.16 * cont),
+        *(_load(str(i), "heater", cont / 4) for i in range(1, 5)),
+        _load("a", "motor", 0.08 * cont),
+        _load("b", "motor", 0.16 * cont),
         _load("c", "motor", 0.12 * cont),
-    )  # fmt: skip
+    )
     source = Source("the set", SourceKind.OPEN_FRAME, Claims(round(cont), tank_l=25))
     bench = Bench(Engine(claims), SYSTEM, loads, seed=seed, background_dba=rng.uniform(30, 40))
     bench.advance(900)
@@ -227,9 +249,7 @@ def _truth(bench: Bench, heaters: Sequence[str]) -> dict[str, tuple[float, float
     bench.advance(12)
     none, full = ends
     kw = (full.total_w - none.total_w) / 1000
-    return {
-        "v": (none.leg_v[0], (full.leg_v[0] - none.leg_v[0]) / kw), "hz": (none.f_hz, (full.f_hz - none.f_hz) / kw),
-    }  # fmt: skip
+    return {"v": (none.leg_v[0], (full.leg_v[0] - none.leg_v[0]) / kw), "hz": (none.f_hz, (full.f_hz - none.f_hz) / kw)}
 
 
 def _lines(found: list[Recovered], character: Character, truth: dict[str, tuple[float, float]]) -> None:
@@ -265,18 +285,30 @@ def inverter(seed: int) -> list[Recovered]:
     rng = np.random.default_rng(seed)
     cont = rng.uniform(800, 3000)
     claims = InverterClaims(
-        cont, 230, 50, limit_x=3.0, k_s=rng.uniform(0.15, 0.5), n=rng.uniform(1.8, 2.8), ohm=rng.uniform(0.2, 1.2), p0_w=rng.uniform(8, 40),
-        p1=rng.uniform(0.02, 0.08), p2_per_w=rng.uniform(0.01, 0.05) / cont, heat_s=rng.uniform(240, 600), heat_k_per_w=0.0,
-    )  # fmt: skip
+        cont,
+        230,
+        50,
+        limit_x=3.0,
+        k_s=rng.uniform(0.15, 0.5),
+        n=rng.uniform(1.8, 2.8),
+        ohm=rng.uniform(0.2, 1.2),
+        p0_w=rng.uniform(8, 40),
+        p1=rng.uniform(0.02, 0.08),
+        p2_per_w=rng.uniform(0.01, 0.05) / cont,
+        heat_s=rng.uniform(240, 600),
+        heat_k_per_w=0.0,
+    )
     lost_w = claims.p0_w + claims.p1 * cont + claims.p2_per_w * cont**2
     claims = InverterClaims(**{**claims.__dict__, "heat_k_per_w": rng.uniform(20, 34) / lost_w})
     wh = cont * rng.uniform(0.6, 0.9)
     cells = BatteryClaims(wh, 47.0, 54.5, 60.0 / wh, gauge_lie=rng.uniform(-0.12, 0.12))
     heaters = (0.25, 0.25, 0.25, 0.25, 0.16, 0.14, 0.2)
     loads = (
-        *(_load(str(i), "heater", share * cont) for i, share in enumerate(heaters, 1)), _load("a", "motor", 0.10 * cont),
-        _load("b", "motor", 0.20 * cont), _load("c", "motor", 0.15 * cont),
-    )  # fmt: skip
+        *(_load(str(i), "heater", share * cont) for i, share in enumerate(heaters, 1)),
+        _load("a", "motor", 0.10 * cont),
+        _load("b", "motor", 0.20 * cont),
+        _load("c", "motor", 0.15 * cont),
+    )
     source = Source("the inverter", SourceKind.INVERTER, Claims(round(cont), battery_wh=round(wh)))
     unit = Inverter(claims, Battery(cells, 1.0))
     bench = Bench(unit, SYSTEM, loads, seed=seed)
@@ -321,13 +353,25 @@ def inverter(seed: int) -> list[Recovered]:
     wave = hand.begin("waveform")
     wave.jot("no load")
     shape, thd_pct = _wave(rng)
-    shot = Capture("a wave", "scope", 0.5, 1e-4, (Channel("v", Place.LEG1),), samples(shape, 230, 50 * rng.uniform(0.99, 1.01), 1e4, 0.3, rng, 0.8)[None, :].astype(np.float32))  # fmt: skip
+    shot = Capture(
+        "a wave",
+        "scope",
+        0.5,
+        1e-4,
+        (Channel("v", Place.LEG1),),
+        samples(shape, 230, 50 * rng.uniform(0.99, 1.01), 1e4, 0.3, rng, 0.8)[None, :].astype(np.float32),
+    )
     character = _character(source, loads, (hand, over, starts, *runs, wave), (shot,))
     found: list[Recovered] = []
     _lines(found, character, truth)
     _add(found, "idle draw", claims.p0_w, _said(character, "idle_w"))
     top_w = max(seen for seen in _ac_seen(hand))
-    _add(found, "conversion at the top", 100 * top_w / (top_w + unit.claims.p0_w + claims.p1 * top_w + claims.p2_per_w * top_w**2 + _fan(unit, top_w)), _said(character, "conversion_pct"))  # fmt: skip
+    _add(
+        found,
+        "conversion at the top",
+        100 * top_w / (top_w + unit.claims.p0_w + claims.p1 * top_w + claims.p2_per_w * top_w**2 + _fan(unit, top_w)),
+        _said(character, "conversion_pct"),
+    )
     _add(found, "loss that goes with load", claims.p1 * 100, _said(character, "loss_p1_pct"))
     for w, (given, _), end_c in zip((0.25 * cont, cont), energies, temps, strict=True):
         _add(found, "delivered, full to empty", given, _about(character, "delivered_wh_ac_", w))
@@ -469,14 +513,19 @@ def main() -> None:
     ]
     text = "\n".join(
         [
-            "# Recovery", "",
+            "# Recovery",
+            "",
             f"Made by `python -m benchmarks.proof`: {count} seeded benches, half of them open-frame sets and half inverters on a battery, "
             "each read through meters that err within their accuracy, jotted as log lines, and fitted. A parameter is recovered when the "
-            "truth lies within the band that was stated. Wanted: nine in ten.", "",
-            "| parameter | fitted on | within its band | share | half-width, median |", "|---|---|---|---|---|", *rows,
-            f"| **all** | {total} | {within} | **{within / total:.1%}** | |", "",
+            "truth lies within the band that was stated. Wanted: nine in ten.",
+            "",
+            "| parameter | fitted on | within its band | share | half-width, median |",
+            "|---|---|---|---|---|",
+            *rows,
+            f"| **all** | {total} | {within} | **{within / total:.1%}** | |",
+            "",
         ]
-    )  # fmt: skip
+    )
     print(text)
     if count == BENCHES:
         TARGET.write_text(text, encoding="utf-8")

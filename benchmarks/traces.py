@@ -22,9 +22,14 @@ from .measuring import Row, most_held_mb, ms, once, seconds
 
 HZ, HOURS = 10, 96
 CHANNELS = (
-    *(Channel(q, p) for p in (Place.LEG1, Place.LEG2) for q in ("v", "a", "w")), Channel("hz"), Channel("dba"),
-    Channel("v", Place.DC), Channel("a", Place.DC), Channel("soc_pct"), Channel("temp_c"),
-)  # fmt: skip
+    *(Channel(q, p) for p in (Place.LEG1, Place.LEG2) for q in ("v", "a", "w")),
+    Channel("hz"),
+    Channel("dba"),
+    Channel("v", Place.DC),
+    Channel("a", Place.DC),
+    Channel("soc_pct"),
+    Channel("temp_c"),
+)
 LEVELS = (120, 10, 1200, 121, 8, 950, 60, 62, 51.2, 45, 80, 18)
 ROWS_TRIED = 40_000
 PIXELS = 1500
@@ -87,12 +92,42 @@ def rows(session: SessionRow) -> list[Row]:
     thin_s = seconds(lambda: buckets(t_s, y, y, 0, t_s[-1], PIXELS))
     thin_plain_s = once(lambda: thinned(t_s, y[0]))
     return [
-        Row("keep readings, 12 channels", "a row a sample, in one transaction", f"{kept_plain:,.0f} rows/s", f"{count / took_s:,.0f} rows/s",
-            count / took_s / kept_plain, "blocks", count / took_s > kept_plain),
-        Row("open 96 h at 10 Hz x 12, whole", "read every row (scaled from 40,000)", ms(open_plain_s), ms(wide_s), open_plain_s / wide_s,
-            "< 100 ms", wide_s < 0.1),
-        Row("zoom to one hour of it", "read every row (scaled)", ms(open_plain_s), ms(zoom_s), open_plain_s / zoom_s, "< 150 ms", zoom_s < 0.15),
+        Row(
+            "keep readings, 12 channels",
+            "a row a sample, in one transaction",
+            f"{kept_plain:,.0f} rows/s",
+            f"{count / took_s:,.0f} rows/s",
+            count / took_s / kept_plain,
+            "blocks",
+            count / took_s > kept_plain,
+        ),
+        Row(
+            "open 96 h at 10 Hz x 12, whole",
+            "read every row (scaled from 40,000)",
+            ms(open_plain_s),
+            ms(wide_s),
+            open_plain_s / wide_s,
+            "< 100 ms",
+            wide_s < 0.1,
+        ),
+        Row(
+            "zoom to one hour of it",
+            "read every row (scaled)",
+            ms(open_plain_s),
+            ms(zoom_s),
+            open_plain_s / zoom_s,
+            "< 150 ms",
+            zoom_s < 0.15,
+        ),
         Row("memory both add", "–", "–", f"{more_mb:.0f} MB", None, "< 60 MB", more_mb < 60),
         Row("read findings off 24 h of it, once", "–", "–", ms(read_s), None, "< 5 s", read_s < 5),
-        Row("thin 3.5 M points to 1,500", "min and max by slices, in Python", ms(thin_plain_s), ms(thin_s), thin_plain_s / thin_s, "min/max", None),
-    ]  # fmt: skip
+        Row(
+            "thin 3.5 M points to 1,500",
+            "min and max by slices, in Python",
+            ms(thin_plain_s),
+            ms(thin_s),
+            thin_plain_s / thin_s,
+            "min/max",
+            None,
+        ),
+    ]

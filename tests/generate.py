@@ -55,26 +55,34 @@ briefs = st.builds(
 )
 claims = st.builds(
     lambda cont, surge, breaker: Claims(cont_w=cont, surge_w=cont * surge, surge_s=5, breaker_a=breaker),
-    st.floats(300, 12000), st.floats(1, 3), st.none() | st.floats(5, 60),
-)  # fmt: skip
+    st.floats(300, 12000),
+    st.floats(1, 3),
+    st.none() | st.floats(5, 60),
+)
 sources = st.builds(Source, names, st.sampled_from(SourceKind), claims)
 items: st.SearchStrategy[Item] = st.one_of(
     st.builds(
-        Reading, st.sampled_from(["v", "a", "w", "hz", "dba"]), st.floats(0, 5000), st.sampled_from(Place),
-        st.sampled_from(Stat), st.sampled_from(["", "clamp", "meter"]),
+        Reading,
+        st.sampled_from(["v", "a", "w", "hz", "dba"]),
+        st.floats(0, 5000),
+        st.sampled_from(Place),
+        st.sampled_from(Stat),
+        st.sampled_from(["", "clamp", "meter"]),
     ),
     st.builds(Switch, st.sampled_from("123"), st.booleans()),
     st.builds(Start, st.sampled_from("123"), st.booleans()),
     st.builds(Event, st.sampled_from(["trip", "dip", "hold", "reset", "step", "held", "stall", "code"])),
     st.builds(Note, st.text(max_size=20)),
-)  # fmt: skip
+)
 entries = st.lists(st.tuples(st.floats(0, 5000), st.lists(items, min_size=1, max_size=4)), max_size=25).map(
     lambda rows: tuple(Entry(i, t, tuple(found), "") for i, (t, found) in enumerate(rows, 1))
 )
 sessions = st.builds(
-    Session, st.sampled_from(["ladder", "starts", "noise_walk"]),
-    st.lists(st.builds(Step, names), max_size=3).map(tuple), entries,
-)  # fmt: skip
+    Session,
+    st.sampled_from(["ladder", "starts", "noise_walk"]),
+    st.lists(st.builds(Step, names), max_size=3).map(tuple),
+    entries,
+)
 times = st.integers(0, 7_000_000_000).map(lambda s: datetime.fromtimestamp(s, UTC).isoformat())
 channels = st.sampled_from(
     [Channel("v", Place.LEG1), Channel("w", Place.TOTAL), Channel("a", Place.DC), Channel("hz"), Channel("dba")]
@@ -146,10 +154,18 @@ def nested(depth: int) -> Any:
 
 
 ODD = st.one_of(
-    st.sampled_from([10**1000, -(10**400), "\ud800", "half \udfff", "x" * 5000, 1e308, -0.0]), st.sampled_from([3, 60, 900]).map(nested),
-    st.none(), st.booleans(), st.integers(-(10**12), 10**12), st.floats(), st.text(max_size=12), st.just([]), st.just({}),
-    st.lists(st.integers(-3, 3), max_size=3), st.dictionaries(st.text(max_size=4), st.integers(), max_size=2),
-)  # fmt: skip
+    st.sampled_from([10**1000, -(10**400), "\ud800", "half \udfff", "x" * 5000, 1e308, -0.0]),
+    st.sampled_from([3, 60, 900]).map(nested),
+    st.none(),
+    st.booleans(),
+    st.integers(-(10**12), 10**12),
+    st.floats(),
+    st.text(max_size=12),
+    st.just([]),
+    st.just({}),
+    st.lists(st.integers(-3, 3), max_size=3),
+    st.dictionaries(st.text(max_size=4), st.integers(), max_size=2),
+)
 
 
 def spoil(data: Any, path: tuple[Any, ...], how: str, odd: Any) -> None:

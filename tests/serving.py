@@ -104,8 +104,11 @@ class Serving:
     def __init__(self, data: Path, command: str = "up", *more: str) -> None:
         self.process = subprocess.Popen(
             [sys.executable, "-m", "muster", command, "--port", "0", "--data", str(data), *more],
-            stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, env=environment(),
-        )  # fmt: skip
+            stdout=subprocess.PIPE,
+            stderr=subprocess.PIPE,
+            text=True,
+            env=environment(),
+        )
         assert self.process.stdout is not None
         self.line = self.process.stdout.readline()
         found = re.search(r"http://127\.0\.0\.1:\d+/\S*", self.line)

@@ -145,9 +145,12 @@ def parser() -> argparse.ArgumentParser:
 
     def add(name: str, words: str, run: Callable[[argparse.Namespace], int]) -> argparse.ArgumentParser:
         command = commands.add_parser(
-            name, help=words, description=words[0].upper() + words[1:] + ".", epilog=f"examples:\n{TEACHES[name]}",
+            name,
+            help=words,
+            description=words[0].upper() + words[1:] + ".",
+            epilog=f"examples:\n{TEACHES[name]}",
             formatter_class=raw,
-        )  # fmt: skip
+        )
         command.set_defaults(run=run)
         return command
 
@@ -528,9 +531,12 @@ def _serve(listening: socket.socket, *, open_browser: bool = False) -> int:
     from .records.pool import Pool
 
     config = uvicorn.Config(
-        "muster.web.asgi:application", log_level="warning", timeout_graceful_shutdown=DRAIN_S, lifespan="off",
+        "muster.web.asgi:application",
+        log_level="warning",
+        timeout_graceful_shutdown=DRAIN_S,
+        lifespan="off",
         access_log=False,
-    )  # fmt: skip
+    )
     port = _port(listening)
 
     class Server(uvicorn.Server):

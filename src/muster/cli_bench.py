@@ -19,9 +19,11 @@ if TYPE_CHECKING:
 
 FLUSH_S = 1.0
 WIRES = {
-    "sunspec": "an inverter, meter or battery that speaks SunSpec over Modbus TCP", "scpi": "a power analyser over SCPI",
-    "sound": "a sound level meter that talks in lines", "thermometer": "a thermometer that talks in lines",
-}  # fmt: skip
+    "sunspec": "an inverter, meter or battery that speaks SunSpec over Modbus TCP",
+    "scpi": "a power analyser over SCPI",
+    "sound": "a sound level meter that talks in lines",
+    "thermometer": "a thermometer that talks in lines",
+}
 DONE = 0
 READY = "Ctrl-C stops them"
 DEMO_HOME, DEMO_SOURCE = "3_ferry_house.muster.zip", "the hybrid inverter"
@@ -47,7 +49,7 @@ def drivers_of(args: argparse.Namespace) -> dict[str, Driver]:
             host, _, port = given.rpartition(":")
             if not (host and port.isdigit()):
                 raise MusterError(f"got “{given}”", where=f"--{kind}", want="HOST:PORT, such as 127.0.0.1:502")
-            found[kind] = driver_of(Link(kind, host, int(port)))
+            found[kind] = driver_of(Link(speaks=kind, host=host, port=int(port)))
     if not found:
         raise MusterError("no instrument named", where="record", want=", ".join(f"--{kind}" for kind in WIRES))
     return found
@@ -125,7 +127,11 @@ def _rig(home: str, source: str) -> Rig:
     from .instruments.standins import Rig
     from .twin.from_job import bench_of
 
-    package = read_package_file(Path(home)) if home else read_package(next(path for path in files() if path.name == DEMO_HOME).read_bytes())  # fmt: skip
+    package = (
+        read_package_file(Path(home))
+        if home
+        else read_package(next(path for path in files() if path.name == DEMO_HOME).read_bytes())
+    )
     names = [record.source.name for record in package.job.sources]
     wanted = source or (DEMO_SOURCE if not home else names[0] if names else "")
     for record in package.job.sources:
@@ -144,7 +150,9 @@ def standins(args: argparse.Namespace) -> int:
     try:
         running = serve(rig, ports)
     except OSError as error:
-        raise MusterError(f"a port is taken: {error.strerror}", where="--first-port", want="another, or none for any free ones") from None  # fmt: skip
+        raise MusterError(
+            f"a port is taken: {error.strerror}", where="--first-port", want="another, or none for any free ones"
+        ) from None
     for name in STANDINS:
         print(f"{name} 127.0.0.1:{running.ports[name]}", flush=True)
     print(READY, flush=True)
@@ -159,9 +167,13 @@ def start_standins() -> tuple[subprocess.Popen[str], dict[str, int]]:
 
     for first in ([f"--first-port={FIRST_STANDIN_PORT}"], []):
         process = subprocess.Popen(
-            [sys.executable, "-m", "muster", "standins", *first], stdin=subprocess.DEVNULL, stdout=subprocess.PIPE,
-            stderr=subprocess.DEVNULL, text=True, start_new_session=True,
-        )  # fmt: skip
+            [sys.executable, "-m", "muster", "standins", *first],
+            stdin=subprocess.DEVNULL,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.DEVNULL,
+            text=True,
+            start_new_session=True,
+        )
         ports = _ports_of(process)
         if ports:
             return process, ports

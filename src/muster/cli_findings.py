@@ -81,7 +81,7 @@ def _alone(system: System, **read: Any) -> SessionFindings:
     from .core.findings import findings_of
     from .core.sessions import Session
 
-    return findings_of(Session("endurance"), {}, system, 20.0, **read)
+    return findings_of(Session(protocol="endurance"), {}, system, 20.0, **read)
 
 
 def _log_findings(path: Path, nominal: str) -> LogFindings:
@@ -92,7 +92,7 @@ def _log_findings(path: Path, nominal: str) -> LogFindings:
 
     system = _system(nominal)
     trace, notes = read_bare_log(path, system)
-    found = _alone(system, logs=(extract_features(trace, Session("endurance").kit_on(), system),))
+    found = _alone(system, logs=(extract_features(trace, Session(protocol="endurance").kit_on(), system),))
     return LogFindings(trace.name, trace.t_s.size, notes.told, found.findings)
 
 

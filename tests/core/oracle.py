@@ -114,10 +114,17 @@ def pieces_of(loads: Sequence[Load], brief: Brief, seed: int) -> list[Piece]:
                 extra = part.run_w / part.pf * (part.start_x - 1) if starts else 0.0
                 found.append(
                     Piece(
-                        load, begin, end, part.run_w, part.run_w / part.pf, extra, min(begin + part.start_s, end),
-                        sum(x.run_w for x in own), sum(x.run_w / x.pf for x in own),
+                        load,
+                        begin,
+                        end,
+                        part.run_w,
+                        part.run_w / part.pf,
+                        extra,
+                        min(begin + part.start_s, end),
+                        sum(x.run_w for x in own),
+                        sum(x.run_w / x.pf for x in own),
                     )
-                )  # fmt: skip
+                )
     return found
 
 

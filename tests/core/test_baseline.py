@@ -16,9 +16,15 @@ KETTLE = load("1", "kettle", run_w=1500, run_grade=Grade.D)
 PUMP = load("2", "sump pump", "motor", 500, pf=0.7, run_grade=Grade.D)
 LOADS = (KETTLE, PUMP)
 LINES: list[tuple[float, str]] = [
-    (0, "+1"), (30, "231v 1462w"), (60, "-1"), (70, "+2"), (80, "232v 417w 0.68pf"),
-    (90, "sump pump start @clamp 17.5a max !held"), (100, "+1"), (110, "1900w"),
-]  # fmt: skip
+    (0, "+1"),
+    (30, "231v 1462w"),
+    (60, "-1"),
+    (70, "+2"),
+    (80, "232v 417w 0.68pf"),
+    (90, "sump pump start @clamp 17.5a max !held"),
+    (100, "+1"),
+    (110, "1900w"),
+]
 
 
 def seen(lines: list[tuple[float, str]] = LINES, protocol: str = "baseline"):

@@ -13,10 +13,25 @@ from muster.core.calculators.inputs import read_input, read_many
 from muster.core.errors import MusterError
 
 NOT_LESS_THAN = {
-    "lead-drop", "dc-amps", "rpm-hertz", "clock-method", "droop-set-point", "code-letter", "derating", "noise-distance",
-    "sum-of-levels", "heating-check", "two-runs", "duty-weather", "peukert", "parallel-pair", "string-layout", "fuel-hours",
-    "split-phase-neutral", "stepped-thd",
-}  # fmt: skip
+    "lead-drop",
+    "dc-amps",
+    "rpm-hertz",
+    "clock-method",
+    "droop-set-point",
+    "code-letter",
+    "derating",
+    "noise-distance",
+    "sum-of-levels",
+    "heating-check",
+    "two-runs",
+    "duty-weather",
+    "peukert",
+    "parallel-pair",
+    "string-layout",
+    "fuel-hours",
+    "split-phase-neutral",
+    "stepped-thd",
+}
 
 
 def test_every_small_calculation_is_here() -> None:
@@ -42,10 +57,17 @@ def test_each_names_the_input_that_is_no_figure(slug: str) -> None:
 
 
 WORKED = (
-    ("lead-drop", "drop_v", 2.69, 2), ("clock-method", "hz", 62.0, 1), ("two-runs", "battery_wh", 1822.8, 1), ("two-runs", "idle_w", 20.5, 1),
-    ("parallel-pair", "pair_a", 31.9, 1), ("heating-check", "got_w", 690.7, 1), ("noise-distance", "there_dba", 55.7, 1),
-    ("sum-of-levels", "sum_dba", 64.8, 1), ("stepped-thd", "thd_pct", 29.68, 2), ("code-letter", "start_va", 6290, 0),
-)  # fmt: skip
+    ("lead-drop", "drop_v", 2.69, 2),
+    ("clock-method", "hz", 62.0, 1),
+    ("two-runs", "battery_wh", 1822.8, 1),
+    ("two-runs", "idle_w", 20.5, 1),
+    ("parallel-pair", "pair_a", 31.9, 1),
+    ("heating-check", "got_w", 690.7, 1),
+    ("noise-distance", "there_dba", 55.7, 1),
+    ("sum-of-levels", "sum_dba", 64.8, 1),
+    ("stepped-thd", "thd_pct", 29.68, 2),
+    ("code-letter", "start_va", 6290, 0),
+)
 
 
 @pytest.mark.parametrize(("slug", "key", "expected", "digits"), WORKED)
@@ -77,8 +99,17 @@ def test_a_figure_is_unknown_by_half_its_last_digit(x: float, digits: int) -> No
 
 @pytest.mark.parametrize(
     ("text", "value", "u"),
-    [("12.4 ± 0.2", 12.4, 0.2), ("12,4±0,2", 12.4, 0.2), ("230 ±1%", 230, 2.3), ("-6 +/- 0.5", -6, 0.5), ("12.4 +-0.2 A", 12.4, 0.2), ("−5", -5, 0.5), ("13 A", 13, 0.5), (".5", 0.5, 0.05)],
-)  # fmt: skip
+    [
+        ("12.4 ± 0.2", 12.4, 0.2),
+        ("12,4±0,2", 12.4, 0.2),
+        ("230 ±1%", 230, 2.3),
+        ("-6 +/- 0.5", -6, 0.5),
+        ("12.4 +-0.2 A", 12.4, 0.2),
+        ("−5", -5, 0.5),
+        ("13 A", 13, 0.5),
+        (".5", 0.5, 0.05),
+    ],
+)
 def test_a_figure_may_say_what_is_not_known_of_it(text: str, value: float, u: float) -> None:
     found = read_input(text, "x")
     assert (found.value, found.u) == (pytest.approx(value), pytest.approx(u))

@@ -39,9 +39,13 @@ def wave(
 
 @settings(max_examples=examples(60))
 @given(
-    st.integers(0, 10**6), st.sampled_from([50.0, 60.0]), st.floats(0.97, 1.03), st.floats(0.12, 0.85), st.floats(2.0, 20.0),
+    st.integers(0, 10**6),
+    st.sampled_from([50.0, 60.0]),
+    st.floats(0.97, 1.03),
+    st.floats(0.12, 0.85),
+    st.floats(2.0, 20.0),
     st.floats(0.0, 0.004),
-)  # fmt: skip
+)
 def test_a_dip_is_read_to_half_a_percent_and_half_a_cycle(
     seed: int, nominal: float, off: float, left: float, cycles: float, noise: float
 ) -> None:
@@ -81,9 +85,13 @@ def test_the_phase_is_followed_through_a_break() -> None:
 
 @settings(max_examples=examples(60))
 @given(
-    st.integers(0, 10**6), st.sampled_from([50.0, 60.0]), st.floats(0.97, 1.03),
-    st.lists(st.tuples(st.integers(2, 38), st.floats(0.002, 0.06)), min_size=1, max_size=5, unique_by=lambda pair: pair[0]),
-)  # fmt: skip
+    st.integers(0, 10**6),
+    st.sampled_from([50.0, 60.0]),
+    st.floats(0.97, 1.03),
+    st.lists(
+        st.tuples(st.integers(2, 38), st.floats(0.002, 0.06)), min_size=1, max_size=5, unique_by=lambda pair: pair[0]
+    ),
+)
 def test_known_distortion_is_found_to_a_tenth_of_a_point(
     seed: int, nominal: float, off: float, harmonics: list[tuple[int, float]]
 ) -> None:

@@ -112,8 +112,9 @@ def test_a_capture_is_cut_to_a_stretch() -> None:
 
 
 @pytest.mark.parametrize(
-    ("channels", "shape", "step_s"), [((V1,), (2, 5), 0.1), ((V1, V1), (2, 5), 0.1), ((V1,), (1, 1), 0.1), ((V1,), (1, 5), 0.0), ((), (0, 5), 0.1)]
-)  # fmt: skip
+    ("channels", "shape", "step_s"),
+    [((V1,), (2, 5), 0.1), ((V1, V1), (2, 5), 0.1), ((V1,), (1, 1), 0.1), ((V1,), (1, 5), 0.0), ((), (0, 5), 0.1)],
+)
 def test_a_capture_that_cannot_be_is_refused(
     channels: tuple[Channel, ...], shape: tuple[int, int], step_s: float
 ) -> None:

@@ -185,9 +185,10 @@ def test_another_day_differs_when_the_bands_lie_apart() -> None:
 # A whole character
 
 HEATER, PUMP, SAW = (
-    load("1", "heater", run_w=1000), load("2", "pump", "motor_loaded", 400, pf=0.8, start_va=2400, start_grade=Grade.A),
+    load("1", "heater", run_w=1000),
+    load("2", "pump", "motor_loaded", 400, pf=0.8, start_va=2400, start_grade=Grade.A),
     load("3", "saw", "motor", 700, pf=0.7, start_va=4200, start_grade=Grade.A),
-)  # fmt: skip
+)
 SET = Source("the set", SourceKind.OPEN_FRAME, Claims(3000))
 
 
@@ -209,9 +210,12 @@ LADDER = [
     (800.0, "235.1v 0w 52.0hz"),
 ]
 STARTS = [
-    (0.0, "235.0v 0w"), (10.0, "pump start @multimeter 235.0v before 222.0v min 234.0v settled @clamp 10.0a max !held"), (30.0, "-2"),
-    (40.0, "pump start @multimeter 235.0v before 221.8v min 234.0v settled @clamp 10.0a max !held"), (60.0, "-2"),
-]  # fmt: skip
+    (0.0, "235.0v 0w"),
+    (10.0, "pump start @multimeter 235.0v before 222.0v min 234.0v settled @clamp 10.0a max !held"),
+    (30.0, "-2"),
+    (40.0, "pump start @multimeter 235.0v before 221.8v min 234.0v settled @clamp 10.0a max !held"),
+    (60.0, "-2"),
+]
 
 
 def test_a_load_never_tried_is_foretold_with_its_band() -> None:

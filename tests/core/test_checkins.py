@@ -80,15 +80,23 @@ def test_a_charge_that_runs_the_wrong_way_promises_nothing() -> None:
 def test_a_pause_of_any_length_takes_nothing_from_what_is_projected(before_h: float, pause_h: float) -> None:
     plain = run((0, (charge(100),)), (before_h, (charge(90),)), (before_h + 2, (charge(70),)))
     paused = run(
-        (0, (charge(100),)), (before_h, (charge(90),)), (before_h + 1, (Event("pause"),)),
-        (before_h + 1 + pause_h, (Event("resume"),)), (before_h + 2 + pause_h, (charge(70),)),
-    )  # fmt: skip
+        (0, (charge(100),)),
+        (before_h, (charge(90),)),
+        (before_h + 1, (Event("pause"),)),
+        (before_h + 1 + pause_h, (Event("resume"),)),
+        (before_h + 2 + pause_h, (charge(70),)),
+    )
     assert told(paused) == {by: pytest.approx(left) for by, left in told(plain).items()}
     assert charge_read(replay(paused, 1))[-1][0] == pytest.approx((before_h + 2) * 3600)
 
 
 def test_nothing_is_held_across_a_pause() -> None:
-    session = run((0, (Switch("1", on=True), Reading("w", 900, Place.LEG1))), (1, (Event("pause"),)), (5, (Event("resume"),)), (6, (Reading("w", 900, Place.LEG1),)))  # fmt: skip
+    session = run(
+        (0, (Switch("1", on=True), Reading("w", 900, Place.LEG1))),
+        (1, (Event("pause"),)),
+        (5, (Event("resume"),)),
+        (6, (Reading("w", 900, Place.LEG1),)),
+    )
     held = [segment.held_s() / 3600 for segment in replay(session, 1).segments]
     assert max(held) == 1
     assert replay(session, 1).segments[-1].on == ("1",)

@@ -73,7 +73,7 @@ def kinds(*lines: str | tuple[float, str], **more: object) -> list[tuple[int, st
         (["+1", "1000w", "+2", "@display 1420w"], []),
         (["1000w @display 1200w"], [(1, "display against meter")]),
     ],
-)  # fmt: skip
+)
 def test_a_slip_is_flagged_and_a_sound_entry_is_not(lines: list[str], expected: list[tuple[int, str]]) -> None:
     assert kinds(*lines) == expected
 
@@ -124,10 +124,38 @@ def test_an_entry_undone_or_superseded_is_no_longer_flagged() -> None:
 
 WORDS = st.lists(
     st.sampled_from(
-        ["230v", "1000w", "1.2w", "0.5kwh", "20wh", "81%", "90%", "+1", "-1", "+2", "!trip", "!reset", "@display", "@plug",
-         "4.4a", "99a", "0.7pf", "50hz", "72db@7m", "max", "min", "5m ago:", "14:05:", "pump start", "fuel 2l", "!stands 1"]
-    ), min_size=1, max_size=6,
-).map(" ".join)  # fmt: skip
+        [
+            "230v",
+            "1000w",
+            "1.2w",
+            "0.5kwh",
+            "20wh",
+            "81%",
+            "90%",
+            "+1",
+            "-1",
+            "+2",
+            "!trip",
+            "!reset",
+            "@display",
+            "@plug",
+            "4.4a",
+            "99a",
+            "0.7pf",
+            "50hz",
+            "72db@7m",
+            "max",
+            "min",
+            "5m ago:",
+            "14:05:",
+            "pump start",
+            "fuel 2l",
+            "!stands 1",
+        ]
+    ),
+    min_size=1,
+    max_size=6,
+).map(" ".join)
 
 
 @given(st.lists(WORDS, min_size=1, max_size=12), st.sampled_from([SINGLE, SPLIT]))

@@ -95,9 +95,12 @@ def test_a_page_of_a_noise_walk_knows_background_distance_and_load() -> None:
 @pytest.mark.parametrize("protocol", list(PROTOCOLS))
 def test_every_protocol_has_a_page_that_can_be_typed_in(protocol: str) -> None:
     loads = (
-        load("1", "heater", run_w=1500), load("2", "oven", run_w=2400, leg="both"), load("3", "kettle", run_w=1400, leg="2"),
-        load("4", "pump", "motor", 900, pf=0.8, leg="2"), load("5", "boiler", "furnace", 320, pf=0.8),
-    )  # fmt: skip
+        load("1", "heater", run_w=1500),
+        load("2", "oven", run_w=2400, leg="both"),
+        load("3", "kettle", run_w=1400, leg="2"),
+        load("4", "pump", "motor", 900, pf=0.8, leg="2"),
+        load("5", "boiler", "furnace", 320, pf=0.8),
+    )
     home, source = Home(Brief(system=SPLIT), loads), Source("it", SourceKind.HYBRID, Claims(5000, 6000))
     steps, boxes = steps_of(protocol, home, source), boxes_of(protocol, SPLIT)
     assert boxes

@@ -102,9 +102,12 @@ def test_a_trip_whose_watts_nobody_read_is_told_with_the_planned_sum_and_limits_
 
 def test_regulation_and_droop_by_hand() -> None:
     lines = [
-        (0, "l1 124v 0w l2 124v 0w 62hz"), (10, "+1"), (20, "l1 122v 1000w l2 122v 1000w 61hz"), (30, "+2"),
+        (0, "l1 124v 0w l2 124v 0w 62hz"),
+        (10, "+1"),
+        (20, "l1 122v 1000w l2 122v 1000w 61hz"),
+        (30, "+2"),
         (40, "l1 120v 2000w l2 120v 2000w 60hz"),
-    ]  # fmt: skip
+    ]
     result = found(lines, ALL)
     leg1 = result.regulation[0]
     assert leg1.place is Place.LEG1
@@ -236,8 +239,11 @@ def test_loaded_and_unloaded_are_kept_apart() -> None:
 @given(st.permutations(list(range(4))))
 def test_the_order_in_which_loads_are_climbed_changes_no_line(order: list[int]) -> None:
     ladder_steps = [("+1", 124 - 2, 1000), ("+2", 124 - 3, 1500), ("-1", 124 - 4, 2000), ("+3", 124 - 5, 2500)]
-    lines = [(float(i * 10 + j), text) for i, k in enumerate(order)
-             for j, text in enumerate((ladder_steps[k][0], f"l1 {ladder_steps[k][1]}v {ladder_steps[k][2]}w"))]  # fmt: skip
+    lines = [
+        (float(i * 10 + j), text)
+        for i, k in enumerate(order)
+        for j, text in enumerate((ladder_steps[k][0], f"l1 {ladder_steps[k][1]}v {ladder_steps[k][2]}w"))
+    ]
     fits = found(lines, ALL).regulation
     points = {(round(point.w), point.y) for point in fits[0].points} if fits else set()
     assert points <= {(w, v) for _, v, w in ladder_steps}

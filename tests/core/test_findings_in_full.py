@@ -33,15 +33,23 @@ HEATER, KETTLE, ROOM = (
 LOADS = (HEATER, KETTLE, ROOM)
 ENGINE = Source("the set", SourceKind.OPEN_FRAME, Claims(5000, breaker_a=25, tank_l=20))
 STATION = Source(
-    "the station", SourceKind.STATION, Claims(2000, battery_wh=2000, usable_pct=90, battery_a=60, battery_low_v=44, conversion_pct=90),
+    "the station",
+    SourceKind.STATION,
+    Claims(2000, battery_wh=2000, usable_pct=90, battery_a=60, battery_low_v=44, conversion_pct=90),
     wires=Wires(dc_fuse_a=80),
-)  # fmt: skip
+)
 
 
 def found(
-    lines: list[tuple[float, str]], protocol: str, source: Source = STATION, system: System = SINGLE, loads: tuple[Load, ...] = LOADS,
-    steps: tuple[Step, ...] = (), logs: tuple[TraceFeatures, ...] = (), wave: Wave = Wave.SINE,
-) -> SessionFindings:  # fmt: skip
+    lines: list[tuple[float, str]],
+    protocol: str,
+    source: Source = STATION,
+    system: System = SINGLE,
+    loads: tuple[Load, ...] = LOADS,
+    steps: tuple[Step, ...] = (),
+    logs: tuple[TraceFeatures, ...] = (),
+    wave: Wave = Wave.SINE,
+) -> SessionFindings:
     run = session(lines, loads, system, protocol, steps)
     return findings_of(run, {x.key: x for x in loads}, system, 20, wave, logs, (), source)
 
@@ -55,9 +63,14 @@ def sentences(seen: SessionFindings, topic: str) -> str:
 
 def test_cut_offs_recovery_hysteresis_and_sag() -> None:
     lines = [
-        (0.0, "dc 51.0v"), (60.0, "dc 45.0v !trip"), (90.0, "dc 48.5v !reset"), (120.0, "+1"), (200.0, "dc 46.0v !trip"), (260.0, "dc 52v"),
+        (0.0, "dc 51.0v"),
+        (60.0, "dc 45.0v !trip"),
+        (90.0, "dc 48.5v !reset"),
+        (120.0, "+1"),
+        (200.0, "dc 46.0v !trip"),
+        (260.0, "dc 52v"),
         (300.0, "dc 60.5v !trip"),
-    ]  # fmt: skip
+    ]
     seen = found(lines, "cut_offs").cut_offs
     assert seen is not None
     assert [(p.kind, p.dc_v.value) for p in seen.points] == [
@@ -76,7 +89,13 @@ def test_cut_offs_recovery_hysteresis_and_sag() -> None:
 
 def test_the_worked_example_of_a_pair() -> None:
     pair = Source("the pair", SourceKind.INVERTER_SET, Claims(7360), units=(Unit("A", 13 * 230), Unit("B", 19 * 230)))
-    lines = [(0.0, "ua 4.1a ub 4.9a total 9a"), (60.0, "!step"), (61.0, "unit a 7.2a unit b 9.8a total 17a"), (120.0, "!step"), (121.0, "ua 11.4a ub 16.6a total 28a")]  # fmt: skip
+    lines = [
+        (0.0, "ua 4.1a ub 4.9a total 9a"),
+        (60.0, "!step"),
+        (61.0, "unit a 7.2a unit b 9.8a total 17a"),
+        (120.0, "!step"),
+        (121.0, "ua 11.4a ub 16.6a total 28a"),
+    ]
     seen = found(lines, "parallel", pair).shares
     assert seen is not None
     assert seen.pair.measured_a == pytest.approx(31.9, abs=0.05)
@@ -191,7 +210,12 @@ def test_coming_back_by_itself_is_timed() -> None:
 # runs, gauge, fuel
 
 
-RUN = [(0.0, "100% 0.00kwh"), (20.0, "+3"), *((900.0 * n, f"{100 - 12 * n}% {0.125 * n:.3f}kwh 500w") for n in range(1, 8)), (6700.0, "0.93kwh !trip empty")]  # fmt: skip
+RUN = [
+    (0.0, "100% 0.00kwh"),
+    (20.0, "+3"),
+    *((900.0 * n, f"{100 - 12 * n}% {0.125 * n:.3f}kwh 500w") for n in range(1, 8)),
+    (6700.0, "0.93kwh !trip empty"),
+]
 
 
 def test_a_run_to_empty_gives_the_usable_share_and_the_gauge_its_truth() -> None:
@@ -223,9 +247,16 @@ def test_a_percentage_misread_upwards_is_left_out_of_the_gauge() -> None:
 
 def test_fuel_between_two_looks_against_the_mean_load() -> None:
     lines = [
-        (0.0, "fuel 8.0l"), (10.0, "+1"), (20.0, "230v 1000w"), (3610.0, "fuel 7.0l"), (3620.0, "+2"), (3630.0, "226v 3000w"),
-        (7220.0, "fuel 5.0l"), (7300.0, "!refill"), (7310.0, "fuel 9l"),
-    ]  # fmt: skip
+        (0.0, "fuel 8.0l"),
+        (10.0, "+1"),
+        (20.0, "230v 1000w"),
+        (3610.0, "fuel 7.0l"),
+        (3620.0, "+2"),
+        (3630.0, "226v 3000w"),
+        (7220.0, "fuel 5.0l"),
+        (7300.0, "!refill"),
+        (7310.0, "fuel 9l"),
+    ]
     seen = found(lines, "endurance", ENGINE).fuel
     assert seen is not None
     assert [round(p.lph, 1) for p in seen.points] == [1.0, 2.0]
@@ -355,9 +386,11 @@ def test_a_session_with_nothing_in_it_finds_nothing() -> None:
 def test_hot_is_held_against_cold_on_a_like_base() -> None:
     pump = load("1", "pump", "motor_loaded", 400, pf=0.8)
     lines = [
-        (0.0, "pump start @multimeter 230v before 207v min !held"), (30.0, "-1"),
-        (60.0, "hot pump start @multimeter 230v before 195.5v min !held"), (90.0, "-1"),
-    ]  # fmt: skip
+        (0.0, "pump start @multimeter 230v before 207v min !held"),
+        (30.0, "-1"),
+        (60.0, "hot pump start @multimeter 230v before 195.5v min !held"),
+        (90.0, "-1"),
+    ]
     seen = found(lines, "starts", ENGINE, loads=(pump,)).restarts
     assert [(r.way, round(r.plain_pct), round(r.other_pct)) for r in seen] == [("hot", 10, 15)]
     assert "dips deeper" in seen[0].finding.sentence
@@ -368,9 +401,11 @@ def test_hot_is_held_against_cold_on_a_like_base() -> None:
 def test_a_soft_starter_is_held_against_a_start_straight_on_and_proves_nothing_without_it() -> None:
     pump = load("1", "pump", "motor_loaded", 400, pf=0.8)
     lines = [
-        (0.0, "pump start @multimeter 230v before 195.5v min @clamp 20a max !held"), (30.0, "-1"),
-        (60.0, "eased pump start @multimeter 230v before 220v min @clamp 8a max !held"), (90.0, "-1"),
-    ]  # fmt: skip
+        (0.0, "pump start @multimeter 230v before 195.5v min @clamp 20a max !held"),
+        (30.0, "-1"),
+        (60.0, "eased pump start @multimeter 230v before 220v min @clamp 8a max !held"),
+        (90.0, "-1"),
+    ]
     seen = found(lines, "starts", ENGINE, loads=(pump,))
     assert [start.run.eased for start in seen.starts] == [False, True]
     (eased,) = seen.restarts

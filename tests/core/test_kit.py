@@ -84,8 +84,13 @@ def test_every_reading_names_its_instrument_the_usual_one_when_nobody_says() -> 
     items = read_line("118v 31a 72db dc 51.2v 63a 41c", {}, SINGLE).items
     named = {item.measured: item.instrument for item in items if isinstance(item, Reading)}
     assert named == {
-        "v": "meter", "a": "meter", "dba": "sound", "dc_v": "multimeter", "dc_a": "clamp", "temp_c": "thermometer",
-    }  # fmt: skip
+        "v": "meter",
+        "a": "meter",
+        "dba": "sound",
+        "dc_v": "multimeter",
+        "dc_a": "clamp",
+        "temp_c": "thermometer",
+    }
 
 
 def test_the_order_of_the_kit_decides_whose_reading_it_is() -> None:
@@ -150,10 +155,14 @@ def test_a_start_read_by_an_average_responding_meter_on_a_stepped_wave_is_grade_
 @pytest.mark.parametrize(
     ("change", "where"),
     [
-        ({"slug": "Two Words"}, "slug"), ({"name": " "}, "name"), ({"refresh_s": 0}, "refresh_s"),
-        ({"window_s": -1}, "window_s"), ({"crest": 0.5}, "crest"), ({"safe_a": -1}, "safe_a"),
+        ({"slug": "Two Words"}, "slug"),
+        ({"name": " "}, "name"),
+        ({"refresh_s": 0}, "refresh_s"),
+        ({"window_s": -1}, "window_s"),
+        ({"crest": 0.5}, "crest"),
+        ({"safe_a": -1}, "safe_a"),
     ],
-)  # fmt: skip
+)
 def test_an_instrument_that_cannot_be_is_refused_where_it_is_wrong(change: dict[str, object], where: str) -> None:
     with pytest.raises(MusterError) as wrong:
         replace(USUAL_KIT[0], **change)  # type: ignore[arg-type]

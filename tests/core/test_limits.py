@@ -18,10 +18,11 @@ from .build import SINGLE, SPLIT, load, set_of
 
 HERE = Site(0, 20)
 HYBRID = Source(
-    "hybrid", SourceKind.HYBRID,
+    "hybrid",
+    SourceKind.HYBRID,
     Claims(6000, surge_w=12000, surge_s=5, battery_only_w=5000, battery_a=120, battery_low_v=48, conversion_pct=90),
     wires=Wires(dc_lead="wall_75:1/0", dc_lead_m=1.2, dc_fuse_a=175),
-)  # fmt: skip
+)
 
 
 def by_key(source: Source = HYBRID, **how: bool) -> dict[str, float]:

@@ -56,9 +56,7 @@ def test_the_better_evidence_wins_and_the_rest_stays_visible() -> None:
     known = with_figures(known, from_inrush_amps(230, 31.5, caught=True))
     assert (known.start_va, known.start_grade) == (pytest.approx(7245), Grade.A)
     listed = [one for one in ranked_figures(known) if one.figure.quantity == "start_va"]
-    assert [one.figure.basis for one in listed] == [
-        Basis.MEASURED, Basis.LOCKED_ROTOR, Basis.CODE_LETTER, Basis.SHELF,
-    ]  # fmt: skip
+    assert [one.figure.basis for one in listed] == [Basis.MEASURED, Basis.LOCKED_ROTOR, Basis.CODE_LETTER, Basis.SHELF]
     assert [one.used for one in listed] == [True, False, False, False]
 
 

@@ -110,9 +110,37 @@ def test_it_never_refuses_and_never_loses_a_line(line: str) -> None:
 
 
 words = st.sampled_from(
-    ["238v", "12.4a", "l1", "l2", "min", "max", "freezer", "start", "+kettle", "-heater", "!trip", "@clamp", "@7m",
-     "72db", "hot", "dc", "before", "pf", "0.9", "%", "+", "-", "!", "@", "note", "5m ago:", "25:99:", "1e9v"]
-)  # fmt: skip
+    [
+        "238v",
+        "12.4a",
+        "l1",
+        "l2",
+        "min",
+        "max",
+        "freezer",
+        "start",
+        "+kettle",
+        "-heater",
+        "!trip",
+        "@clamp",
+        "@7m",
+        "72db",
+        "hot",
+        "dc",
+        "before",
+        "pf",
+        "0.9",
+        "%",
+        "+",
+        "-",
+        "!",
+        "@",
+        "note",
+        "5m ago:",
+        "25:99:",
+        "1e9v",
+    ]
+)
 
 
 @settings(max_examples=examples(1000))

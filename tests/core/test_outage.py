@@ -153,17 +153,29 @@ def outages(draw: st.DrawFn) -> tuple[tuple[Load, ...], Brief]:
         st.builds(Duty, minutes, st.just(0.0), st.sampled_from(Caller), once=st.sampled_from([True])),
     )
     parts = st.sampled_from(
-        [(), (Part("inducer", 60, 0.7, start_x=4, start_s=1), Part("igniter", 380, from_s=20, for_s=35), Part("blower", 310, 0.8, 60, start_x=4, start_s=2))]
-    )  # fmt: skip
+        [
+            (),
+            (
+                Part("inducer", 60, 0.7, start_x=4, start_s=1),
+                Part("igniter", 380, from_s=20, for_s=35),
+                Part("blower", 310, 0.8, 60, start_x=4, start_s=2),
+            ),
+        ]
+    )
     loads = tuple(
         load(
-            str(i), f"load {i}", draw(st.sampled_from(["heater", "motor", "motor_loaded", "electronic", "fan"])),
-            draw(st.floats(20, 3000)), pf=draw(st.sampled_from([1.0, 0.7])), duty=draw(duties), parts=draw(parts),
+            str(i),
+            f"load {i}",
+            draw(st.sampled_from(["heater", "motor", "motor_loaded", "electronic", "fan"])),
+            draw(st.floats(20, 3000)),
+            pf=draw(st.sampled_from([1.0, 0.7])),
+            duty=draw(duties),
+            parts=draw(parts),
             hours=tuple(sorted(draw(st.sets(st.integers(0, 23), min_size=1)))),
             leg=draw(st.sampled_from(Leg)) if system is SPLIT else Leg.ONE,
         )
         for i in range(draw(st.integers(1, 4)))
-    )  # fmt: skip
+    )
     brief = Brief(
         system=system,
         outage_h=outage_h,

@@ -56,10 +56,16 @@ def rolls(draw: st.DrawFn, most: int = 8) -> tuple[Load, ...]:
         x = draw(st.sampled_from([1.0, 2.5, 6.0]))
         found.append(
             load(
-                str(i), f"load {i}", "motor_loaded" if x > 1 else "heater", run_w, pf=pf, leg=draw(LEGS), tier=draw(TIERS),
+                str(i),
+                f"load {i}",
+                "motor_loaded" if x > 1 else "heater",
+                run_w,
+                pf=pf,
+                leg=draw(LEGS),
+                tier=draw(TIERS),
                 start_va=run_w / pf * x,
             )
-        )  # fmt: skip
+        )
     return tuple(found)
 
 
@@ -131,12 +137,23 @@ def test_no_rung_puts_more_on_a_leg_than_its_circuit(roll: tuple[Load, ...], leg
 
 SOURCES = st.builds(
     lambda cont, leg, fuse, breaker: Source(
-        "the hybrid", SourceKind.HYBRID,
-        Claims(cont_w=cont, per_leg_w=cont * leg, battery_low_v=47.5, battery_a=150, battery_only_w=cont * 0.9, breaker_a=breaker),
+        "the hybrid",
+        SourceKind.HYBRID,
+        Claims(
+            cont_w=cont,
+            per_leg_w=cont * leg,
+            battery_low_v=47.5,
+            battery_a=150,
+            battery_only_w=cont * 0.9,
+            breaker_a=breaker,
+        ),
         wires=Wires(dc_fuse_a=fuse),
     ),
-    st.sampled_from([2000.0, 4000.0, 6000.0]), st.sampled_from([0.4, 0.5, 0.7]), st.sampled_from([60.0, 175.0]), st.sampled_from([16.0, 32.0]),
-)  # fmt: skip
+    st.sampled_from([2000.0, 4000.0, 6000.0]),
+    st.sampled_from([0.4, 0.5, 0.7]),
+    st.sampled_from([60.0, 175.0]),
+    st.sampled_from([16.0, 32.0]),
+)
 PAST = {"overload": ("dc_fuse", "dc_lead", "inlet", "lead")}
 NOT_OF_THE_SOURCE = ("baseline", "dedicated")
 """On the mains, or one appliance alone."""
@@ -200,9 +217,12 @@ def test_a_plan_keeps_within_lead_and_meter_but_an_overload_may_find_the_breaker
 @pytest.mark.parametrize("protocol", ["ladder", "load_steps", "legs", "parallel", "waveform", "transfer", "noise_walk"])
 def test_no_step_of_any_plan_is_more_than_its_lead_and_breaker_carry(protocol: str) -> None:
     loads = (
-        load("1", "kettle", run_w=1500), load("2", "oven", run_w=2400, leg=Leg.BOTH), load("3", "heater", run_w=1400, leg=Leg.TWO),
-        load("4", "pump", "motor", 1900, pf=0.8, leg=Leg.TWO), load("5", "motor", "motor", 820, pf=0.6),
-    )  # fmt: skip
+        load("1", "kettle", run_w=1500),
+        load("2", "oven", run_w=2400, leg=Leg.BOTH),
+        load("3", "heater", run_w=1400, leg=Leg.TWO),
+        load("4", "pump", "motor", 1900, pf=0.8, leg=Leg.TWO),
+        load("5", "motor", "motor", 820, pf=0.6),
+    )
     home = Home(Brief(system=SPLIT), loads)
     source = Source("it", SourceKind.OPEN_FRAME, Claims(8000, breaker_a=20), wires=Wires(30, "cord_awg:10", 10))
     found = checks_for(protocol, home, source, steps_of(protocol, home, source, Kit()), Kit(), {})

@@ -74,9 +74,12 @@ def test_every_protocol_has_gates_and_the_scope_its_own(protocol: str) -> None:
 def test_water_is_asked_for_where_the_plan_itself_switches_on_a_heater(protocol: str) -> None:
     """Against each plan's own steps, for a list of loads that fits every protocol."""
     loads = (
-        load("1", "kettle", run_w=1500), load("2", "oven", run_w=2400, leg=Leg.BOTH), load("3", "heater", run_w=1400, leg=Leg.TWO),
-        load("4", "pump", "motor", 900, pf=0.8, leg=Leg.TWO), load("5", "boiler", "furnace", 320, pf=0.8),
-    )  # fmt: skip
+        load("1", "kettle", run_w=1500),
+        load("2", "oven", run_w=2400, leg=Leg.BOTH),
+        load("3", "heater", run_w=1400, leg=Leg.TWO),
+        load("4", "pump", "motor", 900, pf=0.8, leg=Leg.TWO),
+        load("5", "boiler", "furnace", 320, pf=0.8),
+    )
     at = Home(Brief(system=SPLIT), loads)
     small = Source("the set", SourceKind.OPEN_FRAME, Claims(5000, surge_w=6000))
     steps = steps_of(protocol, at, small)

@@ -22,10 +22,13 @@ from muster.core.supply import Leg, System
 from .build import SINGLE, SPLIT, found, load
 
 LOADS = (
-    load("1", "heater", run_w=1500), load("2", "oven", run_w=2400, leg=Leg.BOTH), load("3", "kettle", run_w=1400, leg=Leg.TWO),
-    load("4", "pump", "motor", 900, pf=0.8, leg=Leg.TWO), load("5", "boiler", "furnace", 320, pf=0.8),
+    load("1", "heater", run_w=1500),
+    load("2", "oven", run_w=2400, leg=Leg.BOTH),
+    load("3", "kettle", run_w=1400, leg=Leg.TWO),
+    load("4", "pump", "motor", 900, pf=0.8, leg=Leg.TWO),
+    load("5", "boiler", "furnace", 320, pf=0.8),
     load("6", "lights", "electronic", 90, pf=0.85, run_grade=Grade.D),
-)  # fmt: skip
+)
 SET = Source("the set", SourceKind.OPEN_FRAME, Claims(5000, surge_w=6000, surge_s=5))
 
 

@@ -63,8 +63,12 @@ def test_a_load_put_on_the_shelf_comes_back_as_it_was() -> None:
     entry = from_load(load)
     again = parse_load_line("dishwasher", "2", 230, [entry]).load
     assert (again.run_w, again.duty, again.hours, again.parts, again.pf) == (
-        1900, load.duty, load.hours, load.parts, load.pf,
-    )  # fmt: skip
+        1900,
+        load.duty,
+        load.hours,
+        load.parts,
+        load.pf,
+    )
 
 
 def test_a_line_takes_the_plate_in_every_form_it_comes() -> None:
@@ -121,9 +125,13 @@ def test_a_bad_table_is_told_by_row_and_column(text: str, where: str) -> None:
 
 LINES = (Share(9, 4.1, 4.9), Share(17, 7.2, 9.8), Share(28, 11.4, 16.6))
 PAIR = Source(
-    "the pair", SourceKind.INVERTER_SET, Claims(cont_w=32 * 230, surge_w=40 * 230),
-    units=(Unit("A", 13 * 230), Unit("B", 19 * 230)), school=PairSchool.MEASURED, shares=LINES,
-)  # fmt: skip
+    "the pair",
+    SourceKind.INVERTER_SET,
+    Claims(cont_w=32 * 230, surge_w=40 * 230),
+    units=(Unit("A", 13 * 230), Unit("B", 19 * 230)),
+    school=PairSchool.MEASURED,
+    shares=LINES,
+)
 SYSTEM = System(230, 50, 1)
 
 

@@ -39,12 +39,18 @@ def test_systems_are_written_as_the_trade_writes_them() -> None:
 @pytest.mark.parametrize(
     ("kind", "start_x", "start_s", "start_pf"),
     [
-        ("heater", 1.0, 0.0, 1.0), ("filament", 10, 0.05, 1.0), ("motor", 6, 0.4, 0.5),
-        ("motor_loaded", 6, 0.8, 0.5), ("compressor", 5.5, 0.4, 0.5), ("compressor_soft", 2.2, 1.0, 0.6),
-        ("compressor_inverter", 1.1, 30, 0.95), ("universal", 2.5, 0.4, 0.8), ("fan", 4, 2, 0.5),
+        ("heater", 1.0, 0.0, 1.0),
+        ("filament", 10, 0.05, 1.0),
+        ("motor", 6, 0.4, 0.5),
+        ("motor_loaded", 6, 0.8, 0.5),
+        ("compressor", 5.5, 0.4, 0.5),
+        ("compressor_soft", 2.2, 1.0, 0.6),
+        ("compressor_inverter", 1.1, 30, 0.95),
+        ("universal", 2.5, 0.4, 0.8),
+        ("fan", 4, 2, 0.5),
         ("microwave", 1.8, 0.1, 0.6),
     ],
-)  # fmt: skip
+)
 def test_planning_starts_are_multiples_of_running_va(
     kind: str, start_x: float, start_s: float, start_pf: float
 ) -> None:

@@ -24,8 +24,9 @@ def test_fifteen_metres_of_2_5_at_13_amps_drop_2_69_volts() -> None:
 
 
 @pytest.mark.parametrize(
-    ("gauge", "mm2"), [("4", 21.15), ("4/0", 107.2), ("12", 3.309), ("10", 5.261), ("18", 0.8231), ("2/0", 67.43), ("36", 0.01267)]
-)  # fmt: skip
+    ("gauge", "mm2"),
+    [("4", 21.15), ("4/0", 107.2), ("12", 3.309), ("10", 5.261), ("18", 0.8231), ("2/0", 67.43), ("36", 0.01267)],
+)
 def test_gauges_have_the_areas_of_astm_b258(gauge: str, mm2: float) -> None:
     assert leads.awg_mm2(gauge) == pytest.approx(mm2, rel=1e-3)
 
@@ -33,11 +34,20 @@ def test_gauges_have_the_areas_of_astm_b258(gauge: str, mm2: float) -> None:
 @pytest.mark.parametrize(
     ("laid", "size", "amps"),
     [
-        (Laid.WALL_60, "14", 15), (Laid.WALL_60, "10", 30), (Laid.WALL_75, "8", 50), (Laid.WALL_75, "4/0", 230),
-        (Laid.WALL_90, "6", 75), (Laid.CORD_AWG, "16", 13), (Laid.CORD_AWG, "12", 25), (Laid.CORD_MM2, "1.5", 16),
-        (Laid.CORD_MM2, "2.5", 25), (Laid.B1, "2.5", 24), (Laid.B1, "6", 41), (Laid.B1, "16", 76),
+        (Laid.WALL_60, "14", 15),
+        (Laid.WALL_60, "10", 30),
+        (Laid.WALL_75, "8", 50),
+        (Laid.WALL_75, "4/0", 230),
+        (Laid.WALL_90, "6", 75),
+        (Laid.CORD_AWG, "16", 13),
+        (Laid.CORD_AWG, "12", 25),
+        (Laid.CORD_MM2, "1.5", 16),
+        (Laid.CORD_MM2, "2.5", 25),
+        (Laid.B1, "2.5", 24),
+        (Laid.B1, "6", 41),
+        (Laid.B1, "16", 76),
     ],
-)  # fmt: skip
+)
 def test_ampacities_are_those_of_their_tables(laid: Laid, size: str, amps: float) -> None:
     assert leads.ampacity_a(size, laid) == amps
 
@@ -71,10 +81,15 @@ def test_the_battery_current_is_at_its_lowest_volts() -> None:
 @pytest.mark.parametrize(
     "wrong",
     [
-        lambda: leads.awg_mm2("x"), lambda: leads.awg_mm2("5/0"), lambda: leads.lead_ohm(0, 1), lambda: leads.lead_ohm(1, 1, "tin"),
-        lambda: leads.ampacity_a("3", Laid.B1), lambda: leads.fuse_for(-1, 5), lambda: leads.fuse_for(5, 0),
+        lambda: leads.awg_mm2("x"),
+        lambda: leads.awg_mm2("5/0"),
+        lambda: leads.lead_ohm(0, 1),
+        lambda: leads.lead_ohm(1, 1, "tin"),
+        lambda: leads.ampacity_a("3", Laid.B1),
+        lambda: leads.fuse_for(-1, 5),
+        lambda: leads.fuse_for(5, 0),
     ],
-)  # fmt: skip
+)
 def test_what_cannot_be_is_refused(wrong: object) -> None:
     with pytest.raises(MusterError):
         wrong()  # type: ignore[operator]

@@ -178,7 +178,7 @@ def _row(status: Status, key: str = "steady-total", label: str = "Steady") -> Re
         (Status.FALLS_SHORT, [replace(_row(Status.FALLS_SHORT, "starting"), load="pump")], "will not start the pump"),
         (Status.FALLS_SHORT, [_row(Status.FALLS_SHORT, "steady-2")], "more than it can hold on leg 2"),
     ],
-)  # fmt: skip
+)
 def test_the_headline_says_it_as_a_person_would(status: Status, rows: list[Requirement], says: str) -> None:
     assert says in _headline(status, rows)
 

@@ -18,14 +18,19 @@ from tests.examples import examples
 RATE = 20_000.0
 
 
-def sampled(wave: Waveshape, hz: float = 50.0, rms: float = 230.0, noise: float = 0.0, seconds: float = 0.4, rate: float = RATE) -> np.ndarray:  # fmt: skip
+def sampled(
+    wave: Waveshape, hz: float = 50.0, rms: float = 230.0, noise: float = 0.0, seconds: float = 0.4, rate: float = RATE
+) -> np.ndarray:
     return samples(wave, rms, hz, rate, seconds, np.random.default_rng(7), noise)
 
 
 def limited(conduction: float, hz: float, rate: float = RATE, seconds: float = 0.4) -> np.ndarray:
     """A three-level wave made of its harmonics to the 40th: what a scope with a filter sees."""
     t = np.arange(round(rate * seconds)) / rate
-    parts = [stepped_harmonic(n, conduction) * np.cos(2 * np.pi * n * (hz * t - 0.1)) * (1 if n % 4 == 1 else -1) for n in range(1, 40, 2)]  # fmt: skip
+    parts = [
+        stepped_harmonic(n, conduction) * np.cos(2 * np.pi * n * (hz * t - 0.1)) * (1 if n % 4 == 1 else -1)
+        for n in range(1, 40, 2)
+    ]
     return 325 * np.sum(parts, axis=0)
 
 
@@ -40,9 +45,7 @@ def test_a_clean_sine_is_one() -> None:
 
 
 @settings(max_examples=examples(80))
-@given(
-    st.floats(48, 62), st.floats(0, 0.2), st.floats(0, 0.2), st.floats(0, 0.1), st.floats(0, 0.5)
-)  # fmt: skip
+@given(st.floats(48, 62), st.floats(0, 0.2), st.floats(0, 0.2), st.floats(0, 0.1), st.floats(0, 0.5))
 def test_known_harmonics_come_back_whatever_the_hertz(
     hz: float, third: float, fifth: float, seventh: float, noise: float
 ) -> None:
@@ -69,11 +72,15 @@ def test_square_and_stepped_waves_have_the_distortion_of_their_series(
 @pytest.mark.parametrize(
     ("wave", "shape"),
     [
-        (Waveshape(), Shape.SINE), (Waveshape(harmonics=((3, 0.065),)), Shape.ROUGH), (Waveshape(harmonics=((3, 0.11), (5, 0.06))), Shape.DISTORTED),
-        (Waveshape("flat", flat_at=0.55), Shape.DISTORTED), (Waveshape("stepped"), Shape.STEPPED), (Waveshape("stepped", conduction=0.75), Shape.STEPPED),
+        (Waveshape(), Shape.SINE),
+        (Waveshape(harmonics=((3, 0.065),)), Shape.ROUGH),
+        (Waveshape(harmonics=((3, 0.11), (5, 0.06))), Shape.DISTORTED),
+        (Waveshape("flat", flat_at=0.55), Shape.DISTORTED),
+        (Waveshape("stepped"), Shape.STEPPED),
+        (Waveshape("stepped", conduction=0.75), Shape.STEPPED),
         (Waveshape("square"), Shape.SQUARE),
     ],
-)  # fmt: skip
+)
 def test_each_kind_of_wave_is_known_through_its_noise(wave: Waveshape, shape: Shape) -> None:
     for hz in (50.0, 51.7):
         assert waveform_of(sampled(wave, hz, noise=0.8, rate=50_000), 1 / 50_000, 50).shape is shape

@@ -73,10 +73,14 @@ def test_a_capture_written_as_csv_is_read_back() -> None:
     ("text", "channels", "step_s"),
     [
         ("time [ms];CH1 [V];CH2 [V]\n0;1,5;2\n0,1;1,6;2\n0,2;1,7;2\n", (V1, V2), 1e-4),
-        ("Scope export\nserial 12\ntime (s),probe (mV),clamp (A)\n0,1000,2\n0.001,2000,3\n0.002,1000,4\n", (V1, A1), 1e-3),
+        (
+            "Scope export\nserial 12\ntime (s),probe (mV),clamp (A)\n0,1000,2\n0.001,2000,3\n0.002,1000,4\n",
+            (V1, A1),
+            1e-3,
+        ),
         ("t_s,l1_v,f_hz\n0,1,50\n1e-3,2,50\n2e-3,3,50\n", (V1,), 1e-3),
     ],
-)  # fmt: skip
+)
 def test_csv_of_other_scopes_is_understood(text: str, channels: tuple[Channel, ...], step_s: float) -> None:
     read = read_capture_files({"scope.csv": text.encode()})
     assert read.channels == channels
@@ -97,7 +101,7 @@ def test_csv_of_other_scopes_is_understood(text: str, channels: tuple[Channel, .
         ({"a.csv": b"t_s,l1_v\n0,1\n0.001,2\n0.5,1\n0.6,1\n"}, "uneven"),
         ({"a.csv": b"t_s,temperature\n0,1\n0.001,2\n"}, "no volts or amps"),
     ],
-)  # fmt: skip
+)
 def test_a_file_that_is_none_says_what_is_wrong(files: dict[str, bytes], says: str) -> None:
     with pytest.raises(MusterError, match=says):
         read_capture_files(files)
@@ -105,8 +109,12 @@ def test_a_file_that_is_none_says_what_is_wrong(files: dict[str, bytes], says: s
 
 @settings(max_examples=examples(400))
 @given(
-    st.sampled_from([".cff", ".csv", ".cfg"]), st.integers(0, 3000), st.binary(max_size=40), st.booleans(), st.binary(max_size=60)
-)  # fmt: skip
+    st.sampled_from([".cff", ".csv", ".cfg"]),
+    st.integers(0, 3000),
+    st.binary(max_size=40),
+    st.booleans(),
+    st.binary(max_size=60),
+)
 def test_whatever_comes_is_a_capture_or_one_message(suffix: str, at: int, put: bytes, cut: bool, more: bytes) -> None:
     good = {
         ".cff": comtrade_cff(wave(count=20), AT, "x", 50),

@@ -106,10 +106,16 @@ def many_channels() -> bytes:
 
 
 HOSTILE: dict[str, Callable[[], bytes]] = {
-    "ratio.muster.zip": bomb_by_ratio, "total.muster.zip": bomb_by_total, "count.muster.zip": bomb_by_count,
-    "lying.muster.zip": lying_about_its_size, "line.muster.zip": one_line_without_end, "nested.muster.json": nested,
-    "number.muster.json": long_number, "text.muster.json": long_text, "samples.cff": promising,
-}  # fmt: skip
+    "ratio.muster.zip": bomb_by_ratio,
+    "total.muster.zip": bomb_by_total,
+    "count.muster.zip": bomb_by_count,
+    "lying.muster.zip": lying_about_its_size,
+    "line.muster.zip": one_line_without_end,
+    "nested.muster.json": nested,
+    "number.muster.json": long_number,
+    "text.muster.json": long_text,
+    "samples.cff": promising,
+}
 
 
 @pytest.mark.parametrize("name", sorted(HOSTILE))
@@ -117,9 +123,13 @@ def test_a_hostile_file_is_refused_by_the_command_line_in_one_line_and_little_me
     path = tmp_path / name
     path.write_bytes(HOSTILE[name]())
     ran = subprocess.run(
-        [sys.executable, "-c", TELLING, "findings", str(path)], capture_output=True, text=True, check=False,
-        env=environment(), timeout=60,
-    )  # fmt: skip
+        [sys.executable, "-c", TELLING, "findings", str(path)],
+        capture_output=True,
+        text=True,
+        check=False,
+        env=environment(),
+        timeout=60,
+    )
     *said, told = ran.stderr.splitlines()
     assert (ran.returncode, len(said)) == (2, 1), ran.stderr[-2000:]
     assert int(told.split()[1]) / 1024 < MOST_MB

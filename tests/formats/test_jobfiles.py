@@ -107,11 +107,19 @@ def _zip() -> bytes:
 @pytest.mark.parametrize(
     ("text", "says"),
     [
-        ("{", "line 1 column 2"), ("", "line 1 column 1"), ("[]", "version"), ("3", "version"), ('"x"', "version"),
-        ('{"version": 1}', "name: field required"), (b"\xff\xfe\x00", "not text"),
-        ('{"version": 1e999}', "version"), ("[" * 100_000, "nested without end"), ("9" * 5000, "a number without end"), ('{"version": 1, "version": 3}', "version"),
+        ("{", "line 1 column 2"),
+        ("", "line 1 column 1"),
+        ("[]", "version"),
+        ("3", "version"),
+        ('"x"', "version"),
+        ('{"version": 1}', "name: field required"),
+        (b"\xff\xfe\x00", "not text"),
+        ('{"version": 1e999}', "version"),
+        ("[" * 100_000, "nested without end"),
+        ("9" * 5000, "a number without end"),
+        ('{"version": 1, "version": 3}', "version"),
     ],
-)  # fmt: skip
+)
 def test_what_is_no_job_file_says_so(text: str | bytes, says: str) -> None:
     with pytest.raises(MusterError, match=re.escape(says)):
         parse_job(text)

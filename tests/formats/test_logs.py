@@ -60,9 +60,9 @@ def read(
         ("time;v\n1;230,1\n".encode("utf-16"), ";", ",", 1),
         (lines("Logger 7", "Site: shed", "", "time,v,a", "1,230.1,2", "2,230.2,2"), ",", ".", 4),
         (lines("1,230.1", "2,230.2"), ",", ".", 0),
-        (lines('time,v', '1,"230,1"', '2,"230,2"'), ",", ",", 1),
+        (lines("time,v", '1,"230,1"', '2,"230,2"'), ",", ",", 1),
     ],
-)  # fmt: skip
+)
 def test_separator_decimal_sign_and_headings_are_seen(
     data: bytes, separator: str, decimal: str, heading_line: int
 ) -> None:
@@ -81,10 +81,14 @@ def test_a_second_line_of_units_is_joined_to_the_names() -> None:
 @pytest.mark.parametrize(
     ("data", "says"),
     [
-        (b"", "empty"), (b"\n\n \n", "empty"), (b"hello", "no table"), (b"a,b\n", "no rows"),
-        (bytes(range(256)) * 20, "text"), (b"PK\x03\x04\0\0\0\0,,\0\n1,2\n", "not a text file"),
+        (b"", "empty"),
+        (b"\n\n \n", "empty"),
+        (b"hello", "no table"),
+        (b"a,b\n", "no rows"),
+        (bytes(range(256)) * 20, "text"),
+        (b"PK\x03\x04\0\0\0\0,,\0\n1,2\n", "not a text file"),
     ],
-)  # fmt: skip
+)
 def test_what_is_no_log_is_refused_in_one_sentence(data: bytes, says: str) -> None:
     with pytest.raises(MusterError, match=says):
         look_at(data, whole=True)
@@ -93,15 +97,22 @@ def test_what_is_no_log_is_refused_in_one_sentence(data: bytes, says: str) -> No
 @pytest.mark.parametrize(
     ("heading", "system", "quantity", "place", "scale"),
     [
-        ("l2_w", SPLIT, "w", Place.LEG2, "as it is"), ("f_hz", SPLIT, "hz", Place.NONE, "as it is"),
-        ("Voltage L1 [V]", SPLIT, "v", Place.LEG1, "as it is"), ("U2 (V)", SPLIT, "v", Place.LEG2, "as it is"),
-        ("Active power (kW)", SPLIT, "w", Place.TOTAL, "kilo"), ("Active power (kW)", SINGLE, "w", Place.LEG1, "kilo"),
-        ("Battery voltage", SINGLE, "v", Place.DC, "as it is"), ("I_DC [mA]", SINGLE, "a", Place.DC, "milli"),
-        ("LAF dB(A)", SINGLE, "dba", Place.NONE, "as it is"), ("SOC %", SINGLE, "soc_pct", Place.NONE, "as it is"),
-        ("Temp °F", SINGLE, "temp_c", Place.NONE, "fahrenheit"), ("Frequency", SINGLE, "hz", Place.NONE, "as it is"),
-        ("Power factor", SPLIT, "pf", Place.TOTAL, "as it is"), ("Energy (kWh)", SPLIT, "wh", Place.NONE, "kilo"),
+        ("l2_w", SPLIT, "w", Place.LEG2, "as it is"),
+        ("f_hz", SPLIT, "hz", Place.NONE, "as it is"),
+        ("Voltage L1 [V]", SPLIT, "v", Place.LEG1, "as it is"),
+        ("U2 (V)", SPLIT, "v", Place.LEG2, "as it is"),
+        ("Active power (kW)", SPLIT, "w", Place.TOTAL, "kilo"),
+        ("Active power (kW)", SINGLE, "w", Place.LEG1, "kilo"),
+        ("Battery voltage", SINGLE, "v", Place.DC, "as it is"),
+        ("I_DC [mA]", SINGLE, "a", Place.DC, "milli"),
+        ("LAF dB(A)", SINGLE, "dba", Place.NONE, "as it is"),
+        ("SOC %", SINGLE, "soc_pct", Place.NONE, "as it is"),
+        ("Temp °F", SINGLE, "temp_c", Place.NONE, "fahrenheit"),
+        ("Frequency", SINGLE, "hz", Place.NONE, "as it is"),
+        ("Power factor", SPLIT, "pf", Place.TOTAL, "as it is"),
+        ("Energy (kWh)", SPLIT, "wh", Place.NONE, "kilo"),
     ],
-)  # fmt: skip
+)
 def test_a_heading_gives_its_channel_away(
     heading: str, system: object, quantity: str, place: Place, scale: str
 ) -> None:
@@ -118,15 +129,22 @@ def test_a_heading_that_says_nothing_is_left_to_the_user() -> None:
 @pytest.mark.parametrize(
     ("cell", "form", "after_s"),
     [
-        ("2026-10-12 10:05:30", TimeForm.ISO, 30), ("2026-10-12T09:05:30Z", TimeForm.ISO, 30),
-        ("2026-10-12T11:05:30.5+02:00", TimeForm.ISO, 30.5), ("2026/10/12 10:06", TimeForm.ISO, 60),
-        ("12/10/2026 10:05:30", TimeForm.DAY_FIRST, 30), ("12.10.26 10:05:30,25", TimeForm.DAY_FIRST, 30.25),
-        ("10/12/2026 10:05:30 AM", TimeForm.MONTH_FIRST, 30), ("10/12/2026 1:05:00 pm", TimeForm.MONTH_FIRST, 3 * 3600),
-        ("1791795930", TimeForm.EPOCH_S, 30), ("1791795930500", TimeForm.EPOCH_MS, 30.5),
-        ("12.5", TimeForm.ELAPSED_S, 12.5), ("1:02:03.5", TimeForm.ELAPSED_CLOCK, 3723.5),
-        ("10:05:30", TimeForm.CLOCK, 30), ("1:05:00 PM", TimeForm.CLOCK, 3 * 3600),
+        ("2026-10-12 10:05:30", TimeForm.ISO, 30),
+        ("2026-10-12T09:05:30Z", TimeForm.ISO, 30),
+        ("2026-10-12T11:05:30.5+02:00", TimeForm.ISO, 30.5),
+        ("2026/10/12 10:06", TimeForm.ISO, 60),
+        ("12/10/2026 10:05:30", TimeForm.DAY_FIRST, 30),
+        ("12.10.26 10:05:30,25", TimeForm.DAY_FIRST, 30.25),
+        ("10/12/2026 10:05:30 AM", TimeForm.MONTH_FIRST, 30),
+        ("10/12/2026 1:05:00 pm", TimeForm.MONTH_FIRST, 3 * 3600),
+        ("1791795930", TimeForm.EPOCH_S, 30),
+        ("1791795930500", TimeForm.EPOCH_MS, 30.5),
+        ("12.5", TimeForm.ELAPSED_S, 12.5),
+        ("1:02:03.5", TimeForm.ELAPSED_CLOCK, 3723.5),
+        ("10:05:30", TimeForm.CLOCK, 30),
+        ("1:05:00 PM", TimeForm.CLOCK, 3 * 3600),
     ],
-)  # fmt: skip
+)
 def test_every_form_of_time_is_read(cell: str, form: TimeForm, after_s: float) -> None:
     at = read_time(cell, form, CLOCK)
     assert at is not None
@@ -280,9 +298,13 @@ def test_the_fast_way_says_what_the_slow_way_says(rows: list[tuple[str, str]], s
 def _rows(draw: st.DrawFn) -> Iterable[str]:
     separator = draw(st.sampled_from([",", ";", "\t", "|", " "]))
     cell = st.one_of(
-        st.sampled_from(["time", "v", "2026-10-12 10:00:00", "12/10/2026", "10:00", "230,1", "-1e999", "nan", "=1+1", '"'] ),
-        st.integers(-10, 2_000_000_000).map(str), st.floats().map(str), st.text(max_size=6),
-    )  # fmt: skip
+        st.sampled_from(
+            ["time", "v", "2026-10-12 10:00:00", "12/10/2026", "10:00", "230,1", "-1e999", "nan", "=1+1", '"']
+        ),
+        st.integers(-10, 2_000_000_000).map(str),
+        st.floats().map(str),
+        st.text(max_size=6),
+    )
     return draw(st.lists(st.lists(cell, min_size=0, max_size=5).map(separator.join), max_size=12))
 
 
@@ -335,10 +357,13 @@ def test_a_trace_written_and_read_back_is_the_same(times: list[float], figures: 
 @pytest.mark.parametrize(
     ("data", "says"),
     [
-        (b"a,b\n1,2\n", "no column t_s"), (b"t_s,zz\n1,2\n", "no channel"), (b"t_s,l1_v\n1,x\n", r"row 2, column “l1_v”"),
-        (b"t_s,l1_v\n2,1\n1,1\n", "do not rise"), (b"", "no column t_s"),
+        (b"a,b\n1,2\n", "no column t_s"),
+        (b"t_s,zz\n1,2\n", "no channel"),
+        (b"t_s,l1_v\n1,x\n", r"row 2, column “l1_v”"),
+        (b"t_s,l1_v\n2,1\n1,1\n", "do not rise"),
+        (b"", "no column t_s"),
     ],
-)  # fmt: skip
+)
 def test_a_trace_that_is_not_ours_is_refused_where_it_is_wrong(data: bytes, says: str) -> None:
     with pytest.raises(MusterError, match=says):
         read_trace_csv(data, "traces/1.csv", "meter")

@@ -7,13 +7,22 @@ from muster.formats.upgrades import flag_steps, upgraded
 
 def test_labels_that_muster_gave_are_read_once_into_fields() -> None:
     steps = [
-        {"label": "sump pump, hot again"}, {"label": "background, source off"}, {"label": "7 m, loaded"}, {"label": "on the mains, run 2"},
-        {"label": "25 %"}, {"label": "hot water on"},
-    ]  # fmt: skip
+        {"label": "sump pump, hot again"},
+        {"label": "background, source off"},
+        {"label": "7 m, loaded"},
+        {"label": "on the mains, run 2"},
+        {"label": "25 %"},
+        {"label": "hot water on"},
+    ]
     flag_steps(steps)
     assert [{k: v for k, v in step.items() if k != "label"} for step in steps] == [
-        {"hot": True}, {"background": True}, {"distance_m": 7.0}, {"on_mains": True}, {}, {},
-    ]  # fmt: skip
+        {"hot": True},
+        {"background": True},
+        {"distance_m": 7.0},
+        {"on_mains": True},
+        {},
+        {},
+    ]
 
 
 def test_what_says_so_already_is_left_alone() -> None:

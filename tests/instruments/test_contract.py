@@ -232,7 +232,7 @@ def test_a_link_gives_the_driver_that_speaks_its_language(standins: StandIns) ->
 
 @pytest.mark.parametrize(
     ("text", "where"), [("100,f32", "line 1"), ("# heading\n\n7,f32,l9_v,1", "line 3"), ("x,u16,f_hz,1", "line 1")]
-)  # fmt: skip
+)
 def test_a_register_map_with_a_slip_says_the_line(text: str, where: str) -> None:
     with pytest.raises(MusterError) as caught:
         parse_registers(text)
@@ -241,8 +241,15 @@ def test_a_register_map_with_a_slip_says_the_line(text: str, where: str) -> None
 
 
 @pytest.mark.parametrize(
-    "wrong", [{"speaks": "morse"}, {"speaks": "scpi", "port": 0}, {"speaks": "modbus"}, {"speaks": "scpi", "host": " "}, {"speaks": "scpi", "serial": "/dev/ttyUSB0"}]
-)  # fmt: skip
+    "wrong",
+    [
+        {"speaks": "morse"},
+        {"speaks": "scpi", "port": 0},
+        {"speaks": "modbus"},
+        {"speaks": "scpi", "host": " "},
+        {"speaks": "scpi", "serial": "/dev/ttyUSB0"},
+    ],
+)
 def test_a_link_that_leads_nowhere_is_refused(wrong: dict[str, object]) -> None:
     with pytest.raises(MusterError):
         Link(**wrong)  # type: ignore[arg-type]

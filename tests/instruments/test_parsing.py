@@ -51,9 +51,14 @@ def test_a_map_is_asked_for_in_requests_that_cover_it_and_are_never_too_long(add
         assert any(first <= address and address + 2 <= first + count for first, count in spans)
 
 
-@pytest.mark.parametrize("make", [
-    lambda: Register(0, "u64", Channel("hz")), lambda: Register(-1, "u16", Channel("hz")), lambda: RegisterMap("it", ()),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    "make",
+    [
+        lambda: Register(0, "u64", Channel("hz")),
+        lambda: Register(-1, "u16", Channel("hz")),
+        lambda: RegisterMap("it", ()),
+    ],
+)
 def test_a_map_that_cannot_be_is_refused(make: object) -> None:
     with pytest.raises(MusterError):
         make()  # type: ignore[operator]

@@ -15,9 +15,15 @@ os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
 CHROMIUM = next(filter(None, map(shutil.which, ("chromium-headless-shell", "chromium", "chromium-browser"))), None)
 """The headless shell where it is there: the whole browser draws its own frame too, at half a core."""
 FLAGS = [
-    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-    "--disable-component-update", "--disable-sync", "--disable-dev-shm-usage",
-]  # fmt: skip
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--disable-dev-shm-usage",
+]
 
 
 def see_to_gates(page: Page) -> None:

@@ -37,9 +37,20 @@ ASIDE = (
     "/help/",
 )
 STAGES = (
-    "brief", "loads", "source", "plan", "safety", "bench", "findings", "findings/character", "findings/set-point", "findings/noise-plan",
-    "findings/waves", "outage", "verdict",
-)  # fmt: skip
+    "brief",
+    "loads",
+    "source",
+    "plan",
+    "safety",
+    "bench",
+    "findings",
+    "findings/character",
+    "findings/set-point",
+    "findings/noise-plan",
+    "findings/waves",
+    "outage",
+    "verdict",
+)
 
 
 EVERY_RULE = "['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']"

@@ -23,9 +23,12 @@ class Demo:
         environment = {**os.environ, "MUSTER_DATA": str(folder)}
         environment.pop("DJANGO_SETTINGS_MODULE", None)
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "muster", "demo", "--port", "0"], stdout=subprocess.PIPE, stderr=subprocess.STDOUT,
-            text=True, env=environment,
-        )  # fmt: skip
+            [sys.executable, "-m", "muster", "demo", "--port", "0"],
+            stdout=subprocess.PIPE,
+            stderr=subprocess.STDOUT,
+            text=True,
+            env=environment,
+        )
         assert self.process.stdout is not None
         found = None
         for line in self.process.stdout:

@@ -141,7 +141,9 @@ def test_a_digest_hangs_on_the_samples_alone(log: Trace, chunk: int) -> None:
     for first in range(0, log.t_s.size, chunk):
         piecemeal.take(log.t_s[first : first + chunk], log.values[:, first : first + chunk])
     assert is_true(piecemeal.text(), log)
-    other_nan = np.frombuffer(np.where(np.isnan(log.values), np.uint32(0xFFC00001), log.values.view(np.uint32)).tobytes(), np.float32)  # fmt: skip
+    other_nan = np.frombuffer(
+        np.where(np.isnan(log.values), np.uint32(0xFFC00001), log.values.view(np.uint32)).tobytes(), np.float32
+    )
     assert is_true(piecemeal.text(), replace(log, values=other_nan.reshape(log.values.shape)))
     assert not is_true(piecemeal.text(), replace(log, t_s=log.t_s + 1e-3))
 

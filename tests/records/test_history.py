@@ -25,9 +25,14 @@ def _state(job: Job) -> object:
     logs = TraceRow.objects.filter(session__source__job=job, removed_at=None).order_by("pk")
     live = job.source_rows.filter(archived_at=None).order_by("pk")
     return (
-        job.name, bridge.home_of(job), bool(job.archived_at), [row.name for row in job.load_rows.filter(removed_at=None)],
-        [bridge.source_of(row) for row in live], list(running), list(logs),
-    )  # fmt: skip
+        job.name,
+        bridge.home_of(job),
+        bool(job.archived_at),
+        [row.name for row in job.load_rows.filter(removed_at=None)],
+        [bridge.source_of(row) for row in live],
+        list(running),
+        list(logs),
+    )
 
 
 def _changes(ladder: SessionRow, who: AbstractUser) -> dict[str, Callable[[], object]]:

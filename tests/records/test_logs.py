@@ -66,8 +66,12 @@ def test_a_log_comes_in_whole_in_minute_blocks_with_their_summaries(ladder: Sess
 
 @pytest.mark.parametrize(
     ("line", "says"),
-    [("77,oops,3\n", "row 79, column “v”"), ("3,230,1\n", "row 79: the time goes back"), ("x,230,1\n", "row 79, column “t_s”")],
-)  # fmt: skip
+    [
+        ("77,oops,3\n", "row 79, column “v”"),
+        ("3,230,1\n", "row 79: the time goes back"),
+        ("x,230,1\n", "row 79, column “t_s”"),
+    ],
+)
 def test_a_bad_file_gives_one_message_and_nothing_of_it_stays(
     ladder: SessionRow, who: AbstractUser, line: str, says: str, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -231,8 +235,10 @@ def test_any_trace_is_kept_exactly_and_every_view_of_it_holds_its_extremes(
 @settings(max_examples=examples(40), suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(
     arrays(np.float32, (2, 700), elements=st.floats(-1e4, 1e4, width=32) | st.just(float("nan"))),
-    st.integers(0, 699), st.integers(1, 700), st.integers(0, 300),
-)  # fmt: skip
+    st.integers(0, 699),
+    st.integers(1, 700),
+    st.integers(0, 300),
+)
 def test_a_wide_stretch_measured_from_sums_is_what_its_samples_give(
     ladder: SessionRow, who: AbstractUser, values: np.ndarray, first: int, count: int, gap: int
 ) -> None:

@@ -181,9 +181,18 @@ def record(session: SessionRow, standins: StandIns) -> subprocess.Popen[str]:
     folder, file = os.path.split(str(name))
     env = {**os.environ, "MUSTER_DATA": folder, "MUSTER_DATABASE": file}
     command = [
-        sys.executable, "-m", "muster", "record", str(session.pk), "--every", "0.05",
-        "--sunspec", f"127.0.0.1:{standins.ports['sunspec']}", "--scpi", f"127.0.0.1:{standins.ports['scpi']}",
-    ]  # fmt: skip
+        sys.executable,
+        "-m",
+        "muster",
+        "record",
+        str(session.pk),
+        "--every",
+        "0.05",
+        "--sunspec",
+        f"127.0.0.1:{standins.ports['sunspec']}",
+        "--scpi",
+        f"127.0.0.1:{standins.ports['scpi']}",
+    ]
     return subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, env=env)
 
 

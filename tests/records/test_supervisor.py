@@ -238,7 +238,10 @@ def test_while_it_records_the_strip_shows_what_is_kept_so_far(at_work: Superviso
 
 
 def test_an_instrument_not_yet_there_is_waited_for(session: SessionRow, standins: StandIns, who: AbstractUser) -> None:
-    links = {"meter": {"speaks": "scpi", "host": HOST, "port": 1}, "recorder": {"speaks": "scpi", "host": HOST, "port": standins.ports["scpi"]}}  # fmt: skip
+    links = {
+        "meter": {"speaks": "scpi", "host": HOST, "port": 1},
+        "recorder": {"speaks": "scpi", "host": HOST, "port": standins.ports["scpi"]},
+    }
     row = RecordingRow.objects.create(session=session, links=links, created_by=who)
     work = Supervisor(row, silent_s=lambda: 0.0)
     work.recorder.start()

@@ -20,3 +20,39 @@ def test_no_two_public_classes_have_one_name() -> None:
             if isinstance(node, ast.ClassDef) and not node.name.startswith("_"):
                 homes[node.name].append(str(path.relative_to(SOURCE)))
     assert {name: places for name, places in homes.items() if len(places) > 1} == {}
+
+
+def test_hardly_a_table_escapes_the_formatter() -> None:
+    fenced = [
+        f"{path.relative_to(SOURCE)}:{number}"
+        for path in SOURCE.rglob("*.py")
+        for number, line in enumerate(path.read_text(encoding="utf-8").splitlines(), 1)
+        if line.rstrip().endswith("# fmt: skip")
+    ]
+    assert len(fenced) <= 20, fenced
+
+
+def dataclasses_of_many_fields() -> set[str]:
+    """Public dataclasses of more than five fields of their own."""
+    many = set()
+    for path in SOURCE.rglob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+            if isinstance(node, ast.ClassDef) and any("dataclass" in ast.unparse(d) for d in node.decorator_list):
+                annotated = [item for item in node.body if isinstance(item, ast.AnnAssign)]
+                fields = [item for item in annotated if "init=False" not in ast.unparse(item)]
+                if len(fields) > 5 and not node.name.startswith("_"):
+                    many.add(node.name)
+    return many
+
+
+def test_values_of_many_fields_are_built_by_keyword() -> None:
+    many = dataclasses_of_many_fields()
+    assert len(many) > 50
+    positional = [
+        f"{path.relative_to(SOURCE)}:{node.lineno} {node.func.id}"
+        for path in SOURCE.rglob("*.py")
+        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8")))
+        if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id in many
+        if any(not isinstance(argument, ast.Starred) for argument in node.args)
+    ]
+    assert positional == []

@@ -12,9 +12,14 @@ PROSE = {"sentence", "label", "title", "words", "needs", "why", "formula", "put_
 """Attributes that hold text for people."""
 READERS = {"startswith", "endswith", "split", "partition", "find", "index", "count"}
 PARSERS = {
-    "core/findings/clues.py", "core/logline.py", "core/rollline.py", "formats/upgrades.py", "formats/logs", "core/loads/parts.py",
+    "core/findings/clues.py",
+    "core/logline.py",
+    "core/rollline.py",
+    "formats/upgrades.py",
+    "formats/logs",
+    "core/loads/parts.py",
     "core/plan/changes.py",
-}  # fmt: skip
+}
 """Where a person's own words are read, or labels are the keys that a plan is changed by."""
 
 
@@ -57,8 +62,14 @@ def test_no_text_for_people_is_searched() -> None:
 
 
 @pytest.mark.parametrize(
-    "text", ['x = "neutral" in finding.needs', 'x = row.label.split(", ")', 'x = one.title.lower() == "off"', 'x = f.sentence.startswith("It")']
-)  # fmt: skip
+    "text",
+    [
+        'x = "neutral" in finding.needs',
+        'x = row.label.split(", ")',
+        'x = one.title.lower() == "off"',
+        'x = f.sentence.startswith("It")',
+    ],
+)
 def test_the_search_finds_what_it_is_for(tmp_path: Path, text: str, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("tests.repo.test_prose_is_not_data.ROOT", tmp_path)
     (tmp_path / "a.py").write_text(text)

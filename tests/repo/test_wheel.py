@@ -71,9 +71,13 @@ def test_the_demo_runs_from_the_wheel_in_any_folder(unpacked: Path, tmp_path: Pa
     )
     assert where.stdout.startswith(str(unpacked))
     running = subprocess.Popen(
-        [sys.executable, "-m", "muster", "demo", "--port", "0"], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
-        cwd=tmp_path, env=environment,
-    )  # fmt: skip
+        [sys.executable, "-m", "muster", "demo", "--port", "0"],
+        stdout=subprocess.PIPE,
+        stderr=subprocess.PIPE,
+        text=True,
+        cwd=tmp_path,
+        env=environment,
+    )
     try:
         assert running.stdout is not None
         address = re.search(r"http://127\.0\.0\.1:\d+/", running.stdout.readline())

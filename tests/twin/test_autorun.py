@@ -28,8 +28,9 @@ from tests.examples import examples
 SPLIT = SYSTEMS["split-120-240-60"]
 CHANNELS = (
     *(Channel(quantity, place) for place in (Place.LEG1, Place.LEG2) for quantity in ("v", "a", "w")),
-    Channel("hz"), Channel("temp_c"),
-)  # fmt: skip
+    Channel("hz"),
+    Channel("temp_c"),
+)
 QUICK = Pace(between_s=1.0, settle_s=1.0, hold_s=4.0)
 HOME = Home(Brief(system=SPLIT), DEMO_LOADS)
 STEPS = (
@@ -78,7 +79,9 @@ class Run:
         ]
 
 
-def started(source: Source, stop_at: StopAt | None = None, faults: Faults | None = None, steps: tuple[Step, ...] = STEPS) -> Run:  # fmt: skip
+def started(
+    source: Source, stop_at: StopAt | None = None, faults: Faults | None = None, steps: tuple[Step, ...] = STEPS
+) -> Run:
     run = LadderRun(steps, DEMO_LOADS, SPLIT, stop_at or StopAt(), QUICK, {Channel("hz"): "meter"})
     return Run(run, bench_of(HOME, source, faults=faults))
 

@@ -357,8 +357,13 @@ def test_a_thin_lead_drops_what_ohm_says() -> None:
 @settings(max_examples=examples(8), deadline=None)
 @given(st.lists(st.sampled_from("1234p"), min_size=1, max_size=6), st.integers(0, 99))
 def test_energy_out_of_the_source_is_energy_into_loads_and_leads(presses: list[str], seed: int) -> None:
-    loads = (heater("1", 900), heater("2", 700, Leg.TWO), heater("3", 800, Leg.BOTH), pump("p", 3000, Leg.TWO),
-             Load("4", "lights", "electronic", 120, 0.9, Leg.ONE))  # fmt: skip
+    loads = (
+        heater("1", 900),
+        heater("2", 700, Leg.TWO),
+        heater("3", 800, Leg.BOTH),
+        pump("p", 3000, Leg.TWO),
+        Load("4", "lights", "electronic", 120, 0.9, Leg.ONE),
+    )
     bench = split_bench(*loads, leads=Leads(0.15, 0.15), seed=seed)
     for key in presses:
         bench.switch(key, on=not bench.appliances[key].on)

@@ -40,15 +40,71 @@ from tests.generate import sources as any_source
 KINDS_OF_THINGS = [entry.name.split(",")[0] for entry in SHELF]
 ROLL_LINES = st.one_of(
     st.sampled_from(KINDS_OF_THINGS),
-    st.builds("{} {}w {}".format, st.sampled_from(KINDS_OF_THINGS), st.integers(5, 4000), st.sampled_from(["", "l2", "both", "should", "6-9", "2/18", "6-8,12-13 60/0"])),
+    st.builds(
+        "{} {}w {}".format,
+        st.sampled_from(KINDS_OF_THINGS),
+        st.integers(5, 4000),
+        st.sampled_from(["", "l2", "both", "should", "6-9", "2/18", "6-8,12-13 60/0"]),
+    ),
     st.builds("{} motor {}w".format, st.sampled_from(["lathe", "hoist"]), st.integers(50, 3000)),
-)  # fmt: skip
-FIGURES = st.sampled_from([
-    "230v", "118v", "0v", "before 231v", "104v min", "180v min", "117v settled", "12.4a", "48a max", "l2 31a", "n 4.2a", "0w", "640w", "2.91kw", "5.4kw",
-    "3.1kva", "0.92pf", "0pf", "59.6hz", "0hz", "72db@7m", "54db@0m", "background 41db", "81%", "0%", "100%", "0.62kwh", "0kwh", "dc 51.2v 63a", "dc 0v",
-    "dc 12.8v 0a", "0.8l fuel", "41c cord", "95c case", "gap 18 ms", "3000rpm", "0.75l water", "pv 148v 4a", "150s", "!trip", "!code F12", "!flicker", "!hold", "!held",
-    "!stall", "!reset", "!dip", "!step", "hot", "@clamp", "@plug", "2m ago:", "14:05:",
-])  # fmt: skip
+)
+FIGURES = st.sampled_from(
+    [
+        "230v",
+        "118v",
+        "0v",
+        "before 231v",
+        "104v min",
+        "180v min",
+        "117v settled",
+        "12.4a",
+        "48a max",
+        "l2 31a",
+        "n 4.2a",
+        "0w",
+        "640w",
+        "2.91kw",
+        "5.4kw",
+        "3.1kva",
+        "0.92pf",
+        "0pf",
+        "59.6hz",
+        "0hz",
+        "72db@7m",
+        "54db@0m",
+        "background 41db",
+        "81%",
+        "0%",
+        "100%",
+        "0.62kwh",
+        "0kwh",
+        "dc 51.2v 63a",
+        "dc 0v",
+        "dc 12.8v 0a",
+        "0.8l fuel",
+        "41c cord",
+        "95c case",
+        "gap 18 ms",
+        "3000rpm",
+        "0.75l water",
+        "pv 148v 4a",
+        "150s",
+        "!trip",
+        "!code F12",
+        "!flicker",
+        "!hold",
+        "!held",
+        "!stall",
+        "!reset",
+        "!dip",
+        "!step",
+        "hot",
+        "@clamp",
+        "@plug",
+        "2m ago:",
+        "14:05:",
+    ]
+)
 LINES = st.lists(FIGURES, min_size=1, max_size=4).map(" ".join)
 
 
@@ -88,9 +144,12 @@ class Work:
 
 
 works = st.builds(
-    Work, briefs, st.lists(ROLL_LINES, max_size=6), st.lists(any_source, min_size=1, max_size=2),
+    Work,
+    briefs,
+    st.lists(ROLL_LINES, max_size=6),
+    st.lists(any_source, min_size=1, max_size=2),
     st.lists(told, max_size=3),
-)  # fmt: skip
+)
 
 
 def done(work: Work, who: AbstractUser) -> Job:
@@ -176,8 +235,23 @@ def addresses(job: Job) -> list[str]:
             reverse(name, kwargs={"job_id": job.pk, **known}) for known in [{}, *own] if {"job_id", *known} == wants
         ]
     queries = [f"?source={row.pk}" for row in job.source_rows.all()] + ["?scope=could", "?all=1"]
-    shown = ("source", "plan", "safety", "bench", "findings", "character", "character-json", "set-point", "noise-plan",
-             "waves", "verdict", "verdict-json", "outage", "findings-csv", "verdict-csv")  # fmt: skip
+    shown = (
+        "source",
+        "plan",
+        "safety",
+        "bench",
+        "findings",
+        "character",
+        "character-json",
+        "set-point",
+        "noise-plan",
+        "waves",
+        "verdict",
+        "verdict-json",
+        "outage",
+        "findings-csv",
+        "verdict-csv",
+    )
     return found + [reverse(name, args=[job.pk]) + query for name in shown for query in queries]
 
 

@@ -84,8 +84,12 @@ def test_a_capture_goes_out_as_comtrade_and_comes_in_again(client: Client, shot:
 
 @pytest.mark.parametrize(
     ("given", "says"),
-    [({}, "no file was chosen"), ({"file": SimpleUploadedFile("a.csv", b"t_s,l1_v\n0,1\n0.1,2\n"), "at_s": "soon"}, "seconds after"), ({"file": SimpleUploadedFile("a.png", b"x")}, "no waveform file")],
-)  # fmt: skip
+    [
+        ({}, "no file was chosen"),
+        ({"file": SimpleUploadedFile("a.csv", b"t_s,l1_v\n0,1\n0.1,2\n"), "at_s": "soon"}, "seconds after"),
+        ({"file": SimpleUploadedFile("a.png", b"x")}, "no waveform file"),
+    ],
+)
 def test_what_is_no_capture_is_said_on_the_page(
     client: Client, ladder: SessionRow, given: dict[str, object], says: str
 ) -> None:

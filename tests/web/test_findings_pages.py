@@ -120,7 +120,17 @@ def test_the_set_point_moves_with_its_slider_and_says_what_is_refused(plain: Cli
 
 def test_the_noise_plan_keeps_where_things_stand_and_can_be_undone(plain: Client, frame: SourceRow) -> None:
     url = reverse("noise-plan", args=[frame.job_id])
-    stands = {"house_x": "-9", "house_y": "3", "neighbour_x": "30", "neighbour_y": "0", "wall_x1": "10", "wall_y1": "-6", "wall_x2": "10", "wall_y2": "6", "units": "1"}  # fmt: skip
+    stands = {
+        "house_x": "-9",
+        "house_y": "3",
+        "neighbour_x": "30",
+        "neighbour_y": "0",
+        "wall_x1": "10",
+        "wall_y1": "-6",
+        "wall_x2": "10",
+        "wall_y2": "6",
+        "units": "1",
+    }
     plain.post(url, {"source": frame.pk, **stands})
     frame.refresh_from_db()
     layout = bridge.source_of(frame).layout

@@ -66,10 +66,13 @@ def test_the_only_running_figure_is_not_struck(plain: Client, job: Job) -> None:
 @pytest.mark.parametrize(
     ("sent", "field"),
     [
-        ({"lra_a": "12"}, "volts"), ({"code": "H"}, "hp"), ({}, "__all__"), ({"volts": "230", "start_a": "x"}, "start_a"),
+        ({"lra_a": "12"}, "volts"),
+        ({"code": "H"}, "hp"),
+        ({}, "__all__"),
+        ({"volts": "230", "start_a": "x"}, "start_a"),
         ({"arc_a": "100", "arc_v": "24", "efficiency_pct": "130"}, "efficiency_pct"),
     ],
-)  # fmt: skip
+)
 def test_a_slip_in_what_is_known_is_answered(
     plain: Client, job: Job, pump: LoadRow, sent: dict[str, str], field: str
 ) -> None:
@@ -87,9 +90,16 @@ def test_amps_by_a_slow_meter_are_grade_b(plain: Client, job: Job, pump: LoadRow
 
 def test_the_whole_form_keeps_parts_weather_and_what_it_stands(plain: Client, job: Job, pump: LoadRow) -> None:
     answer = whole(
-        plain, job, pump, parts="motor 400 W pf 0.7 start x6 over 0.4 s\nheater 90 W from 30 s for 60 s", seen_c="8",
-        kept_c="19", gap_ms="80", soft_starter="on", wave="sine",
-    )  # fmt: skip
+        plain,
+        job,
+        pump,
+        parts="motor 400 W pf 0.7 start x6 over 0.4 s\nheater 90 W from 30 s for 60 s",
+        seen_c="8",
+        kept_c="19",
+        gap_ms="80",
+        soft_starter="on",
+        wave="sine",
+    )
     assert answer.status_code == 302, answer.context["form"].errors
     pump.refresh_from_db()
     load = bridge.load_of(pump)
@@ -208,9 +218,15 @@ def test_a_source_off_the_shelf_comes_filled_in_as_planning(plain: Client, job: 
 
 def test_a_pair_is_described_and_shown_by_three_schools(plain: Client, job: Job) -> None:
     sent = {
-        "name": "the pair", "cont_w": "4800", "wave": "sine", "fuel": "petrol", "unit_a_w": "2200", "unit_b_w": "3000",
-        "school": "measured", "shares": "9 4.1 4.9\n17 7,2 9.8",
-    }  # fmt: skip
+        "name": "the pair",
+        "cont_w": "4800",
+        "wave": "sine",
+        "fuel": "petrol",
+        "unit_a_w": "2200",
+        "unit_b_w": "3000",
+        "school": "measured",
+        "shares": "9 4.1 4.9\n17 7,2 9.8",
+    }
     url = f"/jobs/{job.pk}/source/new/?kind=inverter_set"
     assert plain.post(url, sent).status_code == 302
     text = plain.get(f"/jobs/{job.pk}/source/").content.decode()

@@ -74,7 +74,7 @@ def test_commands_work_beside_a_server_and_break_off_nothing(served: tuple[Servi
             "insert into records_importrow (session_id, file_name, path, size_bytes, state, done_bytes, rows, message, stop_asked, created_by_id, created_at)"
             " values (?, 'long.csv', '', 1, 'reading', 0, 0, '', 0, ?, '2026-11-27')",
             (session, user),
-        )  # fmt: skip
+        )
     assert muster("import", str(SEALED), "--data", str(folder)).returncode == 0
     assert muster("export", "1", str(tmp_path / "out.muster.zip"), "--data", str(folder)).returncode == 0
     assert muster("backup", str(tmp_path / "copy.sqlite3"), "--data", str(folder)).returncode == 0

@@ -207,12 +207,25 @@ def test_a_form_beside_the_line_keeps_what_was_typed_when_it_is_wrong(client: Cl
 @pytest.mark.parametrize(
     ("protocol", "data", "count"),
     [
-        ("starts", {"load": "2", "place": "1", "before": "230", "lowest": "201", "settled": "228", "highest": "14",
-                    "volts_by": "multimeter", "amps_by": "clamp", "outcome": "held"}, 1),
+        (
+            "starts",
+            {
+                "load": "2",
+                "place": "1",
+                "before": "230",
+                "lowest": "201",
+                "settled": "228",
+                "highest": "14",
+                "volts_by": "multimeter",
+                "amps_by": "clamp",
+                "outcome": "held",
+            },
+            1,
+        ),
         ("noise_walk", {"dba": "64", "distance_m": "7"}, 1),
         ("noise_walk", {"dba": "64"}, 0),
     ],
-)  # fmt: skip
+)
 def test_each_protocol_has_a_form_of_its_own(
     client: Client, source: SourceRow, who: AbstractUser, protocol: str, data: dict[str, str], count: int
 ) -> None:
@@ -245,11 +258,58 @@ def test_the_verdict_can_take_in_more_tiers(client: Client, demo: Job) -> None:
 
 
 WORDS = (
-    "238v", "0v", "-5v", "12.4a", "0a", "999999w", "2.91kw", "59.6hz", "0hz", "72db@7m", "72db@0m", "3000db",
-    "background", "l1", "l2", "total", "min", "max", "before", "settled", "@clamp", "@meter", "pump", "heater",
-    "start", "hot", "+1", "-1", "+2", "-2", "+9", "!trip", "!held", "!stall", "!hold", "!step", "!reset", "!dip",
-    "2m ago:", "23:59:", "<script>", "ünïcode", "%", "81%", "0.62kwh", "pf", "0.9", "note:", "41c", "''", "\\",
-)  # fmt: skip
+    "238v",
+    "0v",
+    "-5v",
+    "12.4a",
+    "0a",
+    "999999w",
+    "2.91kw",
+    "59.6hz",
+    "0hz",
+    "72db@7m",
+    "72db@0m",
+    "3000db",
+    "background",
+    "l1",
+    "l2",
+    "total",
+    "min",
+    "max",
+    "before",
+    "settled",
+    "@clamp",
+    "@meter",
+    "pump",
+    "heater",
+    "start",
+    "hot",
+    "+1",
+    "-1",
+    "+2",
+    "-2",
+    "+9",
+    "!trip",
+    "!held",
+    "!stall",
+    "!hold",
+    "!step",
+    "!reset",
+    "!dip",
+    "2m ago:",
+    "23:59:",
+    "<script>",
+    "ünïcode",
+    "%",
+    "81%",
+    "0.62kwh",
+    "pf",
+    "0.9",
+    "note:",
+    "41c",
+    "''",
+    "\\",
+)
 
 
 @pytest.mark.parametrize("protocol", ["ladder", "starts", "noise_walk"])

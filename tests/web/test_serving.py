@@ -104,8 +104,11 @@ def test_a_demo_starts_says_where_it_is_answers_and_stops_at_ctrl_c(tmp_path: Pa
     environment.pop("DJANGO_SETTINGS_MODULE", None)
     running = subprocess.Popen(
         [sys.executable, "-m", "muster", "demo", "--port", "0", "--data", str(tmp_path)],
-        stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, env=environment,
-    )  # fmt: skip
+        stdout=subprocess.PIPE,
+        stderr=subprocess.PIPE,
+        text=True,
+        env=environment,
+    )
     try:
         assert running.stdout is not None
         address = re.search(r"http://127\.0\.0\.1:\d+/", running.stdout.readline())

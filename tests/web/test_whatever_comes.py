@@ -76,10 +76,34 @@ def test_any_log_file_is_brought_in_whole_or_told_why_not(
 LINES = st.one_of(
     st.text(max_size=40),
     st.lists(
-        st.sampled_from(["230v", "1e9w", "+1", "-9", "!trip", "!stands 1", "!stands x", "@plug", "14:05:", "3h ago:", "sump pump start",
-                         "hot", "min", "81%", "0.2kwh", "dc", "l2", "25:61:", "note:", "-0v", "72db@7m"]), max_size=7,
+        st.sampled_from(
+            [
+                "230v",
+                "1e9w",
+                "+1",
+                "-9",
+                "!trip",
+                "!stands 1",
+                "!stands x",
+                "@plug",
+                "14:05:",
+                "3h ago:",
+                "sump pump start",
+                "hot",
+                "min",
+                "81%",
+                "0.2kwh",
+                "dc",
+                "l2",
+                "25:61:",
+                "note:",
+                "-0v",
+                "72db@7m",
+            ]
+        ),
+        max_size=7,
     ).map(" ".join),
-)  # fmt: skip
+)
 
 
 @quickly

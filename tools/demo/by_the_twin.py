@@ -23,9 +23,12 @@ CAPTURE_HZ, CAPTURE_AFTER_S, CAPTURE_S = 5000.0, 1.3, 2.0
 SETTLED_S = 12.0
 LEGS = (Place.LEG1, Place.LEG2)
 CHANNELS = (
-    *(Channel(quantity, leg) for leg in LEGS for quantity in ("v", "a", "w")), Channel("hz"), Channel("v", Place.DC),
-    Channel("a", Place.DC), Channel("soc_pct"),
-)  # fmt: skip
+    *(Channel(quantity, leg) for leg in LEGS for quantity in ("v", "a", "w")),
+    Channel("hz"),
+    Channel("v", Place.DC),
+    Channel("a", Place.DC),
+    Channel("soc_pct"),
+)
 INSTRUMENT = "recorder"
 
 

@@ -31,7 +31,16 @@ def jotted(
     return pen.session(protocol, steps, conditions)
 
 
-def capture(name: str, wave: Waveshape, rms_v: float, hz: float, at_s: float, rng: np.random.Generator, seconds: float = 0.4, **how: float) -> Capture:  # fmt: skip
+def capture(
+    name: str,
+    wave: Waveshape,
+    rms_v: float,
+    hz: float,
+    at_s: float,
+    rng: np.random.Generator,
+    seconds: float = 0.4,
+    **how: float,
+) -> Capture:
     """A scope's capture of volts on the first leg."""
     volts = samples(wave, rms_v, hz, RATE_HZ, seconds, rng, noise_v=0.4, **how)
     return Capture(
@@ -58,15 +67,25 @@ def dipping(system: System, at_s: float, gap_ms: float, rng: np.random.Generator
     dead = (t >= 0.163) & (t < 0.163 + gap_ms / 1000)
     volts = np.where(dead, volts * 0.03, volts)
     return Capture(
-        "mains off, the hybrid takes over", SCOPE, at_s, 1 / RATE_HZ, (Channel("v", Place.LEG1),),
-        volts[None, :].round(2).astype(np.float32), "transfer",
-    )  # fmt: skip
+        "mains off, the hybrid takes over",
+        SCOPE,
+        at_s,
+        1 / RATE_HZ,
+        (Channel("v", Place.LEG1),),
+        volts[None, :].round(2).astype(np.float32),
+        "transfer",
+    )
 
 
 def swinging(
-    name: str, steps: list[tuple[float, float]], no_load: tuple[float, float], slopes: tuple[float, float], rng: np.random.Generator,
-    end_s: float, nominal_w: float,
-) -> Trace:  # fmt: skip
+    name: str,
+    steps: list[tuple[float, float]],
+    no_load: tuple[float, float],
+    slopes: tuple[float, float],
+    rng: np.random.Generator,
+    end_s: float,
+    nominal_w: float,
+) -> Trace:
     """A fast log of an engine set through steps of load: hertz and volts fall or rise past where they settle, and come back.
 
     ``no_load`` and ``slopes`` are of hertz and volts; ``steps`` are (when, watts from then).

@@ -31,29 +31,81 @@ DAYTIME = tuple(range(6, 22))
 SYSTEM = SYSTEMS["split-120-240-60"]
 PUMP = with_figures(
     Load("1", "borehole pump", "motor_loaded", 1150, 0.80, Leg.BOTH, Tier.MUST, Duty(3, 27), run_grade=Grade.A),
-    LoadFigure("run_w", 1150, Basis.SHELF, "borehole pump, one horse"), from_code_letter("G", 1.0), from_locked_rotor(240, 50),
-)  # fmt: skip
+    LoadFigure("run_w", 1150, Basis.SHELF, "borehole pump, one horse"),
+    from_code_letter("G", 1.0),
+    from_locked_rotor(240, 50),
+)
 BOILER = Load(
-    "2", "oil boiler", "furnace", 320, 0.80, Leg.ONE, Tier.MUST, Duty(12, 18), run_grade=Grade.A, parts=BOILER_PARTS,
+    "2",
+    "oil boiler",
+    "furnace",
+    320,
+    0.80,
+    Leg.ONE,
+    Tier.MUST,
+    Duty(12, 18),
+    run_grade=Grade.A,
+    parts=BOILER_PARTS,
     weather=Weather(9, 19),
-)  # fmt: skip
+)
 LOADS = (
     PUMP,
     BOILER,
     Load("3", "chest freezer", "motor", 130, 0.70, Leg.ONE, Tier.MUST, Duty(15, 30), run_grade=Grade.A),
-    Load("4", "sump pump", "motor", 380, 0.70, Leg.TWO, Tier.MUST, Duty(2, 18), run_grade=Grade.A, start_va=2350,
-         start_grade=Grade.A),
-    Load("5", "oxygen concentrator", "medical", 350, 0.85, Leg.TWO, Tier.MUST, Duty(), run_grade=Grade.A,
-         note="Never tested on the person who needs it."),
-    Load("6", "house lights", "electronic", 90, 0.85, Leg.ONE, Tier.MUST, Duty(), (6, 7, 8, 16, 17, 18, 19, 20, 21, 22),
-         run_grade=Grade.A),
+    Load(
+        "4",
+        "sump pump",
+        "motor",
+        380,
+        0.70,
+        Leg.TWO,
+        Tier.MUST,
+        Duty(2, 18),
+        run_grade=Grade.A,
+        start_va=2350,
+        start_grade=Grade.A,
+    ),
+    Load(
+        "5",
+        "oxygen concentrator",
+        "medical",
+        350,
+        0.85,
+        Leg.TWO,
+        Tier.MUST,
+        Duty(),
+        run_grade=Grade.A,
+        note="Never tested on the person who needs it.",
+    ),
+    Load(
+        "6",
+        "house lights",
+        "electronic",
+        90,
+        0.85,
+        Leg.ONE,
+        Tier.MUST,
+        Duty(),
+        (6, 7, 8, 16, 17, 18, 19, 20, 21, 22),
+        run_grade=Grade.A,
+    ),
     Load("7", "bread oven", "heater", 1960, 1.0, Leg.BOTH, Tier.SHOULD, Duty(8, 8, HAND), (5, 6, 7), run_grade=Grade.A),
     Load("8", "seed-tray lights", "electronic", 140, 0.92, Leg.TWO, Tier.SHOULD, Duty(), DAYTIME, run_grade=Grade.B),
-    Load("9", "kettle", "heater", 1480, 1.0, Leg.ONE, Tier.SHOULD, Duty(4, 56, HAND), (6, 7, 12, 16, 17, 20),
-         run_grade=Grade.A),
+    Load(
+        "9",
+        "kettle",
+        "heater",
+        1480,
+        1.0,
+        Leg.ONE,
+        Tier.SHOULD,
+        Duty(4, 56, HAND),
+        (6, 7, 12, 16, 17, 20),
+        run_grade=Grade.A,
+    ),
     Load("a", "dehumidifier", "compressor", 290, 0.90, Leg.TWO, Tier.COULD, Duty(30, 30)),
     Load("b", "heat-pump", "compressor_inverter", 2100, 0.95, Leg.BOTH, Tier.COULD, Duty(15, 15)),
-)  # fmt: skip
+)
 BRIEF = Brief(
     question="which of the four can carry it for 18 h?",
     system=SYSTEM,
@@ -71,42 +123,83 @@ OPEN_FRAME = Source(
     "the open-frame set",
     SourceKind.OPEN_FRAME,
     Claims(
-        cont_w=5000, surge_w=6250, surge_s=10, per_leg_w=2500, breaker_a=25, noise_dba_7m=74, fuel="petrol",
-        tank_l=25, stored_fuel_l=40, half_load_lph=1.9, full_load_lph=3.2,
+        cont_w=5000,
+        surge_w=6250,
+        surge_s=10,
+        per_leg_w=2500,
+        breaker_a=25,
+        noise_dba_7m=74,
+        fuel="petrol",
+        tank_l=25,
+        stored_fuel_l=40,
+        half_load_lph=1.9,
+        full_load_lph=3.2,
     ),
     wires=Wires(inlet_a=30, lead="cord_awg:10", lead_m=12),
     layout=NoiseLayout(house_x=-9, house_y=3, neighbour_x=22, neighbour_y=6.5),
-)  # fmt: skip
+)
 INVERTER_SET = Source(
     "the inverter set",
     SourceKind.INVERTER_SET,
     Claims(
-        cont_w=3600, surge_w=4200, surge_s=8, per_leg_w=1800, breaker_a=16, thd_pct=3, noise_dba_7m=58, fuel="petrol",
-        tank_l=12, stored_fuel_l=40, half_load_lph=0.9, full_load_lph=1.7,
+        cont_w=3600,
+        surge_w=4200,
+        surge_s=8,
+        per_leg_w=1800,
+        breaker_a=16,
+        thd_pct=3,
+        noise_dba_7m=58,
+        fuel="petrol",
+        tank_l=12,
+        stored_fuel_l=40,
+        half_load_lph=0.9,
+        full_load_lph=1.7,
     ),
-)  # fmt: skip
+)
 PAIR = Source(
     "the two inverter sets in parallel",
     SourceKind.INVERTER_SET,
     Claims(
-        cont_w=4800, surge_w=5600, surge_s=5, per_leg_w=2400, breaker_a=25, thd_pct=3, noise_dba_7m=60, fuel="petrol",
-        tank_l=9, stored_fuel_l=40, half_load_lph=1.3, full_load_lph=2.4,
+        cont_w=4800,
+        surge_w=5600,
+        surge_s=5,
+        per_leg_w=2400,
+        breaker_a=25,
+        thd_pct=3,
+        noise_dba_7m=60,
+        fuel="petrol",
+        tank_l=9,
+        stored_fuel_l=40,
+        half_load_lph=1.3,
+        full_load_lph=2.4,
     ),
     note="A 2.2 kW and a 3.0 kW unit of unlike age on one parallel kit.",
-    units=(Unit("the elder unit", 2200, 2500), Unit("the younger unit", 3000, 3600)), school=PairSchool.MEASURED,
+    units=(Unit("the elder unit", 2200, 2500), Unit("the younger unit", 3000, 3600)),
+    school=PairSchool.MEASURED,
     shares=(Share(4.4, 2.0, 2.4), Share(8.7, 3.7, 5.0), Share(14.2, 5.8, 8.4)),
-)  # fmt: skip
+)
 HYBRID = Source(
     "the hybrid inverter",
     SourceKind.HYBRID,
     Claims(
-        cont_w=6000, surge_w=12000, surge_s=5, per_leg_w=3000, breaker_a=32, thd_pct=3, noise_dba_7m=38,
-        battery_wh=10240, usable_pct=90, idle_w=60, transfer_ms=12, battery_a=150, battery_low_v=47.5,
+        cont_w=6000,
+        surge_w=12000,
+        surge_s=5,
+        per_leg_w=3000,
+        breaker_a=32,
+        thd_pct=3,
+        noise_dba_7m=38,
+        battery_wh=10240,
+        usable_pct=90,
+        idle_w=60,
+        transfer_ms=12,
+        battery_a=150,
+        battery_low_v=47.5,
         conversion_pct=92,
     ),
     note="A 10 kWh battery under the stairs, twelve panels on the boathouse roof.",
     wires=Wires(dc_lead="wall_75:2/0", dc_lead_m=1.2, dc_fuse_a=175),
-)  # fmt: skip
+)
 WARM = Conditions(temp_c=9, altitude_m=40, fuel="petrol", warm=True)
 COLD = replace(WARM, warm=False)
 INDOORS = Conditions(temp_c=16, altitude_m=40)
@@ -179,22 +272,51 @@ def _open_frame_deeper(frame: Model, captures: dict) -> tuple:
     """Load steps, a run on the tank, and the wave: rough at no load, distorted under load, ragged at its end."""
     _, rng = deeper.rngs(18741)
     steps = deeper.jotted(
-        Pen(LOADS, frame), "load_steps",
-        [(60, "l1 123.3v 62.1hz"), (20, "+7 1960w l1 114.2v min l1 121.4v settled 59.4hz min 61.0hz settled"),
-         (60, "-7 l1 129.8v max l1 123.4v settled 63.9hz max 62.1hz settled"),
-         (60, "+7 +9 3440w l1 106.9v min l1 118.3v settled 57.3hz min 60.1hz settled"),
-         (60, "-7 -9 l1 137.6v max l1 123.4v settled 65.6hz max 62.1hz settled")], WARM,
-    )  # fmt: skip
+        Pen(LOADS, frame),
+        "load_steps",
+        [
+            (60, "l1 123.3v 62.1hz"),
+            (20, "+7 1960w l1 114.2v min l1 121.4v settled 59.4hz min 61.0hz settled"),
+            (60, "-7 l1 129.8v max l1 123.4v settled 63.9hz max 62.1hz settled"),
+            (60, "+7 +9 3440w l1 106.9v min l1 118.3v settled 57.3hz min 60.1hz settled"),
+            (60, "-7 -9 l1 137.6v max l1 123.4v settled 65.6hz max 62.1hz settled"),
+        ],
+        WARM,
+    )
     run = deeper.jotted(
-        Pen(LOADS, frame), "endurance",
-        [(60, "fuel 9.0l"), (60, "+5 +6 +8"), (60, "l1 123.2v 88w l2 122.6v 489w"), (120, "18c cord"), (900, "19c cord"),
-         (2400, "20c cord"), (240, "fuel 8.1l"), (30, "+7 +9"), (60, "l1 118.2v 2550w l2 120.4v 1470w"), (300, "31c cord"),
-         (600, "41c cord"), (900, "48c cord"), (1200, "52c cord"), (900, "53c cord"), (60, "fuel 5.4l")], WARM,
-    )  # fmt: skip
+        Pen(LOADS, frame),
+        "endurance",
+        [
+            (60, "fuel 9.0l"),
+            (60, "+5 +6 +8"),
+            (60, "l1 123.2v 88w l2 122.6v 489w"),
+            (120, "18c cord"),
+            (900, "19c cord"),
+            (2400, "20c cord"),
+            (240, "fuel 8.1l"),
+            (30, "+7 +9"),
+            (60, "l1 118.2v 2550w l2 120.4v 1470w"),
+            (300, "31c cord"),
+            (600, "41c cord"),
+            (900, "48c cord"),
+            (1200, "52c cord"),
+            (900, "53c cord"),
+            (60, "fuel 5.4l"),
+        ],
+        WARM,
+    )
     wave = deeper.jotted(
-        Pen(LOADS, frame), "waveform",
-        [(60, "l1 123.3v 62.1hz"), (90, "+7 +9"), (60, "l1 118.3v 3440w 60.1hz"), (60, "-7 -9"), (120, "shut down at its key")], WARM,
-    )  # fmt: skip
+        Pen(LOADS, frame),
+        "waveform",
+        [
+            (60, "l1 123.3v 62.1hz"),
+            (90, "+7 +9"),
+            (60, "l1 118.3v 3440w 60.1hz"),
+            (60, "-7 -9"),
+            (120, "shut down at its key"),
+        ],
+        WARM,
+    )
     rough = Waveshape(harmonics=((3, 0.046), (5, 0.031), (7, 0.012), (11, 0.014)))
     worse = Waveshape(harmonics=((3, 0.071), (5, 0.048), (7, 0.024), (11, 0.021), (13, 0.012)))
     shots = (
@@ -214,19 +336,44 @@ def _hybrid_deeper(traces: dict, captures: dict) -> tuple:
     rand, rng = deeper.rngs(18742)
     model = Model(rand, SYSTEM, 120.3, -0.0003, 60.0, 0.0, 0.35)
     over = deeper.jotted(
-        Pen(LOADS, model), "overload",
-        [(60, "+7 +8 +9 +a +b"), (30, "l1 3350w l2 3330w"), (214, "!trip overload on its screen, DC still there"), (60, "!reset by its button"),
-         (900, "+2 +3 +4 l1 3710w l2 3680w"), (46, "!trip overload on its screen"), (60, "!reset by its button"),
-         (900, "+5 +6 l1 4160w l2 4090w"), (15, "!trip overload on its screen"), (60, "!reset by its button")], INDOORS,
-    )  # fmt: skip
+        Pen(LOADS, model),
+        "overload",
+        [
+            (60, "+7 +8 +9 +a +b"),
+            (30, "l1 3350w l2 3330w"),
+            (214, "!trip overload on its screen, DC still there"),
+            (60, "!reset by its button"),
+            (900, "+2 +3 +4 l1 3710w l2 3680w"),
+            (46, "!trip overload on its screen"),
+            (60, "!reset by its button"),
+            (900, "+5 +6 l1 4160w l2 4090w"),
+            (15, "!trip overload on its screen"),
+            (60, "!reset by its button"),
+        ],
+        INDOORS,
+    )
     gaps = deeper.jotted(
-        Pen(LOADS, model), "transfer",
-        [(60, "+5 +6 +8"), (60, "@scope 13ms"), (300, "@scope 15ms"), (300, "@scope 14ms"), (60, "nothing noticed, the lights winked")], INDOORS,
-    )  # fmt: skip
+        Pen(LOADS, model),
+        "transfer",
+        [
+            (60, "+5 +6 +8"),
+            (60, "@scope 13ms"),
+            (300, "@scope 15ms"),
+            (300, "@scope 14ms"),
+            (60, "nothing noticed, the lights winked"),
+        ],
+        INDOORS,
+    )
     sun = deeper.jotted(
-        Pen(LOADS, model), "solar_input",
-        [(600, "12 panels as two strings of six"), (1200, "!through house stayed on"), (4300, "panel volts odd: unplugged and plugged in again")], INDOORS,
-    )  # fmt: skip
+        Pen(LOADS, model),
+        "solar_input",
+        [
+            (600, "12 panels as two strings of six"),
+            (1200, "!through house stayed on"),
+            (4300, "panel volts odd: unplugged and plugged in again"),
+        ],
+        INDOORS,
+    )
     gap = (deeper.dipping(SYSTEM, 121.0, 14.2, rng),)
     return (
         closed(over, "2026-10-20T13:20:00+00:00"),
@@ -238,9 +385,23 @@ def _hybrid_deeper(traces: dict, captures: dict) -> tuple:
 def _hybrid(rng: random.Random, traces: dict, captures: dict) -> tuple:
     """With two slips: the panel meter used for a start, and its energy count misread by a digit."""
     model = Model(
-        rng, SYSTEM, 120.3, -0.0003, 60.0, 0.0, 0.35, 52.0, 18.0, 4.0,
-        battery_wh=9800, cells_v=(54.2, 47.5), dc_ohm=0.012, p0_w=58, p1=0.032, p2=7e-6,
-    )  # fmt: skip
+        rng,
+        SYSTEM,
+        120.3,
+        -0.0003,
+        60.0,
+        0.0,
+        0.35,
+        52.0,
+        18.0,
+        4.0,
+        battery_wh=9800,
+        cells_v=(54.2, 47.5),
+        dc_ohm=0.012,
+        p0_w=58,
+        p1=0.032,
+        p2=7e-6,
+    )
     pen = Pen(LOADS, model)
     first = scripts.ladder(pen, 6000, INDOORS)
     name = "traces/4-1-1-ladder.csv"
@@ -261,9 +422,13 @@ def _hybrid(rng: random.Random, traces: dict, captures: dict) -> tuple:
         "an evening, every ten seconds", model, LOADS, pen.entries, 10.0, dc=True, charge=0.97
     )
     by_itself, log_itself, shots = run_by_muster(
-        "ladder run by Muster, two a second", Home(BRIEF, LOADS), HYBRID,
-        steps_of("ladder", Home(BRIEF, LOADS), HYBRID, Kit(), Changes(dropped=("1",))), LOADS, seed=1874,
-    )  # fmt: skip
+        "ladder run by Muster, two a second",
+        Home(BRIEF, LOADS),
+        HYBRID,
+        steps_of("ladder", Home(BRIEF, LOADS), HYBRID, Kit(), Changes(dropped=("1",))),
+        LOADS,
+        seed=1874,
+    )
     own = "traces/4-4-1-by-muster.csv"
     traces[own] = log_itself
     kept = []

@@ -25,28 +25,53 @@ WORK = tuple(range(8, 18))
 LOADS = (
     Load("1", "walk-in cold store", "compressor", 640, 0.85, Leg.ONE, Tier.MUST, Duty(18, 22), run_grade=Grade.A),
     Load("2", "workshop lights", "electronic", 260, 0.90, Leg.ONE, Tier.MUST, Duty(), WORK, run_grade=Grade.A),
-    Load("3", "induction hob", "electronic", 2400, 0.97, Leg.ONE, Tier.MUST, Duty(25, 35, HAND), (7, 11, 12, 17, 18),
-         run_grade=Grade.A),
+    Load(
+        "3",
+        "induction hob",
+        "electronic",
+        2400,
+        0.97,
+        Leg.ONE,
+        Tier.MUST,
+        Duty(25, 35, HAND),
+        (7, 11, 12, 17, 18),
+        run_grade=Grade.A,
+    ),
     Load("4", "air compressor", "motor_loaded", 1450, 0.82, Leg.ONE, Tier.SHOULD, Duty(4, 11), WORK, run_grade=Grade.A),
     Load("5", "band saw", "motor", 750, 0.74, Leg.ONE, Tier.SHOULD, Duty(6, 14, HAND), WORK, run_grade=Grade.A),
     Load("6", "net hoist", "motor_loaded", 900, 0.78, Leg.ONE, Tier.SHOULD, Duty(2, 28, HAND), WORK, run_grade=Grade.A),
     Load("7", "welder", "welder", 3100, 0.70, Leg.ONE, Tier.COULD, Duty(3, 7, HAND), WORK, run_grade=Grade.B),
     Load("8", "urn", "heater", 2750, 1.0, Leg.ONE, Tier.COULD, Duty(10, 50, HAND), (9, 10, 13, 15), run_grade=Grade.A),
-)  # fmt: skip
+)
 BRIEF = Brief(
     question="can the two-engine set carry a working day?",
-    system=SYSTEM, outage_h=11, outage_from_hour=7, reserve_pct=25, noise_day_dba=65, neighbour_m=35,
-    site=Site(10, 10), wiring=Wiring.ESSENTIAL, zone="Atlantic/Faroe",
-)  # fmt: skip
+    system=SYSTEM,
+    outage_h=11,
+    outage_from_hour=7,
+    reserve_pct=25,
+    noise_day_dba=65,
+    neighbour_m=35,
+    site=Site(10, 10),
+    wiring=Wiring.ESSENTIAL,
+    zone="Atlantic/Faroe",
+)
 SET = Source(
     "the two-engine set",
     SourceKind.OPEN_FRAME,
     Claims(
-        cont_w=6400, surge_w=8000, surge_s=10, breaker_a=32, noise_dba_7m=79, fuel="diesel", tank_l=45,
-        stored_fuel_l=80, half_load_lph=1.6, full_load_lph=2.7,
+        cont_w=6400,
+        surge_w=8000,
+        surge_s=10,
+        breaker_a=32,
+        noise_dba_7m=79,
+        fuel="diesel",
+        tank_l=45,
+        stored_fuel_l=80,
+        half_load_lph=1.6,
+        full_load_lph=2.7,
     ),
     note="Two small engines on one 8 kVA alternator; nobody remembers who last set the governor.",
-)  # fmt: skip
+)
 WARM = Conditions(temp_c=10, altitude_m=10, fuel="diesel", warm=True)
 
 
@@ -101,8 +126,9 @@ def _deeper(model: Model, traces: dict, captures: dict) -> tuple:
     clean = Waveshape(harmonics=((3, 0.021), (5, 0.024), (7, 0.011)))
     worse = Waveshape(harmonics=((3, 0.034), (5, 0.041), (7, 0.019), (11, 0.012)))
     shots = (
-        deeper.capture("no load", clean, 238.4, 53.4, 70.0, rng), deeper.capture("urn and hob on", worse, 226.1, 50.2, 175.0, rng),
-    )  # fmt: skip
+        deeper.capture("no load", clean, 238.4, 53.4, 70.0, rng),
+        deeper.capture("urn and hob on", worse, 226.1, 50.2, 175.0, rng),
+    )
     return (
         deeper.with_trace(steps, "2026-10-27T15:00:00+00:00", log, "traces/1-4-1-steps.csv", traces),
         deeper.with_captures(closed(wave, "2026-10-27T15:40:00+00:00"), deeper.listed_captures("1-5", shots, captures)),

@@ -52,9 +52,15 @@ def changes(entries: list[Entry]) -> list[Change]:
 
 
 def record(
-    name: str, model: Model, loads: tuple[Load, ...], entries: list[Entry], step_s: float, dc: bool = False,
-    charge: float = 1.0, end_s: float | None = None,
-) -> Trace:  # fmt: skip
+    name: str,
+    model: Model,
+    loads: tuple[Load, ...],
+    entries: list[Entry],
+    step_s: float,
+    dc: bool = False,
+    charge: float = 1.0,
+    end_s: float | None = None,
+) -> Trace:
     """Sample the model through a session: volts, amps and watts of each leg, hertz, and the DC side."""
     by_key = {load.key: load for load in loads}
     plan = changes(entries)
@@ -94,9 +100,10 @@ def record(
     channels: list[tuple[Channel, np.ndarray]] = []
     for place, (_, where) in enumerate(pairs):
         channels += [
-            (Channel("v", where), volts[place].round(2)), (Channel("a", where), amps[place].round(2)),
+            (Channel("v", where), volts[place].round(2)),
+            (Channel("a", where), amps[place].round(2)),
             (Channel("w", where), watts[place].round(1)),
-        ]  # fmt: skip
+        ]
     channels.append((Channel("hz"), hertz.round(2)))
     if dc:
         channels += _dc_side(model, t_s, total, dead, charge, rng)
@@ -113,9 +120,10 @@ def _dc_side(
     dc_v = np.array([model.dc_v(float(c), float(w)) for c, w in zip(left, dc_w, strict=True)])
     dc_v += rng.normal(0, 0.01, t_s.size)
     return [
-        (Channel("v", Place.DC), dc_v.round(2)), (Channel("a", Place.DC), (dc_w / dc_v).round(2)),
+        (Channel("v", Place.DC), dc_v.round(2)),
+        (Channel("a", Place.DC), (dc_w / dc_v).round(2)),
         (Channel("soc_pct"), np.round(left * 100)),
-    ]  # fmt: skip
+    ]
 
 
 def listed(trace: Trace, file: str) -> TraceRecord:

@@ -41,9 +41,13 @@ def ladder(
 
 
 def starts(
-    pen: Pen, keys: tuple[str, ...], base: set[str], conditions: Conditions, stalls: tuple[str, ...] = (),
+    pen: Pen,
+    keys: tuple[str, ...],
+    base: set[str],
+    conditions: Conditions,
+    stalls: tuple[str, ...] = (),
     meter: str = "multimeter",
-) -> Session:  # fmt: skip
+) -> Session:
     """Each motor alone, then three times on base load with a hot restart; some stall."""
     by_key = {load.key: load for load in pen.loads}
     steps = start_steps([by_key[key] for key in (*keys, *stalls)], pen.system.hz)

@@ -24,20 +24,50 @@ from .recorder import listed, record
 HAND = Caller.HAND
 SYSTEM = SYSTEMS["single-230-50"]
 LOADS = (
-    Load("1", "sample freezer", "motor", 115, 0.68, Leg.ONE, Tier.MUST, Duty(14, 31), run_grade=Grade.A,
-         weather=Weather(16, -20)),
+    Load(
+        "1",
+        "sample freezer",
+        "motor",
+        115,
+        0.68,
+        Leg.ONE,
+        Tier.MUST,
+        Duty(14, 31),
+        run_grade=Grade.A,
+        weather=Weather(16, -20),
+    ),
     Load("2", "egg incubator", "heater", 90, 1.0, Leg.ONE, Tier.MUST, Duty(6, 9), run_grade=Grade.A),
     Load("3", "radio link", "electronic", 38, 0.72, Leg.ONE, Tier.MUST, Duty(), run_grade=Grade.A),
     Load("4", "dehumidifier", "compressor", 270, 0.88, Leg.ONE, Tier.SHOULD, Duty(20, 25), run_grade=Grade.A),
-    Load("5", "ringing-room heater", "heater", 980, 1.0, Leg.ONE, Tier.COULD, Duty(10, 20), (6, 7, 8, 9, 16, 17),
-         run_grade=Grade.A, weather=Weather(8, 18)),
-    Load("6", "kettle", "heater", 1850, 1.0, Leg.ONE, Tier.COULD, Duty(4, 116, HAND), (7, 10, 13, 16), run_grade=Grade.A),
-)  # fmt: skip
+    Load(
+        "5",
+        "ringing-room heater",
+        "heater",
+        980,
+        1.0,
+        Leg.ONE,
+        Tier.COULD,
+        Duty(10, 20),
+        (6, 7, 8, 9, 16, 17),
+        run_grade=Grade.A,
+        weather=Weather(8, 18),
+    ),
+    Load(
+        "6", "kettle", "heater", 1850, 1.0, Leg.ONE, Tier.COULD, Duty(4, 116, HAND), (7, 10, 13, 16), run_grade=Grade.A
+    ),
+)
 BRIEF = Brief(
     question="can either keep the freezer, the eggs and the radio going overnight?",
-    system=SYSTEM, outage_h=12, outage_from_hour=19, reserve_pct=20, noise_night_dba=40, neighbour_m=12,
-    site=Site(25, 8), wiring=Wiring.CORDS, zone="Atlantic/Faroe",
-)  # fmt: skip
+    system=SYSTEM,
+    outage_h=12,
+    outage_from_hour=19,
+    reserve_pct=20,
+    noise_night_dba=40,
+    neighbour_m=12,
+    site=Site(25, 8),
+    wiring=Wiring.CORDS,
+    zone="Atlantic/Faroe",
+)
 STATION = Source(
     "the battery station",
     SourceKind.STATION,
@@ -93,9 +123,23 @@ def signal_cottage() -> JobPackage:
 def _station(rng: random.Random, traces: dict) -> tuple:
     """With slips: a percentage that rises while discharging, and energy misread so that it runs backwards."""
     model = Model(
-        rng, SYSTEM, 230.4, -0.0006, 50.0, 0.0, 1.1, 46.0, 18.5, 5.0,
-        battery_wh=2010, cells_v=(54.6, 46.0), dc_ohm=0.03, p0_w=17, p1=0.055, p2=1.6e-5,
-    )  # fmt: skip
+        rng,
+        SYSTEM,
+        230.4,
+        -0.0006,
+        50.0,
+        0.0,
+        1.1,
+        46.0,
+        18.5,
+        5.0,
+        battery_wh=2010,
+        cells_v=(54.6, 46.0),
+        dc_ohm=0.03,
+        p0_w=17,
+        p1=0.055,
+        p2=1.6e-5,
+    )
     pen = Pen(LOADS, model)
     first = scripts.ladder(pen, 2000, ROOM, past=("4",), trip="screen showed overload, came back by its button")
     name = "traces/1-1-1-ladder.csv"
@@ -122,11 +166,19 @@ def _station(rng: random.Random, traces: dict) -> tuple:
 
 def _station_deeper(model: Model) -> tuple:
     """Charged from the wall, emptied fast, and charged again: what comes back, and what standing by costs."""
-    charge = [(60.0, "0% 0.00kwh 890w"), *((1800.0, f"{23 * n}% {0.443 * n:.2f}kwh 886w") for n in range(1, 5)),
-(700.0, "100% 1.88kwh 19w !full")]  # fmt: skip
+    charge = [
+        (60.0, "0% 0.00kwh 890w"),
+        *((1800.0, f"{23 * n}% {0.443 * n:.2f}kwh 886w") for n in range(1, 5)),
+        (700.0, "100% 1.88kwh 19w !full"),
+    ]
     up = deeper.jotted(Pen(LOADS, model), "recharge", charge, ROOM)
-    fast = [(60.0, "100% 0.00kwh"), (20.0, "+5 229.8v 985w"), *((900.0, f"{100 - 16 * n}% {0.246 * n:.2f}kwh 229.8v 983w") for n in range(1, 6)),
-            (860.0, "2% 1.47kwh"), (20.0, "!trip empty, screen dark")]  # fmt: skip
+    fast = [
+        (60.0, "100% 0.00kwh"),
+        (20.0, "+5 229.8v 985w"),
+        *((900.0, f"{100 - 16 * n}% {0.246 * n:.2f}kwh 229.8v 983w") for n in range(1, 6)),
+        (860.0, "2% 1.47kwh"),
+        (20.0, "!trip empty, screen dark"),
+    ]
     down = deeper.jotted(Pen(LOADS, model), "endurance", fast, ROOM)
     return closed(up, "2026-10-22T11:00:00+00:00"), closed(down, "2026-10-22T14:30:00+00:00")
 
@@ -142,16 +194,37 @@ def _stepped_deeper(model: Model, captures: dict) -> tuple:
         deeper.capture("heater on", Shape("stepped", conduction=0.74), 218.1, 50.0, 190.0, rng),
     )
     cut = deeper.jotted(
-        Pen(LOADS, model), "cut_offs",
-        [(60, "dc 12.9v"), (120, "dc 11.2v"), (60, "dc 10.9v !trip"), (90, "dc 11.8v"), (60, "dc 12.4v !reset by itself"), (60, "+2 +5"),
-         (60, "dc 11.9v"), (120, "dc 11.3v !trip"), (90, "dc 12.5v !reset by itself")], ROOM,
-    )  # fmt: skip
+        Pen(LOADS, model),
+        "cut_offs",
+        [
+            (60, "dc 12.9v"),
+            (120, "dc 11.2v"),
+            (60, "dc 10.9v !trip"),
+            (90, "dc 11.8v"),
+            (60, "dc 12.4v !reset by itself"),
+            (60, "+2 +5"),
+            (60, "dc 11.9v"),
+            (120, "dc 11.3v !trip"),
+            (90, "dc 12.5v !reset by itself"),
+        ],
+        ROOM,
+    )
     steps = tuple(Step(f"{where}, run {n}") for where in ("on the mains", "on the source") for n in (1, 2))
     heat = deeper.jotted(
-        Pen(LOADS, model), "heating_check",
-        [(60, "0.75kg 14.0c before 61.5c after 150s 1118w"), (10, "!step"), (600, "0.75kg 14.5c before 61.5c after 150s 1112w"), (10, "!step"),
-         (900, "0.75kg 14.0c before 49.0c after 150s 982w"), (10, "!step"), (600, "0.75kg 14.5c before 49.5c after 150s 978w")], ROOM, steps,
-    )  # fmt: skip
+        Pen(LOADS, model),
+        "heating_check",
+        [
+            (60, "0.75kg 14.0c before 61.5c after 150s 1118w"),
+            (10, "!step"),
+            (600, "0.75kg 14.5c before 61.5c after 150s 1112w"),
+            (10, "!step"),
+            (900, "0.75kg 14.0c before 49.0c after 150s 982w"),
+            (10, "!step"),
+            (600, "0.75kg 14.5c before 49.5c after 150s 978w"),
+        ],
+        ROOM,
+        steps,
+    )
     return (
         deeper.with_captures(closed(wave, "2026-10-23T13:30:00+00:00"), deeper.listed_captures("2-3", shots, captures)),
         closed(cut, "2026-10-23T14:20:00+00:00"),
@@ -162,9 +235,23 @@ def _stepped_deeper(model: Model, captures: dict) -> tuple:
 def _stepped(rng: random.Random, traces: dict, captures: dict) -> tuple:
     """With slips: an average-responding meter on a stepped wave, and the display trusted against the clamp."""
     model = Model(
-        rng, SYSTEM, 222.0, -0.004, 50.0, 0.0, 3.4, 44.0, 18.0, 3.0,
-        battery_wh=1900, cells_v=(12.8, 11.3), dc_ohm=0.011, p0_w=11, p1=0.09, p2=4e-5,
-    )  # fmt: skip
+        rng,
+        SYSTEM,
+        222.0,
+        -0.004,
+        50.0,
+        0.0,
+        3.4,
+        44.0,
+        18.0,
+        3.0,
+        battery_wh=1900,
+        cells_v=(12.8, 11.3),
+        dc_ohm=0.011,
+        p0_w=11,
+        p1=0.09,
+        p2=4e-5,
+    )
     pen = Pen(LOADS, model)
     first = scripts.ladder(pen, 1500, ROOM)
     pen.jot("@display 1480w", 15)

@@ -94,7 +94,7 @@ def fit_line(x: Sequence[float], y: Sequence[float]) -> Line:
     a = float(ys.mean() - b * x_mean)
     rest = ys - (a + b * xs)
     s = math.sqrt(float((rest**2).sum()) / (xs.size - 2)) if xs.size > 2 else None
-    return Line(a, b, int(xs.size), s, x_mean, sxx, float(xs.min()), float(xs.max()))
+    return Line(a=a, b=b, n=int(xs.size), s=s, x_mean=x_mean, sxx=sxx, x_low=float(xs.min()), x_high=float(xs.max()))
 
 
 def not_negative(columns: NDArray[np.float64], y: NDArray[np.float64]) -> tuple[tuple[float, ...], float]:

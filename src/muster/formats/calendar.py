@@ -16,11 +16,24 @@ def checkins_ics(title: str, first: datetime, every_s: float, count: int, uid: s
     RFC 5545 (iCalendar): VEVENT with RRULE, VALARM.
     """
     lines = [
-        "BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//Muster//check-ins//EN", "BEGIN:VEVENT", f"UID:{uid}", f"DTSTAMP:{_stamp(now)}",
-        f"DTSTART:{_stamp(first)}", "DURATION:PT5M", f"RRULE:FREQ=MINUTELY;INTERVAL={max(1, round(every_s / 60))};COUNT={count}",
-        f"SUMMARY:{_text(title)}", "BEGIN:VALARM", "ACTION:DISPLAY", "TRIGGER:PT0S", f"DESCRIPTION:{_text(title)}", "END:VALARM",
-        "END:VEVENT", "END:VCALENDAR",
-    ]  # fmt: skip
+        "BEGIN:VCALENDAR",
+        "VERSION:2.0",
+        "PRODID:-//Muster//check-ins//EN",
+        "BEGIN:VEVENT",
+        f"UID:{uid}",
+        f"DTSTAMP:{_stamp(now)}",
+        f"DTSTART:{_stamp(first)}",
+        "DURATION:PT5M",
+        f"RRULE:FREQ=MINUTELY;INTERVAL={max(1, round(every_s / 60))};COUNT={count}",
+        f"SUMMARY:{_text(title)}",
+        "BEGIN:VALARM",
+        "ACTION:DISPLAY",
+        "TRIGGER:PT0S",
+        f"DESCRIPTION:{_text(title)}",
+        "END:VALARM",
+        "END:VEVENT",
+        "END:VCALENDAR",
+    ]
     return "".join(f"{_folded(line)}\r\n" for line in lines).encode()
 
 

@@ -49,9 +49,17 @@ class Resource:
             for name, kind, words in self.columns
         ]
         return {
-            "name": self.name, "title": self.title, "path": self.path, "profile": RESOURCE_PROFILE, "format": "csv",
-            "mediatype": "text/csv", "encoding": "utf-8", "bytes": len(self.data), "schema": {"fields": fields}, **self.more,
-        }  # fmt: skip
+            "name": self.name,
+            "title": self.title,
+            "path": self.path,
+            "profile": RESOURCE_PROFILE,
+            "format": "csv",
+            "mediatype": "text/csv",
+            "encoding": "utf-8",
+            "bytes": len(self.data),
+            "schema": {"fields": fields},
+            **self.more,
+        }
 
 
 def write_datapackage(package: JobPackage, findings: Iterable[tuple[str, str, Finding]]) -> bytes:
@@ -65,10 +73,12 @@ def write_datapackage(package: JobPackage, findings: Iterable[tuple[str, str, Fi
     """
     resources = [*_tables(package.job, findings), *_samples(package)]
     told = {
-        "name": "muster-measurements", "profile": PROFILE, "title": f"What was measured: {package.job.name}",
+        "name": "muster-measurements",
+        "profile": PROFILE,
+        "title": f"What was measured: {package.job.name}",
         "description": "Units stand in the column names; times are UTC, or seconds after the session began.",
         "resources": [resource.described() for resource in resources],
-    }  # fmt: skip
+    }
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
         _add(archive, "datapackage.json", (json.dumps(told, indent=1, ensure_ascii=False) + "\n").encode())
@@ -115,11 +125,19 @@ def _type(table: Table, place: int) -> str:
 def _session_table(sessions: list[tuple[int, str, SessionRecord]]) -> Table:
     rows = [
         (
-            number, source, kept.session.protocol, kept.started_at, kept.closed_at or "", kept.session.conditions.temp_c,
-            kept.session.conditions.altitude_m, kept.session.conditions.fuel, kept.session.conditions.warm, kept.sha256,
+            number,
+            source,
+            kept.session.protocol,
+            kept.started_at,
+            kept.closed_at or "",
+            kept.session.conditions.temp_c,
+            kept.session.conditions.altitude_m,
+            kept.session.conditions.fuel,
+            kept.session.conditions.warm,
+            kept.sha256,
         )
         for number, source, kept in sessions
-    ]  # fmt: skip
+    ]
     headings = (
         "session",
         "source",
@@ -158,18 +176,42 @@ def _entry_table(job: JobFile, sessions: list[tuple[int, str, SessionRecord]]) -
 def _reading_table(sessions: list[tuple[int, str, SessionRecord]]) -> Table:
     rows: list[tuple[Cell, ...]] = [
         (
-            number, entry.seq, _at(kept, entry.t_s), entry.t_s, item.quantity, item.place.value, item.stat.value, item.value,
-            QUANTITIES[item.measured][1], item.instrument, item.resolution, item.distance_m, item.spot, item.believable,
+            number,
+            entry.seq,
+            _at(kept, entry.t_s),
+            entry.t_s,
+            item.quantity,
+            item.place.value,
+            item.stat.value,
+            item.value,
+            QUANTITIES[item.measured][1],
+            item.instrument,
+            item.resolution,
+            item.distance_m,
+            item.spot,
+            item.believable,
         )
         for number, _, kept in sessions
         for entry in kept.session.effective
         for item in entry.items
         if isinstance(item, Reading)
-    ]  # fmt: skip
+    ]
     headings = (
-        "session", "entry", "at", "t_s", "quantity", "place", "stat", "value", "unit", "instrument", "resolution", "distance_m",
-        "spot", "believable",
-    )  # fmt: skip
+        "session",
+        "entry",
+        "at",
+        "t_s",
+        "quantity",
+        "place",
+        "stat",
+        "value",
+        "unit",
+        "instrument",
+        "resolution",
+        "distance_m",
+        "spot",
+        "believable",
+    )
     return Table(headings, tuple(rows))
 
 

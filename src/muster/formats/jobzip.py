@@ -50,9 +50,10 @@ def _all_there(names: Sequence[str], files: Container[str], where: str) -> None:
     for place, name in enumerate(names):
         if name not in files:
             raise MusterError(
-                f"“{name}” is missing", where=f"{where}[{place}].file",
+                f"“{name}” is missing",
+                where=f"{where}[{place}].file",
                 want="the .muster.zip, which holds the recorded logs and captures too",
-            )  # fmt: skip
+            )
 
 
 def read_package(data: bytes) -> JobPackage:
@@ -76,8 +77,17 @@ def _unzipped(file: IO[bytes]) -> JobPackage:
     except MusterError:
         raise
     except (
-        zipfile.BadZipFile, zlib.error, lzma.LZMAError, struct.error, EOFError, NotImplementedError, RuntimeError, LookupError, OSError, ValueError,
-    ) as error:  # fmt: skip
+        zipfile.BadZipFile,
+        zlib.error,
+        lzma.LZMAError,
+        struct.error,
+        EOFError,
+        NotImplementedError,
+        RuntimeError,
+        LookupError,
+        OSError,
+        ValueError,
+    ) as error:
         raise MusterError(
             f"the zip is damaged: {error or type(error).__name__}"[:200],
             where="file",
@@ -121,9 +131,10 @@ def _require_bounded(members: Sequence[zipfile.ZipInfo]) -> None:
     for member in members:
         if member.file_size > max(bounds.RATIO_FROM, bounds.MOST_RATIO * member.compress_size):
             raise MusterError(
-                f"{member.filename[:60]} unpacks to {member.file_size // max(1, member.compress_size)} times its size", where="file",
+                f"{member.filename[:60]} unpacks to {member.file_size // max(1, member.compress_size)} times its size",
+                where="file",
                 want="a .muster.zip as Muster wrote it",
-            )  # fmt: skip
+            )
 
 
 def read_package_file(path: Path) -> JobPackage:

@@ -34,49 +34,71 @@ def _margin(margin: Margin | None) -> dict[str, Any] | None:
     if margin is None:
         return None
     return {
-        "value": _number(margin.value), "low": _number(margin.low), "high": _number(margin.high),
+        "value": _number(margin.value),
+        "low": _number(margin.low),
+        "high": _number(margin.high),
         "unit": margin.unit,
-    }  # fmt: skip
+    }
 
 
 def requirement_report(row: Requirement) -> dict[str, Any]:
     """A line of the verdict; a margin in ``share`` is a share of the demand."""
     return {
-        "key": row.key, "label": row.label, "status": row.status.value, "demand": row.demand,
-        "capability": row.capability, "margin": _margin(row.margin), "grade": row.grade.value if row.grade else None,
-        "sentence": row.sentence, "settle_by": row.settle_by or None, "workings": _workings(row.workings),
-    }  # fmt: skip
+        "key": row.key,
+        "label": row.label,
+        "status": row.status.value,
+        "demand": row.demand,
+        "capability": row.capability,
+        "margin": _margin(row.margin),
+        "grade": row.grade.value if row.grade else None,
+        "sentence": row.sentence,
+        "settle_by": row.settle_by or None,
+        "workings": _workings(row.workings),
+    }
 
 
 def verdict_report(verdict: Verdict) -> dict[str, Any]:
     """A verdict with its lines."""
     return {
-        "status": verdict.status.value, "headline": verdict.headline, "detail": verdict.detail,
+        "status": verdict.status.value,
+        "headline": verdict.headline,
+        "detail": verdict.detail,
         "next_protocol": verdict.next_protocol or None,
         "requirements": [requirement_report(row) for row in verdict.requirements],
         "starts": [requirement_report(row) for row in verdict.start_rows],
-    }  # fmt: skip
+    }
 
 
 def finding_report(finding: Finding) -> dict[str, Any]:
     """A finding with its value, uncertainty, bound, grade and working."""
     value = finding.value
     return {
-        "key": finding.key, "topic": finding.topic, "title": finding.title, "sentence": finding.sentence,
-        "value": _number(value.value), "unit": value.unit, "u": value.u, "bound": value.bound.value if value.bound else None,
-        "grade": value.grade.value, "entries": list(finding.seqs), "needs": finding.needs or None,
+        "key": finding.key,
+        "topic": finding.topic,
+        "title": finding.title,
+        "sentence": finding.sentence,
+        "value": _number(value.value),
+        "unit": value.unit,
+        "u": value.u,
+        "bound": value.bound.value if value.bound else None,
+        "grade": value.grade.value,
+        "entries": list(finding.seqs),
+        "needs": finding.needs or None,
         "workings": _workings(finding.workings),
-    }  # fmt: skip
+    }
 
 
 def character_report(character: Character, predicted: Sequence[Prediction]) -> dict[str, Any]:
     """A character: its parameters with band, grade and what they rest on, its fitted forms, and the loads predicted."""
     return {
-        "source": character.source, "kind": character.kind, "sessions": list(character.sessions),
+        "source": character.source,
+        "kind": character.kind,
+        "sessions": list(character.sessions),
         "parameters": [parameter_report(one) for one in character.parameters],
         "starts_meet": {leg: _start_models(start_model) for leg, start_model in character.start_models.items()},
-        "hold_curve": _hold(character.hold), "predicted": [prediction_report(one) for one in predicted],
-    }  # fmt: skip
+        "hold_curve": _hold(character.hold),
+        "predicted": [prediction_report(one) for one in predicted],
+    }
 
 
 def value_report(value: Value | None) -> dict[str, Any] | None:
@@ -90,19 +112,33 @@ def value_report(value: Value | None) -> dict[str, Any] | None:
 def parameter_report(one: Parameter) -> dict[str, Any]:
     """A parameter of a character, with each session's own estimate."""
     estimates = [
-        {"session": each.session, "at": each.at, "basis": each.basis, "value": value_report(each.value)} for each in one.estimates
-    ]  # fmt: skip
+        {"session": each.session, "at": each.at, "basis": each.basis, "value": value_report(each.value)}
+        for each in one.estimates
+    ]
     return {
-        "key": one.key, "name": one.name, "value": value_report(one.value), "at": one.at, "rests_on": one.rests_on,
-        "disagreement": one.apart or None, "estimates": estimates,
-    }  # fmt: skip
+        "key": one.key,
+        "name": one.name,
+        "value": value_report(one.value),
+        "at": one.at,
+        "rests_on": one.rests_on,
+        "disagreement": one.apart or None,
+        "estimates": estimates,
+    }
 
 
 def _start_models(start_model: StartModel) -> dict[str, Any]:
     return {
-        "kind": start_model.kind, "z_ohm": start_model.z_ohm, "r_ohm": start_model.r_ohm, "x_ohm": start_model.x_ohm, "limit_a": start_model.limit_a,
-        "pf": start_model.pf, "u": start_model.u, "residual_v": start_model.residual_v, "other_residual_v": start_model.other_residual_v, "starts": len(start_model.hits),
-    }  # fmt: skip
+        "kind": start_model.kind,
+        "z_ohm": start_model.z_ohm,
+        "r_ohm": start_model.r_ohm,
+        "x_ohm": start_model.x_ohm,
+        "limit_a": start_model.limit_a,
+        "pf": start_model.pf,
+        "u": start_model.u,
+        "residual_v": start_model.residual_v,
+        "other_residual_v": start_model.other_residual_v,
+        "starts": len(start_model.hits),
+    }
 
 
 def _hold(curve: HoldCurve | None) -> dict[str, Any] | None:
@@ -115,10 +151,18 @@ def _hold(curve: HoldCurve | None) -> dict[str, Any] | None:
 def prediction_report(one: Prediction) -> dict[str, Any]:
     """A load predicted; ``hold_s`` null where nothing bounds it or nothing is known, which ``sentence`` tells apart."""
     return {
-        "load": one.load.name, "key": one.load.key, "leg": one.leg.value, "base_w": one.base_w, "lowest": value_report(one.lowest),
-        "floor_v": one.floor_v, "starts": one.starts, "volts": value_report(one.volts),
-        "hold_s": None if one.hold_s is None else _number(one.hold_s), "measured": value_report(one.measured), "sentence": one.sentence,
-    }  # fmt: skip
+        "load": one.load.name,
+        "key": one.load.key,
+        "leg": one.leg.value,
+        "base_w": one.base_w,
+        "lowest": value_report(one.lowest),
+        "floor_v": one.floor_v,
+        "starts": one.starts,
+        "volts": value_report(one.volts),
+        "hold_s": None if one.hold_s is None else _number(one.hold_s),
+        "measured": value_report(one.measured),
+        "sentence": one.sentence,
+    }
 
 
 @dataclass(frozen=True)
@@ -148,11 +192,13 @@ class JobFindings:
         """As plain JSON values."""
         sessions = [
             {
-                "source": one.source, "protocol": one.kept.session.protocol, "started_at": one.kept.started_at,
+                "source": one.source,
+                "protocol": one.kept.session.protocol,
+                "started_at": one.kept.started_at,
                 "findings": [finding_report(finding) for finding in one.findings],
             }
             for one in self.sessions
-        ]  # fmt: skip
+        ]
         return {"job": self.job, "sessions": sessions}
 
 

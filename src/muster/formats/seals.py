@@ -82,17 +82,26 @@ def _session_record(record: SessionRecord, form: int) -> dict[str, Any]:
 
 def _trace(one: TraceRecord) -> dict[str, Any]:
     return _without(
-        ("name", one.name, _ALWAYS), ("instrument", one.instrument, _ALWAYS), ("file", "", _ALWAYS),
-        ("rows", one.rows, _ALWAYS), ("sha256", one.sha256, ""), ("notes", list(one.notes), []),
-    )  # fmt: skip
+        ("name", one.name, _ALWAYS),
+        ("instrument", one.instrument, _ALWAYS),
+        ("file", "", _ALWAYS),
+        ("rows", one.rows, _ALWAYS),
+        ("sha256", one.sha256, ""),
+        ("notes", list(one.notes), []),
+    )
 
 
 def _capture(one: CaptureRecord) -> dict[str, Any]:
     return _without(
-        ("name", one.name, _ALWAYS), ("instrument", one.instrument, _ALWAYS), ("file", "", _ALWAYS),
-        ("t_s", float(one.t_s), _ALWAYS), ("step_s", float(one.step_s), _ALWAYS), ("samples", one.samples, _ALWAYS),
-        ("sha256", one.sha256, ""), ("why", one.why, ""),
-    )  # fmt: skip
+        ("name", one.name, _ALWAYS),
+        ("instrument", one.instrument, _ALWAYS),
+        ("file", "", _ALWAYS),
+        ("t_s", float(one.t_s), _ALWAYS),
+        ("step_s", float(one.step_s), _ALWAYS),
+        ("samples", one.samples, _ALWAYS),
+        ("sha256", one.sha256, ""),
+        ("why", one.why, ""),
+    )
 
 
 def _session(session: Session, form: int) -> dict[str, Any]:
@@ -108,45 +117,68 @@ def _session(session: Session, form: int) -> dict[str, Any]:
 
 def _step(step: Step, form: int) -> dict[str, Any]:
     said = _without(
-        ("label", step.label, _ALWAYS), ("loads", list(step.loads), []), ("target_w", _float(step.target_w), None),
-        ("planned_w", _float(step.planned_w), None), ("hold_s", float(step.hold_s), 0.0), ("ask", step.ask, ""),
-    )  # fmt: skip
+        ("label", step.label, _ALWAYS),
+        ("loads", list(step.loads), []),
+        ("target_w", _float(step.target_w), None),
+        ("planned_w", _float(step.planned_w), None),
+        ("hold_s", float(step.hold_s), 0.0),
+        ("ask", step.ask, ""),
+    )
     if form == 1:  # the fields that follow were words in the label then
         return said
     return said | _without(
-        ("hot", step.hot, False), ("background", step.background, False), ("distance_m", _float(step.distance_m), None),
+        ("hot", step.hot, False),
+        ("background", step.background, False),
+        ("distance_m", _float(step.distance_m), None),
         ("on_mains", step.on_mains, False),
-    )  # fmt: skip
+    )
 
 
 def _conditions(under: Conditions) -> dict[str, Any]:
     return _without(
-        ("temp_c", _float(under.temp_c), None), ("altitude_m", _float(under.altitude_m), None),
-        ("fuel", under.fuel, ""), ("warm", under.warm, False), ("eco", under.eco, False),
-    )  # fmt: skip
+        ("temp_c", _float(under.temp_c), None),
+        ("altitude_m", _float(under.altitude_m), None),
+        ("fuel", under.fuel, ""),
+        ("warm", under.warm, False),
+        ("eco", under.eco, False),
+    )
 
 
 def _instrument(one: Instrument) -> dict[str, Any]:
     return _without(
-        ("slug", one.slug, _ALWAYS), ("name", one.name, _ALWAYS), ("reads", [_measure(m) for m in one.reads], _ALWAYS),
-        ("refresh_s", float(one.refresh_s), 1.0), ("window_s", float(one.window_s), 1.0),
-        ("max_hold", one.max_hold, False), ("true_rms", one.true_rms, True), ("crest", _float(one.crest), None),
-        ("bandwidth_hz", _float(one.bandwidth_hz), None), ("safe_a", _float(one.safe_a), None), ("note", one.note, ""),
-    )  # fmt: skip
+        ("slug", one.slug, _ALWAYS),
+        ("name", one.name, _ALWAYS),
+        ("reads", [_measure(m) for m in one.reads], _ALWAYS),
+        ("refresh_s", float(one.refresh_s), 1.0),
+        ("window_s", float(one.window_s), 1.0),
+        ("max_hold", one.max_hold, False),
+        ("true_rms", one.true_rms, True),
+        ("crest", _float(one.crest), None),
+        ("bandwidth_hz", _float(one.bandwidth_hz), None),
+        ("safe_a", _float(one.safe_a), None),
+        ("note", one.note, ""),
+    )
 
 
 def _measure(one: Measure) -> dict[str, Any]:
     return _without(
-        ("quantity", one.quantity, _ALWAYS), ("low", float(one.low), _ALWAYS), ("high", float(one.high), _ALWAYS),
-        ("accuracy_pct", float(one.accuracy_pct), 0.0), ("accuracy_abs", float(one.accuracy_abs), 0.0),
-    )  # fmt: skip
+        ("quantity", one.quantity, _ALWAYS),
+        ("low", float(one.low), _ALWAYS),
+        ("high", float(one.high), _ALWAYS),
+        ("accuracy_pct", float(one.accuracy_pct), 0.0),
+        ("accuracy_abs", float(one.accuracy_abs), 0.0),
+    )
 
 
 def _entry(entry: Entry) -> dict[str, Any]:
     return _without(
-        ("seq", entry.seq, _ALWAYS), ("t_s", float(entry.t_s), _ALWAYS), ("items", list(_items(entry.items)), _ALWAYS),
-        ("raw", entry.raw, ""), ("voids", entry.supersedes, None), ("who", entry.who, ""),
-    )  # fmt: skip
+        ("seq", entry.seq, _ALWAYS),
+        ("t_s", float(entry.t_s), _ALWAYS),
+        ("items", list(_items(entry.items)), _ALWAYS),
+        ("raw", entry.raw, ""),
+        ("voids", entry.supersedes, None),
+        ("who", entry.who, ""),
+    )
 
 
 def _items(items: Iterable[Item]) -> Iterable[dict[str, Any]]:
@@ -154,11 +186,15 @@ def _items(items: Iterable[Item]) -> Iterable[dict[str, Any]]:
         match item:
             case Reading():
                 yield _without(
-                    ("quantity", item.quantity, _ALWAYS), ("value", float(item.value), _ALWAYS),
-                    ("place", PLACES[item.place.name], "-"), ("stat", STATS[item.stat.name], "steady"),
-                    ("instrument", item.instrument, ""), ("resolution", float(item.resolution), 0.0),
-                    ("distance_m", _float(item.distance_m), None), ("spot", item.spot, ""),
-                )  # fmt: skip
+                    ("quantity", item.quantity, _ALWAYS),
+                    ("value", float(item.value), _ALWAYS),
+                    ("place", PLACES[item.place.name], "-"),
+                    ("stat", STATS[item.stat.name], "steady"),
+                    ("instrument", item.instrument, ""),
+                    ("resolution", float(item.resolution), 0.0),
+                    ("distance_m", _float(item.distance_m), None),
+                    ("spot", item.spot, ""),
+                )
             case Switch():
                 yield {"load": item.load, "on": item.on}
             case Start():
@@ -170,9 +206,16 @@ def _items(items: Iterable[Item]) -> Iterable[dict[str, Any]]:
 
 
 PLACES = {
-    "LEG1": "1", "LEG2": "2", "TOTAL": "total", "NEUTRAL": "n", "DC": "dc", "PANELS": "pv", "UNIT_A": "ua", "UNIT_B": "ub",
+    "LEG1": "1",
+    "LEG2": "2",
+    "TOTAL": "total",
+    "NEUTRAL": "n",
+    "DC": "dc",
+    "PANELS": "pv",
+    "UNIT_A": "ua",
+    "UNIT_B": "ub",
     "NONE": "-",
-}  # fmt: skip
+}
 STATS = {name: name.lower() for name in ("STEADY", "LOWEST", "HIGHEST", "BEFORE", "SETTLED", "BACKGROUND")}
 
 

@@ -13,9 +13,7 @@ from muster.core.shelf import ShelfLoad, slug_of
 
 from .tables import Table, unharmed
 
-COLUMNS = (
-    "slug", "name", "kind", "run_w", "pf", "on_min", "off_min", "caller", "once", "hours", "also", "parts",
-)  # fmt: skip
+COLUMNS = ("slug", "name", "kind", "run_w", "pf", "on_min", "off_min", "caller", "once", "hours", "also", "parts")
 NEEDED = ("name", "kind", "run_w")
 MOST_ROWS = 2000
 
@@ -26,13 +24,22 @@ def shelf_table(entries: Iterable[ShelfLoad]) -> Table:
         COLUMNS,
         tuple(
             (
-                e.slug, e.name, e.kind, e.run_w, e.pf, e.duty.on_min, e.duty.off_min, e.duty.caller.value,
-                "yes" if e.duty.once else "no", hour_ranges(e.hours), "; ".join(e.also),
+                e.slug,
+                e.name,
+                e.kind,
+                e.run_w,
+                e.pf,
+                e.duty.on_min,
+                e.duty.off_min,
+                e.duty.caller.value,
+                "yes" if e.duty.once else "no",
+                hour_ranges(e.hours),
+                "; ".join(e.also),
                 "; ".join(part_words(part) for part in e.parts),
             )
             for e in entries
         ),
-    )  # fmt: skip
+    )
 
 
 def hour_ranges(hours: tuple[int, ...]) -> str:
@@ -103,10 +110,16 @@ def _entry(cells: dict[str, str], row: int) -> ShelfLoad:
             said("once").lower() in ("yes", "true", "1"),
         )
         return ShelfLoad(
-            said("slug") or slug_of(said("name")), said("name"), said("kind"), run_w, duty, _hours(said("hours")),
-            number("pf"), tuple(word.strip().lower() for word in said("also").split(";") if word.strip()),
-            parse_parts(said("parts").replace(";", "\n")),
-        )  # fmt: skip
+            slug=said("slug") or slug_of(said("name")),
+            name=said("name"),
+            kind=said("kind"),
+            run_w=run_w,
+            duty=duty,
+            hours=_hours(said("hours")),
+            pf=number("pf"),
+            also=tuple(word.strip().lower() for word in said("also").split(";") if word.strip()),
+            parts=parse_parts(said("parts").replace(";", "\n")),
+        )
     except MusterError as error:
         raise MusterError(error.what, where=f"row {row}, {error.where or 'entry'}", want=error.want) from None
 

@@ -78,20 +78,47 @@ def _like_a_formula(text: str) -> bool:
 def loads_table(loads: Sequence[Load]) -> Table:
     """The loads with the shape of each load: running, start, rhythm, hours."""
     headings = (
-        "key", "name", "kind", "tier", "leg", "run_w", "pf", "run_va", "run_grade", "start_va", "start_s", "start_grade",
-        "on_min", "off_min", "hours", "day_wh",
-    )  # fmt: skip
+        "key",
+        "name",
+        "kind",
+        "tier",
+        "leg",
+        "run_w",
+        "pf",
+        "run_va",
+        "run_grade",
+        "start_va",
+        "start_s",
+        "start_grade",
+        "on_min",
+        "off_min",
+        "hours",
+        "day_wh",
+    )
     return Table(
         headings,
         tuple(
             (
-                load.key, load.name, load.kind, load.tier.value, load.leg.value, load.run_w, load.pf, load.run_va,
-                load.run_grade.value, load.start_total_va, load.start_s, load.start_grade.value, load.duty.on_min,
-                load.duty.off_min, " ".join(map(str, load.hours)), load.day_wh,
+                load.key,
+                load.name,
+                load.kind,
+                load.tier.value,
+                load.leg.value,
+                load.run_w,
+                load.pf,
+                load.run_va,
+                load.run_grade.value,
+                load.start_total_va,
+                load.start_s,
+                load.start_grade.value,
+                load.duty.on_min,
+                load.duty.off_min,
+                " ".join(map(str, load.hours)),
+                load.day_wh,
             )
             for load in loads
         ),
-    )  # fmt: skip
+    )
 
 
 def call_table(load: Load) -> Table:
@@ -119,11 +146,14 @@ def stacks_table(stacks: Stacks) -> Table:
     legs = ["leg1_va", "leg2_va"] if any(one.leg_va for one in stacks.sets) else []
     rows: tuple[tuple[Cell, ...], ...] = tuple(
         (
-            *one.tiers, one.va, *one.leg_va, "; ".join(load.name for load in one.loads),
+            *one.tiers,
+            one.va,
+            *one.leg_va,
+            "; ".join(load.name for load in one.loads),
             "; ".join(load.name for load in one.out),
         )
         for one in stacks.sets
-    )  # fmt: skip
+    )
     return Table(("must", "should", "could", "va", *legs, "together", "off"), rows)
 
 
@@ -153,59 +183,112 @@ def outage_table(demand: OutageDemand) -> Table:
     """Energy of each hour of the outage: mean, median, 90th percentile, and by leg."""
     legs = [f"leg{leg}_wh" for leg in range(1, len(demand.leg_hour_wh) + 1)]
     rows = zip(
-        range(len(demand.hours)), demand.hours, demand.hour_wh, demand.hour_p50_wh, demand.hour_p90_wh,
-        *demand.leg_hour_wh, strict=True,
-    )  # fmt: skip
+        range(len(demand.hours)),
+        demand.hours,
+        demand.hour_wh,
+        demand.hour_p50_wh,
+        demand.hour_p90_wh,
+        *demand.leg_hour_wh,
+        strict=True,
+    )
     return Table(("hour_of_outage", "hour_of_day", "mean_wh", "p50_wh", "p90_wh", *legs), tuple(rows))
 
 
 def verdict_table(verdict: Verdict) -> Table:
     """The verdict a requirement at a time; a margin in ``share`` is a share of the demand."""
     headings = (
-        "key", "what_is_asked", "status", "demand", "capability", "margin", "margin_low", "margin_high", "margin_unit",
-        "grade", "why", "settled_by",
-    )  # fmt: skip
+        "key",
+        "what_is_asked",
+        "status",
+        "demand",
+        "capability",
+        "margin",
+        "margin_low",
+        "margin_high",
+        "margin_unit",
+        "grade",
+        "why",
+        "settled_by",
+    )
     return Table(
         headings,
         tuple(
             (
-                row.key, row.label, row.status.value, row.demand, row.capability,
+                row.key,
+                row.label,
+                row.status.value,
+                row.demand,
+                row.capability,
                 *((m.value, m.low, m.high, m.unit) if (m := row.margin) else (None, None, None, "")),
-                row.grade.value if row.grade else "", row.sentence, row.settle_by,
+                row.grade.value if row.grade else "",
+                row.sentence,
+                row.settle_by,
             )
             for row in (*verdict.requirements, *verdict.start_rows)
         ),
-    )  # fmt: skip
+    )
 
 
 def findings_table(found: Iterable[tuple[str, str, Finding]]) -> Table:
     """Findings with the session each is of: (protocol, when it began, finding)."""
     headings = (
-        "protocol", "began", "key", "topic", "title", "value", "unit", "u", "bound", "grade", "sentence", "entries", "needs",
+        "protocol",
+        "began",
+        "key",
+        "topic",
+        "title",
+        "value",
+        "unit",
+        "u",
+        "bound",
+        "grade",
+        "sentence",
+        "entries",
+        "needs",
         "working",
-    )  # fmt: skip
+    )
     return Table(
         headings,
         tuple(
             (
-                protocol, began, f.key, f.topic, f.title, f.value.value, f.value.unit, f.value.u, f.value.bound or "",
-                f.value.grade.value, f.sentence, " ".join(map(str, f.seqs)), f.needs,
+                protocol,
+                began,
+                f.key,
+                f.topic,
+                f.title,
+                f.value.value,
+                f.value.unit,
+                f.value.u,
+                f.value.bound or "",
+                f.value.grade.value,
+                f.sentence,
+                " ".join(map(str, f.seqs)),
+                f.needs,
                 "; ".join(f"{line.formula}: {line.put_in} = {line.result}" for line in f.workings),
             )
             for protocol, began, f in found
         ),
-    )  # fmt: skip
+    )
 
 
 def character_table(character: Character) -> Table:
     """The parameters of a character: value, half-width, bound, grade, what each rests on, and how sessions disagree."""
     rows = tuple(
         (
-            one.key, one.name, one.value.value, one.value.unit, one.value.u, one.value.bound.value if one.value.bound else "",
-            one.value.grade.value, one.at[:10], len(one.estimates), one.rests_on, one.apart,
+            one.key,
+            one.name,
+            one.value.value,
+            one.value.unit,
+            one.value.u,
+            one.value.bound.value if one.value.bound else "",
+            one.value.grade.value,
+            one.at[:10],
+            len(one.estimates),
+            one.rests_on,
+            one.apart,
         )
         for one in character.parameters
-    )  # fmt: skip
+    )
     return Table(
         ("key", "parameter", "value", "unit", "u", "bound", "grade", "date", "estimates", "rests_on", "disagreement"),
         rows,
@@ -216,12 +299,20 @@ def predictions_table(predicted: Sequence[Prediction]) -> Table:
     """What is predicted of each load: its base, lowest volts with their half-width, what it needs, whether it starts, how long the whole is held."""
     rows = tuple(
         (
-            one.load.key, one.load.name, one.leg.value, one.base_w, one.lowest.value if one.lowest else None,
-            one.lowest.u if one.lowest else None, one.floor_v or None, one.starts, one.volts.value if one.volts else None, one.hold_s,
+            one.load.key,
+            one.load.name,
+            one.leg.value,
+            one.base_w,
+            one.lowest.value if one.lowest else None,
+            one.lowest.u if one.lowest else None,
+            one.floor_v or None,
+            one.starts,
+            one.volts.value if one.volts else None,
+            one.hold_s,
             one.measured.value if one.measured else None,
         )
         for one in predicted
-    )  # fmt: skip
+    )
     return Table(
         ("key", "load", "leg", "base_w", "lowest_v", "u_v", "needed_v", "starts", "running_v", "hold_s", "measured_v"),
         rows,

@@ -12,6 +12,16 @@ from .registers import Register, RegisterMap
 from .scpi import Query, ScpiDriver
 
 __all__ = [
-    "Driver", "Garbled", "LineDriver", "LineTable", "ModbusDriver", "NoAnswer", "Query", "Register", "RegisterMap", "ScpiDriver",
-    "Seen", "SunSpecDriver",
-]  # fmt: skip
+    "Driver",
+    "Garbled",
+    "LineDriver",
+    "LineTable",
+    "ModbusDriver",
+    "NoAnswer",
+    "Query",
+    "Register",
+    "RegisterMap",
+    "ScpiDriver",
+    "Seen",
+    "SunSpecDriver",
+]

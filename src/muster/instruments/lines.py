@@ -42,9 +42,14 @@ class LineDriver:
     """An instrument that talks by itself: the latest whole line counts."""
 
     def __init__(
-        self, host: str, port: int, table: LineTable = SOUND, patience_s: float = 2 * PATIENCE_S, serial: str = "",
+        self,
+        host: str,
+        port: int,
+        table: LineTable = SOUND,
+        patience_s: float = 2 * PATIENCE_S,
+        serial: str = "",
         baud: int = 9600,
-    ) -> None:  # fmt: skip
+    ) -> None:
         self._wire = SerialWire(serial, baud, patience_s) if serial else Wire(host, port, patience_s)
         self._table = table
 

@@ -16,9 +16,13 @@ from .registers import Register, RegisterMap
 from .scpi import ScpiDriver
 
 SPEAKS = {
-    "sunspec": "SunSpec over Modbus", "modbus": "Modbus, by a register map", "scpi": "SCPI",
-    "sound": "lines of text, sound level", "thermometer": "lines of text, temperature", "strip": "outlet strip, Modbus coils",
-}  # fmt: skip
+    "sunspec": "SunSpec over Modbus",
+    "modbus": "Modbus, by a register map",
+    "scpi": "SCPI",
+    "sound": "lines of text, sound level",
+    "thermometer": "lines of text, temperature",
+    "strip": "outlet strip, Modbus coils",
+}
 USUAL_PORTS = {"sunspec": 502, "modbus": 502, "scpi": 5025, "sound": 5000, "thermometer": 5001, "strip": 502}
 FIRST_STANDIN_PORT = 8470
 STANDINS = ("sunspec", "panel", "strip", "scpi", "sound", "thermometer")
@@ -115,7 +119,7 @@ def find(host: str, ports: Sequence[int] = LOOK_AT) -> Iterator[FoundInstrument]
 
 def _at(host: str, port: int) -> FoundInstrument | None:
     for speaks in ("sound", "thermometer", "scpi", "sunspec"):
-        link = Link(speaks, host, port)
+        link = Link(speaks=speaks, host=host, port=port)
         driver = driver_of(link, GLANCE_S)
         try:
             driver.open()
@@ -127,7 +131,7 @@ def _at(host: str, port: int) -> FoundInstrument | None:
             continue
         finally:
             driver.close()
-    return _by_coils(Link("strip", host, port))
+    return _by_coils(Link(speaks="strip", host=host, port=port))
 
 
 def _by_coils(link: Link) -> FoundInstrument | None:
@@ -160,9 +164,10 @@ def parse_registers(text: str) -> tuple[Register, ...]:
             found.append(Register(int(parts[0]), parts[1], channel_named(parts[2]), scale))
         except (ValueError, IndexError):
             raise MusterError(
-                f"line {number}: got “{line.strip()[:40]}”", where="registers",
+                f"line {number}: got “{line.strip()[:40]}”",
+                where="registers",
                 want="address,kind,channel,scale such as 108,i32,l1_w,0.1",
-            ) from None  # fmt: skip
+            ) from None
         except MusterError as error:
             raise MusterError(f"line {number}: {error.what}", where="registers", want=error.want) from None
     return tuple(found)

@@ -77,9 +77,15 @@ class ModbusDriver:
     """An instrument whose registers are given as a map."""
 
     def __init__(
-        self, map_: RegisterMap, host: str = "127.0.0.1", port: int = 502, unit: int = 1, patience_s: float = PATIENCE_S,
-        serial: str = "", baud: int = 9600,
-    ) -> None:  # fmt: skip
+        self,
+        map_: RegisterMap,
+        host: str = "127.0.0.1",
+        port: int = 502,
+        unit: int = 1,
+        patience_s: float = PATIENCE_S,
+        serial: str = "",
+        baud: int = 9600,
+    ) -> None:
         self._map = map_
         self._wire = _Wire(host, port, unit, patience_s, serial, baud)
 
@@ -129,9 +135,14 @@ class SunSpecDriver:
     """An instrument that tells its own models: found when it is opened, every known one read."""
 
     def __init__(
-        self, host: str = "127.0.0.1", port: int = 502, unit: int = 1, patience_s: float = PATIENCE_S, serial: str = "",
+        self,
+        host: str = "127.0.0.1",
+        port: int = 502,
+        unit: int = 1,
+        patience_s: float = PATIENCE_S,
+        serial: str = "",
         baud: int = 9600,
-    ) -> None:  # fmt: skip
+    ) -> None:
         self._wire = _Wire(host, port, unit, patience_s, serial, baud)
         self._models: tuple[sunspec.FoundModel, ...] = ()
         self._name = ""

@@ -19,7 +19,9 @@ WATCHDOG_PER_S = 10
 class OutletStrip:
     """Switches outlets. ``watch`` arms the strip's own watchdog: unless it is renewed in time, the strip switches everything off."""
 
-    def __init__(self, host: str, port: int, unit: int = 1, patience_s: float = PATIENCE_S, serial: str = "", baud: int = 9600) -> None:  # fmt: skip
+    def __init__(
+        self, host: str, port: int, unit: int = 1, patience_s: float = PATIENCE_S, serial: str = "", baud: int = 9600
+    ) -> None:
         self.where = serial or f"{host}:{port}"
         self._unit = unit
         self._client = modbus_client(host, port, patience_s, serial, baud)

@@ -32,11 +32,14 @@ class Query:
 
 
 ANALYSER = (
-    Query("MEAS:VOLT? 1", Channel("v", Place.LEG1)), Query("MEAS:CURR? 1", Channel("a", Place.LEG1)),
-    Query("MEAS:POW? 1", Channel("w", Place.LEG1)), Query("MEAS:VOLT? 2", Channel("v", Place.LEG2)),
-    Query("MEAS:CURR? 2", Channel("a", Place.LEG2)), Query("MEAS:POW? 2", Channel("w", Place.LEG2)),
+    Query("MEAS:VOLT? 1", Channel("v", Place.LEG1)),
+    Query("MEAS:CURR? 1", Channel("a", Place.LEG1)),
+    Query("MEAS:POW? 1", Channel("w", Place.LEG1)),
+    Query("MEAS:VOLT? 2", Channel("v", Place.LEG2)),
+    Query("MEAS:CURR? 2", Channel("a", Place.LEG2)),
+    Query("MEAS:POW? 2", Channel("w", Place.LEG2)),
     Query("MEAS:FREQ?", Channel("hz")),
-)  # fmt: skip
+)
 """A two-channel power analyser, in the words of SCPI 1999's MEASure subsystem."""
 
 

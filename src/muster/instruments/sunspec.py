@@ -50,26 +50,45 @@ def _one(quantity: str, place: Place = Place.NONE) -> Channel:
 
 L1, L2, TOTAL, DC = Place.LEG1, Place.LEG2, Place.TOTAL, Place.DC
 _SHARED = (
-    RegisterPoint(16, "u16", 17, _one("hz")), RegisterPoint(27, "i16", 28, _one("a", DC)), RegisterPoint(29, "u16", 30, _one("v", DC)),
-    RegisterPoint(31, "i16", 32, _one("w", DC)), RegisterPoint(33, "i16", 37, _one("temp_c")),
-)  # fmt: skip
+    RegisterPoint(16, "u16", 17, _one("hz")),
+    RegisterPoint(27, "i16", 28, _one("a", DC)),
+    RegisterPoint(29, "u16", 30, _one("v", DC)),
+    RegisterPoint(31, "i16", 32, _one("w", DC)),
+    RegisterPoint(33, "i16", 37, _one("temp_c")),
+)
 MODELS: dict[int, tuple[RegisterPoint, ...]] = {
-    101: (RegisterPoint(3, "u16", 6, _one("a", L1)), RegisterPoint(10, "u16", 13, _one("v", L1)), RegisterPoint(14, "i16", 15, _one("w", L1)), *_SHARED),
+    101: (
+        RegisterPoint(3, "u16", 6, _one("a", L1)),
+        RegisterPoint(10, "u16", 13, _one("v", L1)),
+        RegisterPoint(14, "i16", 15, _one("w", L1)),
+        *_SHARED,
+    ),
     102: (
-        RegisterPoint(3, "u16", 6, _one("a", L1)), RegisterPoint(4, "u16", 6, _one("a", L2)), RegisterPoint(10, "u16", 13, _one("v", L1)),
-        RegisterPoint(11, "u16", 13, _one("v", L2)), RegisterPoint(14, "i16", 15, _one("w", TOTAL)), *_SHARED,
+        RegisterPoint(3, "u16", 6, _one("a", L1)),
+        RegisterPoint(4, "u16", 6, _one("a", L2)),
+        RegisterPoint(10, "u16", 13, _one("v", L1)),
+        RegisterPoint(11, "u16", 13, _one("v", L2)),
+        RegisterPoint(14, "i16", 15, _one("w", TOTAL)),
+        *_SHARED,
     ),
     124: (RegisterPoint(8, "u16", 22, _one("soc_pct")), RegisterPoint(10, "u16", 24, _one("v", DC))),
     201: (
-        RegisterPoint(3, "i16", 6, _one("a", L1)), RegisterPoint(8, "i16", 15, _one("v", L1)), RegisterPoint(16, "i16", 17, _one("hz")),
-        RegisterPoint(19, "i16", 22, _one("w", L1)), RegisterPoint(34, "i16", 37, _one("pf", L1), 0.01),
+        RegisterPoint(3, "i16", 6, _one("a", L1)),
+        RegisterPoint(8, "i16", 15, _one("v", L1)),
+        RegisterPoint(16, "i16", 17, _one("hz")),
+        RegisterPoint(19, "i16", 22, _one("w", L1)),
+        RegisterPoint(34, "i16", 37, _one("pf", L1), 0.01),
     ),
     202: (
-        RegisterPoint(3, "i16", 6, _one("a", L1)), RegisterPoint(4, "i16", 6, _one("a", L2)), RegisterPoint(8, "i16", 15, _one("v", L1)),
-        RegisterPoint(9, "i16", 15, _one("v", L2)), RegisterPoint(16, "i16", 17, _one("hz")), RegisterPoint(19, "i16", 22, _one("w", L1)),
+        RegisterPoint(3, "i16", 6, _one("a", L1)),
+        RegisterPoint(4, "i16", 6, _one("a", L2)),
+        RegisterPoint(8, "i16", 15, _one("v", L1)),
+        RegisterPoint(9, "i16", 15, _one("v", L2)),
+        RegisterPoint(16, "i16", 17, _one("hz")),
+        RegisterPoint(19, "i16", 22, _one("w", L1)),
         RegisterPoint(20, "i16", 22, _one("w", L2)),
     ),
-}  # fmt: skip
+}
 """Inverter, single and split phase (101, 102), storage (124), meter, single and split phase (201, 202)."""
 LENGTHS = {COMMON: 66, 101: 50, 102: 50, 124: 24, 201: 105, 202: 105}
 

@@ -75,19 +75,35 @@ def entry_of(row: EntryRow, started_at: datetime) -> Entry:
     """The row's entry, its time counted from the session's start."""
     items: tuple[Item, ...] = load(tuple[Item, ...], row.items)  # type: ignore[arg-type]
     supersedes = row.supersedes.seq if row.supersedes is not None else None
-    return Entry(row.seq, seconds_since(started_at, row.at), items, row.raw, supersedes, row.by)
+    return Entry(
+        seq=row.seq, t_s=seconds_since(started_at, row.at), items=items, raw=row.raw, supersedes=supersedes, who=row.by
+    )
 
 
 def trace_record(row: TraceRow) -> TraceRecord:
     """A trace as a job file lists it; its file is named when the job is written."""
-    return TraceRecord(row.name, row.instrument, f"trace {row.pk}", row.rows, row.sha256, tuple(row.notes))
+    return TraceRecord(
+        name=row.name,
+        instrument=row.instrument,
+        file=f"trace {row.pk}",
+        rows=row.rows,
+        sha256=row.sha256,
+        notes=tuple(row.notes),
+    )
 
 
 def capture_record(row: CaptureRow) -> CaptureRecord:
     """A capture as a job file lists it; its file is named when the job is written."""
     samples = len(row.samples) // 4 // len(row.channels)
     return CaptureRecord(
-        row.name, row.instrument, f"capture {row.pk}", row.t0_s, row.step_s, samples, row.sha256, row.why
+        name=row.name,
+        instrument=row.instrument,
+        file=f"capture {row.pk}",
+        t_s=row.t0_s,
+        step_s=row.step_s,
+        samples=samples,
+        sha256=row.sha256,
+        why=row.why,
     )
 
 
@@ -101,7 +117,14 @@ def record_of(row: SessionRow) -> SessionRecord:
     closed_at = row.closed_at.isoformat() if row.closed_at else None
     traces = tuple(trace_record(trace) for trace in row.trace_rows.filter(staged=False, removed_at=None))
     captures = tuple(capture_record(capture) for capture in row.capture_rows.filter(removed_at=None))
-    return SessionRecord(session_of(row), row.started_at.isoformat(), closed_at, row.sha256, traces, captures)
+    return SessionRecord(
+        session=session_of(row),
+        started_at=row.started_at.isoformat(),
+        closed_at=closed_at,
+        sha256=row.sha256,
+        traces=traces,
+        captures=captures,
+    )
 
 
 def is_superseded(row: EntryRow) -> bool:

@@ -74,9 +74,13 @@ def _store(digest: str, result: Any) -> None:
 
 
 def _kept(
-    kind: type[T], asked: Any, task: str, args: dict[str, Any], label: str,
+    kind: type[T],
+    asked: Any,
+    task: str,
+    args: dict[str, Any],
+    label: str,
     elsewhere: Callable[[], T | None] = lambda: None,
-) -> T:  # fmt: skip
+) -> T:
     """A result from the keep if the same was asked before, or ``elsewhere``; else worked out and kept."""
     digest = _digest(asked)
     row = ResultRow.objects.filter(digest=digest).first()
@@ -99,8 +103,10 @@ def features_of(row: TraceRow, kit: Kit, system: System) -> TraceFeatures:
         If it is being read off.
     """
     with_kit = {
-        "system": dump(system), "kit": [dump(instrument) for instrument in kit.instruments], "wave": kit.wave.value
-    }  # fmt: skip
+        "system": dump(system),
+        "kit": [dump(instrument) for instrument in kit.instruments],
+        "wave": kit.wave.value,
+    }
     asked = {"trace": [row.sha256, row.name, row.instrument, row.t0_s], "of": [TRACE_METHOD], **with_kit}
     return _kept(TraceFeatures, asked, "trace", {"trace": row.pk, **with_kit}, f"reading {row.name}")
 
@@ -140,9 +146,11 @@ def captures_of(row: SessionRow, system: System) -> tuple[CaptureFeatures, ...]:
 
 def _capture_features(row: CaptureRow, system: System) -> CaptureFeatures:
     asked = {
-        "capture": [row.sha256, row.name, row.instrument, row.t0_s, row.step_s, row.why], "channels": row.channels,
-        "system": dump(system), "of": [CAPTURE_METHOD],
-    }  # fmt: skip
+        "capture": [row.sha256, row.name, row.instrument, row.t0_s, row.step_s, row.why],
+        "channels": row.channels,
+        "system": dump(system),
+        "of": [CAPTURE_METHOD],
+    }
     args = {"capture": row.pk, "system": dump(system)}
     return _kept(CaptureFeatures, asked, "capture", args, f"reading the capture {row.name}")
 

@@ -28,4 +28,4 @@ __all__ = [
     "TwinEvent",
     "TwinPair",
     "appliance_of",
-]  # fmt: skip
+]

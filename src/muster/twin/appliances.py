@@ -139,7 +139,9 @@ def appliance_of(load: Load, system: System) -> Appliance:
     both = load.leg is Leg.BOTH and system.legs == 2
     volts = system.v_nominal * (2 if both else 1)
     leg = load.leg if system.legs == 2 else Leg.ONE
-    return Appliance(load, leg, volts, tuple(_piece(load, part, volts) for part in load.running_parts))
+    return Appliance(
+        load=load, leg=leg, volts=volts, pieces=tuple(_piece(load, part, volts) for part in load.running_parts)
+    )
 
 
 def _piece(load: Load, part: Part, volts: float) -> Piece:
@@ -150,8 +152,20 @@ def _piece(load: Load, part: Part, volts: float) -> Piece:
         floor_pct = load.kind_figures.floor_pct or 50.0
         motor = Motor(
             MotorNameplate(
-                volts, part.run_w, min(part.pf, 0.99), start_va, load.start_pf, max(part.start_s, 0.05), floor_pct
+                volts=volts,
+                run_w=part.run_w,
+                pf=min(part.pf, 0.99),
+                start_va=start_va,
+                start_pf=load.start_pf,
+                start_s=max(part.start_s, 0.05),
+                floor_pct=floor_pct,
             )
         )
     constant = load.kind in ("electronic", "compressor_inverter")
-    return Piece(part, volts, constant, motor, INRUSH_FALLS_S.get(load.kind, 0.0) if part.start_x > 1 else 0.0)
+    return Piece(
+        part=part,
+        volts=volts,
+        constant_power=constant,
+        motor=motor,
+        inrush_s=INRUSH_FALLS_S.get(load.kind, 0.0) if part.start_x > 1 else 0.0,
+    )

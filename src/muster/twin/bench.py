@@ -288,10 +288,20 @@ class Bench:
         watts = tuple((v * a.conjugate()).real for v, a in zip(self.volts, self.amps, strict=True))
         unit = self.source.one if isinstance(self.source, TwinPair | EnginePair) else self.source
         return Sample(
-            self.t_s, tuple(abs(v) for v in self.volts), tuple(abs(a) for a in self.amps), watts, abs(self.neutral_a),
-            self.source.f_hz if self.source.live else 0.0, dc_v, dc_a, soc, self.source.dba_at_1m(self.total_w),
-            unit.temp_c if isinstance(unit, Inverter) else 20.0 + 60.0 * unit.warm, unit.fuel_l, self.source.live,
-        )  # fmt: skip
+            t_s=self.t_s,
+            leg_v=tuple(abs(v) for v in self.volts),
+            leg_a=tuple(abs(a) for a in self.amps),
+            leg_w=watts,
+            neutral_a=abs(self.neutral_a),
+            f_hz=self.source.f_hz if self.source.live else 0.0,
+            dc_v=dc_v,
+            dc_a=dc_a,
+            soc_pct=soc,
+            dba_1m=self.source.dba_at_1m(self.total_w),
+            temp_c=unit.temp_c if isinstance(unit, Inverter) else 20.0 + 60.0 * unit.warm,
+            fuel_l=unit.fuel_l,
+            live=self.source.live,
+        )
 
     def _dc(self) -> tuple[float, float, float]:
         if not isinstance(self.source, Inverter) or self.source.battery is None:

@@ -32,24 +32,25 @@ RISE_AT_RATING_K = 38.0
 def bench_of(home: Home, source: Source, seed: int = 1911, faults: Faults | None = None) -> Bench:
     """The home's loads on the source, as its claims describe it; what they leave open is the twin's own default."""
     system = home.brief.system
-    return Bench(_source(source, system), system, home.loads, faults=faults or Faults(), seed=seed)
+    return Bench(source=_source(source, system), system=system, loads=home.loads, faults=faults or Faults(), seed=seed)
 
 
 def _source(source: Source, system: System) -> Engine | Inverter | TwinPair | EnginePair:
     if source.kind is SourceKind.OPEN_FRAME and len(source.units) == 2:
         sets = (replace(source.claims, cont_w=u.cont_w, surge_w=u.surge_w, breaker_a=None) for u in source.units)
-        one, other = (Engine(_engine(claims, system)) for claims in sets)
+        one, other = (Engine(claims=_engine(claims, system)) for claims in sets)
         return EnginePair(one, other)
     if source.kind is SourceKind.OPEN_FRAME:
-        return Engine(_engine(source.claims, system))
+        return Engine(claims=_engine(source.claims, system))
     if source.kind is SourceKind.INVERTER_SET and len(source.units) == 2:
         first, second = (
-            Inverter(_inverter(source.claims, system, unit.cont_w, unit.surge_w, engine=True)) for unit in source.units
+            Inverter(claims=_inverter(source.claims, system, unit.cont_w, unit.surge_w, engine=True))
+            for unit in source.units
         )
         return TwinPair(first, second)
     engine = source.kind is SourceKind.INVERTER_SET
     inverter = _inverter(source.claims, system, source.claims.cont_w, source.claims.surge_w, engine=engine)
-    return Inverter(inverter, None if engine else _battery(source.claims))
+    return Inverter(claims=inverter, battery=None if engine else _battery(source.claims))
 
 
 def _fuel(claims: Claims, cont_w: float) -> tuple[float, float] | None:
@@ -72,7 +73,7 @@ def _engine(claims: Claims, system: System) -> EngineClaims:
         given["idle_lph"], given["lph_per_w"] = fuel
     if claims.noise_dba_7m is not None:
         given["dba_1m"] = claims.noise_dba_7m + ONE_METRE_FROM_SEVEN_DB
-    return EngineClaims(claims.cont_w, system.v_nominal, system.hz, system.legs, **given)
+    return EngineClaims(cont_w=claims.cont_w, v_nominal=system.v_nominal, hz=system.hz, legs=system.legs, **given)
 
 
 def _inverter(claims: Claims, system: System, cont_w: float, surge_w: float | None, *, engine: bool) -> InverterClaims:
@@ -91,7 +92,7 @@ def _inverter(claims: Claims, system: System, cont_w: float, surge_w: float | No
         given |= {"engine_w": cont_w * 1.1, "tank_l": claims.tank_l or 10.0}
         if fuel := _fuel(claims, claims.cont_w):
             given["idle_lph"], given["lph_per_w"] = fuel
-    return InverterClaims(cont_w, system.v_nominal, system.hz, system.legs, **given)
+    return InverterClaims(cont_w=cont_w, v_nominal=system.v_nominal, hz=system.hz, legs=system.legs, **given)
 
 
 def _battery(claims: Claims) -> Battery:
@@ -99,4 +100,7 @@ def _battery(claims: Claims) -> Battery:
     nominal_v = 51.2 if wh > 3000 else 25.6 if claims.wave is Wave.SINE else 12.8
     ohm = BATTERY_OHM_WH / wh * (nominal_v / 51.2) ** 2
     given = {} if claims.battery_a is None else {"protect_a": claims.battery_a}
-    return Battery(BatteryClaims(wh, EMPTY_SHARE * nominal_v, FULL_SHARE * nominal_v, ohm, **given), CHARGE_AT_START)
+    return Battery(
+        BatteryClaims(wh=wh, empty_v=EMPTY_SHARE * nominal_v, full_v=FULL_SHARE * nominal_v, ohm=ohm, **given),
+        CHARGE_AT_START,
+    )

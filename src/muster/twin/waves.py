@@ -30,9 +30,16 @@ class Waveshape:
 
 
 def samples(
-    wave: Waveshape, rms_v: float, hz: float, rate_hz: float, seconds: float, rng: np.random.Generator, noise_v: float = 0.0,
-    drift_hz_s: float = 0.0, dies_at_s: float | None = None,
-) -> Floats:  # fmt: skip
+    wave: Waveshape,
+    rms_v: float,
+    hz: float,
+    rate_hz: float,
+    seconds: float,
+    rng: np.random.Generator,
+    noise_v: float = 0.0,
+    drift_hz_s: float = 0.0,
+    dies_at_s: float | None = None,
+) -> Floats:
     """Volts sampled at ``rate_hz``: scaled to ``rms_v``, its hertz drifting, with noise; ragged after ``dies_at_s``.
 
     Raises

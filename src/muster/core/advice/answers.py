@@ -337,11 +337,25 @@ def _open(asked: _Subject) -> Iterator[Answer]:
 
 
 MAKERS: tuple[Callable[[_Subject], Iterator[Answer]], ...] = (
-    _legs, _power, _starts, _volts, _wave, _gap, _told(Topic.STEPS, "", Weight.KNOW),
-    _told(Topic.SOLAR, "stuck", Weight.MIND), _told(Topic.SOLAR, "through", Weight.MIND), _energy, _told(Topic.FUEL, "", Weight.KNOW),
-    _told(Topic.SHARES, "", Weight.MIND), _told(Topic.CUT_OFFS, "cut-hysteresis", Weight.KNOW), _told(Topic.HEATING, "heating-ratio", Weight.MIND),
-    _told(Topic.HEAT, "", Weight.KNOW), _told(Topic.DISPLAY, "", Weight.KNOW), _noise, _open,
-)  # fmt: skip
+    _legs,
+    _power,
+    _starts,
+    _volts,
+    _wave,
+    _gap,
+    _told(Topic.STEPS, "", Weight.KNOW),
+    _told(Topic.SOLAR, "stuck", Weight.MIND),
+    _told(Topic.SOLAR, "through", Weight.MIND),
+    _energy,
+    _told(Topic.FUEL, "", Weight.KNOW),
+    _told(Topic.SHARES, "", Weight.MIND),
+    _told(Topic.CUT_OFFS, "cut-hysteresis", Weight.KNOW),
+    _told(Topic.HEATING, "heating-ratio", Weight.MIND),
+    _told(Topic.HEAT, "", Weight.KNOW),
+    _told(Topic.DISPLAY, "", Weight.KNOW),
+    _noise,
+    _open,
+)
 
 
 WAVE_ADVICE: dict[str, tuple[str, str]] = {

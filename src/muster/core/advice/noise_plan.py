@@ -49,12 +49,12 @@ def sound_of(walks: Sequence[NoiseSeen], loaded_w: float) -> Sound | None:
     loaded = by_state.get(LOADED) or next(iter(by_state.values()))
     idle = next((walk for walk in walks if walk.state != LOADED), loaded)
     return Sound(
-        _one_metre(idle, loaded.n),
-        _one_metre(loaded, loaded.n),
-        loaded.n,
-        loaded_w,
-        loaded.neighbour.u or 2.0,
-        loaded.fitted,
+        idle_1m=_one_metre(idle, loaded.n),
+        loaded_1m=_one_metre(loaded, loaded.n),
+        decay_db=loaded.n,
+        loaded_w=loaded_w,
+        u_db=loaded.neighbour.u or 2.0,
+        fitted=loaded.fitted,
     )
 
 

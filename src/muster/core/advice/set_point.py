@@ -24,9 +24,11 @@ class SetPointSchool(StrEnum):
     def label(self) -> str:
         """The school as it is written on screen."""
         return {
-            "half": "right at half load", "three_quarters": "right at three quarters",
-            "most_used": "right at the load most used", "least_worst": "least worst over the day",
-        }[self.value]  # fmt: skip
+            "half": "right at half load",
+            "three_quarters": "right at three quarters",
+            "most_used": "right at the load most used",
+            "least_worst": "least worst over the day",
+        }[self.value]
 
     @property
     def follows(self) -> str:
@@ -104,9 +106,11 @@ def advice(droop: Droop, loads: OutageLoads) -> tuple[Advice, ...]:
     """
     require_above(loads.full_w, 0, "full_w")
     right_at = {
-        SetPointSchool.HALF: loads.full_w / 2, SetPointSchool.THREE_QUARTERS: 0.75 * loads.full_w, SetPointSchool.MOST_USED: loads.used_w,
+        SetPointSchool.HALF: loads.full_w / 2,
+        SetPointSchool.THREE_QUARTERS: 0.75 * loads.full_w,
+        SetPointSchool.MOST_USED: loads.used_w,
         SetPointSchool.LEAST_WORST: (loads.low_w + loads.high_w) / 2,
-    }  # fmt: skip
+    }
     full, top, bottom = loads.full_w, droop.at(0.0), droop.at(loads.full_w)
     found = {
         school: set_point(droop.nominal_hz, top, bottom, full, min(w, full), full) for school, w in right_at.items()
@@ -130,7 +134,15 @@ def _made(school: SetPointSchool | None, line: Droop, right_at_w: float, loads: 
         refused = f"{plain(top, 'hz')} at no load is above {plain(high, 'hz')}"
     elif full < low:
         refused = f"{plain(full, 'hz')} at full load is below {plain(low, 'hz')}"
-    return Advice(school, right_at_w, top, line.at(loads.used_w), full, worst, refused)
+    return Advice(
+        school=school,
+        right_at_w=right_at_w,
+        no_load_hz=top,
+        used_hz=line.at(loads.used_w),
+        full_hz=full,
+        worst_hz=worst,
+        refused=refused,
+    )
 
 
 def droop_of(character: Character, nominal_hz: float) -> Droop | None:

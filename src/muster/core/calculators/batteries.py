@@ -16,59 +16,112 @@ def _peukert(g: Figures) -> Result:
     full_h = peukert_h(g["rated_ah"], g["rated_h"], g["amps"], g["exponent"])
     used_h = full_h * g["use_pct"] / 100
     lines = (
-        Working("t = H · (C ÷ (I · H))^k", f"{g['rated_h']:g} × ({g['rated_ah']:g} ÷ ({g['amps']:g} × {g['rated_h']:g}))^{g['exponent']:g}", plain(full_h, "h"), "Peukert"),
+        Working(
+            "t = H · (C ÷ (I · H))^k",
+            f"{g['rated_h']:g} × ({g['rated_ah']:g} ÷ ({g['amps']:g} × {g['rated_h']:g}))^{g['exponent']:g}",
+            plain(full_h, "h"),
+            "Peukert",
+        ),
         Working("of that, to the depth used", f"{full_h:.3g} × {g['use_pct']:g} %", duration(used_h * 3600)),
-        Working("capacity at this current", f"{full_h:.3g} × {g['amps']:g}", f"{full_h * g['amps']:.3g} Ah of {g['rated_ah']:g}"),
-    )  # fmt: skip
+        Working(
+            "capacity at this current",
+            f"{full_h:.3g} × {g['amps']:g}",
+            f"{full_h * g['amps']:.3g} Ah of {g['rated_ah']:g}",
+        ),
+    )
     return Result(
-        lines, (ResultFigure("used_h", "it lasts", used_h, "h"), ResultFigure("full_h", "to empty", full_h, "h")),
+        lines,
+        (ResultFigure("used_h", "it lasts", used_h, "h"), ResultFigure("full_h", "to empty", full_h, "h")),
         f"It lasts {duration(used_h * 3600)} at {plain(g['amps'], 'a')}, used to {g['use_pct']:g} %.",
-        ("Lead-acid alone; lithium hardly cares how fast.", f"Deeper than {USE_TO_PCT:g} % costs a lead-acid bank its life.", "Cold takes about 1 % a kelvin below 25 °C; age takes more."),
-    )  # fmt: skip
+        (
+            "Lead-acid alone; lithium hardly cares how fast.",
+            f"Deeper than {USE_TO_PCT:g} % costs a lead-acid bank its life.",
+            "Cold takes about 1 % a kelvin below 25 °C; age takes more.",
+        ),
+    )
 
 
 PEUKERT = Calculation(
-    "peukert", "Peukert", "How long a lead-acid bank lasts at a current.", "Batteries and panels",
-    (
-        InputSpec("rated_ah", "Rated", "200", "Ah", exact=True), InputSpec("rated_h", "over", "20", "h", exact=True), InputSpec("amps", "Current", "25", "A"),
-        InputSpec("exponent", "Peukert exponent", "1.2"), InputSpec("use_pct", "Used to", "50", "%", exact=True),
+    slug="peukert",
+    title="Peukert",
+    about="How long a lead-acid bank lasts at a current.",
+    topic="Batteries and panels",
+    inputs=(
+        InputSpec(name="rated_ah", label="Rated", first="200", unit="Ah", exact=True),
+        InputSpec(name="rated_h", label="over", first="20", unit="h", exact=True),
+        InputSpec(name="amps", label="Current", first="25", unit="A"),
+        InputSpec(name="exponent", label="Peukert exponent", first="1.2"),
+        InputSpec(name="use_pct", label="Used to", first="50", unit="%", exact=True),
     ),
-    _peukert,
-)  # fmt: skip
+    work=_peukert,
+)
 
 
 def _two(g: Figures) -> Result:
     found = two_runs(g["slow_wh"], g["slow_h"], g["fast_wh"], g["fast_h"], g["conversion_pct"])
     x = 100 / g["conversion_pct"]
     lines = (
-        Working("E = x·e + P₀·t for each run, x = 1 ÷ conversion", f"x = 1 ÷ {g['conversion_pct']:g} %", f"{x:.4f}", "two equations, two unknowns"),
-        Working("P₀ = x · (e_fast − e_slow) ÷ (t_slow − t_fast)", f"{x:.4f} × ({g['fast_wh']:g} − {g['slow_wh']:g}) ÷ ({g['slow_h']:g} − {g['fast_h']:g})", f"{found.idle_w:.1f} W"),
-        Working("E = x · e_slow + P₀ · t_slow", f"{x:.4f} × {g['slow_wh']:g} + {found.idle_w:.1f} × {g['slow_h']:g}", f"{found.battery_wh:.1f} Wh"),
-    )  # fmt: skip
+        Working(
+            "E = x·e + P₀·t for each run, x = 1 ÷ conversion",
+            f"x = 1 ÷ {g['conversion_pct']:g} %",
+            f"{x:.4f}",
+            "two equations, two unknowns",
+        ),
+        Working(
+            "P₀ = x · (e_fast − e_slow) ÷ (t_slow − t_fast)",
+            f"{x:.4f} × ({g['fast_wh']:g} − {g['slow_wh']:g}) ÷ ({g['slow_h']:g} − {g['fast_h']:g})",
+            f"{found.idle_w:.1f} W",
+        ),
+        Working(
+            "E = x · e_slow + P₀ · t_slow",
+            f"{x:.4f} × {g['slow_wh']:g} + {found.idle_w:.1f} × {g['slow_h']:g}",
+            f"{found.battery_wh:.1f} Wh",
+        ),
+    )
     return Result(
-        lines, (ResultFigure("battery_wh", "the battery gives", found.battery_wh, "wh"), ResultFigure("idle_w", "idle draw", found.idle_w, "w")),
+        lines,
+        (
+            ResultFigure("battery_wh", "the battery gives", found.battery_wh, "wh"),
+            ResultFigure("idle_w", "idle draw", found.idle_w, "w"),
+        ),
         f"The battery gives {plain(found.battery_wh, 'wh')}; standing by costs {found.idle_w:.1f} W.",
-        ("Lithium alone: a lead-acid bank gives less the faster it is emptied.", "Both runs from full to the same cut-off, at like temperature."),
-    )  # fmt: skip
+        (
+            "Lithium alone: a lead-acid bank gives less the faster it is emptied.",
+            "Both runs from full to the same cut-off, at like temperature.",
+        ),
+    )
 
 
 TWO_RUNS = Calculation(
-    "two-runs", "Two runs apart", "Usable energy and idle draw from a slow and a fast run to empty.", "Batteries and panels",
-    (
-        InputSpec("slow_wh", "Slow run delivered", "1180 ± 12", "Wh"), InputSpec("slow_h", "in", "25.0", "h"), InputSpec("fast_wh", "Fast run delivered", "1600 ± 16", "Wh"),
-        InputSpec("fast_h", "in", "2.20", "h"), InputSpec("conversion_pct", "Conversion, without idle", "90", "%", exact=True),
+    slug="two-runs",
+    title="Two runs apart",
+    about="Usable energy and idle draw from a slow and a fast run to empty.",
+    topic="Batteries and panels",
+    inputs=(
+        InputSpec(name="slow_wh", label="Slow run delivered", first="1180 ± 12", unit="Wh"),
+        InputSpec(name="slow_h", label="in", first="25.0", unit="h"),
+        InputSpec(name="fast_wh", label="Fast run delivered", first="1600 ± 16", unit="Wh"),
+        InputSpec(name="fast_h", label="in", first="2.20", unit="h"),
+        InputSpec(name="conversion_pct", label="Conversion, without idle", first="90", unit="%", exact=True),
     ),
-    _two,
-)  # fmt: skip
+    work=_two,
+)
 
 
 def _pair(g: Figures) -> Result:
     found = pair_capacity(g["totals_a"], g["one_a"], g["other_a"], (g["one_limit_a"], g["other_limit_a"]))
     names, limits = ("A", "B"), (g["one_limit_a"], g["other_limit_a"])
     lines = tuple(
-        Working(f"unit {name}: amps = a + b · total, least squares", f"{line.a:.3f} + {line.b:.4f} · total", f"meets {limit:g} A at {(limit - line.a) / line.b:.1f} A" if line.b > 0 else "takes no more as the total rises", "least squares")
+        Working(
+            f"unit {name}: amps = a + b · total, least squares",
+            f"{line.a:.3f} + {line.b:.4f} · total",
+            f"meets {limit:g} A at {(limit - line.a) / line.b:.1f} A"
+            if line.b > 0
+            else "takes no more as the total rises",
+            "least squares",
+        )
         for name, line, limit in zip(names, found.lines, limits, strict=True)
-    )  # fmt: skip
+    )
     lines += (
         Working("the lowest of these", f"unit {names[found.first]} first", plain(found.measured_a, "a")),
         Working("beside it: twice the smaller", f"2 × {min(limits):g}", plain(found.twice_smaller_a, "a")),
@@ -79,21 +132,30 @@ def _pair(g: Figures) -> Result:
     close = other.b > 0 and (limits[1 - found.first] - other.a) / other.b < found.measured_a * 1.02
     tied = " With meters of 1 % it cannot be told which unit is first." if close else ""
     return Result(
-        lines, (ResultFigure("pair_a", "the pair", found.measured_a, "a"),),
+        lines,
+        (ResultFigure("pair_a", "the pair", found.measured_a, "a"),),
         f"The pair carries {plain(found.measured_a, 'a')}; unit {names[found.first]} is full first.{beyond}{tied}",
-        ("Only units made to run together, on the maker's parallel kit.", "Share lines move with speed, heat and lead length: measure them as they will stand."),
-    )  # fmt: skip
+        (
+            "Only units made to run together, on the maker's parallel kit.",
+            "Share lines move with speed, heat and lead length: measure them as they will stand.",
+        ),
+    )
 
 
 PAIR = Calculation(
-    "parallel-pair", "Parallel pair", "What two unlike units carry together, by their measured share.", "Batteries and panels",
-    (
-        InputSpec("totals_a", "Totals", "9.0 17.0 28.0", "A", many=True), InputSpec("one_a", "Unit A at each", "4.1 7.2 11.4", "A", many=True),
-        InputSpec("other_a", "Unit B at each", "4.9 9.8 16.6", "A", many=True), InputSpec("one_limit_a", "Unit A's limit", "13", "A", exact=True),
-        InputSpec("other_limit_a", "Unit B's limit", "19", "A", exact=True),
+    slug="parallel-pair",
+    title="Parallel pair",
+    about="What two unlike units carry together, by their measured share.",
+    topic="Batteries and panels",
+    inputs=(
+        InputSpec(name="totals_a", label="Totals", first="9.0 17.0 28.0", unit="A", many=True),
+        InputSpec(name="one_a", label="Unit A at each", first="4.1 7.2 11.4", unit="A", many=True),
+        InputSpec(name="other_a", label="Unit B at each", first="4.9 9.8 16.6", unit="A", many=True),
+        InputSpec(name="one_limit_a", label="Unit A's limit", first="13", unit="A", exact=True),
+        InputSpec(name="other_limit_a", label="Unit B's limit", first="19", unit="A", exact=True),
     ),
-    _pair,
-)  # fmt: skip
+    work=_pair,
+)
 
 
 def _told(layout: StringLayout) -> Working:
@@ -105,14 +167,23 @@ def _told(layout: StringLayout) -> Working:
 
 
 def _strings(g: Figures) -> Result:
-    panel = SolarPanel(g["voc_v"], g["vmp_v"], g["isc_a"], g["imp_a"], g["voc_pct_per_k"], g["vmp_pct_per_k"])
+    panel = SolarPanel(
+        voc_v=g["voc_v"],
+        vmp_v=g["vmp_v"],
+        isc_a=g["isc_a"],
+        imp_a=g["imp_a"],
+        voc_pct_per_k=g["voc_pct_per_k"],
+        vmp_pct_per_k=g["vmp_pct_per_k"],
+    )
     into = SolarInput(g["most_v"], g["least_v"], g["most_a"], g["most_isc_a"])
     found = layouts(panel, into, round(g["panels"]), g["coldest_c"], g["hottest_c"])
     good = [layout for layout in found if not layout.refused]
     rule = Working(
         "Voc coldest ≤ input volts; Vmp hottest ≥ tracker's least; 1.25 × Isc ≤ short-circuit amps",
-        f"{g['coldest_c']:g} °C, cell at {g['hottest_c']:g} °C, {SHORT_CIRCUIT_X:g} ×", f"{len(good)} of {len(found)} layouts fit", "NEC 690.7, 690.8; IEC 62548",
-    )  # fmt: skip
+        f"{g['coldest_c']:g} °C, cell at {g['hottest_c']:g} °C, {SHORT_CIRCUIT_X:g} ×",
+        f"{len(good)} of {len(found)} layouts fit",
+        "NEC 690.7, 690.8; IEC 62548",
+    )
     beware = (
         "A string is live whenever light falls on it; its DC does not break an arc. Connecting it is for those licensed to.",
         "An open-circuit voltage above the input's maximum destroys it, on the first cold bright morning.",
@@ -124,21 +195,35 @@ def _strings(g: Figures) -> Result:
     best = good[0]
     return Result(
         (rule, *map(_told, found[:SHOWN_LAYOUTS])),
-        (ResultFigure("watts", "the best gives", best.watts, "w"), ResultFigure("voc_v", "open volts when coldest", best.coldest_voc_v, "v")),
+        (
+            ResultFigure("watts", "the best gives", best.watts, "w"),
+            ResultFigure("voc_v", "open volts when coldest", best.coldest_voc_v, "v"),
+        ),
         f"{best.series} in series, {best.parallel} string{'s' if best.parallel > 1 else ''}: {plain(best.watts, 'w')} of {g['panels'] * g['vmp_v'] * g['imp_a']:.0f} W of panels.",
         beware,
-    )  # fmt: skip
+    )
 
 
 STRINGS = Calculation(
-    "string-layout", "String layout", "How to connect panels to an input's window, and why not otherwise.", "Batteries and panels",
-    (
-        InputSpec("panels", "Panels", "12", exact=True), InputSpec("voc_v", "Voc", "49.5", "V", exact=True), InputSpec("vmp_v", "Vmp", "41.2", "V", exact=True),
-        InputSpec("isc_a", "Isc", "11.2", "A", exact=True), InputSpec("imp_a", "Imp", "10.6", "A", exact=True),
-        InputSpec("voc_pct_per_k", "Voc per kelvin", "-0.28", "%/K", exact=True), InputSpec("vmp_pct_per_k", "Vmp per kelvin", "-0.36", "%/K", exact=True),
-        InputSpec("most_v", "Input: most volts", "450", "V", exact=True), InputSpec("least_v", "tracker's least", "120", "V", exact=True), InputSpec("most_a", "most amps used", "18", "A", exact=True),
-        InputSpec("most_isc_a", "most short-circuit amps", "22", "A", exact=True), InputSpec("coldest_c", "Coldest morning", "-10", "°C", exact=True), InputSpec("hottest_c", "Hottest cell", "65", "°C", exact=True),
+    slug="string-layout",
+    title="String layout",
+    about="How to connect panels to an input's window, and why not otherwise.",
+    topic="Batteries and panels",
+    inputs=(
+        InputSpec(name="panels", label="Panels", first="12", exact=True),
+        InputSpec(name="voc_v", label="Voc", first="49.5", unit="V", exact=True),
+        InputSpec(name="vmp_v", label="Vmp", first="41.2", unit="V", exact=True),
+        InputSpec(name="isc_a", label="Isc", first="11.2", unit="A", exact=True),
+        InputSpec(name="imp_a", label="Imp", first="10.6", unit="A", exact=True),
+        InputSpec(name="voc_pct_per_k", label="Voc per kelvin", first="-0.28", unit="%/K", exact=True),
+        InputSpec(name="vmp_pct_per_k", label="Vmp per kelvin", first="-0.36", unit="%/K", exact=True),
+        InputSpec(name="most_v", label="Input: most volts", first="450", unit="V", exact=True),
+        InputSpec(name="least_v", label="tracker's least", first="120", unit="V", exact=True),
+        InputSpec(name="most_a", label="most amps used", first="18", unit="A", exact=True),
+        InputSpec(name="most_isc_a", label="most short-circuit amps", first="22", unit="A", exact=True),
+        InputSpec(name="coldest_c", label="Coldest morning", first="-10", unit="°C", exact=True),
+        InputSpec(name="hottest_c", label="Hottest cell", first="65", unit="°C", exact=True),
     ),
-    _strings,
-)  # fmt: skip
+    work=_strings,
+)
 BATTERIES = (PEUKERT, TWO_RUNS, PAIR, STRINGS)

@@ -20,26 +20,50 @@ def _distance(g: Figures) -> Result:
         else "an upper bound: less than 3 dB above"
     )
     lines = (
-        Working(f"background off: {how}", f"{g['level_dba']:g} over {g['background_dba']:g}", plain(clean.dba, "dba"), "sum of energies; ISO 3744"),
-        Working("L = L₀ − n · log₁₀(r ÷ r₀)", f"{clean.dba:.1f} − {g['n']:g} × log₁₀({g['r_m']:g} ÷ {g['r0_m']:g})", plain(there, "dba"), "spreading from a point"),
-        Working("in the open, n = 20", f"{clean.dba:.1f} − 20 × log₁₀({g['r_m']:g} ÷ {g['r0_m']:g})", plain(open_field, "dba")),
-    )  # fmt: skip
+        Working(
+            f"background off: {how}",
+            f"{g['level_dba']:g} over {g['background_dba']:g}",
+            plain(clean.dba, "dba"),
+            "sum of energies; ISO 3744",
+        ),
+        Working(
+            "L = L₀ − n · log₁₀(r ÷ r₀)",
+            f"{clean.dba:.1f} − {g['n']:g} × log₁₀({g['r_m']:g} ÷ {g['r0_m']:g})",
+            plain(there, "dba"),
+            "spreading from a point",
+        ),
+        Working(
+            "in the open, n = 20",
+            f"{clean.dba:.1f} − 20 × log₁₀({g['r_m']:g} ÷ {g['r0_m']:g})",
+            plain(open_field, "dba"),
+        ),
+    )
     most = "at most " if clean.bound is Bound.AT_MOST else ""
     return Result(
-        lines, (ResultFigure("there_dba", "there", there, "dba"), ResultFigure("open_dba", "there, in the open", open_field, "dba")),
+        lines,
+        (
+            ResultFigure("there_dba", "there", there, "dba"),
+            ResultFigure("open_dba", "there, in the open", open_field, "dba"),
+        ),
         f"At {g['r_m']:g} m it is {most}{there:.1f} dBA; {open_field:.1f} in the open.",
         ("Between walls n is nearer 15; a wall in between takes more off. Measure at the neighbour where you can.",),
-    )  # fmt: skip
+    )
 
 
 DISTANCE = Calculation(
-    "noise-distance", "Noise at a distance", "A level with its background off, carried to another distance.", "Sound",
-    (
-        InputSpec("level_dba", "Level", "66.0", "dBA", low=0, high=194), InputSpec("background_dba", "Background", "40.0", "dBA", low=0, high=194), InputSpec("r0_m", "read at", "7.0", "m"),
-        InputSpec("r_m", "Wanted at", "23", "m", exact=True), InputSpec("n", "dB a decade of distance", "20", exact=True),
+    slug="noise-distance",
+    title="Noise at a distance",
+    about="A level with its background off, carried to another distance.",
+    topic="Sound",
+    inputs=(
+        InputSpec(name="level_dba", label="Level", first="66.0", unit="dBA", low=0, high=194),
+        InputSpec(name="background_dba", label="Background", first="40.0", unit="dBA", low=0, high=194),
+        InputSpec(name="r0_m", label="read at", first="7.0", unit="m"),
+        InputSpec(name="r_m", label="Wanted at", first="23", unit="m", exact=True),
+        InputSpec(name="n", label="dB a decade of distance", first="20", exact=True),
     ),
-    _distance,
-)  # fmt: skip
+    work=_distance,
+)
 
 
 def _sum(g: Figures) -> Result:
@@ -55,7 +79,11 @@ def _sum(g: Figures) -> Result:
 
 
 LEVELS = Calculation(
-    "sum-of-levels", "Sum of levels", "Several sources heard together.", "Sound",
-    (InputSpec("levels_dba", "Levels", "63.0 60.0", "dBA", many=True, low=0, high=194),), _sum,
-)  # fmt: skip
+    slug="sum-of-levels",
+    title="Sum of levels",
+    about="Several sources heard together.",
+    topic="Sound",
+    inputs=(InputSpec(name="levels_dba", label="Levels", first="63.0 60.0", unit="dBA", many=True, low=0, high=194),),
+    work=_sum,
+)
 SOUND = (DISTANCE, LEVELS)

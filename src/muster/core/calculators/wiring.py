@@ -28,16 +28,24 @@ def _lead(g: Figures) -> Result:
     pct, most = drop / g["v_nominal"] * 100, leads.ampacity_a(size, laid)
     enough = leads.size_for(g["amps"], laid)
     lines = (
-        Working("area", f"{size} {'AWG' if laid.is_awg else 'mm²'}", plain(area, "mm2"), "ASTM B258" if laid.is_awg else ""),
+        Working(
+            "area", f"{size} {'AWG' if laid.is_awg else 'mm²'}", plain(area, "mm2"), "ASTM B258" if laid.is_awg else ""
+        ),
         Working(
             "R = ρ · 2L / A · (1 + α·(T − 20))",
             f"{leads.RHO_20[g['metal']]:g} × 2 × {g['length_m']:g} ÷ {area:.4g} × (1 + {leads.PER_K} × {g['conductor_c'] - 20:g})",
-            f"{ohm:.4g} Ω", "IEC 60028",
+            f"{ohm:.4g} Ω",
+            "IEC 60028",
         ),
         Working("drop = R · I", f"{ohm:.4g} × {g['amps']:g}", f"{drop:.2f} V", "Ohm's law, there and back"),
-        Working("drop ÷ nominal", f"{drop:.2f} ÷ {g['v_nominal']:g}", f"{pct:.2f} %", "IEC 60364-5-52 G: 3 % for lights, 5 % for other use"),
+        Working(
+            "drop ÷ nominal",
+            f"{drop:.2f} ÷ {g['v_nominal']:g}",
+            f"{pct:.2f} %",
+            "IEC 60364-5-52 G: 3 % for lights, 5 % for other use",
+        ),
         Working("the lead may carry", laid.label, plain(most, "a"), "copper; guidance"),
-    )  # fmt: skip
+    )
     carries = g["amps"] <= most
     beware = [CODE, "A cord left on its reel carries a third to a half of this; unroll it."]
     if g["metal"] != "copper":
@@ -52,21 +60,33 @@ def _lead(g: Figures) -> Result:
     sentence = f"{g['length_m']:g} m of this lead drops {drop:.2f} V ({pct:.1f} %) at {g['amps']:g} A, and {word}."
     return Result(
         lines,
-        (ResultFigure("drop_v", "drop", drop, "v"), ResultFigure("drop_pct", "share of nominal", pct, "pct"), ResultFigure("loss_w", "heat in the lead", drop * g["amps"], "w")),
-        sentence, tuple(beware),
-    )  # fmt: skip
+        (
+            ResultFigure("drop_v", "drop", drop, "v"),
+            ResultFigure("drop_pct", "share of nominal", pct, "pct"),
+            ResultFigure("loss_w", "heat in the lead", drop * g["amps"], "w"),
+        ),
+        sentence,
+        tuple(beware),
+    )
 
 
 LEAD = Calculation(
-    "lead-drop", "Lead drop", "What a cord or lead loses, and whether it may carry the current.", "Wiring",
-    (
-        InputSpec("size", "Lead", "cord_mm2:2.5", choices=SIZES), InputSpec("length_m", "Length, one way", "15", "m"),
-        InputSpec("amps", "Current", "13", "A"), InputSpec("v_nominal", "Nominal", "230", "V", exact=True),
-        InputSpec("metal", "Metal", "copper", choices=(("copper", "copper"), ("aluminium", "aluminium"))),
-        InputSpec("conductor_c", "Conductor at", "20", "°C", exact=True),
+    slug="lead-drop",
+    title="Lead drop",
+    about="What a cord or lead loses, and whether it may carry the current.",
+    topic="Wiring",
+    inputs=(
+        InputSpec(name="size", label="Lead", first="cord_mm2:2.5", choices=SIZES),
+        InputSpec(name="length_m", label="Length, one way", first="15", unit="m"),
+        InputSpec(name="amps", label="Current", first="13", unit="A"),
+        InputSpec(name="v_nominal", label="Nominal", first="230", unit="V", exact=True),
+        InputSpec(
+            name="metal", label="Metal", first="copper", choices=(("copper", "copper"), ("aluminium", "aluminium"))
+        ),
+        InputSpec(name="conductor_c", label="Conductor at", first="20", unit="°C", exact=True),
     ),
-    _lead,
-)  # fmt: skip
+    work=_lead,
+)
 
 
 def _dc(g: Figures) -> Result:
@@ -77,35 +97,53 @@ def _dc(g: Figures) -> Result:
     ohm = leads.lead_ohm(g["length_m"], leads.area_mm2(size, laid))
     lines = (
         Working(
-            "I = P ÷ (η · V), at the lowest volts", f"{g['ac_w']:g} ÷ ({g['conversion_pct']:g} % × {g['lowest_dc_v']:g})",
-            plain(amps, "a"), "energy balance of the inverter",
+            "I = P ÷ (η · V), at the lowest volts",
+            f"{g['ac_w']:g} ÷ ({g['conversion_pct']:g} % × {g['lowest_dc_v']:g})",
+            plain(amps, "a"),
+            "energy balance of the inverter",
         ),
-        Working("fuse at least 1.25 × I", f"1.25 × {amps:.1f}", plain(fuse.least_a, "a"), "NEC 210.20, 690.9: a load that runs for hours"),
+        Working(
+            "fuse at least 1.25 × I",
+            f"1.25 × {amps:.1f}",
+            plain(fuse.least_a, "a"),
+            "NEC 210.20, 690.9: a load that runs for hours",
+        ),
         Working("and at most what the lead may carry", f"{size}, {laid.label}", plain(fuse.most_a, "a"), "guidance"),
         Working("drop = R · I", f"{ohm:.5f} × {amps:.1f}", f"{ohm * amps:.2f} V", "Ohm's law, there and back"),
-    )  # fmt: skip
+    )
     fits = f"a fuse of {fuse.fuse_a:g} A fits" if fuse.fuse_a else "no common fuse fits between: the lead is too thin"
     beware = (
         "The fuse stands as close to the battery as can be; it guards the lead, not the inverter.",
         "The fuse must be able to break the battery's short-circuit current: lithium gives thousands of amps.",
-        "The battery's own protection may trip first: compare with its booklet.", CODE,
-    )  # fmt: skip
+        "The battery's own protection may trip first: compare with its booklet.",
+        CODE,
+    )
     return Result(
         lines,
-        (ResultFigure("amps", "battery current", amps, "a"), ResultFigure("fuse_a", "fuse at least", fuse.least_a, "a"), ResultFigure("drop_v", "drop in the leads", ohm * amps, "v")),
-        f"{plain(g['ac_w'], 'w')} draws {amps:.0f} A from {g['lowest_dc_v']:g} V; {fits}.", beware,
-    )  # fmt: skip
+        (
+            ResultFigure("amps", "battery current", amps, "a"),
+            ResultFigure("fuse_a", "fuse at least", fuse.least_a, "a"),
+            ResultFigure("drop_v", "drop in the leads", ohm * amps, "v"),
+        ),
+        f"{plain(g['ac_w'], 'w')} draws {amps:.0f} A from {g['lowest_dc_v']:g} V; {fits}.",
+        beware,
+    )
 
 
 DC = Calculation(
-    "dc-amps", "DC amps and fuse", "What a load draws from the battery at its lowest volts, and the fuse and lead for it.", "Wiring",
-    (
-        InputSpec("ac_w", "Load", "1500", "W"), InputSpec("conversion_pct", "Conversion", "90", "%"),
-        InputSpec("lowest_dc_v", "Lowest battery volts", "11.0", "V"), InputSpec("size", "Lead", "wall_75:4/0", choices=SIZES),
-        InputSpec("length_m", "Length, one way", "1.5", "m"),
+    slug="dc-amps",
+    title="DC amps and fuse",
+    about="What a load draws from the battery at its lowest volts, and the fuse and lead for it.",
+    topic="Wiring",
+    inputs=(
+        InputSpec(name="ac_w", label="Load", first="1500", unit="W"),
+        InputSpec(name="conversion_pct", label="Conversion", first="90", unit="%"),
+        InputSpec(name="lowest_dc_v", label="Lowest battery volts", first="11.0", unit="V"),
+        InputSpec(name="size", label="Lead", first="wall_75:4/0", choices=SIZES),
+        InputSpec(name="length_m", label="Length, one way", first="1.5", unit="m"),
     ),
-    _dc,
-)  # fmt: skip
+    work=_dc,
+)
 
 
 def _neutral(g: Figures) -> Result:
@@ -114,9 +152,14 @@ def _neutral(g: Figures) -> Result:
     phi = [math.degrees(math.acos(pf)) for pf in (g["leg1_pf"], g["leg2_pf"])]
     lines = (
         Working("φ = arccos PF", f"{g['leg1_pf']:g}, {g['leg2_pf']:g}", f"{phi[0]:.1f}°, {phi[1]:.1f}°"),
-        Working("I_N = |I₁∠−φ₁ − I₂∠−φ₂|", f"|{one:g}∠−{phi[0]:.1f}° − {two:g}∠−{phi[1]:.1f}°|", plain(amps, "a"), "Kirchhoff at the neutral point"),
+        Working(
+            "I_N = |I₁∠−φ₁ − I₂∠−φ₂|",
+            f"|{one:g}∠−{phi[0]:.1f}° − {two:g}∠−{phi[1]:.1f}°|",
+            plain(amps, "a"),
+            "Kirchhoff at the neutral point",
+        ),
         Working("for like power factors |I₁ − I₂|", f"|{one:g} − {two:g}|", plain(abs(one - two), "a")),
-    )  # fmt: skip
+    )
     beware = (
         "Third harmonics of electronic loads add up in the neutral; this counts the fundamental alone.",
         "A lost neutral puts the legs in series: the lighter leg's volts rise. Find out why before anything is reset.",
@@ -127,11 +170,16 @@ def _neutral(g: Figures) -> Result:
 
 
 NEUTRAL = Calculation(
-    "split-phase-neutral", "Split-phase neutral", "What the neutral carries between two unlike legs.", "Wiring",
-    (
-        InputSpec("leg1_a", "Leg 1", "31", "A"), InputSpec("leg1_pf", "Leg 1 power factor", "0.95"),
-        InputSpec("leg2_a", "Leg 2", "18", "A"), InputSpec("leg2_pf", "Leg 2 power factor", "0.80"),
+    slug="split-phase-neutral",
+    title="Split-phase neutral",
+    about="What the neutral carries between two unlike legs.",
+    topic="Wiring",
+    inputs=(
+        InputSpec(name="leg1_a", label="Leg 1", first="31", unit="A"),
+        InputSpec(name="leg1_pf", label="Leg 1 power factor", first="0.95"),
+        InputSpec(name="leg2_a", label="Leg 2", first="18", unit="A"),
+        InputSpec(name="leg2_pf", label="Leg 2 power factor", first="0.80"),
     ),
-    _neutral,
-)  # fmt: skip
+    work=_neutral,
+)
 WIRING = (LEAD, DC, NEUTRAL)

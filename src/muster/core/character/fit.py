@@ -72,9 +72,13 @@ def character_of(source: Source, system: System, site: Site, sessions: Iterable[
     parameters = _contradicted(parameters) + _across_sessions(given)
     held = next((p.value.value for p in parameters if p.key == "held_w"), None)
     return Character(
-        source.name, source.kind.value, tuple(parameters), _start_models(given), _hold(given, held),
-        tuple(f"{dated.name}, {dated.at[:10]}" for dated in given.sessions),
-    )  # fmt: skip
+        source=source.name,
+        kind=source.kind.value,
+        parameters=tuple(parameters),
+        start_models=_start_models(given),
+        hold=_hold(given, held),
+        sessions=tuple(f"{dated.name}, {dated.at[:10]}" for dated in given.sessions),
+    )
 
 
 def _contradicted(parameters: list[Parameter]) -> list[Parameter]:
@@ -319,8 +323,10 @@ def _others(given: _Given, dated: Dated) -> Estimates:
         yield "gap_ms", "Transfer gap", _says(dated, gap.gap_ms, "the break itself")
     if found.cut_offs is not None:
         for kind, key, name in (
-            ("low", "cut_low_v", "Low cut-off"), ("back", "cut_back_v", "Comes back at"), ("high", "cut_high_v", "High cut-off"),
-        ):  # fmt: skip
+            ("low", "cut_low_v", "Low cut-off"),
+            ("back", "cut_back_v", "Comes back at"),
+            ("high", "cut_high_v", "High cut-off"),
+        ):
             point = found.cut_offs.of(kind, loaded=False) or found.cut_offs.of(kind)
             if point is not None:
                 yield key, name, _says(dated, point.dc_v, "under load" if point.loaded else "no load")
@@ -341,8 +347,16 @@ def _others(given: _Given, dated: Dated) -> Estimates:
 
 
 MAKERS: tuple[Callable[[_Given, Dated], Estimates], ...] = (
-    _holds, _lines, _waves, _conversion, _energy, _fuel, _heat, _noise, _others,
-)  # fmt: skip
+    _holds,
+    _lines,
+    _waves,
+    _conversion,
+    _energy,
+    _fuel,
+    _heat,
+    _noise,
+    _others,
+)
 
 
 def _across_sessions(given: _Given) -> list[Parameter]:
@@ -422,9 +436,10 @@ def _two_speeds(given: _Given, down: Sequence[tuple[Dated, Run]]) -> list[Parame
     scale = slow.u_ac_wh / slow.ac_wh
     moved = [
         solve(slow.ac_wh * (1 + scale), fast.ac_wh * (1 + scale), p1, INNER_LOSS),
-        solve(slow.ac_wh, fast.ac_wh * (1 + APART_SHARE), p1, INNER_LOSS), solve(slow.ac_wh, fast.ac_wh, p1 + u_p1, INNER_LOSS),
+        solve(slow.ac_wh, fast.ac_wh * (1 + APART_SHARE), p1, INNER_LOSS),
+        solve(slow.ac_wh, fast.ac_wh, p1 + u_p1, INNER_LOSS),
         solve(slow.ac_wh, fast.ac_wh, p1, INNER_LOSS + U_INNER_LOSS),
-    ]  # fmt: skip
+    ]
     u_energy, u_idle = (math.sqrt(sum((m[i] - base) ** 2 for m in moved)) for i, base in enumerate((energy, idle)))
     basis = f"a slow run of {slow.hours:.1f} h and a fast one of {fast.hours:.1f} h told apart"
     return [
@@ -433,7 +448,7 @@ def _two_speeds(given: _Given, down: Sequence[tuple[Dated, Run]]) -> list[Parame
             ("two_runs_wh_dc", "The battery gives, by two runs", Value(energy, "wh", u_energy, None, Grade.B)),
             ("two_runs_idle_w", "Idle draw, by two runs", Value(idle, "w", u_idle, None, Grade.B)),
         )
-    ]  # fmt: skip
+    ]
 
 
 def hits_of(system: System, starts: Iterable[StartSeen]) -> dict[str, list[tuple[StartSeen, Hit]]]:
@@ -462,7 +477,18 @@ def _hit(system: System, start: StartSeen) -> Hit | None:
     load = replace(start.load, soft_starter=True) if start.run.eased else start.load
     pf, left = load.start_pf, lowest.value / start.before_v
     at_lowest, u_share = _amps_at_lowest(load, base_a * left, highest, lowest.value / nominal, nominal)
-    return Hit(start.before_v, lowest.value, base_a, at_lowest, LEG_PF, pf, nominal, u_v, highest.value, u_share)
+    return Hit(
+        v_before=start.before_v,
+        v_min=lowest.value,
+        i_before=base_a,
+        i_max=at_lowest,
+        pf_before=LEG_PF,
+        pf_max=pf,
+        nominal_v=nominal,
+        u_v=u_v,
+        i_high=highest.value,
+        u_share=u_share,
+    )
 
 
 def _amps_at_lowest(load: Load, base_a: float, highest: Value, v_share: float, nominal: float) -> tuple[float, float]:

@@ -96,10 +96,28 @@ def fit_hold(points: Sequence[HoldPoint], held_w: float) -> HoldCurve:
     apart = len({round(p.w / held_w, 3) for p in tripped}) >= 2
     if not apart:
         a = float(np.mean(y[has_tripped] + N_USUAL * x[has_tripped]))
-        return HoldCurve(held_w, math.exp(a), N_USUAL, None, len(tripped), min(over), max(over), tuple(above))
+        return HoldCurve(
+            held_w=held_w,
+            k_s=math.exp(a),
+            n=N_USUAL,
+            sigma=None,
+            fitted=len(tripped),
+            low_x=min(over),
+            high_x=max(over),
+            points=tuple(above),
+        )
     a, n, sigma = _censored(x, y, has_tripped)
     known = sigma if int(has_tripped.sum()) > 2 else None
-    return HoldCurve(held_w, math.exp(a), n, known, len(tripped), min(over), max(over), tuple(above))
+    return HoldCurve(
+        held_w=held_w,
+        k_s=math.exp(a),
+        n=n,
+        sigma=known,
+        fitted=len(tripped),
+        low_x=min(over),
+        high_x=max(over),
+        points=tuple(above),
+    )
 
 
 def _censored(x: np.ndarray, y: np.ndarray, tripped: np.ndarray) -> tuple[float, float, float]:

@@ -177,7 +177,16 @@ def _impedance(hits: Sequence[Hit]) -> StartModel:
         np.max([math.hypot(hit.u_v / a, each * hit.u_share) for hit, a, each in zip(hits, added, z, strict=True)])
     )
     made = StartModel(
-        "impedance", mean, r, x, None, float((pf * weight).sum()), math.hypot(scatter, read), 0.0, None, tuple(hits)
+        kind="impedance",
+        z_ohm=mean,
+        r_ohm=r,
+        x_ohm=x,
+        limit_a=None,
+        pf=float((pf * weight).sum()),
+        u=math.hypot(scatter, read),
+        residual_v=0.0,
+        other_residual_v=None,
+        hits=tuple(hits),
     )
     return replace(made, residual_v=_left(made, hits))
 
@@ -192,16 +201,16 @@ def _limit(hits: Sequence[Hit]) -> StartModel | None:
     spread = float(amps.std(ddof=1)) if amps.size > 1 else 0.0
     read = max(hit.u_v / hit.v_before * hit.i_max for hit in dipped)
     made = StartModel(
-        "limit",
-        0.0,
-        None,
-        None,
-        float(amps.mean()),
-        float(np.mean([h.pf_max for h in hits])),
-        math.hypot(spread, read),
-        0.0,
-        None,
-        tuple(hits),
+        kind="limit",
+        z_ohm=0.0,
+        r_ohm=None,
+        x_ohm=None,
+        limit_a=float(amps.mean()),
+        pf=float(np.mean([h.pf_max for h in hits])),
+        u=math.hypot(spread, read),
+        residual_v=0.0,
+        other_residual_v=None,
+        hits=tuple(hits),
     )
     return replace(made, residual_v=_left(made, hits))
 

@@ -71,9 +71,12 @@ class Prediction:
 
 
 def predictions(
-    character: Character, loads: Iterable[Load], system: System, base_w: Mapping[str, float] | None = None,
+    character: Character,
+    loads: Iterable[Load],
+    system: System,
+    base_w: Mapping[str, float] | None = None,
     starts: Sequence[StartSeen] = (),
-) -> tuple[Prediction, ...]:  # fmt: skip
+) -> tuple[Prediction, ...]:
     """Predict every load of a home on the source: its start, the volts it then runs at, how long the whole is held.
 
     ``base_w`` is the worst load running when each starts (0 where not given);
@@ -112,7 +115,17 @@ def _predict(
         for s in starts
         if s.run.load == load.key and s.lowest is not None and s.lowest.bound is None and s.leg is leg
     ]
-    return Prediction(load, leg, base_w, lowest, floor, running, hold, band, seen[-1] if seen else None)
+    return Prediction(
+        load=load,
+        leg=leg,
+        base_w=base_w,
+        lowest=lowest,
+        floor_v=floor,
+        volts=running,
+        hold_s=hold,
+        hold_band_s=band,
+        measured=seen[-1] if seen else None,
+    )
 
 
 def _volts_at(character: Character, leg: Leg, w: float, system: System) -> Value | None:

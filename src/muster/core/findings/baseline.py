@@ -98,7 +98,13 @@ def _seen(
     )
     seqs = tuple(sorted({seq for seq, _, _ in segment.readings} | {run.seq for run in runs}))
     finding = Finding(
-        f"baseline-{load.key}", Topic.BASELINE, f"{name}, on the mains", f"{said}.", watts, (working,), seqs,
-        "" if factor is not None else "its power factor",
-    )  # fmt: skip
+        key=f"baseline-{load.key}",
+        topic=Topic.BASELINE,
+        title=f"{name}, on the mains",
+        sentence=f"{said}.",
+        value=watts,
+        workings=(working,),
+        seqs=seqs,
+        needs="" if factor is not None else "its power factor",
+    )
     return BaselineSeen(load, watts, factor, start, finding)

@@ -32,9 +32,14 @@ def _cycle_meter(kit: Kit, capture: CaptureFeatures, hz: float) -> Instrument:
     """The capture's instrument as it reads cycle by cycle: a window of one, renewed every half, missing none."""
     instrument = kit.instrument_for("v", capture.instrument)
     return replace(
-        instrument, slug=captured_as(capture), name=f"{instrument.name}, cycle by cycle", refresh_s=0.5 / hz,
-        window_s=1 / hz, max_hold=True, true_rms=True,
-    )  # fmt: skip
+        instrument,
+        slug=captured_as(capture),
+        name=f"{instrument.name}, cycle by cycle",
+        refresh_s=0.5 / hz,
+        window_s=1 / hz,
+        max_hold=True,
+        true_rms=True,
+    )
 
 
 def with_captures(
@@ -56,7 +61,18 @@ def with_captures(
         switched = [on for on in record.switched_on if abs(on.t_s - at) <= MATCH_S and on.load in loads]
         on = min(switched, key=lambda on: abs(on.t_s - at), default=None)
         if on is not None and loads[on.load].has_start(system.hz):
-            starts.append(StartRun(on.seq, on.load, False, on.base, read, Outcome.HELD, on.base_w, at))  # noqa: FBT003
+            starts.append(
+                StartRun(
+                    seq=on.seq,
+                    load=on.load,
+                    hot=False,
+                    base=on.base,
+                    readings=read,
+                    outcome=Outcome.HELD,
+                    base_w=on.base_w,
+                    t_s=at,
+                )
+            )
     added = [_cycle_meter(record.kit, capture, system.hz) for capture, _ in shown]
     kit = Kit((*record.kit.instruments, *added), record.kit.wave)
     return replace(record, starts=tuple(sorted(starts, key=lambda run: run.t_s)), kit=kit)
@@ -65,13 +81,16 @@ def with_captures(
 def _readings(capture: CaptureFeatures, seen: Iterable[StartAt]) -> tuple[Reading, ...]:
     by = captured_as(capture)
     return tuple(
-        Reading(quantity, value, start.place, stat, by)
+        Reading(quantity=quantity, value=value, place=start.place, stat=stat, instrument=by)
         for start in seen
         for quantity, stat, value in (
-            ("v", Stat.BEFORE, start.before_v), ("v", Stat.LOWEST, start.lowest_v), ("v", Stat.SETTLED, start.settled_v),
-            ("a", Stat.HIGHEST, start.highest_a), ("a", Stat.BEFORE, start.before_a),
+            ("v", Stat.BEFORE, start.before_v),
+            ("v", Stat.LOWEST, start.lowest_v),
+            ("v", Stat.SETTLED, start.settled_v),
+            ("a", Stat.HIGHEST, start.highest_a),
+            ("a", Stat.BEFORE, start.before_a),
         )
-    )  # fmt: skip
+    )
 
 
 @dataclass(frozen=True)
@@ -100,17 +119,30 @@ def _wave(context: SessionContext, capture: CaptureFeatures, at: WaveAt) -> Wave
             "THD = √(sum of squares of harmonics 2 to 40) ÷ fundamental",
             f"{wave.cycles} whole cycles of {wave.hz:.2f} Hz, brought into step with themselves; most in harmonic "
             f"{odd.order}, {odd.pct:.2f} %",
-            f"{wave.thd_pct:.2f} %", "IEC 61000-4-7, THD_F",
+            f"{wave.thd_pct:.2f} %",
+            "IEC 61000-4-7, THD_F",
         ),
-        Working("crest factor = peak ÷ RMS", f"{number(wave.peak, 'v')} ÷ {number(wave.rms, 'v')}", f"{wave.crest:.3f}", "1.414 for a sine"),
-    )  # fmt: skip
+        Working(
+            "crest factor = peak ÷ RMS",
+            f"{number(wave.peak, 'v')} ÷ {number(wave.rms, 'v')}",
+            f"{wave.crest:.3f}",
+            "1.414 for a sine",
+        ),
+    )
     sentence = (
         f"The wave{where} {beneath} is {wave.shape.label}: THD {wave.thd_pct:.1f} %, crest factor {wave.crest:.2f}."
     )
     finding = Finding(
-        f"wave-{capture.name[:40]}-{at.place.value}-{at.t_s:.3f}", Topic.WAVEFORM, f"Waveform, {state}", sentence,
-        Value(wave.thd_pct, "pct", THD_U_PT, None, Grade.A), workings, (), "", (at.t_s - 1, at.t_s + 1),
-    )  # fmt: skip
+        key=f"wave-{capture.name[:40]}-{at.place.value}-{at.t_s:.3f}",
+        topic=Topic.WAVEFORM,
+        title=f"Waveform, {state}",
+        sentence=sentence,
+        value=Value(wave.thd_pct, "pct", THD_U_PT, None, Grade.A),
+        workings=workings,
+        seqs=(),
+        needs="",
+        span=(at.t_s - 1, at.t_s + 1),
+    )
     return WaveSeen(at, on, state, replace(finding, capture=capture.name))
 
 
@@ -143,11 +175,14 @@ def _event(context: SessionContext, capture: CaptureFeatures, event: CaptureEven
     workings = [
         Working(
             "residual = worst whole cycle ÷ nominal",
-            f"{number(event.extreme_v, 'v')} ÷ {number(event.nominal_v, 'v')}", plain(event.residual_pct, "pct"),
+            f"{number(event.extreme_v, 'v')} ÷ {number(event.nominal_v, 'v')}",
+            plain(event.residual_pct, "pct"),
             "IEC 61000-4-30, Urms(1/2): from zero crossing to the next but one, each half cycle",
         ),
-        Working("length = from 90 % to 92 % of nominal by half cycles", f"{event.t0_s:.3f} s to {event.t1_s:.3f} s", took),
-    ]  # fmt: skip
+        Working(
+            "length = from 90 % to 92 % of nominal by half cycles", f"{event.t0_s:.3f} s to {event.t1_s:.3f} s", took
+        ),
+    ]
     if event.kind != "interruption" or event.duration_s > 0.02:
         workings.append(worked_envelope(event.residual_pct, event.duration_s))
     if event.before_v:
@@ -155,9 +190,16 @@ def _event(context: SessionContext, capture: CaptureFeatures, event: CaptureEven
     topic = Topic.TRIPS if event.kind is VoltEventKind.INTERRUPTION else Topic.DIPS
     title = {"interruption": "Output gone", "dip": "Dip", "rise": "Rise"}[event.kind]
     return Finding(
-        f"{event.kind}-wave-{event.place.value}-{event.t0_s:.3f}", topic, f"{title}, from a capture", sentence, value,
-        tuple(workings), (), "", (event.t0_s - 1, event.t1_s + 1),
-    )  # fmt: skip
+        key=f"{event.kind}-wave-{event.place.value}-{event.t0_s:.3f}",
+        topic=topic,
+        title=f"{title}, from a capture",
+        sentence=sentence,
+        value=value,
+        workings=tuple(workings),
+        seqs=(),
+        needs="",
+        span=(event.t0_s - 1, event.t1_s + 1),
+    )
 
 
 def _recovery(context: SessionContext, start: StartAt) -> Finding:
@@ -172,13 +214,22 @@ def _recovery(context: SessionContext, start: StartAt) -> Finding:
     else:
         said, ms = f"Volts{where} were back {start.back_s * 1000:.0f} ms after the start{inrush}.", start.back_s * 1000
     working = Working(
-        "back = when they stay within 2 % of where they settle", f"lowest {number(start.lowest_v, 'v')}, settled {number(start.settled_v, 'v')}",
-        "not seen" if start.back_s is None else f"{ms:.0f} ms", "cycle by cycle, Urms(1/2)",
-    )  # fmt: skip
+        "back = when they stay within 2 % of where they settle",
+        f"lowest {number(start.lowest_v, 'v')}, settled {number(start.settled_v, 'v')}",
+        "not seen" if start.back_s is None else f"{ms:.0f} ms",
+        "cycle by cycle, Urms(1/2)",
+    )
     return Finding(
-        f"recovery-{start.place.value}-{start.t_s:.2f}", Topic.STARTS, "Recovery", said, Value(ms, "ms", 1000 / context.system.hz, None, Grade.A), (working,),
-        (), "a longer capture" if start.back_s is None else "", (start.t_s - 1, start.t_s + 3),
-    )  # fmt: skip
+        key=f"recovery-{start.place.value}-{start.t_s:.2f}",
+        topic=Topic.STARTS,
+        title="Recovery",
+        sentence=said,
+        value=Value(ms, "ms", 1000 / context.system.hz, None, Grade.A),
+        workings=(working,),
+        seqs=(),
+        needs="a longer capture" if start.back_s is None else "",
+        span=(start.t_s - 1, start.t_s + 3),
+    )
 
 
 def _ending(capture: CaptureFeatures, end: Ending) -> Finding:
@@ -197,18 +248,32 @@ def _ending(capture: CaptureFeatures, end: Ending) -> Finding:
     working = Working(
         "ragged = back up by more than 8 %, above 110 %, or more than 5 cycles on the way from 90 to 10 %",
         f"{took}, up by {end.rises_pct:.1f} %, at most {end.highest_pct:.0f} % of what stood before",
-        "ragged" if end.ragged else "clean", "half-cycle RMS; the thresholds are ours",
-    )  # fmt: skip
+        "ragged" if end.ragged else "clean",
+        "half-cycle RMS; the thresholds are ours",
+    )
     return Finding(
-        f"end-{capture.name[:40]}-{end.t_s:.3f}", Topic.WAVEFORM, "Its end", sentence,
-        Value(end.dying_s * 1000, "ms", 500 / end.hz, None, Grade.A), (working,), (), "", (end.t_s - 1, end.t_s + 2),
+        key=f"end-{capture.name[:40]}-{end.t_s:.3f}",
+        topic=Topic.WAVEFORM,
+        title="Its end",
+        sentence=sentence,
+        value=Value(end.dying_s * 1000, "ms", 500 / end.hz, None, Grade.A),
+        workings=(working,),
+        seqs=(),
+        needs="",
+        span=(end.t_s - 1, end.t_s + 2),
         warns=Warns.RAGGED_END if end.ragged else None,
-    )  # fmt: skip
+    )
 
 
 def _refused(capture: CaptureFeatures, why: str) -> Finding:
     return Finding(
-        f"refused-{capture.name[:40]}-{capture.t0_s:.3f}", Topic.WAVEFORM, "A capture that cannot be judged",
-        f"The capture “{capture.name}” of {duration(capture.t1_s - capture.t0_s)} gives no waveform ({why}).",
-        Value(float("nan"), "pct", None, None, Grade.D), (), (), "another capture (Waveform)", (capture.t0_s, capture.t1_s),
-    )  # fmt: skip
+        key=f"refused-{capture.name[:40]}-{capture.t0_s:.3f}",
+        topic=Topic.WAVEFORM,
+        title="A capture that cannot be judged",
+        sentence=f"The capture “{capture.name}” of {duration(capture.t1_s - capture.t0_s)} gives no waveform ({why}).",
+        value=Value(float("nan"), "pct", None, None, Grade.D),
+        workings=(),
+        seqs=(),
+        needs="another capture (Waveform)",
+        span=(capture.t0_s, capture.t1_s),
+    )

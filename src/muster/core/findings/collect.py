@@ -92,9 +92,21 @@ class SessionFindings:
     def findings(self) -> tuple[Finding, ...]:
         """All findings, those of most consequence first."""
         kinds: tuple[Sequence[HasFinding], ...] = (
-            self.baseline, worth_saying(self.holds), self.trips, self.starts, self.restarts, self.dips, self.regulation, self.droops, self.noise,
-            self.waves, self.gaps, self.heats, self.displays, *((one,) for one in (self.steps, self.shares) if one is not None),
-        )  # fmt: skip
+            self.baseline,
+            worth_saying(self.holds),
+            self.trips,
+            self.starts,
+            self.restarts,
+            self.dips,
+            self.regulation,
+            self.droops,
+            self.noise,
+            self.waves,
+            self.gaps,
+            self.heats,
+            self.displays,
+            *((one,) for one in (self.steps, self.shares) if one is not None),
+        )
         parts = [seen.finding for kind in kinds for seen in kind]
         many = (self.legs, self.heating, self.runs, self.fuel, *self.conversions, self.solar, self.cut_offs)
         parts += [finding for group in many if group is not None for finding in group.findings]
@@ -124,22 +136,52 @@ def findings_of(
     """
     replayed = replay(session, system.legs, wave)
     if session.protocol in NOT_THE_SOURCE:
-        apart = SessionContext(session, replayed, loads, system, source, logs, captures)
+        apart = SessionContext(
+            session=session, record=replayed, loads=loads, system=system, source=source, logs=logs, captures=captures
+        )
         return SessionFindings(
-            replayed, apart, baseline=baseline(replayed, loads, system) if session.protocol == "baseline" else (),
-            gaps=gaps(apart), heating=heating(apart), runs=runs(apart), solar=solar(apart), captured=told_of_captures(apart),
-        )  # fmt: skip
+            record=replayed,
+            context=apart,
+            baseline=baseline(replayed, loads, system) if session.protocol == "baseline" else (),
+            gaps=gaps(apart),
+            heating=heating(apart),
+            runs=runs(apart),
+            solar=solar(apart),
+            captured=told_of_captures(apart),
+        )
     record = with_captures(with_logs(replayed, logs, loads, system), captures, loads, system)
-    context = SessionContext(session, record, loads, system, source, logs, captures)
+    context = SessionContext(
+        session=session, record=record, loads=loads, system=system, source=source, logs=logs, captures=captures
+    )
     typed = droop(record, system)
     droops = tuple(line for line in (typed, *(droop_logged(record, system, log) for log in logs)) if line is not None)
     lines = (*regulation(record, system), *(line for log in logs for line in regulation_logged(record, system, log)))
     started = starts(record, loads, system)
     return SessionFindings(
-        record, context, lines, droops, started, dips(record, system), restarts(started),
-        (*holds(record, system, loads), *holds_logged(record, logs)), trips(context, site or Site()), noise(record, neighbour_m),
-        (*findings_logged(record, logs, system), *duty_in_weather(context)), (), waves_seen(context), told_of_captures(context),
-        iso_class(context, max(droops, key=lambda line: line.line.x_high, default=None), lines), gaps(context), legs(context),
-        shares(context), heats(context), None, runs(context), fuel(context), conversions(context), solar(context),
-        cut_offs(context), displays(context),
-    )  # fmt: skip
+        record=record,
+        context=context,
+        regulation=lines,
+        droops=droops,
+        starts=started,
+        dips=dips(record, system),
+        restarts=restarts(started),
+        holds=(*holds(record, system, loads), *holds_logged(record, logs)),
+        trips=trips(context, site or Site()),
+        noise=noise(record, neighbour_m),
+        logged=(*findings_logged(record, logs, system), *duty_in_weather(context)),
+        baseline=(),
+        waves=waves_seen(context),
+        captured=told_of_captures(context),
+        steps=iso_class(context, max(droops, key=lambda line: line.line.x_high, default=None), lines),
+        gaps=gaps(context),
+        legs=legs(context),
+        shares=shares(context),
+        heats=heats(context),
+        heating=None,
+        runs=runs(context),
+        fuel=fuel(context),
+        conversions=conversions(context),
+        solar=solar(context),
+        cut_offs=cut_offs(context),
+        displays=displays(context),
+    )

@@ -89,8 +89,16 @@ def _typed(context: SessionContext) -> ConversionSeen | None:
     idle_w = sum(dc.w for dc in idle) / len(idle)
     value = Value(idle_w, "w", u_idle, None, Grade.A)
     working = Working("idle = DC volts × DC amps at no load", f"{len(idle)} readings", plain(idle_w, "w"))
-    told = Finding("idle-typed", Topic.CONVERSION, "Idle", _idle_words(idle_w, seen=True), value, (working,), seqs)
-    return ConversionSeen(None, value, 0.0, 0.0, "", (told,))
+    told = Finding(
+        key="idle-typed",
+        topic=Topic.CONVERSION,
+        title="Idle",
+        sentence=_idle_words(idle_w, seen=True),
+        value=value,
+        workings=(working,),
+        seqs=seqs,
+    )
+    return ConversionSeen(fit=None, idle=value, top_w=0.0, u_share_pct=0.0, log="", findings=(told,))
 
 
 def _u_dc(kit: Kit, slug: str, w: float) -> float:
@@ -136,15 +144,29 @@ def _see(
     tail = log or "typed"
     findings = (
         Finding(
-            f"conversion-{tail}", Topic.CONVERSION, "Conversion",
-            f"Of what the battery gives, {plain(share * 100, 'pct')} reaches the load at {plain(top_w, 'w')}, "
+            key=f"conversion-{tail}",
+            topic=Topic.CONVERSION,
+            title="Conversion",
+            sentence=f"Of what the battery gives, {plain(share * 100, 'pct')} reaches the load at {plain(top_w, 'w')}, "
             f"{plain(fit.share_at(top_w / 4) * 100, 'pct')} at a quarter of that.",
-            Value(share * 100, "pct", u_pct, None, Grade.A), (curve, at_top), seqs, "", span, log,
+            value=Value(share * 100, "pct", u_pct, None, Grade.A),
+            workings=(curve, at_top),
+            seqs=seqs,
+            needs="",
+            span=span,
+            log=log,
         ),
         Finding(
-            f"idle-{tail}", Topic.CONVERSION, "Idle", _idle_words(idle_w, seen=seen), idle,
-            (Working("idle = DC watts at no load", put_in, plain(idle_w, "w")), curve), seqs,
-            "" if seen else "the DC side at no load (Idle)", span, log,
+            key=f"idle-{tail}",
+            topic=Topic.CONVERSION,
+            title="Idle",
+            sentence=_idle_words(idle_w, seen=seen),
+            value=idle,
+            workings=(Working("idle = DC watts at no load", put_in, plain(idle_w, "w")), curve),
+            seqs=seqs,
+            needs="" if seen else "the DC side at no load (Idle)",
+            span=span,
+            log=log,
         ),
-    )  # fmt: skip
-    return ConversionSeen(fit, idle, top_w, u_pct, log, findings)
+    )
+    return ConversionSeen(fit=fit, idle=idle, top_w=top_w, u_share_pct=u_pct, log=log, findings=findings)

@@ -69,9 +69,11 @@ TITLES = {
     "back from high": "Recovery from high volts",
 }
 SAYS = {
-    "low": "It trips at {} on the way down{}.", "high": "It trips at {} on the way up{}.",
-    "back": "It comes back at {}{}.", "back from high": "It comes back at {} on the way down again{}.",
-}  # fmt: skip
+    "low": "It trips at {} on the way down{}.",
+    "high": "It trips at {} on the way up{}.",
+    "back": "It comes back at {}{}.",
+    "back from high": "It comes back at {} on the way down again{}.",
+}
 
 
 def cut_offs(context: SessionContext) -> CutOffsSeen | None:
@@ -103,7 +105,15 @@ def _tell(point: CutOff) -> Finding:
         str(point.dc_v),
         "read at the terminals",
     )
-    return Finding(f"cut-{point.seq}", Topic.CUT_OFFS, TITLES[point.kind], said, point.dc_v, (working,), (point.seq,))
+    return Finding(
+        key=f"cut-{point.seq}",
+        topic=Topic.CUT_OFFS,
+        title=TITLES[point.kind],
+        sentence=said,
+        value=point.dc_v,
+        workings=(working,),
+        seqs=(point.seq,),
+    )
 
 
 def _tell_gap(low: CutOff, back: CutOff, gap_v: float) -> Finding:
@@ -117,9 +127,14 @@ def _tell_gap(low: CutOff, back: CutOff, gap_v: float) -> Finding:
         " So little that it will come and go under a load that comes and goes." if gap_v < 0.04 * low.dc_v.value else ""
     )
     return Finding(
-        "cut-hysteresis", Topic.CUT_OFFS, "Hysteresis", f"Between tripping and coming back lie {plain(gap_v, 'v')}.{few}",
-        Value(gap_v, "v", u_v, None, Grade.A), (working,), (low.seq, back.seq),
-    )  # fmt: skip
+        key="cut-hysteresis",
+        topic=Topic.CUT_OFFS,
+        title="Hysteresis",
+        sentence=f"Between tripping and coming back lie {plain(gap_v, 'v')}.{few}",
+        value=Value(gap_v, "v", u_v, None, Grade.A),
+        workings=(working,),
+        seqs=(low.seq, back.seq),
+    )
 
 
 def _tell_sag(low: CutOff, loaded: CutOff, sag_v: float) -> Finding:
@@ -137,11 +152,11 @@ def _tell_sag(low: CutOff, loaded: CutOff, sag_v: float) -> Finding:
         plain(sag_v, "v"),
     )
     return Finding(
-        "cut-sag",
-        Topic.CUT_OFFS,
-        "Loaded sag",
-        said,
-        Value(sag_v, "v", u_v, None, Grade.A),
-        (working,),
-        (low.seq, loaded.seq),
+        key="cut-sag",
+        topic=Topic.CUT_OFFS,
+        title="Loaded sag",
+        sentence=said,
+        value=Value(sag_v, "v", u_v, None, Grade.A),
+        workings=(working,),
+        seqs=(low.seq, loaded.seq),
     )

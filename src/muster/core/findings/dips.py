@@ -70,9 +70,15 @@ def _see(record: BenchRecord, seq: int, reading: Reading, before: float | None, 
     where = "Volts" if system.legs == 1 else f"Volts on {reading.place.label}"
     small = "" if residual_pct < DIP_STARTS_PCT else "; not deep enough to count as a dip"
     finding = Finding(
-        f"dip-{seq}", Topic.DIPS, "Dip", f"{where} fell to {lowest}{depth}{small}.", lowest, tuple(workings), (seq,),
-        "how long it lasted, and what started (Starts)",
-    )  # fmt: skip
+        key=f"dip-{seq}",
+        topic=Topic.DIPS,
+        title="Dip",
+        sentence=f"{where} fell to {lowest}{depth}{small}.",
+        value=lowest,
+        workings=tuple(workings),
+        seqs=(seq,),
+        needs="how long it lasted, and what started (Starts)",
+    )
     return DipSeen(reading.place, before, lowest, residual_pct, finding)
 
 

@@ -70,15 +70,23 @@ def _tell(context: SessionContext, shown: Reading, meter: Reading, seqs: tuple[i
     unit = {"hz": "hz", "v": "v", "a": "a", "va": "va", "wh": "wh"}.get(shown.quantity, "w")
     said = f"The display says {plain(shown.value, unit)} where the {by.removeprefix('the ')} reads {plain(meter.value, unit)}: {reason}."
     working = Working(
-        "gap = display − meter, percent of the meter", f"({number(shown.value, unit)} − {number(meter.value, unit)}) ÷ {number(meter.value, unit)}",
+        "gap = display − meter, percent of the meter",
+        f"({number(shown.value, unit)} − {number(meter.value, unit)}) ÷ {number(meter.value, unit)}",
         f"{signed(gap_pct, 'pct')}; the meter is good to {plain(u_meter / meter.value * 100, 'pct')}",
-    )  # fmt: skip
+    )
     u_pct = u_meter / meter.value * 100
     finding = Finding(
-        f"display-{shown.quantity}-{seqs[1]}", Topic.DISPLAY, "Display against meter", said, Value(gap_pct, "pct", u_pct, None, Grade.A),
-        (working,), seqs,
-    )  # fmt: skip
-    return DisplaySeen(shown.quantity, shown.value, meter.value, gap_pct, reason, finding)
+        key=f"display-{shown.quantity}-{seqs[1]}",
+        topic=Topic.DISPLAY,
+        title="Display against meter",
+        sentence=said,
+        value=Value(gap_pct, "pct", u_pct, None, Grade.A),
+        workings=(working,),
+        seqs=seqs,
+    )
+    return DisplaySeen(
+        quantity=shown.quantity, shown=shown.value, metered=meter.value, gap_pct=gap_pct, reason=reason, finding=finding
+    )
 
 
 def _reason(context: SessionContext, quantity: str, gap_pct: float, agree: bool) -> str:

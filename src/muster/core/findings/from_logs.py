@@ -48,11 +48,15 @@ def _readings(match: _Match) -> tuple[Reading, ...]:
     """A step as readings by the instrument that logged it."""
     by, step = logged_as(match.log), match.step
     kinds = (
-        ("v", Stat.BEFORE, step.before_v), ("v", Stat.LOWEST, step.lowest_v),
-        ("v", Stat.SETTLED, step.settled_v), ("a", Stat.HIGHEST, step.highest_a),
-    )  # fmt: skip
+        ("v", Stat.BEFORE, step.before_v),
+        ("v", Stat.LOWEST, step.lowest_v),
+        ("v", Stat.SETTLED, step.settled_v),
+        ("a", Stat.HIGHEST, step.highest_a),
+    )
     return tuple(
-        Reading(quantity, value, place, stat, by) for quantity, stat, values in kinds for place, value in values.items()
+        Reading(quantity=quantity, value=value, place=place, stat=stat, instrument=by)
+        for quantity, stat, values in kinds
+        for place, value in values.items()
     )
 
 
@@ -70,10 +74,13 @@ def _kit_with(kit: Kit, logs: Iterable[TraceFeatures]) -> Kit:
         slower = instrument.refresh_s < step_s
         added.append(
             replace(
-                instrument, slug=logged_as(log), name=f"{instrument.name}, logged every {plain(step_s, 's')}",
-                refresh_s=max(instrument.refresh_s, step_s), max_hold=instrument.max_hold and not slower,
+                instrument,
+                slug=logged_as(log),
+                name=f"{instrument.name}, logged every {plain(step_s, 's')}",
+                refresh_s=max(instrument.refresh_s, step_s),
+                max_hold=instrument.max_hold and not slower,
             )
-        )  # fmt: skip
+        )
     return Kit((*kit.instruments, *added), kit.wave)
 
 
@@ -101,7 +108,16 @@ def _start_of(
     match = _step_near(logs, on.t_s, load)
     if match is None or not match.step.lowest_v:
         return None
-    return StartRun(on.seq, on.load, False, on.base, _readings(match), Outcome.HELD, on.base_w, match.step.t_s)  # noqa: FBT003
+    return StartRun(
+        seq=on.seq,
+        load=on.load,
+        hot=False,
+        base=on.base,
+        readings=_readings(match),
+        outcome=Outcome.HELD,
+        base_w=on.base_w,
+        t_s=match.step.t_s,
+    )
 
 
 def holds_logged(record: BenchRecord, logs: Iterable[TraceFeatures]) -> tuple[Held, ...]:
@@ -119,10 +135,15 @@ def holds_logged(record: BenchRecord, logs: Iterable[TraceFeatures]) -> tuple[He
             "lowest of each 10 min of the log, the highest of these",
         )
         finding = replace(
-            tell_held(Place.TOTAL, held.w, u_w, held.held_s, working), key=f"held-log-{log.name}",
-            title="Held, from the log", span=(held.t0_s, held.t1_s), log=log.name,
-        )  # fmt: skip
-        found.append(Held(Place.TOTAL, held.w, u_w, held.held_s, False, 0, finding))  # noqa: FBT003
+            tell_held(Place.TOTAL, held.w, u_w, held.held_s, working),
+            key=f"held-log-{log.name}",
+            title="Held, from the log",
+            span=(held.t0_s, held.t1_s),
+            log=log.name,
+        )
+        found.append(
+            Held(place=Place.TOTAL, w=held.w, u_w=u_w, held_s=held.held_s, tripped=False, seq=0, finding=finding)
+        )
     return tuple(found)
 
 
@@ -141,9 +162,10 @@ def findings_logged(record: BenchRecord, logs: Iterable[TraceFeatures], system: 
 def worked_depth(before_v: float, extreme_v: float) -> Working:
     """How far volts fell below what stood before."""
     return Working(
-        "depth = (before − extreme) ÷ before", f"({number(before_v, 'v')} − {number(extreme_v, 'v')}) ÷ {number(before_v, 'v')}",
+        "depth = (before − extreme) ÷ before",
+        f"({number(before_v, 'v')} − {number(extreme_v, 'v')}) ÷ {number(before_v, 'v')}",
         plain((before_v - extreme_v) / before_v * 100, "pct"),
-    )  # fmt: skip
+    )
 
 
 def worked_envelope(residual_pct: float, event_s: float) -> Working:
@@ -151,9 +173,11 @@ def worked_envelope(residual_pct: float, event_s: float) -> Working:
     low, high = dip_floor_pct(event_s), rise_ceiling_pct(event_s)
     rides = rides_through(residual_pct, event_s)
     return Working(
-        f"electronics stand {low:g} to {high:g} % of nominal for so long", f"{plain(residual_pct, 'pct')} for {event_s * 1000:.0f} ms",
-        "ridden through" if rides else "not ridden through: they may trip", "ITIC envelope",
-    )  # fmt: skip
+        f"electronics stand {low:g} to {high:g} % of nominal for so long",
+        f"{plain(residual_pct, 'pct')} for {event_s * 1000:.0f} ms",
+        "ridden through" if rides else "not ridden through: they may trip",
+        "ITIC envelope",
+    )
 
 
 def _tell_events(log: TraceFeatures, events: Sequence[VoltEvent], system: System) -> list[Finding]:
@@ -191,9 +215,17 @@ def _tell_event(log: TraceFeatures, event: VoltEvent, system: System) -> Finding
     title = {"interruption": "Output gone", "dip": "Dip", "rise": "Rise"}[event.kind]
     needs = "a log fast enough to hold the whole event" if event.extreme.bound else ""
     return Finding(
-        f"{event.kind}-log-{event.place.value}-{event.t0_s:.2f}", topic, f"{title}, from the log", sentence,
-        event.extreme, tuple(workings), (), needs, (event.t0_s - START_LOOK_S, event.t1_s + START_LOOK_S), log.name,
-    )  # fmt: skip
+        key=f"{event.kind}-log-{event.place.value}-{event.t0_s:.2f}",
+        topic=topic,
+        title=f"{title}, from the log",
+        sentence=sentence,
+        value=event.extreme,
+        workings=tuple(workings),
+        seqs=(),
+        needs=needs,
+        span=(event.t0_s - START_LOOK_S, event.t1_s + START_LOOK_S),
+        log=log.name,
+    )
 
 
 def _tell_energy(log: TraceFeatures, one: Energy, kit: Kit) -> Finding:
@@ -224,10 +256,17 @@ def _tell_energy(log: TraceFeatures, one: Energy, kit: Kit) -> Finding:
             agrees = f"; the meter's own count says {plain(one.counted_wh, 'wh')}"
     sentence = f"{verb} {plain(one.wh, 'wh')} in {duration(one.covered_s)}{gap}{agrees}."
     return Finding(
-        f"energy-{one.place.value}-{log.name}", Topic.ENERGY, "Energy", sentence,
-        Value(one.wh, "wh", u_wh, Bound.AT_LEAST if one.gap_s > 0 else None, Grade.A),
-        tuple(workings), (), "", log.span, log.name,
-    )  # fmt: skip
+        key=f"energy-{one.place.value}-{log.name}",
+        topic=Topic.ENERGY,
+        title="Energy",
+        sentence=sentence,
+        value=Value(one.wh, "wh", u_wh, Bound.AT_LEAST if one.gap_s > 0 else None, Grade.A),
+        workings=tuple(workings),
+        seqs=(),
+        needs="",
+        span=log.span,
+        log=log.name,
+    )
 
 
 def _tell_duty(log: TraceFeatures, seen: DutySeen) -> Finding:
@@ -243,6 +282,14 @@ def _tell_duty(log: TraceFeatures, seen: DutySeen) -> Finding:
     )
     u_pct = 100 * seen.share / max(1, seen.cycles) ** 0.5 * 0.2
     return Finding(
-        f"duty-{log.name}", Topic.DUTY, "Duty", sentence, Value(seen.share * 100, "pct", u_pct, None, Grade.A),
-        (working,), (), "" if seen.cycles >= 4 else "more cycles in the log", (seen.t0_s, seen.t1_s), log.name,
-    )  # fmt: skip
+        key=f"duty-{log.name}",
+        topic=Topic.DUTY,
+        title="Duty",
+        sentence=sentence,
+        value=Value(seen.share * 100, "pct", u_pct, None, Grade.A),
+        workings=(working,),
+        seqs=(),
+        needs="" if seen.cycles >= 4 else "more cycles in the log",
+        span=(seen.t0_s, seen.t1_s),
+        log=log.name,
+    )

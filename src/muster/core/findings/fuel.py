@@ -90,7 +90,13 @@ def _tell(context: SessionContext, points: Sequence[FuelPoint], line: Line | Non
         )
     return (
         Finding(
-            "fuel", Topic.FUEL, "Fuel", f"It uses {said}{hours}.", Value(most.lph, "lph", most.u_lph, None, Grade.A), tuple(workings), seqs,
-            "" if line is not None else "the use at another load, to draw the line (Endurance)",
+            key="fuel",
+            topic=Topic.FUEL,
+            title="Fuel",
+            sentence=f"It uses {said}{hours}.",
+            value=Value(most.lph, "lph", most.u_lph, None, Grade.A),
+            workings=tuple(workings),
+            seqs=seqs,
+            needs="" if line is not None else "the use at another load, to draw the line (Endurance)",
         ),
-    )  # fmt: skip
+    )

@@ -51,10 +51,17 @@ def _typed(context: SessionContext) -> list[Series]:
         groups.setdefault(key, []).append((seq, t_s, reading.value, context.record.u(reading)))
         watts[segment.on] = segment.total_w(context.system.legs) or watts.get(segment.on)
     return [
-        (spot, watts[on], tuple(seq for seq, *_ in read), tuple((t, c) for _, t, c, _ in read), max(u for *_, u in read), "")
+        (
+            spot,
+            watts[on],
+            tuple(seq for seq, *_ in read),
+            tuple((t, c) for _, t, c, _ in read),
+            max(u for *_, u in read),
+            "",
+        )
         for (spot, on), read in groups.items()
         if on
-    ]  # fmt: skip
+    ]
 
 
 def _logged(context: SessionContext) -> list[Series]:
@@ -72,7 +79,7 @@ def _logged(context: SessionContext) -> list[Series]:
 
 def _tell(
     spot: str, w: float | None, seqs: Sequence[int], points: tuple[tuple[float, float], ...], rise: Rise, log: str
-) -> HeatSeen:  # fmt: skip
+) -> HeatSeen:
     what = spot.capitalize() if spot else "It"
     under = "" if w is None else f" under {plain(w, 'w')}"
     settled = rise.long_enough
@@ -86,12 +93,19 @@ def _tell(
     working = Working(
         "T = start + rise · (1 − e^(−t ÷ τ))",
         f"{len(points)} readings: {number(rise.start_c)} °C + {number(rise.rise_k)} K, τ {duration(rise.tau_s)}",
-        f"{number(rise.end_c)} °C in the end", "first-order heating; long enough is three time constants",
-    )  # fmt: skip
+        f"{number(rise.end_c)} °C in the end",
+        "first-order heating; long enough is three time constants",
+    )
     finding = Finding(
-        f"heat-{spot or 'case'}-{round(points[0][0])}", Topic.HEAT, f"Heat{', ' + spot if spot else ''}", sentence,
-        Value(rise.end_c, "c", rise.u_end_k, None, Grade.A if settled else Grade.B), (working,), tuple(seqs),
-        "" if settled else f"a hold of {duration(3 * rise.tau_s)} or more (Endurance)",
-        (points[0][0], points[-1][0]) if log else None, log,
-    )  # fmt: skip
+        key=f"heat-{spot or 'case'}-{round(points[0][0])}",
+        topic=Topic.HEAT,
+        title=f"Heat{', ' + spot if spot else ''}",
+        sentence=sentence,
+        value=Value(rise.end_c, "c", rise.u_end_k, None, Grade.A if settled else Grade.B),
+        workings=(working,),
+        seqs=tuple(seqs),
+        needs="" if settled else f"a hold of {duration(3 * rise.tau_s)} or more (Endurance)",
+        span=(points[0][0], points[-1][0]) if log else None,
+        log=log,
+    )
     return HeatSeen(spot, w, points, rise, finding)

@@ -62,7 +62,9 @@ def _run(context: SessionContext, seq: int, readings: list[Reading], step: Step 
     drawn = one("w", Stat.STEADY)
     put_in = f"{water.value:g} kg × {WATER_J_PER_KG_K:g} × {rise:g} K ÷ {seconds.value:g} s"
     on_mains = (step is not None and step.on_mains) or any(r.spot.lower() == MAINS for r in readings)
-    return HeatRun(on_mains, w, u_w, drawn.value if drawn else None, seq, put_in)
+    return HeatRun(
+        on_mains=on_mains, delivered_w=w, u_w=u_w, drawn_w=drawn.value if drawn else None, seq=seq, put_in=put_in
+    )
 
 
 def heating(context: SessionContext) -> HeatingSeen | None:
@@ -112,9 +114,15 @@ def _tell_run(run: HeatRun) -> Finding:
         "c 4186 J/(kg·K); ±0.5 K each, ±10 g, ±2 s",
     )
     return Finding(
-        f"heating-{run.seq}", Topic.HEATING, "Heat into water", f"{where} {plain(run.delivered_w, 'w')} went into the water{of}.",
-        Value(run.delivered_w, "w", run.u_w, None, Grade.A), (working,), (run.seq,), "" if run.drawn_w else "the watts drawn meanwhile",
-    )  # fmt: skip
+        key=f"heating-{run.seq}",
+        topic=Topic.HEATING,
+        title="Heat into water",
+        sentence=f"{where} {plain(run.delivered_w, 'w')} went into the water{of}.",
+        value=Value(run.delivered_w, "w", run.u_w, None, Grade.A),
+        workings=(working,),
+        seqs=(run.seq,),
+        needs="" if run.drawn_w else "the watts drawn meanwhile",
+    )
 
 
 def _tell_ratio(runs: list[HeatRun], ratio: float, u_ratio: float) -> Finding:
@@ -131,6 +139,12 @@ def _tell_ratio(runs: list[HeatRun], ratio: float, u_ratio: float) -> Finding:
         "quadrature sum of the runs' half-widths",
     )
     return Finding(
-        "heating-ratio", Topic.HEATING, "What the waveform costs in heat", said, Value(ratio * 100, "pct", u_ratio * 100, None, Grade.A),
-        (working,), tuple(run.seq for run in runs), "two runs more on each" if len(runs) < 4 else "",
-    )  # fmt: skip
+        key="heating-ratio",
+        topic=Topic.HEATING,
+        title="What the waveform costs in heat",
+        sentence=said,
+        value=Value(ratio * 100, "pct", u_ratio * 100, None, Grade.A),
+        workings=(working,),
+        seqs=tuple(run.seq for run in runs),
+        needs="two runs more on each" if len(runs) < 4 else "",
+    )

@@ -74,9 +74,15 @@ def tell_held(place: Place, w: float, u_w: float, held_s: float, working: Workin
         else f"a hold of {duration(COUNTS_AS_HELD_S)} or more"
     )
     return Finding(
-        f"held-{place.value}-{seq}", Topic.HELD, f"Held, {place.label}", f"Held {plain(w, 'w')}{where} for {duration(held_s)}.",
-        Value(w, "w", u_w, Bound.AT_LEAST, Grade.B), (working,), (seq,) if seq else (), needs,
-    )  # fmt: skip
+        key=f"held-{place.value}-{seq}",
+        topic=Topic.HELD,
+        title=f"Held, {place.label}",
+        sentence=f"Held {plain(w, 'w')}{where} for {duration(held_s)}.",
+        value=Value(w, "w", u_w, Bound.AT_LEAST, Grade.B),
+        workings=(working,),
+        seqs=(seq,) if seq else (),
+        needs=needs,
+    )
 
 
 def _tell(place: Place, w: float, u_w: float, held_s: float, segment: Segment, *, tripped: bool) -> Finding:
@@ -93,9 +99,14 @@ def _tell(place: Place, w: float, u_w: float, held_s: float, segment: Segment, *
     after = f" after {duration(held_s)}" if held_s > 0 else ""
     cause = f" ({segment.trip_detail})" if segment.trip_detail else ""
     return Finding(
-        f"trips-{place.value}-{seq}", Topic.TRIPS, f"Tripped, {place.label}", f"Tripped at {plain(w, 'w')}{where}{after}{cause}.",
-        Value(w, "w", u_w, grade=Grade.A), (working,), (seq,),
-    )  # fmt: skip
+        key=f"trips-{place.value}-{seq}",
+        topic=Topic.TRIPS,
+        title=f"Tripped, {place.label}",
+        sentence=f"Tripped at {plain(w, 'w')}{where}{after}{cause}.",
+        value=Value(w, "w", u_w, grade=Grade.A),
+        workings=(working,),
+        seqs=(seq,),
+    )
 
 
 def _unread_trip(segment: Segment, loads: Mapping[str, Load]) -> Held:
@@ -104,16 +115,16 @@ def _unread_trip(segment: Segment, loads: Mapping[str, Load]) -> Held:
     names = ", ".join(short_name(loads[key]) for key in segment.on if key in loads) or "nothing"
     cause = f" ({segment.trip_detail})" if segment.trip_detail else ""
     finding = Finding(
-        f"trips-unread-{segment.t1_s:.0f}",
-        Topic.TRIPS,
-        "Tripped, load not read",
-        f"Tripped with {names} on{cause}; its watts were not read.",
-        Value(w, "w", grade=Grade.D),
-        (Working("sum of the running watts of what was on", names, plain(w, "w"), "the loads"),),
-        (),
-        "the watts at the moment it trips (Overload)",
+        key=f"trips-unread-{segment.t1_s:.0f}",
+        topic=Topic.TRIPS,
+        title="Tripped, load not read",
+        sentence=f"Tripped with {names} on{cause}; its watts were not read.",
+        value=Value(w, "w", grade=Grade.D),
+        workings=(Working("sum of the running watts of what was on", names, plain(w, "w"), "the loads"),),
+        seqs=(),
+        needs="the watts at the moment it trips (Overload)",
     )
-    return Held(Place.TOTAL, w, 0.0, 0.0, tripped=True, seq=0, finding=finding, planned=True)
+    return Held(place=Place.TOTAL, w=w, u_w=0.0, held_s=0.0, tripped=True, seq=0, finding=finding, planned=True)
 
 
 def holds(record: BenchRecord, system: System, loads: Mapping[str, Load]) -> tuple[Held, ...]:
@@ -135,7 +146,18 @@ def holds(record: BenchRecord, system: System, loads: Mapping[str, Load]) -> tup
             u_w = _u_w(record, segment, w)
             finding = _tell(place, w, u_w, held_s, segment, tripped=tripped)
             ran_out = tripped and bool(RAN_OUT.search(segment.trip_detail))
-            found.append(Held(place, w, u_w, held_s, tripped, _power_seq(segment), finding, ran_out=ran_out))
+            found.append(
+                Held(
+                    place=place,
+                    w=w,
+                    u_w=u_w,
+                    held_s=held_s,
+                    tripped=tripped,
+                    seq=_power_seq(segment),
+                    finding=finding,
+                    ran_out=ran_out,
+                )
+            )
     return tuple(found)
 
 

@@ -78,9 +78,15 @@ def _tell(
     ]
     if leg_v is None:
         return Finding(
-            f"legs-{segment.t0_s:.0f}", Topic.LEGS, "Imbalance", said + "; the volts of both legs were not read.",
-            Value(abs(leg_w[0] - leg_w[1]), "w", None, None, Grade.A), tuple(workings), _seq(segment), "volts of both legs (Legs)",
-        )  # fmt: skip
+            key=f"legs-{segment.t0_s:.0f}",
+            topic=Topic.LEGS,
+            title="Imbalance",
+            sentence=said + "; the volts of both legs were not read.",
+            value=Value(abs(leg_w[0] - leg_w[1]), "w", None, None, Grade.A),
+            workings=tuple(workings),
+            seqs=_seq(segment),
+            needs="volts of both legs (Legs)",
+        )
     apart = abs(leg_v[0] - leg_v[1])
     u_v = sum(context.record.kit.u("v", "", v) for v in leg_v)
     workings.append(
@@ -93,9 +99,16 @@ def _tell(
         said += " The lighter leg rises as the heavier falls: that is how a poor or open neutral looks. Stop, and have it looked at by a licensed electrician."
         needs, warns = "the neutral and its joints, looked at by those licensed to", Warns.NEUTRAL
     return Finding(
-        f"legs-{segment.t0_s:.0f}", Topic.LEGS, "Imbalance", said, Value(apart, "v", u_v, None, Grade.A), tuple(workings),
-        _seq(segment), needs, warns=warns,
-    )  # fmt: skip
+        key=f"legs-{segment.t0_s:.0f}",
+        topic=Topic.LEGS,
+        title="Imbalance",
+        sentence=said,
+        value=Value(apart, "v", u_v, None, Grade.A),
+        workings=tuple(workings),
+        seqs=_seq(segment),
+        needs=needs,
+        warns=warns,
+    )
 
 
 def _neutral(
@@ -105,9 +118,11 @@ def _neutral(
     expected = abs(leg_a[0] - leg_a[1])
     u_all = u_a + sum(context.record.kit.u("a", "", a) for a in leg_a)
     working = Working(
-        "neutral = |leg 1 amps − leg 2 amps|", f"|{number(leg_a[0], 'a')} − {number(leg_a[1], 'a')}| against {number(read_a, 'a')} read",
-        plain(expected, "a"), "Kirchhoff's current law, like power factors; unlike ones make it more",
-    )  # fmt: skip
+        "neutral = |leg 1 amps − leg 2 amps|",
+        f"|{number(leg_a[0], 'a')} − {number(leg_a[1], 'a')}| against {number(read_a, 'a')} read",
+        plain(expected, "a"),
+        "Kirchhoff's current law, like power factors; unlike ones make it more",
+    )
     astray = read_a < expected - u_all
     if astray:
         said = f"The neutral carries {plain(read_a, 'a')} where the legs differ by {plain(expected, 'a')}: the rest goes another way. Ask a licensed electrician."
@@ -116,12 +131,12 @@ def _neutral(
     else:
         said = f"The neutral carries {plain(read_a, 'a')}, as the legs' difference of {plain(expected, 'a')} has it."
     return Finding(
-        f"neutral-{segment.t0_s:.0f}",
-        Topic.LEGS,
-        "Neutral",
-        said,
-        Value(read_a, "a", u_a, None, Grade.A),
-        (working,),
-        _seq(segment),
+        key=f"neutral-{segment.t0_s:.0f}",
+        topic=Topic.LEGS,
+        title="Neutral",
+        sentence=said,
+        value=Value(read_a, "a", u_a, None, Grade.A),
+        workings=(working,),
+        seqs=_seq(segment),
         warns=Warns.STRAY_CURRENT if astray else None,
     )

@@ -126,18 +126,18 @@ def _load_line(
     sentence = _sentence(title, (plain(y0, unit), plain(y1, unit)), plain(line.x_high, "w"), pct)
     needs = "" if len(points) > 2 else "a third load, for a band around the line (Ladder)"
     finding = Finding(
-        f"{topic}-{place.value}{'-log' if log else ''}",
-        topic,
-        f"{topic.capitalize()}{', ' + place.label if place is not Place.TOTAL else ''}{', from the log' if log else ''}",
-        sentence,
-        Value(pct, "pct", u_pct, grade=Grade.A),
-        _worked(line, unit, nominal, topic),
-        tuple(point.seq for point in points if point.seq),
-        needs,
-        log.span if log else None,
-        log.name if log else "",
+        key=f"{topic}-{place.value}{'-log' if log else ''}",
+        topic=topic,
+        title=f"{topic.capitalize()}{', ' + place.label if place is not Place.TOTAL else ''}{', from the log' if log else ''}",
+        sentence=sentence,
+        value=Value(pct, "pct", u_pct, grade=Grade.A),
+        workings=_worked(line, unit, nominal, topic),
+        seqs=tuple(point.seq for point in points if point.seq),
+        needs=needs,
+        span=log.span if log else None,
+        log=log.name if log else "",
     )
-    return LoadLine(place, unit, nominal, points, line, finding)
+    return LoadLine(place=place, unit=unit, nominal=nominal, points=points, line=line, finding=finding)
 
 
 def regulation(record: BenchRecord, system: System) -> tuple[LoadLine, ...]:

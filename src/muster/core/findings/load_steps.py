@@ -175,8 +175,13 @@ def _figures(
 
 
 def _tell(
-    context: SessionContext, lines: Sequence[ClassLine], missing: Sequence[str], best: str, met: int, keeper: ClassLine | None
-) -> Finding:  # fmt: skip
+    context: SessionContext,
+    lines: Sequence[ClassLine],
+    missing: Sequence[str],
+    best: str,
+    met: int,
+    keeper: ClassLine | None,
+) -> Finding:
     assert context.source is not None
 
     def figure(line: ClassLine) -> str:
@@ -189,15 +194,30 @@ def _tell(
     if missing:
         said += f"; not read: {', '.join(missing)}"
     workings = tuple(
-        Working(line.label, figure(line), "not even G1" if line.best is None else f"{CLASSES[line.best]}: {', '.join(number(x) for x in line.limits)} {'s' if line.unit == 's' else '%'}", "ISO 8528-5")
+        Working(
+            line.label,
+            figure(line),
+            "not even G1"
+            if line.best is None
+            else f"{CLASSES[line.best]}: {', '.join(number(x) for x in line.limits)} {'s' if line.unit == 's' else '%'}",
+            "ISO 8528-5",
+        )
         for line in lines
-    )  # fmt: skip
+    )
     small = context.source.claims.cont_w <= SMALL_VA
     note = Working(
-        "sets of 10 kVA or less may have wider limits by agreement", plain(context.source.claims.cont_w, "w"),
-        "ask what was agreed; the classes above are the general ones", "ISO 8528-8",
-    )  # fmt: skip
+        "sets of 10 kVA or less may have wider limits by agreement",
+        plain(context.source.claims.cont_w, "w"),
+        "ask what was agreed; the classes above are the general ones",
+        "ISO 8528-8",
+    )
     return Finding(
-        "iso-class", Topic.STEPS, "How it takes a load", said + ".", Value(met + 1, "n", None, None, Grade.B if missing else Grade.A),
-        (*workings, note) if small else workings, (), "a fast log of volts and hertz through the steps (Load steps)" if missing else "",
-    )  # fmt: skip
+        key="iso-class",
+        topic=Topic.STEPS,
+        title="How it takes a load",
+        sentence=said + ".",
+        value=Value(met + 1, "n", None, None, Grade.B if missing else Grade.A),
+        workings=(*workings, note) if small else workings,
+        seqs=(),
+        needs="a fast log of volts and hertz through the steps (Load steps)" if missing else "",
+    )

@@ -64,13 +64,13 @@ def _spots(record: BenchRecord) -> tuple[float | None, tuple[Spot, ...]]:
         u_db = record.u(reading)
         spots.append(
             Spot(
-                reading.distance_m,
-                reading.value,
-                clean.dba if clean else reading.value,
-                clean.bound if clean else Bound.AT_MOST,
-                state,
-                seq,
-                u_db,
+                distance_m=reading.distance_m,
+                read_dba=reading.value,
+                dba=clean.dba if clean else reading.value,
+                bound=clean.bound if clean else Bound.AT_MOST,
+                state=state,
+                seq=seq,
+                u_db=u_db,
             )
         )
     return background, tuple(spots)
@@ -118,9 +118,27 @@ def _see(state: str, background: float | None, spots: tuple[Spot, ...], neighbou
     if background is None:
         needs = "the background, with the source off (Noise walk)"
     seqs = tuple(spot.seq for spot in spots)
-    finding = Finding(f"noise-{state.replace(' ', '-')}", Topic.NOISE, f"Noise, {state}", sentence, value,
-                      tuple(workings), seqs, needs)  # fmt: skip
-    return NoiseSeen(state, background, spots, n, fitted, neighbour_m, value, open_dba, finding)
+    finding = Finding(
+        key=f"noise-{state.replace(' ', '-')}",
+        topic=Topic.NOISE,
+        title=f"Noise, {state}",
+        sentence=sentence,
+        value=value,
+        workings=tuple(workings),
+        seqs=seqs,
+        needs=needs,
+    )
+    return NoiseSeen(
+        state=state,
+        background_dba=background,
+        spots=spots,
+        n=n,
+        fitted=fitted,
+        neighbour_m=neighbour_m,
+        neighbour=value,
+        neighbour_open_dba=open_dba,
+        finding=finding,
+    )
 
 
 def _worked_background(spot: Spot, background: float) -> Working:

@@ -73,12 +73,18 @@ def _tell(key: str, way: str, plainly: Sequence[StartSeen], other: Sequence[Star
     name, against = short_name(plainly[0].load), "cold" if way == "hot" else "straight on"
     failed = sum(s.outcome.failed for s in other)
     working = Working(
-        f"mean dip {way} − mean dip {against}, on like bases", f"{number(two)} % of {len(other)} − {number(one)} % of {len(plainly)}",
+        f"mean dip {way} − mean dip {against}, on like bases",
+        f"{number(two)} % of {len(other)} − {number(one)} % of {len(plainly)}",
         f"{number(two - one)} points",
-    )  # fmt: skip
+    )
     bounded = any(s.lowest is not None and s.lowest.bound for s in (*plainly, *other))
     finding = Finding(
-        f"restart-{way}-{key}", Topic.STARTS, f"The {name}, {way} against {against}", _said(name, way, one, two, failed, len(other)),
-        Value(two - one, "pt", None, None, Grade.B if bounded else Grade.A), (working,), tuple(s.run.seq for s in (*plainly, *other)),
-    )  # fmt: skip
+        key=f"restart-{way}-{key}",
+        topic=Topic.STARTS,
+        title=f"The {name}, {way} against {against}",
+        sentence=_said(name, way, one, two, failed, len(other)),
+        value=Value(two - one, "pt", None, None, Grade.B if bounded else Grade.A),
+        workings=(working,),
+        seqs=tuple(s.run.seq for s in (*plainly, *other)),
+    )
     return Restart(key, way, one, two, finding)

@@ -115,16 +115,38 @@ def _run(context: SessionContext, *, down: bool) -> Run | None:
         dc = next((e for e in log.energies if e.place is Place.DC), None)
         hours = max(e.covered_s for e in log.energies) / 3600
         return Run(
-            down, ac.wh if ac else None, kit.u("w", log.instrument, ac.wh) if ac else 0.0, dc.wh if dc else None,
-            kit.u("dc_w", log.instrument, dc.wh) if dc else 0.0, hours, ac.squared_w2h if ac else 0.0, first_pct, last_pct, whole, seqs, log.name,
-        )  # fmt: skip
+            down=down,
+            ac_wh=ac.wh if ac else None,
+            u_ac_wh=kit.u("w", log.instrument, ac.wh) if ac else 0.0,
+            dc_wh=dc.wh if dc else None,
+            u_dc_wh=kit.u("dc_w", log.instrument, dc.wh) if dc else 0.0,
+            hours=hours,
+            squared_w2h=ac.squared_w2h if ac else 0.0,
+            first_pct=first_pct,
+            last_pct=last_pct,
+            whole=whole,
+            seqs=seqs,
+            log=log.name,
+        )
     if len(typed) < 2:
         return None
     hours = (context.record.ran_s(_end_s(context)) - context.record.ran_s(typed[0][1])) / 3600
     wh = typed[-1][2] - typed[0][2]
     watts = [r.value for _, _, _, r in context.readings("w") if r.stat is Stat.STEADY and r.place is not Place.DC]
     mean_square = sum(w * w for w in watts) / len(watts) if watts else (wh / hours) ** 2 if hours else 0.0
-    return Run(down, wh, u_typed, None, 0.0, hours, mean_square * hours, first_pct, last_pct, whole, seqs)
+    return Run(
+        down=down,
+        ac_wh=wh,
+        u_ac_wh=u_typed,
+        dc_wh=None,
+        u_dc_wh=0.0,
+        hours=hours,
+        squared_w2h=mean_square * hours,
+        first_pct=first_pct,
+        last_pct=last_pct,
+        whole=whole,
+        seqs=seqs,
+    )
 
 
 def _end_s(context: SessionContext) -> float:
@@ -206,14 +228,23 @@ def _tell_down(context: SessionContext, run: Run) -> Finding:
     verb = "It delivered" if run.ac_wh is not None else "The battery gave"
     ended = " It was empty then." if run.whole else ""
     working = Working(
-        "delivered_wh_ac = what was counted over the run", f"{duration(run.hours * 3600)}, {plain(run.mean_w, 'w')} on average",
-        plain(side, "wh"), "the load's side" if run.ac_wh is not None else "the battery's side",
-    )  # fmt: skip
+        "delivered_wh_ac = what was counted over the run",
+        f"{duration(run.hours * 3600)}, {plain(run.mean_w, 'w')} on average",
+        plain(side, "wh"),
+        "the load's side" if run.ac_wh is not None else "the battery's side",
+    )
     return Finding(
-        f"run-{run.log or 'typed'}", Topic.ENERGY, "The run", f"{verb} {plain(side, 'wh')} in {duration(run.hours * 3600)}{_span(run)}.{ended}",
-        Value(side, "wh", u, None if run.whole else Bound.AT_LEAST, Grade.A), (working,), run.seqs,
-        "" if run.whole else "the same to the end, from full to empty (Endurance)", None, run.log,
-    )  # fmt: skip
+        key=f"run-{run.log or 'typed'}",
+        topic=Topic.ENERGY,
+        title="The run",
+        sentence=f"{verb} {plain(side, 'wh')} in {duration(run.hours * 3600)}{_span(run)}.{ended}",
+        value=Value(side, "wh", u, None if run.whole else Bound.AT_LEAST, Grade.A),
+        workings=(working,),
+        seqs=run.seqs,
+        needs="" if run.whole else "the same to the end, from full to empty (Endurance)",
+        span=None,
+        log=run.log,
+    )
 
 
 def _tell_usable(context: SessionContext, run: Run) -> list[Finding]:
@@ -231,11 +262,18 @@ def _tell_usable(context: SessionContext, run: Run) -> list[Finding]:
     )
     return [
         Finding(
-            f"usable-{run.log or 'typed'}", Topic.ENERGY, "Usable share",
-            f"Of the {plain(rated, 'wh')} it is rated at, {plain(share_pct, 'pct')} reached the load{beside}.",
-            Value(share_pct, "pct", run.u_ac_wh / rated * 100, None, Grade.A), (working,), run.seqs, "", None, run.log,
+            key=f"usable-{run.log or 'typed'}",
+            topic=Topic.ENERGY,
+            title="Usable share",
+            sentence=f"Of the {plain(rated, 'wh')} it is rated at, {plain(share_pct, 'pct')} reached the load{beside}.",
+            value=Value(share_pct, "pct", run.u_ac_wh / rated * 100, None, Grade.A),
+            workings=(working,),
+            seqs=run.seqs,
+            needs="",
+            span=None,
+            log=run.log,
         )
-    ]  # fmt: skip
+    ]
 
 
 def _tell_up(context: SessionContext, run: Run) -> Finding:
@@ -250,11 +288,17 @@ def _tell_up(context: SessionContext, run: Run) -> Finding:
         "charging has its own idle: it is in this",
     )
     return Finding(
-        f"charge-{run.log or 'typed'}", Topic.RECHARGE, "Recharge",
-        f"Charging took {plain(wh, 'wh')} from the wall in {duration(run.hours * 3600)}{_span(run)}{beside}.{whole}",
-        Value(wh, "wh", run.u_ac_wh, None if run.whole else Bound.AT_LEAST, Grade.A), (working,), run.seqs,
-        "" if run.whole else "from empty to full (Recharge)", None, run.log,
-    )  # fmt: skip
+        key=f"charge-{run.log or 'typed'}",
+        topic=Topic.RECHARGE,
+        title="Recharge",
+        sentence=f"Charging took {plain(wh, 'wh')} from the wall in {duration(run.hours * 3600)}{_span(run)}{beside}.{whole}",
+        value=Value(wh, "wh", run.u_ac_wh, None if run.whole else Bound.AT_LEAST, Grade.A),
+        workings=(working,),
+        seqs=run.seqs,
+        needs="" if run.whole else "from empty to full (Recharge)",
+        span=None,
+        log=run.log,
+    )
 
 
 def _tell_gauge(gauge: GaugeSeen, run: Run) -> Finding:
@@ -271,18 +315,27 @@ def _tell_gauge(gauge: GaugeSeen, run: Run) -> Finding:
         else ""
     )
     working = Working(
-        "left = 1 − energy given so far ÷ all that came out", f"{len(gauge.points)} looks, largest gap at {plain(gauge.worst_at_pct, 'pct')} shown",
+        "left = 1 − energy given so far ÷ all that came out",
+        f"{len(gauge.points)} looks, largest gap at {plain(gauge.worst_at_pct, 'pct')} shown",
         f"{number(gauge.worst_pt)} points",
-    )  # fmt: skip
+    )
     return Finding(
-        "gauge", Topic.GAUGE, "Gauge truth", f"{said}{half}.", Value(worst, "pt", None, None, Grade.A if len(gauge.points) >= 6 else Grade.B),
-        (working,), run.seqs, "" if len(gauge.points) >= 6 else "more check-ins (Endurance)", None, run.log,
-    )  # fmt: skip
+        key="gauge",
+        topic=Topic.GAUGE,
+        title="Gauge truth",
+        sentence=f"{said}{half}.",
+        value=Value(worst, "pt", None, None, Grade.A if len(gauge.points) >= 6 else Grade.B),
+        workings=(working,),
+        seqs=run.seqs,
+        needs="" if len(gauge.points) >= 6 else "more check-ins (Endurance)",
+        span=None,
+        log=run.log,
+    )
 
 
 def _tell_runtime(context: SessionContext) -> list[Finding]:
     """How much longer a run would have gone on, by each way of reckoning, and how far they lie apart."""
-    claims = context.source.claims if context.source else Claims(1.0)
+    claims = context.source.claims if context.source else Claims(cont_w=1.0)
     logged = [(t_s, pct) for log in context.logs for t_s, pct in log.charge]
     ways = projections(context.session, context.record, claims, logged)
     if not ways:
@@ -293,7 +346,13 @@ def _tell_runtime(context: SessionContext) -> list[Finding]:
     workings = tuple(Working("a straight line through what was read", way.by, duration(way.left_s)) for way in ways)
     return [
         Finding(
-            "runtime", Topic.ENERGY, "How much longer", said, Value((low + high) / 7200, "h", (high - low) / 7200, None, Grade.B), workings, (),
-            "a run to the end (Endurance)",
+            key="runtime",
+            topic=Topic.ENERGY,
+            title="How much longer",
+            sentence=said,
+            value=Value((low + high) / 7200, "h", (high - low) / 7200, None, Grade.B),
+            workings=workings,
+            seqs=(),
+            needs="a run to the end (Endurance)",
         )
-    ]  # fmt: skip
+    ]

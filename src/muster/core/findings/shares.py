@@ -93,21 +93,33 @@ def _tell(
         *(
             Working(
                 f"amps of {name} = a + b · total",
-                ", ".join(f"{number(share.one_a if i == 0 else share.other_a, 'a')} at {number(share.total_a, 'a')}" for _, share in read),
+                ", ".join(
+                    f"{number(share.one_a if i == 0 else share.other_a, 'a')} at {number(share.total_a, 'a')}"
+                    for _, share in read
+                ),
                 f"{line.a:.2f} + {line.b:.3f} · total; its limit of {plain(limits[i], 'a')} at {plain((limits[i] - line.a) / line.b, 'a') if line.b > 0 else 'no total'}",
                 "least squares",
             )
             for i, (name, line) in enumerate(zip(names, pair.lines, strict=True))
         ),
-        Working("the other schools", f"twice the smaller {plain(pair.twice_smaller_a, 'a')}", f"sum of the ratings {plain(pair.sum_a, 'a')}"),
-    )  # fmt: skip
+        Working(
+            "the other schools",
+            f"twice the smaller {plain(pair.twice_smaller_a, 'a')}",
+            f"sum of the ratings {plain(pair.sum_a, 'a')}",
+        ),
+    )
     beyond = ", followed past what was read" if pair.beyond else ""
     said = (
         f"At {plain(top.total_a, 'a')} in all {names[0]} took {plain(top.one_a, 'a')} and {names[1]} {plain(top.other_a, 'a')}. "
         f"{names[pair.first].capitalize()} meets its rating first, at {plain(pair.measured_a, 'a')} in all ({plain(pair.measured_a * volts, 'w')}){beyond}."
     )
     return Finding(
-        "shares", Topic.SHARES, "How the two share", said,
-        Value(pair.measured_a, "a", u_a, None, Grade.B if pair.beyond else Grade.A), workings, tuple(seq for seq, _ in read),
-        "a total nearer to the limit (Parallel)" if pair.beyond else "",
-    )  # fmt: skip
+        key="shares",
+        topic=Topic.SHARES,
+        title="How the two share",
+        sentence=said,
+        value=Value(pair.measured_a, "a", u_a, None, Grade.B if pair.beyond else Grade.A),
+        workings=workings,
+        seqs=tuple(seq for seq, _ in read),
+        needs="a total nearer to the limit (Parallel)" if pair.beyond else "",
+    )

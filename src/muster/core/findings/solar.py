@@ -62,7 +62,14 @@ def _typed_stuck(context: SessionContext) -> list[tuple[Stuck, tuple[int, ...]]]
         if len(low) >= 2 and low[-1][1] - low[0][1] >= STUCK_S and low[0][2] > 0.1 * usual:
             charge = [pct for t_s, pct in shown if t_s <= low[-1][1]]
             if not charge or charge[-1] < FULL_PCT:
-                one = Stuck(low[0][1], low[-1][1], usual, low[0][2], None, last < len(read))
+                one = Stuck(
+                    t0_s=low[0][1],
+                    t1_s=low[-1][1],
+                    usual_v=usual,
+                    stuck_v=low[0][2],
+                    lost_w=None,
+                    back=last < len(read),
+                )
                 found.append((one, tuple(seq for seq, _, _ in low)))
         i = max(last, i + 1)
     return found
@@ -74,9 +81,17 @@ def _tell_taken(
     working = Working("sum of panel watts × time", duration(span[1] - span[0]), plain(wh, "wh"))
     u_wh = context.record.kit.u("dc_w", instrument, wh)
     return Finding(
-        f"panels-{name}", Topic.SOLAR, "From the panels", f"The panels gave {plain(wh, 'wh')}, at most {plain(most_w, 'w')}.",
-        Value(wh, "wh", u_wh, None, Grade.A), (working,), (), "", span, name,
-    )  # fmt: skip
+        key=f"panels-{name}",
+        topic=Topic.SOLAR,
+        title="From the panels",
+        sentence=f"The panels gave {plain(wh, 'wh')}, at most {plain(most_w, 'w')}.",
+        value=Value(wh, "wh", u_wh, None, Grade.A),
+        workings=(working,),
+        seqs=(),
+        needs="",
+        span=span,
+        log=name,
+    )
 
 
 def _tell_stuck(one: Stuck, log: str, seqs: tuple[int, ...] = ()) -> Finding:
@@ -93,13 +108,22 @@ def _tell_stuck(one: Stuck, log: str, seqs: tuple[int, ...] = ()) -> Finding:
     )
     working = Working(
         f"fall > {FALL_PCT:g} % for > {STUCK_S / 60:g} min, charge below {FULL_PCT:g} %",
-        f"({number(one.usual_v, 'v')} − {number(one.stuck_v, 'v')}) ÷ {number(one.usual_v, 'v')}", plain(fell_pct, "pct"), "physics: light moves amps, hardly volts",
-    )  # fmt: skip
+        f"({number(one.usual_v, 'v')} − {number(one.stuck_v, 'v')}) ÷ {number(one.usual_v, 'v')}",
+        plain(fell_pct, "pct"),
+        "physics: light moves amps, hardly volts",
+    )
     return Finding(
-        f"stuck-{one.t0_s:.0f}", Topic.SOLAR, "Tracker stuck", said, Value(fell_pct, "pct", None, None, Grade.B), (working,), seqs,
-        "the same once more, with the panels unplugged and plugged in again (Solar input)",
-        (one.t0_s - 300, one.t1_s + 300) if log else None, log,
-    )  # fmt: skip
+        key=f"stuck-{one.t0_s:.0f}",
+        topic=Topic.SOLAR,
+        title="Tracker stuck",
+        sentence=said,
+        value=Value(fell_pct, "pct", None, None, Grade.B),
+        workings=(working,),
+        seqs=seqs,
+        needs="the same once more, with the panels unplugged and plugged in again (Solar input)",
+        span=(one.t0_s - 300, one.t1_s + 300) if log else None,
+        log=log,
+    )
 
 
 def _tell_through(through: bool, seq: int) -> Finding:
@@ -110,11 +134,11 @@ def _tell_through(through: bool, seq: int) -> Finding:
     )
     working = Working("seen while charging", "said by the assessor", "stays on" if through else "goes off")
     return Finding(
-        f"through-{seq}",
-        Topic.SOLAR,
-        "Output while charging",
-        said,
-        Value(1.0 if through else 0.0, "n", None, None, Grade.A),
-        (working,),
-        (seq,),
+        key=f"through-{seq}",
+        topic=Topic.SOLAR,
+        title="Output while charging",
+        sentence=said,
+        value=Value(1.0 if through else 0.0, "n", None, None, Grade.A),
+        workings=(working,),
+        seqs=(seq,),
     )

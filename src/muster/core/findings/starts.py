@@ -211,15 +211,15 @@ def _tell(
     if lowest is None:
         needs = "the lowest voltage at the start"
     return Finding(
-        f"start-{run.seq}",
-        Topic.STARTS,
-        f"Start of the {short_name(load)}",
-        _sentence(run, load, before, lowest, amps, base_w),
-        lowest or amps or Value(math.nan, "v", grade=Grade.B),
-        tuple(workings),
-        (run.seq,),
-        needs,
-        (run.t_s - SPAN_S, run.t_s + SPAN_S) if _is_logged(run) else None,
+        key=f"start-{run.seq}",
+        topic=Topic.STARTS,
+        title=f"Start of the {short_name(load)}",
+        sentence=_sentence(run, load, before, lowest, amps, base_w),
+        value=lowest or amps or Value(math.nan, "v", grade=Grade.B),
+        workings=tuple(workings),
+        seqs=(run.seq,),
+        needs=needs,
+        span=(run.t_s - SPAN_S, run.t_s + SPAN_S) if _is_logged(run) else None,
     )
 
 

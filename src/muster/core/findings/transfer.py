@@ -40,7 +40,14 @@ def _tell(gap: Value, seq: int, step: str, how: str, span: tuple[float, float] |
         "gap = from the volts leaving to their coming back", how, str(gap), "by half cycles where captured"
     )
     finding = Finding(
-        f"gap-{seq or f'{span[0]:.2f}' if span else seq}", Topic.TRANSFER, "Transfer gap", f"The break lasted {plain(gap.value, 'ms')}{when}.",
-        gap, (working,), (seq,) if seq else (), "", span,
-    )  # fmt: skip
+        key=f"gap-{seq or f'{span[0]:.2f}' if span else seq}",
+        topic=Topic.TRANSFER,
+        title="Transfer gap",
+        sentence=f"The break lasted {plain(gap.value, 'ms')}{when}.",
+        value=gap,
+        workings=(working,),
+        seqs=(seq,) if seq else (),
+        needs="",
+        span=span,
+    )
     return GapSeen(gap, finding)

@@ -36,16 +36,83 @@ class Suspected(StrEnum):
 
 
 WEIGHS: Mapping[Suspected, Mapping[Clue, float]] = {
-    Suspected.ELECTRONIC: {Clue.DC_DEAD: 0.15, Clue.DC_ALIVE: 2, Clue.DISPLAY_DARK: 0.2, Clue.DISPLAY_ALIVE: 4, Clue.BREAKER_DOWN: 0.1, Clue.BREAKER_UP: 1.5, Clue.ENGINE_RAN: 2, Clue.ENGINE_DIED: 0.1, Clue.DRY: 0.1, Clue.EMPTY: 0.2, Clue.BY_ITSELF: 1.5},
-    Suspected.LEG: {Clue.DC_DEAD: 0.1, Clue.DISPLAY_ALIVE: 3, Clue.BREAKER_DOWN: 0.2, Clue.BREAKER_UP: 1.5, Clue.ENGINE_RAN: 2, Clue.ENGINE_DIED: 0.1, Clue.DRY: 0.05, Clue.EMPTY: 0.1},
-    Suspected.BREAKER: {Clue.BREAKER_DOWN: 12, Clue.BREAKER_UP: 0.02, Clue.BY_ITSELF: 0.02, Clue.DISPLAY_ALIVE: 0.5, Clue.ENGINE_RAN: 2, Clue.ENGINE_DIED: 0.05, Clue.DC_DEAD: 0.3, Clue.DRY: 0.05, Clue.EMPTY: 0.1},
-    Suspected.BATTERY: {Clue.DC_DEAD: 8, Clue.DC_ALIVE: 0.03, Clue.DISPLAY_DARK: 5, Clue.DISPLAY_ALIVE: 0.3, Clue.BY_ITSELF: 1.5, Clue.BREAKER_DOWN: 0.1, Clue.BREAKER_UP: 1.2},
-    Suspected.DC_FUSE: {Clue.DC_DEAD: 5, Clue.DC_ALIVE: 0.02, Clue.DISPLAY_DARK: 5, Clue.DISPLAY_ALIVE: 0.1, Clue.BY_ITSELF: 0.0, Clue.BY_HAND: 0.1, Clue.BREAKER_DOWN: 0.1},
-    Suspected.LOW_DC: {Clue.EMPTY: 8, Clue.DC_ALIVE: 1.2, Clue.DISPLAY_ALIVE: 1.5, Clue.BY_ITSELF: 2, Clue.BREAKER_DOWN: 0.1, Clue.DC_DEAD: 0.3},
-    Suspected.ENGINE: {Clue.ENGINE_DIED: 12, Clue.ENGINE_RAN: 0.03, Clue.DRY: 0.2, Clue.BREAKER_DOWN: 0.1, Clue.DISPLAY_ALIVE: 0.5},
+    Suspected.ELECTRONIC: {
+        Clue.DC_DEAD: 0.15,
+        Clue.DC_ALIVE: 2,
+        Clue.DISPLAY_DARK: 0.2,
+        Clue.DISPLAY_ALIVE: 4,
+        Clue.BREAKER_DOWN: 0.1,
+        Clue.BREAKER_UP: 1.5,
+        Clue.ENGINE_RAN: 2,
+        Clue.ENGINE_DIED: 0.1,
+        Clue.DRY: 0.1,
+        Clue.EMPTY: 0.2,
+        Clue.BY_ITSELF: 1.5,
+    },
+    Suspected.LEG: {
+        Clue.DC_DEAD: 0.1,
+        Clue.DISPLAY_ALIVE: 3,
+        Clue.BREAKER_DOWN: 0.2,
+        Clue.BREAKER_UP: 1.5,
+        Clue.ENGINE_RAN: 2,
+        Clue.ENGINE_DIED: 0.1,
+        Clue.DRY: 0.05,
+        Clue.EMPTY: 0.1,
+    },
+    Suspected.BREAKER: {
+        Clue.BREAKER_DOWN: 12,
+        Clue.BREAKER_UP: 0.02,
+        Clue.BY_ITSELF: 0.02,
+        Clue.DISPLAY_ALIVE: 0.5,
+        Clue.ENGINE_RAN: 2,
+        Clue.ENGINE_DIED: 0.05,
+        Clue.DC_DEAD: 0.3,
+        Clue.DRY: 0.05,
+        Clue.EMPTY: 0.1,
+    },
+    Suspected.BATTERY: {
+        Clue.DC_DEAD: 8,
+        Clue.DC_ALIVE: 0.03,
+        Clue.DISPLAY_DARK: 5,
+        Clue.DISPLAY_ALIVE: 0.3,
+        Clue.BY_ITSELF: 1.5,
+        Clue.BREAKER_DOWN: 0.1,
+        Clue.BREAKER_UP: 1.2,
+    },
+    Suspected.DC_FUSE: {
+        Clue.DC_DEAD: 5,
+        Clue.DC_ALIVE: 0.02,
+        Clue.DISPLAY_DARK: 5,
+        Clue.DISPLAY_ALIVE: 0.1,
+        Clue.BY_ITSELF: 0.0,
+        Clue.BY_HAND: 0.1,
+        Clue.BREAKER_DOWN: 0.1,
+    },
+    Suspected.LOW_DC: {
+        Clue.EMPTY: 8,
+        Clue.DC_ALIVE: 1.2,
+        Clue.DISPLAY_ALIVE: 1.5,
+        Clue.BY_ITSELF: 2,
+        Clue.BREAKER_DOWN: 0.1,
+        Clue.DC_DEAD: 0.3,
+    },
+    Suspected.ENGINE: {
+        Clue.ENGINE_DIED: 12,
+        Clue.ENGINE_RAN: 0.03,
+        Clue.DRY: 0.2,
+        Clue.BREAKER_DOWN: 0.1,
+        Clue.DISPLAY_ALIVE: 0.5,
+    },
     Suspected.FUEL: {Clue.DRY: 30, Clue.ENGINE_DIED: 3, Clue.ENGINE_RAN: 0.02},
-    Suspected.THERMAL: {Clue.HOT: 8, Clue.BY_ITSELF: 2.5, Clue.DISPLAY_ALIVE: 1.5, Clue.DC_DEAD: 0.2, Clue.BREAKER_DOWN: 0.2, Clue.ENGINE_DIED: 0.2},
-}  # fmt: skip
+    Suspected.THERMAL: {
+        Clue.HOT: 8,
+        Clue.BY_ITSELF: 2.5,
+        Clue.DISPLAY_ALIVE: 1.5,
+        Clue.DC_DEAD: 0.2,
+        Clue.BREAKER_DOWN: 0.2,
+        Clue.ENGINE_DIED: 0.2,
+    },
+}
 """How much each clue makes each suspect more (above 1) or less likely; what is not named leaves it as it was. Ours."""
 CHECKS = {
     Suspected.ELECTRONIC: "the same load again from rest: it trips after the same time",
@@ -60,9 +127,16 @@ CHECKS = {
 }
 """The check that would tell a suspect from the others."""
 NAMES = {
-    Suspected.ELECTRONIC: "its own overload protection", Suspected.LEG: "one leg at its limit", Suspected.BREAKER: "a breaker", Suspected.BATTERY: "the battery's own protection",
-    Suspected.DC_FUSE: "the DC fuse", Suspected.LOW_DC: "low battery volts", Suspected.ENGINE: "the engine at the end of its power", Suspected.FUEL: "the fuel", Suspected.THERMAL: "its thermal protection",
-}  # fmt: skip
+    Suspected.ELECTRONIC: "its own overload protection",
+    Suspected.LEG: "one leg at its limit",
+    Suspected.BREAKER: "a breaker",
+    Suspected.BATTERY: "the battery's own protection",
+    Suspected.DC_FUSE: "the DC fuse",
+    Suspected.LOW_DC: "low battery volts",
+    Suspected.ENGINE: "the engine at the end of its power",
+    Suspected.FUEL: "the fuel",
+    Suspected.THERMAL: "its thermal protection",
+}
 RIVAL_SHARE = 1 / 3
 """A suspect with so much of the first one's weight is named beside it."""
 WARMS_S = 300.0
@@ -165,7 +239,15 @@ def _rank(context: SessionContext, source: Source, site: Site, segment: Segment)
         sorted((Suspect(s.key, s.use, s.weight / total, s.reasons) for s in suspects), key=lambda s: -s.weight)
     )
     by_itself = True if Clue.BY_ITSELF in clues else False if Clue.BY_HAND in clues else None
-    return TripSeen(w, held_s, ordered, clues, back_s, by_itself, _tell(segment, w, held_s, ordered, back_s, by_itself))
+    return TripSeen(
+        w=w,
+        held_s=held_s,
+        suspects=ordered,
+        clues=clues,
+        back_s=back_s,
+        by_itself=by_itself,
+        finding=_tell(segment, w, held_s, ordered, back_s, by_itself),
+    )
 
 
 def _load_w(context: SessionContext, segment: Segment) -> float:
@@ -284,7 +366,7 @@ def _battery(context: SessionContext, source: Source, segment: Segment, w: float
 
 def _tell(
     segment: Segment, w: float, held_s: float, suspects: Sequence[Suspect], back_s: float | None, by_itself: bool | None
-) -> Finding:  # fmt: skip
+) -> Finding:
     first = suspects[0]
     rivals = [s for s in suspects[1:] if s.weight >= RIVAL_SHARE * first.weight]
     if rivals:
@@ -306,16 +388,24 @@ def _tell(
         said += f". It was back{way} after {duration(back_s)}"
     workings = tuple(
         Working(
-            s.name, "; ".join(s.reasons) or "nothing read of it",
-            ("use not known" if s.use is None else f"{number(s.use * 100)} % used") + f", {_odds(s.weight)}", "nearness to the limit × what was seen",
+            s.name,
+            "; ".join(s.reasons) or "nothing read of it",
+            ("use not known" if s.use is None else f"{number(s.use * 100)} % used") + f", {_odds(s.weight)}",
+            "nearness to the limit × what was seen",
         )
         for s in suspects
         if s.weight > 0.01
-    )  # fmt: skip
+    )
     return Finding(
-        f"who-{segment.t1_s:.0f}", Topic.TRIPS, "What tripped", said + ".", Value(w, "w", None, None, Grade.B), workings,
-        tuple(dict.fromkeys(seq for seq, _, _ in segment.readings[-3:])), needs,
-    )  # fmt: skip
+        key=f"who-{segment.t1_s:.0f}",
+        topic=Topic.TRIPS,
+        title="What tripped",
+        sentence=said + ".",
+        value=Value(w, "w", None, None, Grade.B),
+        workings=workings,
+        seqs=tuple(dict.fromkeys(seq for seq, _, _ in segment.readings[-3:])),
+        needs=needs,
+    )
 
 
 def _odds(weight: float) -> str:

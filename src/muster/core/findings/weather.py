@@ -54,12 +54,21 @@ def _tell(load: Load, log: str, seen: DutySeen, outside_c: float) -> Finding:
         workings.append(
             Working(
                 "duty on another day = duty × (its difference inside to outside ÷ that of the day it was seen), at most 1",
-                f"{seen.share:.2f} × ({number(kept)} − {number(day_c)}) ÷ ({number(kept)} − {number(outside_c)})", plain(share * 100, "pct"),
+                f"{seen.share:.2f} × ({number(kept)} − {number(day_c)}) ÷ ({number(kept)} − {number(outside_c)})",
+                plain(share * 100, "pct"),
             )
-        )  # fmt: skip
+        )
     name = short_name(load)
     said = f"At {number(outside_c)} °C outside the {name} ran {plain(seen.share * 100, 'pct')} of the time; it would run {', '.join(told)}."
     return Finding(
-        f"weather-{load.key}-{log}", Topic.DUTY, f"The {name} on another day", said, Value(seen.share * 100, "pct", None, None, Grade.B), tuple(workings), (), "",
-        (seen.t0_s, seen.t1_s), log,
-    )  # fmt: skip
+        key=f"weather-{load.key}-{log}",
+        topic=Topic.DUTY,
+        title=f"The {name} on another day",
+        sentence=said,
+        value=Value(seen.share * 100, "pct", None, None, Grade.B),
+        workings=tuple(workings),
+        seqs=(),
+        needs="",
+        span=(seen.t0_s, seen.t1_s),
+        log=log,
+    )

@@ -37,4 +37,4 @@ __all__ = [
     "stretches",
     "with_figures",
     "without_figure",
-]  # fmt: skip
+]

@@ -27,17 +27,17 @@ ITIC_GAP_MS = 20.0
 """The longest break of supply that electronics ride through (ITIC envelope)."""
 
 SEQUENCE_PARTS = (
-    Part("inducer", 70, 0.75, start_x=4.0, start_s=2.0),
-    Part("igniter", 330, 1.0, 15.0, 45.0),
-    Part("blower", 400, 0.75, 90.0, start_x=4.0, start_s=2.0),
+    Part(name="inducer", run_w=70, pf=0.75, start_x=4.0, start_s=2.0),
+    Part(name="igniter", run_w=330, pf=1.0, from_s=15.0, for_s=45.0),
+    Part(name="blower", run_w=400, pf=0.75, from_s=90.0, start_x=4.0, start_s=2.0),
 )
 """A furnace's call of heat: inducer throughout, a hot-surface igniter before the burner lights,
 the blower once it is warm (usual timing of a control board; watts are scaled to the load's own)."""
 RAMP_PARTS = (
-    Part("creeps", 40, 0.95),
-    Part("ramps", 20, 0.95, 30.0),
-    Part("ramps on", 20, 0.95, 60.0),
-    Part("full speed", 20, 0.95, 90.0, start_x=1.5, start_s=30.0),
+    Part(name="creeps", run_w=40, pf=0.95),
+    Part(name="ramps", run_w=20, pf=0.95, from_s=30.0),
+    Part(name="ramps on", run_w=20, pf=0.95, from_s=60.0),
+    Part(name="full speed", run_w=20, pf=0.95, from_s=90.0, start_x=1.5, start_s=30.0),
 )
 """An inverter-driven compressor ramps up in 30 to 180 s (physics.md section 1); its last fifth
 overshoots so that the whole reaches 1.1 × its running VA."""
@@ -83,26 +83,26 @@ compressors and anything behind a contactor. Trade figures, physics.md section 4
 KINDS = {
     kind.slug: kind
     for kind in (
-        Kind("heater", "heating element", 1.0, 0.0, 1.0, 1.0, v_low_pct=None, hz_pct=None),
-        Kind("filament", "filament lamp", 10.0, 0.05, 1.0, 1.0, v_low_pct=None, hz_pct=None),
-        Kind("electronic", "electronic supply", 10.0, 0.005, 0.80, 0.8, wave=Wave.ROUGH, hz_pct=None, gap_ms=ITIC_GAP_MS),
-        Kind("motor", "motor, split-phase or capacitor start", 6.0, 0.4, 0.70, 0.5,
-             STALL_CAPACITOR_PCT, Wave.ROUGH),
-        Kind("motor_loaded", "motor under load at start", 6.0, 0.8, 0.80, 0.5,
-             STALL_LOADED_PCT, Wave.ROUGH),
-        Kind("compressor", "fixed-speed refrigerant compressor", 5.5, 0.4, 0.90, 0.5,
-             STALL_CAPACITOR_PCT, Wave.ROUGH),
-        Kind("compressor_soft", "refrigerant compressor with soft starter", 2.2, 1.0, 0.90, 0.6,
-             STALL_CAPACITOR_PCT, Wave.ROUGH),
-        Kind("compressor_inverter", "inverter-driven compressor", 1.1, 30.0, 0.95, 0.95,
+        Kind(slug="heater", label="heating element", start_x=1.0, start_s=0.0, pf=1.0, start_pf=1.0, v_low_pct=None, hz_pct=None),
+        Kind(slug="filament", label="filament lamp", start_x=10.0, start_s=0.05, pf=1.0, start_pf=1.0, v_low_pct=None, hz_pct=None),
+        Kind(slug="electronic", label="electronic supply", start_x=10.0, start_s=0.005, pf=0.80, start_pf=0.8, wave=Wave.ROUGH, hz_pct=None, gap_ms=ITIC_GAP_MS),
+        Kind(slug="motor", label="motor, split-phase or capacitor start", start_x=6.0, start_s=0.4, pf=0.70, start_pf=0.5,
+             floor_pct=STALL_CAPACITOR_PCT, wave=Wave.ROUGH),
+        Kind(slug="motor_loaded", label="motor under load at start", start_x=6.0, start_s=0.8, pf=0.80, start_pf=0.5,
+             floor_pct=STALL_LOADED_PCT, wave=Wave.ROUGH),
+        Kind(slug="compressor", label="fixed-speed refrigerant compressor", start_x=5.5, start_s=0.4, pf=0.90, start_pf=0.5,
+             floor_pct=STALL_CAPACITOR_PCT, wave=Wave.ROUGH),
+        Kind(slug="compressor_soft", label="refrigerant compressor with soft starter", start_x=2.2, start_s=1.0, pf=0.90, start_pf=0.6,
+             floor_pct=STALL_CAPACITOR_PCT, wave=Wave.ROUGH),
+        Kind(slug="compressor_inverter", label="inverter-driven compressor", start_x=1.1, start_s=30.0, pf=0.95, start_pf=0.95,
              wave=Wave.ROUGH, parts=RAMP_PARTS),
-        Kind("universal", "universal motor", 2.5, 0.4, 0.95, 0.8, STALL_UNLOADED_PCT),
-        Kind("fan", "fan or blower motor", 4.0, 2.0, 0.75, 0.5, STALL_UNLOADED_PCT, Wave.ROUGH),
-        Kind("microwave", "microwave, transformer type", 1.8, 0.1, 0.90, 0.6, wave=Wave.ROUGH),
-        Kind("welder", "welder, single-phase", 2.0, 0.5, 0.70, 0.7),
-        Kind("furnace", "furnace or boiler sequence", 2.5, 1.0, 0.80, 0.6,
-             STALL_CAPACITOR_PCT, Wave.SINE, parts=SEQUENCE_PARTS),
-        Kind("medical", "medical device", 3.0, 0.4, 0.85, 0.6, STALL_CAPACITOR_PCT, Wave.SINE, gap_ms=ITIC_GAP_MS),
+        Kind(slug="universal", label="universal motor", start_x=2.5, start_s=0.4, pf=0.95, start_pf=0.8, floor_pct=STALL_UNLOADED_PCT),
+        Kind(slug="fan", label="fan or blower motor", start_x=4.0, start_s=2.0, pf=0.75, start_pf=0.5, floor_pct=STALL_UNLOADED_PCT, wave=Wave.ROUGH),
+        Kind(slug="microwave", label="microwave, transformer type", start_x=1.8, start_s=0.1, pf=0.90, start_pf=0.6, wave=Wave.ROUGH),
+        Kind(slug="welder", label="welder, single-phase", start_x=2.0, start_s=0.5, pf=0.70, start_pf=0.7),
+        Kind(slug="furnace", label="furnace or boiler sequence", start_x=2.5, start_s=1.0, pf=0.80, start_pf=0.6,
+             floor_pct=STALL_CAPACITOR_PCT, wave=Wave.SINE, parts=SEQUENCE_PARTS),
+        Kind(slug="medical", label="medical device", start_x=3.0, start_s=0.4, pf=0.85, start_pf=0.6, floor_pct=STALL_CAPACITOR_PCT, wave=Wave.SINE, gap_ms=ITIC_GAP_MS),
     )
 }  # fmt: skip
 """Planning figures by kind (physics.md section 1). ``start_x`` of a kind with parts is left to

@@ -25,10 +25,18 @@ DUTY = re.compile(r"^(\d+(?:[.,]\d+)?)/(\d+(?:[.,]\d+)?)(?:min)?$")
 HOURS = re.compile(r"^\d{1,2}-\d{1,2}(?:,\d{1,2}-\d{1,2})*$")
 LEGS = {"l1": Leg.ONE, "leg1": Leg.ONE, "l2": Leg.TWO, "leg2": Leg.TWO, "both": Leg.BOTH, "240v": Leg.BOTH}
 KIND_HINTS = (
-    ("pump", "motor_loaded"), ("heater", "heater"), ("oven", "heater"), ("fan", "fan"),
-    ("freezer", "motor"), ("fridge", "motor"), ("lamp", "filament"), ("saw", "universal"),
-    ("drill", "universal"), ("compressor", "motor_loaded"), ("motor", "motor"),
-)  # fmt: skip
+    ("pump", "motor_loaded"),
+    ("heater", "heater"),
+    ("oven", "heater"),
+    ("fan", "fan"),
+    ("freezer", "motor"),
+    ("fridge", "motor"),
+    ("lamp", "filament"),
+    ("saw", "universal"),
+    ("drill", "universal"),
+    ("compressor", "motor_loaded"),
+    ("motor", "motor"),
+)
 DEFAULT_KIND = "electronic"
 
 

@@ -243,7 +243,15 @@ class Load:
         """Its parts at the load's own watts, volt-amperes and start; a single level is one part."""
         if not self.shape:
             start_x = self.start_total_va / self.run_va
-            return (Part(self.name, self.run_w, self.pf, start_x=min(start_x, MOST_START_X), start_s=self.start_s),)
+            return (
+                Part(
+                    name=self.name,
+                    run_w=self.run_w,
+                    pf=self.pf,
+                    start_x=min(start_x, MOST_START_X),
+                    start_s=self.start_s,
+                ),
+            )
         w_x = self.run_w / highest(self.shape)
         va_x = self.run_va / highest(self.shape, "run_va")
         worst = max(self.shape, key=lambda part: start_moment(self.shape, part))

@@ -122,13 +122,13 @@ def parse_part(line: str) -> Part:
     factor, start = FACTOR.search(rest), START.search(rest)
     try:
         return Part(
-            found["name"].strip(" :,"),
-            _number(found["w"]) * (1000 if found["kilo"] else 1),
-            _number(factor[1]) if factor else 1.0,
-            _seconds(FROM.search(rest)) or 0.0,
-            _seconds(FOR.search(rest)),
-            _number(start[1]) if start else 1.0,
-            _number(start[2]) if start else 0.0,
+            name=found["name"].strip(" :,"),
+            run_w=_number(found["w"]) * (1000 if found["kilo"] else 1),
+            pf=_number(factor[1]) if factor else 1.0,
+            from_s=_seconds(FROM.search(rest)) or 0.0,
+            for_s=_seconds(FOR.search(rest)),
+            start_x=_number(start[1]) if start else 1.0,
+            start_s=_number(start[2]) if start else 0.0,
         )
     except MusterError as error:
         raise MusterError(f"“{line.strip()}”: {error.what}", where="parts", want=error.want) from None

@@ -35,11 +35,15 @@ def compare_soft(load: Load, limits: Sequence[tuple[Limit, ...]], system: System
     ways = (("without", replace(load, soft_starter=False)), ("with a soft starter", replace(load, soft_starter=True)))
     return tuple(
         StartWay(
-            words, one.start_total_va, one.start_total_va / volts, one.start_s, one.start_pf,
-            tuple(what_if(one, (), of_source, system) for of_source in limits),
+            label=words,
+            va=one.start_total_va,
+            amps=one.start_total_va / volts,
+            seconds=one.start_s,
+            pf=one.start_pf,
+            answers=tuple(what_if(one, (), of_source, system) for of_source in limits),
         )
         for words, one in ways
-    )  # fmt: skip
+    )
 
 
 def told_by_source(ways: Sequence[StartWay], names: Sequence[str]) -> tuple[str, ...]:

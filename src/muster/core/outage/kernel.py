@@ -80,9 +80,18 @@ def highest_mean(times: Floats, level: Floats, energy: Floats, span_s: float) ->
 
 @njit(cache=True, nogil=True)
 def runs_of(
-    on_s: float, off_s: float, jitter: float, at_once_x: float, first_s: float, phase: float, dice: Floats,
-    opens: Floats, closes: Floats, horizon_s: float, out: Floats,
-) -> int:  # fmt: skip
+    on_s: float,
+    off_s: float,
+    jitter: float,
+    at_once_x: float,
+    first_s: float,
+    phase: float,
+    dice: Floats,
+    opens: Floats,
+    closes: Floats,
+    horizon_s: float,
+    out: Floats,
+) -> int:
     """Stretches in which one load runs, into ``out`` (n, 2): its cycles cut to its hours; how many.
 
     ``at_once_x`` above 0: it calls at once at ``first_s`` and its first
@@ -171,9 +180,18 @@ def programs_of(
 
 @njit(cache=True, nogil=True)
 def changes_of(
-    runs: Floats, first: int, last: int, powers: Floats, times_s: Floats, horizon_s: float, stood: Floats,
-    at: Floats, who: NDArray[np.int64], kind: NDArray[np.int64], m: int,
-) -> int:  # fmt: skip
+    runs: Floats,
+    first: int,
+    last: int,
+    powers: Floats,
+    times_s: Floats,
+    horizon_s: float,
+    stood: Floats,
+    at: Floats,
+    who: NDArray[np.int64],
+    kind: NDArray[np.int64],
+    m: int,
+) -> int:
     """Add to the list of changes what one load's parts do in its runs; how many there are now.
 
     Parts ``first`` to ``last`` are its own: ``times_s`` (p, 3) from, for and
@@ -242,9 +260,16 @@ def in_time(at: Floats, m: int, horizon_s: float, order: NDArray[np.int64], coun
 
 @njit(cache=True, nogil=True)
 def levels_of(
-    m: int, at: Floats, who: NDArray[np.int64], kind: NDArray[np.int64], order: NDArray[np.int64], powers: Floats,
-    shares: Floats, times: Floats, level: Floats,
-) -> int:  # fmt: skip
+    m: int,
+    at: Floats,
+    who: NDArray[np.int64],
+    kind: NDArray[np.int64],
+    order: NDArray[np.int64],
+    powers: Floats,
+    shares: Floats,
+    times: Floats,
+    level: Floats,
+) -> int:
     """Watts, volt-amperes and what starts add, at each place from each change on; how many times there are."""
     places = shares.shape[1]
     now = np.zeros((3, places))
@@ -288,9 +313,17 @@ def hours_of(span: Floats, level: Floats, energy: Floats, edges_s: Floats, out: 
 
 @njit(cache=True, nogil=True)
 def worst_starts(
-    m: int, at: Floats, who: NDArray[np.int64], kind: NDArray[np.int64], span: Floats, level: Floats, powers: Floats,
-    shares: Floats, load_of: NDArray[np.int64], worst: Floats,
-) -> None:  # fmt: skip
+    m: int,
+    at: Floats,
+    who: NDArray[np.int64],
+    kind: NDArray[np.int64],
+    span: Floats,
+    level: Floats,
+    powers: Floats,
+    shares: Floats,
+    load_of: NDArray[np.int64],
+    worst: Floats,
+) -> None:
     """Each load's worst start, into ``worst`` (n, 4): W and VA beneath it, the moment's VA on the whole and its worst leg."""
     places = shares.shape[1]
     for e in range(m):
@@ -311,10 +344,25 @@ def worst_starts(
 
 @njit(cache=True, nogil=True)
 def outages(
-    powers: Floats, times_s: Floats, shares: Floats, part_of: NDArray[np.int64], on_s: Floats, off_s: Floats,
-    at_once_x: Floats, first_s: Floats, opens: Floats, closes: Floats, window_of: NDArray[np.int64], phase: Floats,
-    dice: Floats, dice_of: NDArray[np.int64], jitter: float, edges_s: Floats, spans_s: Floats, stretch_share: float,
-) -> tuple[Floats, Floats, Floats, Floats, Floats, Floats]:  # fmt: skip
+    powers: Floats,
+    times_s: Floats,
+    shares: Floats,
+    part_of: NDArray[np.int64],
+    on_s: Floats,
+    off_s: Floats,
+    at_once_x: Floats,
+    first_s: Floats,
+    opens: Floats,
+    closes: Floats,
+    window_of: NDArray[np.int64],
+    phase: Floats,
+    dice: Floats,
+    dice_of: NDArray[np.int64],
+    jitter: float,
+    edges_s: Floats,
+    spans_s: Floats,
+    stretch_share: float,
+) -> tuple[Floats, Floats, Floats, Floats, Floats, Floats]:
     """Step through each drawn outage and gather what it asks.
 
     ``powers`` (parts, 5): running W, running VA, what a start adds [VA] (0:
@@ -359,9 +407,18 @@ def outages(
         for i in range(n):
             w0, w1, d0, d1 = window_of[i], window_of[i + 1], dice_of[i], dice_of[i + 1]
             found = runs_of(
-                on_s[i], off_s[i], jitter, at_once_x[i], first_s[i], phase[d, i], dice[d, d0:d1],
-                opens[w0:w1], closes[w0:w1], horizon_s, out,
-            )  # fmt: skip
+                on_s[i],
+                off_s[i],
+                jitter,
+                at_once_x[i],
+                first_s[i],
+                phase[d, i],
+                dice[d, d0:d1],
+                opens[w0:w1],
+                closes[w0:w1],
+                horizon_s,
+                out,
+            )
             m = changes_of(
                 out[:found], part_of[i], part_of[i + 1], powers, times_s, horizon_s, stood[d], at, who, kind, m
             )

@@ -77,9 +77,12 @@ def _percentile(values: Sequence[float] | Floats, share: float = DEMAND_PERCENTI
 
 
 def simulate(
-    loads: Sequence[Load], brief: Brief, draws: int = DRAWS, seed: int = SEED,
+    loads: Sequence[Load],
+    brief: Brief,
+    draws: int = DRAWS,
+    seed: int = SEED,
     seen: Callable[[int, int], None] | None = None,
-) -> OutageDemand:  # fmt: skip
+) -> OutageDemand:
     """Simulate an outage ``draws`` times and say what the home needs of a source.
 
     ``seen`` is told after every batch how many draws are done, of how many.
@@ -126,9 +129,10 @@ def _require_playable(loads: Sequence[Load], brief: Brief) -> None:
         most = (_most_cycles(load, horizon_s) + brief.outage_h) * len(load.running_parts) * CHANGES_A_RUN
         if most > MOST_CHANGES / max(1, len(loads)):
             raise OutOfRange(
-                f"{load.name} switches up to {most:.0f} times in {brief.outage_h:g} h", where="duty",
+                f"{load.name} switches up to {most:.0f} times in {brief.outage_h:g} h",
+                where="duty",
                 want="longer times on and off, or a shorter outage",
-            )  # fmt: skip
+            )
 
 
 Gathered = tuple[Floats, ...]
@@ -179,8 +183,14 @@ def _outages(loads: Sequence[Load], brief: Brief, draws: int, rngs: Sequence[np.
         np.concatenate([opens for opens, _ in windows]),
         np.concatenate([closes for _, closes in windows]),
         np.cumsum([0, *(opens.size for opens, _ in windows)]),
-        phase, dice, np.cumsum([0, *counts]), JITTER, _edges_s(brief), np.array([PEAK_MEAN_S, HOUR_S]), STRETCH_SHARE,
-    )  # fmt: skip
+        phase,
+        dice,
+        np.cumsum([0, *counts]),
+        JITTER,
+        _edges_s(brief),
+        np.array([PEAK_MEAN_S, HOUR_S]),
+        STRETCH_SHARE,
+    )
     return gathered
 
 
@@ -199,9 +209,13 @@ def _nothing(brief: Brief) -> Gathered:
     """What no load asks."""
     places, hours = 1 if brief.system.legs == 1 else 3, _edges_s(brief).size - 1
     return (
-        np.zeros((1, places, 3)), np.zeros(1), np.zeros(1), np.zeros((1, places, hours)), np.zeros((1, 0)),
+        np.zeros((1, places, 3)),
+        np.zeros(1),
+        np.zeros(1),
+        np.zeros((1, places, hours)),
+        np.zeros((1, 0)),
         np.zeros((1, 0, 4)),
-    )  # fmt: skip
+    )
 
 
 def _gathered(loads: Sequence[Load], brief: Brief, gathered: Gathered, draws: int, seed: int) -> OutageDemand:
@@ -261,4 +275,4 @@ def draws_of(draws: int = DRAWS, seed: int = SEED) -> Simulate:
 
 def warm() -> None:
     """Compile the kernel, or read it from disk where it was compiled before."""
-    simulate([Load("1", "heater", "heater", 1000.0, 1.0)], Brief(outage_h=1), draws=1)
+    simulate([Load(key="1", name="heater", kind="heater", run_w=1000.0, pf=1.0)], Brief(outage_h=1), draws=1)

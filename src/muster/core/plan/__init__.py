@@ -25,4 +25,4 @@ __all__ = [
     "start_steps",
     "steps_of",
     "toggled",
-]  # fmt: skip
+]

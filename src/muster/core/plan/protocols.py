@@ -95,7 +95,14 @@ class Planning:
         """What steps are planned within."""
         locked = [key for key in self.changes.locked if any(load.key == key for load in self.tested)]
         legs = self.home.brief.system.legs
-        return Wanted(self.claim_w, legs, self.leg_va, locked, self.changes.dropped, self.whole_va)
+        return Wanted(
+            claim_w=self.claim_w,
+            legs=legs,
+            leg_va=self.leg_va,
+            locked=locked,
+            dropped=self.changes.dropped,
+            whole_va=self.whole_va,
+        )
 
     def beside(self, motor: Load, base: Sequence[Load]) -> tuple[Load, ...]:
         """Those of a base that may run beside a motor, the largest left off first."""
@@ -146,13 +153,22 @@ def start_steps(
     steps = []
     for motor in motors:
         name = short_name(motor)
-        steps.append(Step(f"{name}, alone", (motor.key,), None, motor.run_w, ask=ask))
+        steps.append(Step(label=f"{name}, alone", loads=(motor.key,), target_w=None, planned_w=motor.run_w, ask=ask))
     whole = [load for load in loads if load not in motors and (load.duty.throughout or load.key in locked)]
     for motor in motors:
         name, base = short_name(motor), tuple(load.key for load in beside(motor, whole))
-        steps.append(Step(f"{name}, on base load", (*base, motor.key), None, None, ask=ask))
         steps.append(
-            Step(f"{name}, hot again", (*base, motor.key), None, None, ask=f"{ask} Log it as a “hot start”.", hot=True)
+            Step(label=f"{name}, on base load", loads=(*base, motor.key), target_w=None, planned_w=None, ask=ask)
+        )
+        steps.append(
+            Step(
+                label=f"{name}, hot again",
+                loads=(*base, motor.key),
+                target_w=None,
+                planned_w=None,
+                ask=f"{ask} Log it as a “hot start”.",
+                hot=True,
+            )
         )
     return tuple(steps)
 
@@ -160,10 +176,15 @@ def start_steps(
 def noise_steps(neighbour_m: float, loaded: Sequence[str] = ()) -> tuple[Step, ...]:
     """Background first, then at the unit and three distances, unloaded and with the loads ``loaded`` on."""
     distances = sorted({1.0, 4.0, 7.0, round(min(max(neighbour_m, 10.0), 40.0))})
-    steps = [Step("background, source off", ask="Log it such as “background 38db”.", background=True)]
+    steps = [Step(label="background, source off", ask="Log it such as “background 38db”.", background=True)]
     for state, on in (("no load", ()), ("loaded", tuple(loaded))):
         steps += [
-            Step(f"{plain(metres, 'm')}, {state}", on, ask=f"Log it such as “64db@{metres:g}m”.", distance_m=metres)
+            Step(
+                label=f"{plain(metres, 'm')}, {state}",
+                loads=on,
+                ask=f"Log it such as “64db@{metres:g}m”.",
+                distance_m=metres,
+            )
             for metres in distances
         ]
     return tuple(steps)
@@ -181,18 +202,25 @@ def idle_steps() -> tuple[Step, ...]:
     """Nothing connected: the output on, in eco mode, and off."""
     ask = "Read the DC side, or the wall side, for a quarter of an hour: such as “dc 25.6v 0.8a”."
     return (
-        Step("output on, nothing connected", (), 0.0, 0.0, 900.0, ask),
-        Step("output on, eco mode", (), 0.0, 0.0, 900.0, ask + " Say which sockets stay live."),
-        Step("output off", (), 0.0, 0.0, 300.0, ask),
+        Step(label="output on, nothing connected", loads=(), target_w=0.0, planned_w=0.0, hold_s=900.0, ask=ask),
+        Step(
+            label="output on, eco mode",
+            loads=(),
+            target_w=0.0,
+            planned_w=0.0,
+            hold_s=900.0,
+            ask=ask + " Say which sockets stay live.",
+        ),
+        Step(label="output off", loads=(), target_w=0.0, planned_w=0.0, hold_s=300.0, ask=ask),
     )
 
 
 def endurance_steps() -> tuple[Step, ...]:
     """From full to empty, with a check-in each hour."""
     return (
-        Step("full, before anything is on", ask="Read the charge or the tank: such as “100%” or “fuel 25l”."),
-        Step("running", ask="Check in each hour: such as “81% 0.62kwh 231v 410w”; or import a recorded log."),
-        Step("empty, or stopped", ask="Say what ended it (!trip, or a note), and read once more."),
+        Step(label="full, before anything is on", ask="Read the charge or the tank: such as “100%” or “fuel 25l”."),
+        Step(label="running", ask="Check in each hour: such as “81% 0.62kwh 231v 410w”; or import a recorded log."),
+        Step(label="empty, or stopped", ask="Say what ended it (!trip, or a note), and read once more."),
     )
 
 
@@ -212,7 +240,10 @@ def baseline_steps(of: Planning) -> tuple[Step, ...]:
     if not of.loads:
         raise NotEnoughReadings("no loads yet", where="roll", want="add a load first")
     ask = "On the mains: read watts and power factor when settled, its start where the meter can, its own noise."
-    return tuple(Step(short_name(load), (load.key,), None, load.run_w, 120.0, ask) for load in of.loads)
+    return tuple(
+        Step(label=short_name(load), loads=(load.key,), target_w=None, planned_w=load.run_w, hold_s=120.0, ask=ask)
+        for load in of.loads
+    )
 
 
 def load_step_steps(of: Planning) -> tuple[Step, ...]:
@@ -223,7 +254,14 @@ def load_step_steps(of: Planning) -> tuple[Step, ...]:
     return (
         no_load(),
         *ladder_plan(heaters, targets, of.wanted, ask),
-        Step("all off at once", (), 0.0, 0.0, SHORT_HOLD_S, "Read the highest volts and hertz."),
+        Step(
+            label="all off at once",
+            loads=(),
+            target_w=0.0,
+            planned_w=0.0,
+            hold_s=SHORT_HOLD_S,
+            ask="Read the highest volts and hertz.",
+        ),
     )
 
 
@@ -257,7 +295,14 @@ def leg_steps(of: Planning) -> tuple[Step, ...]:
 
 def _all_on(label: str, loads: Sequence[Load], ask: str, hold_s: float = HOLD_STEP_S) -> Step:
     """A step with just these loads on."""
-    return Step(label, tuple(load.key for load in loads), None, sum(load.run_w for load in loads), hold_s, ask)
+    return Step(
+        label=label,
+        loads=tuple(load.key for load in loads),
+        target_w=None,
+        planned_w=sum(load.run_w for load in loads),
+        hold_s=hold_s,
+        ask=ask,
+    )
 
 
 def parallel_steps(of: Planning) -> tuple[Step, ...]:
@@ -283,10 +328,22 @@ def waveform_steps(of: Planning) -> tuple[Step, ...]:
     claim_w = of.claim_w
     rated = ladder_plan(of.tested, [("rated load", claim_w, SHORT_HOLD_S)], of.wanted, "Capture ten cycles or more.")
     return (
-        Step("no load", (), 0.0, 0.0, SHORT_HOLD_S, "Capture ten cycles or more, unclipped."), *rated,
+        Step(
+            label="no load",
+            loads=(),
+            target_w=0.0,
+            planned_w=0.0,
+            hold_s=SHORT_HOLD_S,
+            ask="Capture ten cycles or more, unclipped.",
+        ),
+        *rated,
         *([_all_on("electronic and motor loads", dirty, "Capture ten cycles or more.", SHORT_HOLD_S)] if dirty else []),
-        Step("shut down, and fuel run out", (), ask="Capture the end: is it clean or ragged? Nothing sensitive connected."),
-    )  # fmt: skip
+        Step(
+            label="shut down, and fuel run out",
+            loads=(),
+            ask="Capture the end: is it clean or ragged? Nothing sensitive connected.",
+        ),
+    )
 
 
 def transfer_steps(of: Planning) -> tuple[Step, ...]:
@@ -296,45 +353,61 @@ def transfer_steps(of: Planning) -> tuple[Step, ...]:
         "Read the gap in milliseconds if an instrument saw it, such as “@scope 14ms”, or capture it; say what noticed."
     )
     return (
-        Step("on the mains, as the house lives", on, ask="Read volts; note what is on."),
-        Step("mains off at its main switch", on, ask=ask), Step("on the source for five minutes", on, hold_s=300.0, ask="Read volts, watts and hertz."),
-        Step("mains back", on, ask=ask),
-    )  # fmt: skip
+        Step(label="on the mains, as the house lives", loads=on, ask="Read volts; note what is on."),
+        Step(label="mains off at its main switch", loads=on, ask=ask),
+        Step(label="on the source for five minutes", loads=on, hold_s=300.0, ask="Read volts, watts and hertz."),
+        Step(label="mains back", loads=on, ask=ask),
+    )
 
 
 def recharge_steps(of: Planning) -> tuple[Step, ...]:
     """From empty to full, with check-ins."""
     return (
-        Step("empty, before charging", ask="Read the charge shown, the temperature, and the wall meter's count."),
-        Step("charging", ask="Check in each hour: such as “41% 0.62kwh 310w”; or import a recorded log."),
-        Step("full, or it stopped", ask="Read the wall meter's count and the time; leave it an hour and read again: standing by costs too."),
-    )  # fmt: skip
+        Step(label="empty, before charging", ask="Read the charge shown, the temperature, and the wall meter's count."),
+        Step(label="charging", ask="Check in each hour: such as “41% 0.62kwh 310w”; or import a recorded log."),
+        Step(
+            label="full, or it stopped",
+            ask="Read the wall meter's count and the time; leave it an hour and read again: standing by costs too.",
+        ),
+    )
 
 
 def solar_steps(of: Planning) -> tuple[Step, ...]:
     """Strings against the input's window, then live input against load."""
     return (
-        Step("strings as connected", ask="Note panels in series and strings; read open volts if those licensed to have measured them."),
-        Step("in full sun, small load", ask="Read panel volts and watts, charge, and the load: such as “pv 148v 620w 81% 300w”; say whether the output stays on (!through) or goes off (!cut)."),
-        Step("in full sun, large load", ask="Read the same. Do the panels' watts follow the load?"),
-        Step("an hour on", hold_s=3600.0, ask="Did panel volts fall by a third and stay there while the battery was not full? Note it with its time."),
-    )  # fmt: skip
+        Step(
+            label="strings as connected",
+            ask="Note panels in series and strings; read open volts if those licensed to have measured them.",
+        ),
+        Step(
+            label="in full sun, small load",
+            ask="Read panel volts and watts, charge, and the load: such as “pv 148v 620w 81% 300w”; say whether the output stays on (!through) or goes off (!cut).",
+        ),
+        Step(label="in full sun, large load", ask="Read the same. Do the panels' watts follow the load?"),
+        Step(
+            label="an hour on",
+            hold_s=3600.0,
+            ask="Did panel volts fall by a third and stay there while the battery was not full? Note it with its time.",
+        ),
+    )
 
 
 def cut_off_steps(of: Planning) -> tuple[Step, ...]:
     """The DC supply walked down and up, on a bench supply or a battery emptied slowly."""
     ask = "Walk slowly; read DC volts as the output goes (“dc 45.0v !trip”), and as it comes back (“dc 48.5v !reset”)."
     return (
-        Step("down, no load", ask=ask), Step("up again, until it recovers", ask=ask), Step("down, at half load", ask=ask + " Sag in the leads counts: read at the terminals."),
-        Step("up to the high cut-off", ask=ask + " Stop at the booklet's maximum."),
-    )  # fmt: skip
+        Step(label="down, no load", ask=ask),
+        Step(label="up again, until it recovers", ask=ask),
+        Step(label="down, at half load", ask=ask + " Sag in the leads counts: read at the terminals."),
+        Step(label="up to the high cut-off", ask=ask + " Stop at the booklet's maximum."),
+    )
 
 
 def heating_steps(of: Planning) -> tuple[Step, ...]:
     """Weighed water on the mains and on the source, the same vessel."""
     ask = "Weigh the water, read its degrees, heat for two minutes and a half, stir, read again; read the watts drawn: such as “0.75kg 14c before 47c after 150s 930w”."
     return tuple(
-        Step(f"on the {'mains' if on_mains else 'source'}, run {n}", ask=ask, on_mains=on_mains)
+        Step(label=f"on the {'mains' if on_mains else 'source'}, run {n}", ask=ask, on_mains=on_mains)
         for on_mains in (True, False)
         for n in (1, 2)
     )
@@ -349,20 +422,38 @@ def dedicated_steps(of: Planning) -> tuple[Step, ...]:
         )
     ask = "Log each part as it comes: inducer, igniter, burner, blower; watts at each, and when it stopped."
     return tuple(
-        Step(f"{short_name(load)}, call {n} of heat", (load.key,), None, load.run_w, ask=ask)
+        Step(
+            label=f"{short_name(load)}, call {n} of heat",
+            loads=(load.key,),
+            target_w=None,
+            planned_w=load.run_w,
+            ask=ask,
+        )
         for load in furnaces
         for n in (1, 2, 3)
     )
 
 
 STEPS: dict[str, Callable[[Planning], tuple[Step, ...]]] = {
-    "baseline": baseline_steps, "idle": lambda of: idle_steps(), "ladder": lambda of: ladder_steps(of.tested, of.wanted),
-    "starts": lambda of: start_steps(of.tested, of.home.brief.system.hz, of.changes.locked, of.beside), "load_steps": load_step_steps,
-    "overload": overload_steps, "legs": leg_steps, "parallel": parallel_steps, "set_point": set_point_steps,
-    "waveform": waveform_steps, "transfer": transfer_steps, "noise_walk": noise_walk_steps,
-    "endurance": lambda of: endurance_steps(), "recharge": recharge_steps, "solar_input": solar_steps,
-    "cut_offs": cut_off_steps, "heating_check": heating_steps, "dedicated": dedicated_steps,
-}  # fmt: skip
+    "baseline": baseline_steps,
+    "idle": lambda of: idle_steps(),
+    "ladder": lambda of: ladder_steps(of.tested, of.wanted),
+    "starts": lambda of: start_steps(of.tested, of.home.brief.system.hz, of.changes.locked, of.beside),
+    "load_steps": load_step_steps,
+    "overload": overload_steps,
+    "legs": leg_steps,
+    "parallel": parallel_steps,
+    "set_point": set_point_steps,
+    "waveform": waveform_steps,
+    "transfer": transfer_steps,
+    "noise_walk": noise_walk_steps,
+    "endurance": lambda of: endurance_steps(),
+    "recharge": recharge_steps,
+    "solar_input": solar_steps,
+    "cut_offs": cut_off_steps,
+    "heating_check": heating_steps,
+    "dedicated": dedicated_steps,
+}
 
 
 def steps_of(

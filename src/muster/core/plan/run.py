@@ -56,7 +56,16 @@ class StopAt:
         """The stop conditions in a sentence."""
         more = [f"a leg over {self.leg_a:g} A"] if self.leg_a else []
         more += [f"the source over {self.temp_c:g} °C"] if self.temp_c else []
-        return ", ".join([f"volts {self.v_pct:g} % off for {GRACE_S:g} s", f"hertz {self.hz_pct:g} % off for {GRACE_S:g} s", *more, "a trip", "an instrument that falls silent", "your stop key"])  # fmt: skip
+        return ", ".join(
+            [
+                f"volts {self.v_pct:g} % off for {GRACE_S:g} s",
+                f"hertz {self.hz_pct:g} % off for {GRACE_S:g} s",
+                *more,
+                "a trip",
+                "an instrument that falls silent",
+                "your stop key",
+            ]
+        )
 
 
 @dataclass(frozen=True)
@@ -85,7 +94,13 @@ class Doing(StrEnum):
     @property
     def label(self) -> str:
         """As it is written on screen."""
-        return {"switching": "switching loads", "settling": "letting it settle", "holding": "holding", "done": "done, all off", "stopped": "stopped, all off"}[self.value]  # fmt: skip
+        return {
+            "switching": "switching loads",
+            "settling": "letting it settle",
+            "holding": "holding",
+            "done": "done, all off",
+            "stopped": "stopped, all off",
+        }[self.value]
 
     @property
     def over(self) -> bool:
@@ -126,10 +141,18 @@ def steps_to_run(steps: Sequence[Step], outlets: Mapping[str, int], from_step: i
         raise MusterError("every step is done", where="steps", want="a session with steps still to do")
     for number, step in enumerate(left, from_step + 1):
         if not step.loads and step.target_w != 0:
-            raise MusterError(f"step {number}, {step.label}, is done by hand", where="steps", want="a plan whose every step says its loads")  # fmt: skip
+            raise MusterError(
+                f"step {number}, {step.label}, is done by hand",
+                where="steps",
+                want="a plan whose every step says its loads",
+            )
         missing = [key for key in step.loads if key not in outlets]
         if missing:
-            raise MusterError(f"load {', '.join(missing)} of step {number} hangs on no outlet", where="outlets", want="an outlet for each load of the plan")  # fmt: skip
+            raise MusterError(
+                f"load {', '.join(missing)} of step {number} hangs on no outlet",
+                where="outlets",
+                want="an outlet for each load of the plan",
+            )
     return left
 
 
@@ -241,11 +264,13 @@ class LadderRun:
         channels = dict.fromkeys(channel for read in late for channel in read)
         items = tuple(
             Reading(
-                channel.quantity, round(float(np.mean([read[channel] for read in late if channel in read])), 3), channel.place,
+                quantity=channel.quantity,
+                value=round(float(np.mean([read[channel] for read in late if channel in read])), 3),
+                place=channel.place,
                 instrument=self.instruments.get(channel, ""),
             )
             for channel in channels
-        )  # fmt: skip
+        )
         return [Say(items, "read by Muster")] if items else []
 
     def _must_stop(self, now_s: float) -> tuple[Cause, str] | None:
@@ -253,7 +278,11 @@ class LadderRun:
         if now_s - self._last_heard_s > SILENT_S:
             return Cause.BLIND, "nothing was heard of the volts"
         read = self._latest
-        volts = [value for channel, value in read.items() if channel.quantity == "v" and channel.place in (Place.LEG1, Place.LEG2)]  # fmt: skip
+        volts = [
+            value
+            for channel, value in read.items()
+            if channel.quantity == "v" and channel.place in (Place.LEG1, Place.LEG2)
+        ]
         nominal = self.system.v_nominal
         live = bool(volts) and min(volts) >= OFF_PCT / 100 * nominal
         if volts and not live and self._was_live:
@@ -261,16 +290,35 @@ class LadderRun:
         self._was_live = self._was_live or live
         off_pct = max((abs(value / nominal - 1) * 100 for value in volts), default=0.0)
         hz = read.get(Channel("hz"), self.system.hz)
-        amps = [value for channel, value in read.items() if channel.quantity == "a" and channel.place in (Place.LEG1, Place.LEG2)]  # fmt: skip
+        amps = [
+            value
+            for channel, value in read.items()
+            if channel.quantity == "a" and channel.place in (Place.LEG1, Place.LEG2)
+        ]
         heat = read.get(Channel("temp_c"), -math.inf)
         stop = self.stop_at
         checks = (
-            (Cause.VOLTS_GONE, "volts far below nominal", bool(volts) and min(volts) < AT_ONCE_PCT / 100 * nominal, AT_ONCE_S),
+            (
+                Cause.VOLTS_GONE,
+                "volts far below nominal",
+                bool(volts) and min(volts) < AT_ONCE_PCT / 100 * nominal,
+                AT_ONCE_S,
+            ),
             (Cause.VOLTS, f"volts more than {stop.v_pct:g} % off", off_pct > stop.v_pct, GRACE_S),
-            (Cause.HERTZ, f"hertz more than {stop.hz_pct:g} % off", abs(hz / self.system.hz - 1) * 100 > stop.hz_pct, GRACE_S),
-            (Cause.AMPS, f"a leg over {stop.leg_a or 0:g} A", stop.leg_a is not None and max(amps, default=0.0) > stop.leg_a, AMPS_S),
+            (
+                Cause.HERTZ,
+                f"hertz more than {stop.hz_pct:g} % off",
+                abs(hz / self.system.hz - 1) * 100 > stop.hz_pct,
+                GRACE_S,
+            ),
+            (
+                Cause.AMPS,
+                f"a leg over {stop.leg_a or 0:g} A",
+                stop.leg_a is not None and max(amps, default=0.0) > stop.leg_a,
+                AMPS_S,
+            ),
             (Cause.HEAT, f"hotter than {stop.temp_c or 0:g} °C", stop.temp_c is not None and heat > stop.temp_c, 0.0),
-        )  # fmt: skip
+        )
         for cause, words, wrong, for_s in checks:
             if not wrong:
                 self._wrong.pop(cause, None)

@@ -25,24 +25,41 @@ ENGINE_HZ_PCT = (-4.0, 4.0)
 """Frequency of a mechanical governor set right at half load: droop 8 % (ISO 8528-5, class G1)."""
 INVERTER_HZ_PCT = (-0.5, 0.5)
 NEEDS: Mapping[str, tuple[str, ...]] = {
-    "baseline": ("w", "pf"), "idle": ("dc_a", "dc_v", "dba"), "ladder": ("v", "w", "hz", "a", "dba", "temp_c"),
-    "starts": ("v", "a"), "load_steps": ("v", "hz", "w"), "overload": ("v", "w", "temp_c"), "legs": ("v", "a", "w"),
-    "parallel": ("a", "w"), "set_point": ("hz", "v", "w"), "waveform": ("v", "hz"), "transfer": ("v",), "noise_walk": ("dba",),
-    "endurance": ("wh", "w", "soc_pct", "temp_c"), "recharge": ("wh", "w", "soc_pct"), "solar_input": ("dc_v", "dc_w", "soc_pct"),
-    "cut_offs": ("dc_v", "v"), "heating_check": ("temp_c", "w"), "dedicated": ("w", "a", "v"),
-}  # fmt: skip
+    "baseline": ("w", "pf"),
+    "idle": ("dc_a", "dc_v", "dba"),
+    "ladder": ("v", "w", "hz", "a", "dba", "temp_c"),
+    "starts": ("v", "a"),
+    "load_steps": ("v", "hz", "w"),
+    "overload": ("v", "w", "temp_c"),
+    "legs": ("v", "a", "w"),
+    "parallel": ("a", "w"),
+    "set_point": ("hz", "v", "w"),
+    "waveform": ("v", "hz"),
+    "transfer": ("v",),
+    "noise_walk": ("dba",),
+    "endurance": ("wh", "w", "soc_pct", "temp_c"),
+    "recharge": ("wh", "w", "soc_pct"),
+    "solar_input": ("dc_v", "dc_w", "soc_pct"),
+    "cut_offs": ("dc_v", "v"),
+    "heating_check": ("temp_c", "w"),
+    "dedicated": ("w", "a", "v"),
+}
 """What is read, by protocol."""
 TWO_PEOPLE = ("starts", "load_steps", "noise_walk", "transfer", "parallel", "overload")
 STOP_ALWAYS = ("smell, smoke, or a lead too warm to hold", "a sound that changes", "anybody who says stop")
 STOP_AT: Mapping[str, tuple[str, ...]] = {
-    "overload": ("protection acts, or the limit you set is reached", "volts below 85 % of nominal for 10 s", "the source's case hotter than its booklet allows"),
+    "overload": (
+        "protection acts, or the limit you set is reached",
+        "volts below 85 % of nominal for 10 s",
+        "the source's case hotter than its booklet allows",
+    ),
     "starts": ("a motor that hums and does not turn: off within 3 s", "volts below 70 % of nominal"),
     "ladder": ("volts outside 10 % of nominal for 10 s", "hertz outside 5 % of nominal for 10 s"),
     "load_steps": ("hertz outside 10 % of nominal",),
     "cut_offs": ("the booklet's highest or lowest DC volts",),
     "recharge": ("a battery below freezing", "a charger too hot to touch"),
     "endurance": ("the cut-off of the source itself", "charge at the reserve, if it must serve tonight"),
-}  # fmt: skip
+}
 
 
 @dataclass(frozen=True)
@@ -55,18 +72,64 @@ class PracticeQuestion:
 
 
 SCHOOLS: Mapping[str, tuple[PracticeQuestion, ...]] = {
-    "ladder": (PracticeQuestion("how hard to test", "to the rating, held 10 min; past it only by the overload plan", "the trip point stays unknown until that is run"),),
-    "overload": (PracticeQuestion("how hard to test", "until protection acts", "the hold-time curve is known; wear and heat are the source's"),),
-    "starts": (
-        PracticeQuestion("big motor first or last", "alone first, then on base load, then hot", "both an empty source and the household's case are proved"),
-        PracticeQuestion("soft starters", "assess without, as the worst case", "with one fitted the verdict can only get better"),
+    "ladder": (
+        PracticeQuestion(
+            "how hard to test",
+            "to the rating, held 10 min; past it only by the overload plan",
+            "the trip point stays unknown until that is run",
+        ),
     ),
-    "set_point": (PracticeQuestion("where to set a governor", "measured at half and full load, so that any school can be chosen after", "the calculator “Governor set-point” gives each school's figures"),),
-    "parallel": (PracticeQuestion("capacity of two unlike units", "the measured share line", "twice the smaller and the sum are shown beside it"),),
-    "endurance": (PracticeQuestion("capacity test", "one load until empty", "slow counts idle, fast counts conversion: run both to tell them apart"),),
-    "noise_walk": (PracticeQuestion("noise", "a ladder of distances and the neighbour's window", "one figure at 7 m follows from it, not the other way"),),
-    "waveform": (PracticeQuestion("stepped waveforms", "accepted for plain heat only, with the penalty measured", "the heating check says what it costs"),),
-}  # fmt: skip
+    "overload": (
+        PracticeQuestion(
+            "how hard to test", "until protection acts", "the hold-time curve is known; wear and heat are the source's"
+        ),
+    ),
+    "starts": (
+        PracticeQuestion(
+            "big motor first or last",
+            "alone first, then on base load, then hot",
+            "both an empty source and the household's case are proved",
+        ),
+        PracticeQuestion(
+            "soft starters", "assess without, as the worst case", "with one fitted the verdict can only get better"
+        ),
+    ),
+    "set_point": (
+        PracticeQuestion(
+            "where to set a governor",
+            "measured at half and full load, so that any school can be chosen after",
+            "the calculator “Governor set-point” gives each school's figures",
+        ),
+    ),
+    "parallel": (
+        PracticeQuestion(
+            "capacity of two unlike units",
+            "the measured share line",
+            "twice the smaller and the sum are shown beside it",
+        ),
+    ),
+    "endurance": (
+        PracticeQuestion(
+            "capacity test",
+            "one load until empty",
+            "slow counts idle, fast counts conversion: run both to tell them apart",
+        ),
+    ),
+    "noise_walk": (
+        PracticeQuestion(
+            "noise",
+            "a ladder of distances and the neighbour's window",
+            "one figure at 7 m follows from it, not the other way",
+        ),
+    ),
+    "waveform": (
+        PracticeQuestion(
+            "stepped waveforms",
+            "accepted for plain heat only, with the penalty measured",
+            "the heating check says what it costs",
+        ),
+    ),
+}
 
 
 @dataclass(frozen=True)
@@ -123,9 +186,14 @@ class PlanSheet:
 
 
 def build_sheet(
-    protocol: str, home: Home, source: Source, steps: Sequence[Step], kit: Kit,
-    regulation: Mapping[Leg, LoadLine] | None = None, droop: LoadLine | None = None,
-) -> PlanSheet:  # fmt: skip
+    protocol: str,
+    home: Home,
+    source: Source,
+    steps: Sequence[Step],
+    kit: Kit,
+    regulation: Mapping[Leg, LoadLine] | None = None,
+    droop: LoadLine | None = None,
+) -> PlanSheet:
     """Plan a protocol: each step's watts by the loads, its volts and hertz by what was measured, else by the kind of source.
 
     ``regulation`` and ``droop`` are lines read off earlier sessions.
@@ -133,17 +201,17 @@ def build_sheet(
     wanted = NEEDS[protocol]
     able = {quantity: next((i.name for i in kit.instruments if i.measure(quantity)), None) for quantity in wanted}
     return PlanSheet(
-        PROTOCOLS[protocol],
-        tuple(
+        protocol=PROTOCOLS[protocol],
+        steps=tuple(
             _planned(protocol, step, count, home, source, regulation or {}, droop)
             for step, count in zip(steps, switched(steps), strict=True)
         ),
-        tuple(dict.fromkeys(f"{name} for {_all_of(able, name)}" for name in able.values() if name)),
-        tuple(QUANTITIES[quantity][0] for quantity, name in able.items() if name is None),
-        2 if protocol in TWO_PEOPLE else 1,
-        (*STOP_AT.get(protocol, ()), *STOP_ALWAYS),
-        SCHOOLS.get(protocol, ()),
-        estimate(protocol, home, source),
+        kit=tuple(dict.fromkeys(f"{name} for {_all_of(able, name)}" for name in able.values() if name)),
+        lacking=tuple(QUANTITIES[quantity][0] for quantity, name in able.items() if name is None),
+        people=2 if protocol in TWO_PEOPLE else 1,
+        stop=(*STOP_AT.get(protocol, ()), *STOP_ALWAYS),
+        schools=SCHOOLS.get(protocol, ()),
+        estimate=estimate(protocol, home, source),
     )
 
 
@@ -152,9 +220,14 @@ def _all_of(able: Mapping[str, str | None], name: str) -> str:
 
 
 def _planned(
-    protocol: str, step: Step, switchings: int, home: Home, source: Source, regulation: Mapping[Leg, LoadLine],
+    protocol: str,
+    step: Step,
+    switchings: int,
+    home: Home,
+    source: Source,
+    regulation: Mapping[Leg, LoadLine],
     droop: LoadLine | None,
-) -> SheetStep:  # fmt: skip
+) -> SheetStep:
     on = [home.by_key[key] for key in step.loads if key in home.by_key]
     minutes = (step.hold_s + BETWEEN_S + SWITCH_S * switchings) / 60
     known = bool(on) or step.target_w == 0
@@ -181,7 +254,12 @@ def _predict(
         word = "" if system.legs == 1 else f" {leg.label}"
         found.append(
             Predicted(
-                f"watts{word}", max(0.0, watts - spread), watts + spread, "w", grade, Channel("w", Place(leg.value))
+                label=f"watts{word}",
+                low=max(0.0, watts - spread),
+                high=watts + spread,
+                unit="w",
+                grade=grade,
+                channel=Channel("w", Place(leg.value)),
             )
         )
         if protocol != "baseline":
@@ -194,25 +272,43 @@ def _predict(
 def _volts(words: str, leg: Leg, watts: float, nominal: float, source: Source, line: LoadLine | None) -> Predicted:
     if line is not None:
         middle, u = line.line.at(watts), line.u_at(watts)
-        return Predicted(words, middle - u, middle + u, "v", Grade.B, Channel("v", Place(leg.value)))
+        return Predicted(
+            label=words,
+            low=middle - u,
+            high=middle + u,
+            unit="v",
+            grade=Grade.B,
+            channel=Channel("v", Place(leg.value)),
+        )
     half = STEADY_V_PCT[source.kind is SourceKind.OPEN_FRAME] / 100 * nominal
-    return Predicted(words, nominal - half, nominal + half, "v", Grade.D, Channel("v", Place(leg.value)))
+    return Predicted(
+        label=words,
+        low=nominal - half,
+        high=nominal + half,
+        unit="v",
+        grade=Grade.D,
+        channel=Channel("v", Place(leg.value)),
+    )
 
 
 def _hertz(watts: float, home: Home, source: Source, droop: LoadLine | None) -> Predicted:
     hz = home.brief.system.hz
     if droop is not None:
         middle, u = droop.line.at(watts), droop.u_at(watts)
-        return Predicted("hertz", middle - u, middle + u, "hz", Grade.B, Channel("hz"))
+        return Predicted(
+            label="hertz", low=middle - u, high=middle + u, unit="hz", grade=Grade.B, channel=Channel("hz")
+        )
     if source.kind is not SourceKind.OPEN_FRAME:
         return Predicted(
-            "hertz",
-            hz * (1 + INVERTER_HZ_PCT[0] / 100),
-            hz * (1 + INVERTER_HZ_PCT[1] / 100),
-            "hz",
-            Grade.D,
-            Channel("hz"),
+            label="hertz",
+            low=hz * (1 + INVERTER_HZ_PCT[0] / 100),
+            high=hz * (1 + INVERTER_HZ_PCT[1] / 100),
+            unit="hz",
+            grade=Grade.D,
+            channel=Channel("hz"),
         )
     fall = (ENGINE_HZ_PCT[1] - ENGINE_HZ_PCT[0]) / 100 * hz
     middle = hz * (1 + ENGINE_HZ_PCT[1] / 100) - fall * min(1.5, watts / source.claims.cont_w)
-    return Predicted("hertz", middle - 0.02 * hz, middle + 0.02 * hz, "hz", Grade.D, Channel("hz"))
+    return Predicted(
+        label="hertz", low=middle - 0.02 * hz, high=middle + 0.02 * hz, unit="hz", grade=Grade.D, channel=Channel("hz")
+    )

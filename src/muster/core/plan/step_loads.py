@@ -94,7 +94,16 @@ def ladder_plan(
     for label, target, hold_s in targets:
         on = nearest(chosen, target, on, wanted)
         keys = tuple(load.key for load, pick in zip(chosen.loads, on, strict=True) if pick)
-        steps.append(Step(label, keys, target, float(chosen.watts[on].sum()), hold_s, ask))
+        steps.append(
+            Step(
+                label=label,
+                loads=keys,
+                target_w=target,
+                planned_w=float(chosen.watts[on].sum()),
+                hold_s=hold_s,
+                ask=ask,
+            )
+        )
     return tuple(steps)
 
 
@@ -105,7 +114,7 @@ def _chosen(loads: Sequence[Load], wanted: Wanted) -> _Loads:
     watts, va = np.array([load.run_w for load in kept]), np.array([load.run_va for load in kept])
     lean = np.array([_LEAN[load.leg] for load in kept]) if wanted.legs == 2 else np.zeros(len(kept))
     locked = np.array([load.key in wanted.locked for load in kept])
-    found = _Loads(kept, watts, lean * watts, va, lean * va, locked)
+    found = _Loads(loads=kept, watts=watts, tilt=lean * watts, va=va, va_tilt=lean * va, locked=locked)
     if over_limits(found, found.locked, wanted) > 0:
         raise NotEnoughReadings("what is locked on is over a limit by itself", where="roll", want="unlock a load")
     return found
@@ -270,7 +279,14 @@ def ladder_steps(loads: Sequence[Load], wanted: Wanted) -> tuple[Step, ...]:
 
 def no_load() -> Step:
     """Everything off, and read."""
-    return Step("no load", (), 0.0, 0.0, 60.0, "Read volts and hertz with everything off.")
+    return Step(
+        label="no load",
+        loads=(),
+        target_w=0.0,
+        planned_w=0.0,
+        hold_s=60.0,
+        ask="Read volts and hertz with everything off.",
+    )
 
 
 def within(loads: Sequence[Load], wanted: Wanted) -> tuple[Load, ...]:

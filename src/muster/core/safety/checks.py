@@ -96,33 +96,100 @@ def _always(of: CheckContext) -> bool:
 
 
 TO_CONFIRM = (
-    ConfirmedCheck("isolation", "Mains isolated", "The mains is isolated and locked off before the source feeds the panel.",
-         "Backfeed through a service transformer kills line workers, and the mains coming back wrecks the source.", _wired),
-    ConfirmedCheck("interlock", "Transfer switch or interlock", "A transfer switch or interlock is fitted and was seen to work, by a licensed electrician.",
-         "Without it nothing but care keeps source and mains apart.", _wired, lasts=True),
-    ConfirmedCheck("bonding", "Neutral and earth", "The neutral is bonded to earth as the local code asks, in one place, and it is known where.",
-         "With a floating neutral a meter to earth reads anything, and an RCD or GFCI may not trip on a fault; with two bonds it trips for none.", _always, lasts=True),
-    ConfirmedCheck("cords", "Cords", "Cords are whole, unrolled, dry, not under a carpet, and none has a plug at both ends.",
-         "A cord on its reel burns; a cord with two plugs puts mains on bare pins.", _corded),
-    ConfirmedCheck("exhaust", "Exhaust", "The engine stands outdoors, its exhaust away from doors, windows and vents, and a carbon monoxide alarm is on indoors.",
-         "Carbon monoxide kills without smell, through an open window metres away.", _engine),
-    ConfirmedCheck("refuelling", "Refuelling", "Fuel is kept away from the engine, and it is refuelled only stopped and cooled.",
-         "Petrol on a hot exhaust is the commonest way these tests end badly.", _engine),
-    ConfirmedCheck("battery", "Battery side", "The battery's terminals are covered, its fuse is close to it, tools are insulated, rings and watches are off.",
-         "A battery gives thousands of amps into a spanner, and an arc of direct current does not go out.", _bank),
-    ConfirmedCheck("probe", "Scope", "The scope's probe is isolated, or the scope runs on its own battery with no earth of its own.",
-         "An earthed probe clip on a live or floating conductor is a short circuit through the scope.", _of(*SCOPED)),
-    ConfirmedCheck("water", "Water in it", "There is water in every heater, kettle and microwave before it is switched on.",
-         "A dry element burns out in seconds; an empty microwave feeds its own magnetron.", _heats),
-    ConfirmedCheck("covers", "Covers", "No cover is off while anything is live; what must be read inside is read by those licensed to.",
-         "Live parts behind a cover are within reach of a dropped probe.", _always),
-    ConfirmedCheck("medical", "Medical loads", "Nobody depends on a medical load while it is tested, and another supply for it is at hand.",
-         "A source under test may stop at any moment.", _medical),
-    ConfirmedCheck("laptop", "This machine", "What Muster runs on is not fed by the source under test.",
-         "When the source trips the record must not.", _always),
-    ConfirmedCheck("stop", "When to stop", "Everybody present knows to stop at smell, smoke, a lead too warm to hold, or a sound that changes.",
-         "The first sign is often the only one.", _always),
-)  # fmt: skip
+    ConfirmedCheck(
+        slug="isolation",
+        title="Mains isolated",
+        what="The mains is isolated and locked off before the source feeds the panel.",
+        why="Backfeed through a service transformer kills line workers, and the mains coming back wrecks the source.",
+        applies=_wired,
+    ),
+    ConfirmedCheck(
+        slug="interlock",
+        title="Transfer switch or interlock",
+        what="A transfer switch or interlock is fitted and was seen to work, by a licensed electrician.",
+        why="Without it nothing but care keeps source and mains apart.",
+        applies=_wired,
+        lasts=True,
+    ),
+    ConfirmedCheck(
+        slug="bonding",
+        title="Neutral and earth",
+        what="The neutral is bonded to earth as the local code asks, in one place, and it is known where.",
+        why="With a floating neutral a meter to earth reads anything, and an RCD or GFCI may not trip on a fault; with two bonds it trips for none.",
+        applies=_always,
+        lasts=True,
+    ),
+    ConfirmedCheck(
+        slug="cords",
+        title="Cords",
+        what="Cords are whole, unrolled, dry, not under a carpet, and none has a plug at both ends.",
+        why="A cord on its reel burns; a cord with two plugs puts mains on bare pins.",
+        applies=_corded,
+    ),
+    ConfirmedCheck(
+        slug="exhaust",
+        title="Exhaust",
+        what="The engine stands outdoors, its exhaust away from doors, windows and vents, and a carbon monoxide alarm is on indoors.",
+        why="Carbon monoxide kills without smell, through an open window metres away.",
+        applies=_engine,
+    ),
+    ConfirmedCheck(
+        slug="refuelling",
+        title="Refuelling",
+        what="Fuel is kept away from the engine, and it is refuelled only stopped and cooled.",
+        why="Petrol on a hot exhaust is the commonest way these tests end badly.",
+        applies=_engine,
+    ),
+    ConfirmedCheck(
+        slug="battery",
+        title="Battery side",
+        what="The battery's terminals are covered, its fuse is close to it, tools are insulated, rings and watches are off.",
+        why="A battery gives thousands of amps into a spanner, and an arc of direct current does not go out.",
+        applies=_bank,
+    ),
+    ConfirmedCheck(
+        slug="probe",
+        title="Scope",
+        what="The scope's probe is isolated, or the scope runs on its own battery with no earth of its own.",
+        why="An earthed probe clip on a live or floating conductor is a short circuit through the scope.",
+        applies=_of(*SCOPED),
+    ),
+    ConfirmedCheck(
+        slug="water",
+        title="Water in it",
+        what="There is water in every heater, kettle and microwave before it is switched on.",
+        why="A dry element burns out in seconds; an empty microwave feeds its own magnetron.",
+        applies=_heats,
+    ),
+    ConfirmedCheck(
+        slug="covers",
+        title="Covers",
+        what="No cover is off while anything is live; what must be read inside is read by those licensed to.",
+        why="Live parts behind a cover are within reach of a dropped probe.",
+        applies=_always,
+    ),
+    ConfirmedCheck(
+        slug="medical",
+        title="Medical loads",
+        what="Nobody depends on a medical load while it is tested, and another supply for it is at hand.",
+        why="A source under test may stop at any moment.",
+        applies=_medical,
+    ),
+    ConfirmedCheck(
+        slug="laptop",
+        title="This machine",
+        what="What Muster runs on is not fed by the source under test.",
+        why="When the source trips the record must not.",
+        applies=_always,
+    ),
+    ConfirmedCheck(
+        slug="stop",
+        title="When to stop",
+        what="Everybody present knows to stop at smell, smoke, a lead too warm to hold, or a sound that changes.",
+        why="The first sign is often the only one.",
+        applies=_always,
+    ),
+)
 """What is confirmed by name, in the order in which it is confirmed."""
 KNOWN = {one.slug: one for one in TO_CONFIRM}
 CONNECTION = ("isolation", "interlock", "bonding", "cords")
@@ -222,13 +289,13 @@ def not_passed(checks: Iterable[SafetyCheck]) -> tuple[SafetyCheck, ...]:
 def _confirmable(one: ConfirmedCheck, by: Confirmed | None) -> SafetyCheck:
     said = f"confirmed by {by.who}, {by.when}" if by else "not confirmed" if one.lasts else "not confirmed today"
     return SafetyCheck(
-        one.slug,
-        one.title,
-        one.what,
-        one.why,
-        by is not None,
-        said,
-        "somebody who has checked it confirms it",
+        slug=one.slug,
+        title=one.title,
+        what=one.what,
+        why=one.why,
+        passed=by is not None,
+        reason=said,
+        passes_by="somebody who has checked it confirms it",
         lasts=one.lasts,
     )
 
@@ -244,15 +311,22 @@ def _meter(most: Planned, kit: Kit) -> SafetyCheck:
     lines = (
         Working("most amps of a leg in the plan", most.step, plain(most.leg_a, "a"), "running figures of the loads"),
         *(Working(f"{i.name}: safe with", f"{i.safe_a:g} A", "not in the whole circuit") for i in too_small),
-    )  # fmt: skip
+    )
     open_ = usual not in too_small
     names = ", ".join(i.name for i in too_small)
     reason = f"{plain(most.leg_a, 'a')} on a leg at {most.step}"
     reason += f"; keep it off the {names}" if too_small else "; within what the kit is safe with"
     return SafetyCheck(
-        "meter", "Meters", "No instrument carries more than it is safe with.", "A plug-in meter past its rating melts into its socket.",
-        open_, reason, "another instrument first in the kit for watts, or smaller steps", computed=True, workings=lines,
-    )  # fmt: skip
+        slug="meter",
+        title="Meters",
+        what="No instrument carries more than it is safe with.",
+        why="A plug-in meter past its rating melts into its socket.",
+        passed=open_,
+        reason=reason,
+        passes_by="another instrument first in the kit for watts, or smaller steps",
+        computed=True,
+        workings=lines,
+    )
 
 
 def _lead(protocol: str, most: Planned, home: Home, source: Source) -> SafetyCheck | None:
@@ -295,13 +369,13 @@ def _lead(protocol: str, most: Planned, home: Home, source: Source) -> SafetyChe
             wrong.append(f"it loses {pct:.1f} % of nominal, over {DROP_MOST_PCT:g} %")
     said = "; ".join(wrong) or f"{plain(most.leg_a, 'a')} planned, {plain(amps, 'a')} carried"
     return SafetyCheck(
-        "lead",
-        "Lead and inlet",
-        what,
-        why,
-        not wrong,
-        said,
-        "a thicker or shorter lead, or a smaller plan",
+        slug="lead",
+        title="Lead and inlet",
+        what=what,
+        why=why,
+        passed=not wrong,
+        reason=said,
+        passes_by="a thicker or shorter lead, or a smaller plan",
         computed=True,
         workings=tuple(lines),
     )
@@ -317,10 +391,14 @@ def _dc(most: Planned, source: Source) -> SafetyCheck | None:
     amps = dc_amps(most.total_w, conversion, claims.battery_low_v)
     fuse = fuse_for(amps, ampacity_a(size, laid))
     lines = (
-        Working("I = P ÷ (η · V), at the lowest volts", f"{most.total_w:.0f} ÷ ({conversion:g} % × {claims.battery_low_v:g})", plain(amps, "a")),
+        Working(
+            "I = P ÷ (η · V), at the lowest volts",
+            f"{most.total_w:.0f} ÷ ({conversion:g} % × {claims.battery_low_v:g})",
+            plain(amps, "a"),
+        ),
         Working("fuse at least 1.25 × I", f"1.25 × {amps:.0f}", plain(fuse.least_a, "a"), "NEC 210.20, 690.9"),
         Working("fuse at most what the lead carries", f"{size}, {laid.label}", plain(fuse.most_a, "a")),
-    )  # fmt: skip
+    )
     wrong = []
     if wires.dc_fuse_a < fuse.least_a:
         wrong.append(f"the {wires.dc_fuse_a:g} A fuse may open under {plain(amps, 'a')}")
@@ -331,9 +409,16 @@ def _dc(most: Planned, source: Source) -> SafetyCheck | None:
         or f"{wires.dc_fuse_a:g} A lies between {plain(fuse.least_a, 'a')} and {plain(fuse.most_a, 'a')}"
     )
     return SafetyCheck(
-        "dc_fuse", "DC fuse and lead", "The fuse lets the plan run and guards the lead.", "A lead without a fitting fuse is a fire waiting for a short.",
-        not wrong, said, "a fuse between the two figures, a thicker lead, or a smaller plan", computed=True, workings=lines,
-    )  # fmt: skip
+        slug="dc_fuse",
+        title="DC fuse and lead",
+        what="The fuse lets the plan run and guards the lead.",
+        why="A lead without a fitting fuse is a fire waiting for a short.",
+        passed=not wrong,
+        reason=said,
+        passes_by="a fuse between the two figures, a thicker lead, or a smaller plan",
+        computed=True,
+        workings=lines,
+    )
 
 
 def _cold(protocol: str, home: Home, source: Source) -> SafetyCheck | None:
@@ -342,6 +427,12 @@ def _cold(protocol: str, home: Home, source: Source) -> SafetyCheck | None:
         return None
     temp_c = home.brief.site.temp_c
     return SafetyCheck(
-        "cold_battery", "Battery above freezing", "The battery is above freezing before it is charged.", "Lithium plates out below 0 °C: the cell is lost, and may burn later.",
-        temp_c > FREEZING_C, f"the brief says {temp_c:g} °C", "a warmer place, and the brief or the session saying so", computed=True,
-    )  # fmt: skip
+        slug="cold_battery",
+        title="Battery above freezing",
+        what="The battery is above freezing before it is charged.",
+        why="Lithium plates out below 0 °C: the cell is lost, and may burn later.",
+        passed=temp_c > FREEZING_C,
+        reason=f"the brief says {temp_c:g} °C",
+        passes_by="a warmer place, and the brief or the session saying so",
+        computed=True,
+    )

@@ -146,15 +146,18 @@ def _range(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check
         elif not measure.low <= reading.value <= measure.high:
             span = f"{measure.low:g} to {measure.high:g}"
             yield Check(
-                entry.seq, "range", f"{bench.told(reading)} is outside what the {instrument.name} reads ({span})",
+                entry.seq,
+                "range",
+                f"{bench.told(reading)} is outside what the {instrument.name} reads ({span})",
                 "read it with an instrument of that range",
-            )  # fmt: skip
+            )
         if reading.quantity == "a" and instrument.safe_a is not None and reading.value > instrument.safe_a:
             yield Check(
-                entry.seq, "safe current",
+                entry.seq,
+                "safe current",
                 f"{bench.told(reading)} is more than the {instrument.safe_a:g} A that the {instrument.name} is safe with",
                 "take the load off it and feel its plugs; use a clamp",
-            )  # fmt: skip
+            )
 
 
 def _expected_w(so_far: _SoFar, on: Iterable[str], bench: RecordContext, place: Place) -> float:
@@ -184,10 +187,11 @@ def _kilowatts(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[C
         expected_w = _expected_w(so_far, _on_after(entry, so_far), bench, reading.place)
         if expected_w >= KILO_LEAST_W and KILO_RANGE[0] < expected_w / reading.value < KILO_RANGE[1]:
             yield Check(
-                entry.seq, "kW as W",
+                entry.seq,
+                "kW as W",
                 f"{bench.told(reading)} with {plain(expected_w, 'w')} on by the loads: most likely kilowatts typed as watts",
                 f"correct it to {plain(reading.value * 1000, 'w')} if so",
-            )  # fmt: skip
+            )
 
 
 def _power(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check]:
@@ -205,9 +209,11 @@ def _power(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check
         if ratio < low or (known and ratio > 1 + POWER_AGREES_PCT / 100):
             least = "" if known else " at most"
             yield Check(
-                entry.seq, "V × A × PF", f"volts × amps{' × PF' if factor else ''} come to{least} {plain(product, 'w')}, not {plain(watts.value, 'w')}",
+                entry.seq,
+                "V × A × PF",
+                f"volts × amps{' × PF' if factor else ''} come to{least} {plain(product, 'w')}, not {plain(watts.value, 'w')}",
                 "read all of them again at one moment; one may be of another leg or another load",
-            )  # fmt: skip
+            )
 
 
 def _energy(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check]:
@@ -222,10 +228,11 @@ def _energy(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Chec
         gained_wh = reading.value - before[0].value
         if gained_wh < 0:
             yield Check(
-                entry.seq, "energy backwards",
+                entry.seq,
+                "energy backwards",
                 f"{bench.told(reading)} is less than the {bench.told(before[0])} of entry {before[1].seq}",
                 "read the count again: a digit slipped, or the meter was reset",
-            )  # fmt: skip
+            )
             continue
         watts = [w for t_s, w in so_far.powers if before[1].t_s <= t_s <= entry.t_s]
         watts += [r.value for r in _readings(entry) if r.quantity == "w" and r.place in (Place.TOTAL, Place.LEG1)]
@@ -236,11 +243,12 @@ def _energy(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Chec
             continue
         if abs(gained_wh - expected_wh) > ENERGY_AGREES_PCT / 100 * expected_wh + reading.resolution:
             yield Check(
-                entry.seq, "energy against watts",
+                entry.seq,
+                "energy against watts",
                 f"{plain(gained_wh, 'wh')} since entry {before[1].seq}, but the watts read come to {plain(expected_wh, 'wh')} "
                 f"in {duration(entry.t_s - before[1].t_s)}",
                 "read the count again; kWh and Wh are easily taken for each other",
-            )  # fmt: skip
+            )
 
 
 def _charge(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check]:
@@ -251,10 +259,11 @@ def _charge(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Chec
             continue
         if reading.value > before[0].value + CHARGE_STEP_PCT:
             yield Check(
-                entry.seq, "charge rising",
+                entry.seq,
+                "charge rising",
                 f"{bench.told(reading)} after {bench.told(before[0])} at entry {before[1].seq}, while discharging",
                 "read it again; if it is right, say whether something was charging it: a gauge may also correct itself",
-            )  # fmt: skip
+            )
 
 
 def _time(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check]:
@@ -262,9 +271,11 @@ def _time(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check]
     if CLOCK_SAID.match(entry.raw) and entry.t_s < so_far.latest_t_s - 1 and entry.supersedes is None:
         back = duration(so_far.latest_t_s - entry.t_s)
         yield Check(
-            entry.seq, "time backwards", f"its time is {back} before entry {so_far.latest_seq}",
+            entry.seq,
+            "time backwards",
+            f"its time is {back} before entry {so_far.latest_seq}",
             "correct the time, or leave it if it was jotted late",
-        )  # fmt: skip
+        )
 
 
 def _display(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check]:
@@ -293,11 +304,12 @@ def _display(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Che
                 continue
             why = ": it may show the DC side, losses included" if reading.quantity == "w" and gap > 0 else ""
             yield Check(
-                entry.seq, "display against meter",
+                entry.seq,
+                "display against meter",
                 f"the display says {bench.told(shown)}, the {bench.kit.instrument_for(metered.measured, metered.instrument).name} "
                 f"{bench.told(metered)}: {plain(gap / metered.value * 100, 'pct')} apart{why}",
                 "trust the meter; note what the display counts",
-            )  # fmt: skip
+            )
 
 
 def _after_trip(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check]:
@@ -309,9 +321,11 @@ def _after_trip(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[
     live = [r for r in _readings(entry) if r.quantity in ("v", "w", "a") and r.value > 0 and not r.place.is_dc]
     if live:
         yield Check(
-            entry.seq, "after a trip", f"{bench.told(live[0])} read after the trip of entry {so_far.tripped_at}, and no reset was logged",
+            entry.seq,
+            "after a trip",
+            f"{bench.told(live[0])} read after the trip of entry {so_far.tripped_at}, and no reset was logged",
             "log !reset at the moment it came back, or correct the reading",
-        )  # fmt: skip
+        )
 
 
 def _peaks(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check]:
@@ -329,9 +343,11 @@ def _peaks(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check
         if (reading.value < steady.value) if high else (reading.value > steady.value):
             word, side = ("highest", "below") if high else ("lowest", "above")
             yield Check(
-                entry.seq, "peak", f"a {word} of {bench.told(reading)} is {side} the steady {bench.told(steady)}",
+                entry.seq,
+                "peak",
+                f"a {word} of {bench.told(reading)} is {side} the steady {bench.told(steady)}",
                 "a hold of the meter that was not cleared, or the two are of different things",
-            )  # fmt: skip
+            )
 
 
 def _nominal(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check]:
@@ -344,9 +360,11 @@ def _nominal(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Che
             continue
         if abs(reading.value / nominal - 1) * 100 > FAR_OFF_NOMINAL_PCT:
             yield Check(
-                entry.seq, "far from nominal", f"{bench.told(reading)} steady is far from {plain(nominal, reading.quantity)}",
+                entry.seq,
+                "far from nominal",
+                f"{bench.told(reading)} steady is far from {plain(nominal, reading.quantity)}",
                 "read it again; if it is right, switch off what can be harmed",
-            )  # fmt: skip
+            )
 
 
 def _slow_wave(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check]:
@@ -355,15 +373,28 @@ def _slow_wave(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[C
         instrument = bench.kit.instrument_for(reading.measured, reading.instrument)
         if bench.kit.wave is Wave.STEPPED and bench.kit.reads_low(reading.measured, instrument):
             yield Check(
-                entry.seq, "wave", f"the {instrument.name} responds to the average: on a stepped wave it reads some 9 % low",
+                entry.seq,
+                "wave",
+                f"the {instrument.name} responds to the average: on a stepped wave it reads some 9 % low",
                 "use a true-RMS meter; the figure counts as indirect",
-            )  # fmt: skip
+            )
             return
 
 
 KINDS: tuple[Callable[[Entry, _SoFar, RecordContext], Iterator[Check]], ...] = (
-    _cannot_be, _range, _kilowatts, _power, _energy, _charge, _time, _display, _after_trip, _peaks, _nominal, _slow_wave,
-)  # fmt: skip
+    _cannot_be,
+    _range,
+    _kilowatts,
+    _power,
+    _energy,
+    _charge,
+    _time,
+    _display,
+    _after_trip,
+    _peaks,
+    _nominal,
+    _slow_wave,
+)
 
 
 def check_session(session: Session, bench: RecordContext) -> tuple[Check, ...]:

@@ -38,19 +38,37 @@ class Box:
 
 
 WORDS = {
-    "v": "volts", "w": "watts", "a": "amps", "pf": "PF", "hz": "hertz", "dba": "dBA", "temp_c": "°C", "soc_pct": "%", "wh": "Wh",
-    "gap_ms": "ms", "water_kg": "kg of water", "heat_s": "seconds",
-}  # fmt: skip
+    "v": "volts",
+    "w": "watts",
+    "a": "amps",
+    "pf": "PF",
+    "hz": "hertz",
+    "dba": "dBA",
+    "temp_c": "°C",
+    "soc_pct": "%",
+    "wh": "Wh",
+    "gap_ms": "ms",
+    "water_kg": "kg of water",
+    "heat_s": "seconds",
+}
 EXTRA: Mapping[str, tuple[Box, ...]] = {
-    "baseline": (Box("pf", Place.NONE),), "idle": (Box("v", Place.DC), Box("a", Place.DC)), "cut_offs": (Box("v", Place.DC),),
-    "solar_input": (Box("v", Place.PANELS), Box("w", Place.PANELS), Box("soc_pct", Place.NONE)), "noise_walk": (Box("dba", Place.NONE),),
-    "endurance": (Box("wh", Place.NONE), Box("soc_pct", Place.NONE)), "recharge": (Box("wh", Place.NONE), Box("soc_pct", Place.NONE)),
+    "baseline": (Box("pf", Place.NONE),),
+    "idle": (Box("v", Place.DC), Box("a", Place.DC)),
+    "cut_offs": (Box("v", Place.DC),),
+    "solar_input": (Box("v", Place.PANELS), Box("w", Place.PANELS), Box("soc_pct", Place.NONE)),
+    "noise_walk": (Box("dba", Place.NONE),),
+    "endurance": (Box("wh", Place.NONE), Box("soc_pct", Place.NONE)),
+    "recharge": (Box("wh", Place.NONE), Box("soc_pct", Place.NONE)),
     "heating_check": (
-        Box("water_kg", Place.NONE), Box("temp_c", Place.NONE, Stat.BEFORE), Box("temp_c", Place.NONE, Stat.SETTLED), Box("heat_s", Place.NONE),
+        Box("water_kg", Place.NONE),
+        Box("temp_c", Place.NONE, Stat.BEFORE),
+        Box("temp_c", Place.NONE, Stat.SETTLED),
+        Box("heat_s", Place.NONE),
     ),
-    "parallel": (Box("a", Place.UNIT_A), Box("a", Place.UNIT_B), Box("a", Place.TOTAL)), "transfer": (Box("gap_ms", Place.NONE),),
+    "parallel": (Box("a", Place.UNIT_A), Box("a", Place.UNIT_B), Box("a", Place.TOTAL)),
+    "transfer": (Box("gap_ms", Place.NONE),),
     "ladder": (Box("dba", Place.NONE),),
-}  # fmt: skip
+}
 """What a page has beside volts, watts and hertz, by protocol."""
 
 
@@ -172,7 +190,7 @@ def _read(step: Step, row: FilledRow, boxes: Sequence[Box], instruments: Mapping
         value = row.figures.get(box.name)
         if value is None:
             continue
-        reading = Reading(box.quantity, value, box.place, box.stat)
+        reading = Reading(quantity=box.quantity, value=value, place=box.place, stat=box.stat)
         if box.quantity == "dba" and step.background:
             reading = replace(reading, stat=Stat.BACKGROUND)
         elif box.quantity == "dba" and step.distance_m is not None:

@@ -27,46 +27,123 @@ FT_M = 0.3048
 GALLON_L = 3.785411784
 
 UNITS = {
-    "v": ("v", 1.0), "kv": ("v", 1e3), "volts": ("v", 1.0), "volt": ("v", 1.0),
-    "a": ("a", 1.0), "ma": ("a", 1e-3), "amps": ("a", 1.0), "amp": ("a", 1.0),
-    "w": ("w", 1.0), "kw": ("w", 1e3), "watts": ("w", 1.0), "watt": ("w", 1.0),
-    "va": ("va", 1.0), "kva": ("va", 1e3), "pf": ("pf", 1.0), "hz": ("hz", 1.0), "hertz": ("hz", 1.0),
-    "db": ("dba", 1.0), "dba": ("dba", 1.0), "%": ("soc_pct", 1.0), "wh": ("wh", 1.0), "kwh": ("wh", 1e3),
-    "l": ("fuel_l", 1.0), "gal": ("fuel_l", GALLON_L), "c": ("temp_c", 1.0), "°c": ("temp_c", 1.0),
-    "f": ("temp_c", 5 / 9), "°f": ("temp_c", 5 / 9), "rpm": ("rpm", 1.0), "ms": ("gap_ms", 1.0), "kg": ("water_kg", 1.0),
-    "s": ("heat_s", 1.0), "sec": ("heat_s", 1.0),
-}  # fmt: skip
+    "v": ("v", 1.0),
+    "kv": ("v", 1e3),
+    "volts": ("v", 1.0),
+    "volt": ("v", 1.0),
+    "a": ("a", 1.0),
+    "ma": ("a", 1e-3),
+    "amps": ("a", 1.0),
+    "amp": ("a", 1.0),
+    "w": ("w", 1.0),
+    "kw": ("w", 1e3),
+    "watts": ("w", 1.0),
+    "watt": ("w", 1.0),
+    "va": ("va", 1.0),
+    "kva": ("va", 1e3),
+    "pf": ("pf", 1.0),
+    "hz": ("hz", 1.0),
+    "hertz": ("hz", 1.0),
+    "db": ("dba", 1.0),
+    "dba": ("dba", 1.0),
+    "%": ("soc_pct", 1.0),
+    "wh": ("wh", 1.0),
+    "kwh": ("wh", 1e3),
+    "l": ("fuel_l", 1.0),
+    "gal": ("fuel_l", GALLON_L),
+    "c": ("temp_c", 1.0),
+    "°c": ("temp_c", 1.0),
+    "f": ("temp_c", 5 / 9),
+    "°f": ("temp_c", 5 / 9),
+    "rpm": ("rpm", 1.0),
+    "ms": ("gap_ms", 1.0),
+    "kg": ("water_kg", 1.0),
+    "s": ("heat_s", 1.0),
+    "sec": ("heat_s", 1.0),
+}
 UNIT_OF = {
-    "v": "v", "a": "a", "w": "w", "va": "va", "pf": "pf", "hz": "hz", "dba": "dba", "soc_pct": "pct",
-    "wh": "wh", "fuel_l": "l", "temp_c": "c", "rpm": "rpm",
-    "gap_ms": "ms", "water_kg": "kg", "heat_s": "s",
-}  # fmt: skip
+    "v": "v",
+    "a": "a",
+    "w": "w",
+    "va": "va",
+    "pf": "pf",
+    "hz": "hz",
+    "dba": "dba",
+    "soc_pct": "pct",
+    "wh": "wh",
+    "fuel_l": "l",
+    "temp_c": "c",
+    "rpm": "rpm",
+    "gap_ms": "ms",
+    "water_kg": "kg",
+    "heat_s": "s",
+}
 """The unit suffix each quantity is written with."""
 ELECTRIC = {"v", "a", "w", "va", "pf"}
 PLACES = {
-    "l1": Place.LEG1, "leg1": Place.LEG1, "l2": Place.LEG2, "leg2": Place.LEG2, "n": Place.NEUTRAL,
-    "neutral": Place.NEUTRAL, "dc": Place.DC, "total": Place.TOTAL, "both": Place.TOTAL,
-    "ua": Place.UNIT_A, "ub": Place.UNIT_B, "pv": Place.PANELS, "panels": Place.PANELS,
-}  # fmt: skip
+    "l1": Place.LEG1,
+    "leg1": Place.LEG1,
+    "l2": Place.LEG2,
+    "leg2": Place.LEG2,
+    "n": Place.NEUTRAL,
+    "neutral": Place.NEUTRAL,
+    "dc": Place.DC,
+    "total": Place.TOTAL,
+    "both": Place.TOTAL,
+    "ua": Place.UNIT_A,
+    "ub": Place.UNIT_B,
+    "pv": Place.PANELS,
+    "panels": Place.PANELS,
+}
 STATS = {
-    "min": Stat.LOWEST, "lowest": Stat.LOWEST, "low": Stat.LOWEST,
-    "max": Stat.HIGHEST, "peak": Stat.HIGHEST, "highest": Stat.HIGHEST,
-    "before": Stat.BEFORE, "settled": Stat.SETTLED, "after": Stat.SETTLED,
-    "bg": Stat.BACKGROUND, "background": Stat.BACKGROUND,
-}  # fmt: skip
+    "min": Stat.LOWEST,
+    "lowest": Stat.LOWEST,
+    "low": Stat.LOWEST,
+    "max": Stat.HIGHEST,
+    "peak": Stat.HIGHEST,
+    "highest": Stat.HIGHEST,
+    "before": Stat.BEFORE,
+    "settled": Stat.SETTLED,
+    "after": Stat.SETTLED,
+    "bg": Stat.BACKGROUND,
+    "background": Stat.BACKGROUND,
+}
 EVENT_WORDS = {
-    "trip": "it tripped", "dip": "it dipped", "stall": "stalled", "held": "start held", "code": "code",
-    "flicker": "lights flickered", "warm": "warm", "hold": "hold clock started", "reset": "reset, live again",
-    "step": "step done", "stands": "stands as read: no.", "smell": "smell", "noise": "odd noise", "cautions": "cautions read",
-    "pause": "paused", "resume": "resumed",
-    "full": "full", "empty": "empty", "refill": "tank filled", "through": "output live while charging", "cut": "output cut while charging",
-}  # fmt: skip
+    "trip": "it tripped",
+    "dip": "it dipped",
+    "stall": "stalled",
+    "held": "start held",
+    "code": "code",
+    "flicker": "lights flickered",
+    "warm": "warm",
+    "hold": "hold clock started",
+    "reset": "reset, live again",
+    "step": "step done",
+    "stands": "stands as read: no.",
+    "smell": "smell",
+    "noise": "odd noise",
+    "cautions": "cautions read",
+    "pause": "paused",
+    "resume": "resumed",
+    "full": "full",
+    "empty": "empty",
+    "refill": "tank filled",
+    "through": "output live while charging",
+    "cut": "output cut while charging",
+}
 HOW_STARTED = {"hot": "hot", "eased": "eased", "soft": "eased"}
 """Words beside a start that say how it was started."""
 EVENT_ALIASES = {
-    "tripped": "trip", "dipped": "dip", "stalled": "stall", "started": "held", "back": "reset",
-    "flickered": "flicker", "hot": "warm", "paused": "pause", "resumed": "resume",
-}  # fmt: skip
+    "tripped": "trip",
+    "dipped": "dip",
+    "stalled": "stall",
+    "started": "held",
+    "back": "reset",
+    "flickered": "flicker",
+    "hot": "warm",
+    "paused": "pause",
+    "resumed": "resume",
+}
 
 
 @dataclass(frozen=True)
@@ -360,7 +437,7 @@ def read_line(
         note = Note(rest[match.end() :].strip() or rest.strip())
         return Jotting((note,), when, (tell(note, names, system, kit),))
     words = re.sub(r"@\s+(?=\d)", "@", rest).split()
-    items = tuple(_named_by(item, kit) for item in _Reader(words, names, system, kit).run())
+    items = tuple(_named_by(item, kit) for item in _Reader(label=words, names=names, system=system, kit=kit).run())
     if not items and line.strip():
         items = (Note(line.strip()),)
     told = (*(tell(item, names, system, kit) for item in items), *slow_meters(items, start_s or {}, kit))
@@ -389,9 +466,13 @@ def _read_when(line: str) -> tuple[When, str]:
 
 
 STAT_WORDS = {
-    Stat.STEADY: "", Stat.LOWEST: "lowest ", Stat.HIGHEST: "highest ", Stat.BEFORE: "before it ",
-    Stat.SETTLED: "settled at ", Stat.BACKGROUND: "background ",
-}  # fmt: skip
+    Stat.STEADY: "",
+    Stat.LOWEST: "lowest ",
+    Stat.HIGHEST: "highest ",
+    Stat.BEFORE: "before it ",
+    Stat.SETTLED: "settled at ",
+    Stat.BACKGROUND: "background ",
+}
 
 
 def tell(item: Item, names: Mapping[str, str], system: System, kit: Kit | None = None) -> str:

@@ -39,9 +39,16 @@ class Place(StrEnum):
     def label(self) -> str:
         """The place as it is written on screen."""
         return {
-            "1": "leg 1", "2": "leg 2", "total": "both legs", "n": "neutral", "dc": "DC", "pv": "panels",
-            "ua": "unit A", "ub": "unit B", "-": "",
-        }[self.value]  # fmt: skip
+            "1": "leg 1",
+            "2": "leg 2",
+            "total": "both legs",
+            "n": "neutral",
+            "dc": "DC",
+            "pv": "panels",
+            "ua": "unit A",
+            "ub": "unit B",
+            "-": "",
+        }[self.value]
 
     @property
     def is_dc(self) -> bool:
@@ -50,10 +57,22 @@ class Place(StrEnum):
 
 
 BELIEVABLE = {
-    "v": (0, 2000), "a": (0, 5000), "w": (0, 1e6), "va": (0, 1e6), "pf": (0, 1), "hz": (0, 1000),
-    "dba": (0, 194), "soc_pct": (0, 100), "wh": (0, 1e7), "fuel_l": (0, 1e4), "temp_c": (-90, 1200), "rpm": (0, 1e5),
-    "gap_ms": (0, 6e5), "water_kg": (0, 100), "heat_s": (0, 86400),
-}  # fmt: skip
+    "v": (0, 2000),
+    "a": (0, 5000),
+    "w": (0, 1e6),
+    "va": (0, 1e6),
+    "pf": (0, 1),
+    "hz": (0, 1000),
+    "dba": (0, 194),
+    "soc_pct": (0, 100),
+    "wh": (0, 1e7),
+    "fuel_l": (0, 1e4),
+    "temp_c": (-90, 1200),
+    "rpm": (0, 1e5),
+    "gap_ms": (0, 6e5),
+    "water_kg": (0, 100),
+    "heat_s": (0, 86400),
+}
 """Lowest and highest figure that a home's backup power can show, by quantity. 194 dB: the
 loudest undistorted sound at one atmosphere. Outside it is a slip of the tongue or the thumb."""
 
@@ -254,23 +273,101 @@ class Protocol:
 PROTOCOLS = {
     protocol.slug: protocol
     for protocol in (
-        Protocol("baseline", "Baseline", "Every load on the mains, alone: watts, PF, start, its own noise.", "the demand at grade A", 60),
+        Protocol(
+            "baseline",
+            "Baseline",
+            "Every load on the mains, alone: watts, PF, start, its own noise.",
+            "the demand at grade A",
+            60,
+        ),
         Protocol("idle", "Idle", "Source on, nothing connected; DC amps or watts, fans, noise.", "idle watts", 15),
-        Protocol("ladder", "Ladder", "Loads added step by step to 25, 50, 75, 100 % of the claim and past it as far as the job allows; hold at the rating.", "held and trip points, regulation, droop", 60),
-        Protocol("starts", "Starts", "Each motor alone, then on top of base load, then again after a pause.", "inrush, dip, recovery, start held or stalled", 40),
-        Protocol("load_steps", "Load steps", "Resistive steps on and off, and all off at once.", "transient voltage and frequency, class of an engine set", 25),
-        Protocol("overload", "Overload", "Past the claim in fine steps until protection acts, or to the limit set.", "hold-time curve and trip point", 40),
-        Protocol("legs", "Legs", "Everything on one leg; both motors on one leg; balance and imbalance held.", "per-leg limit, neutral current", 30),
+        Protocol(
+            "ladder",
+            "Ladder",
+            "Loads added step by step to 25, 50, 75, 100 % of the claim and past it as far as the job allows; hold at the rating.",
+            "held and trip points, regulation, droop",
+            60,
+        ),
+        Protocol(
+            "starts",
+            "Starts",
+            "Each motor alone, then on top of base load, then again after a pause.",
+            "inrush, dip, recovery, start held or stalled",
+            40,
+        ),
+        Protocol(
+            "load_steps",
+            "Load steps",
+            "Resistive steps on and off, and all off at once.",
+            "transient voltage and frequency, class of an engine set",
+            25,
+        ),
+        Protocol(
+            "overload",
+            "Overload",
+            "Past the claim in fine steps until protection acts, or to the limit set.",
+            "hold-time curve and trip point",
+            40,
+        ),
+        Protocol(
+            "legs",
+            "Legs",
+            "Everything on one leg; both motors on one leg; balance and imbalance held.",
+            "per-leg limit, neutral current",
+            30,
+        ),
         Protocol("parallel", "Parallel", "Two units; share of current at each total.", "capacity of the pair", 45),
         Protocol("set_point", "Set-point", "No load, the load of interest, full.", "where to set the governor", 20),
-        Protocol("waveform", "Waveform", "Scope at no load, rated load, dirty load, and while shutting down.", "THD, crest factor, wave class", 25),
+        Protocol(
+            "waveform",
+            "Waveform",
+            "Scope at no load, rated load, dirty load, and while shutting down.",
+            "THD, crest factor, wave class",
+            25,
+        ),
         Protocol("transfer", "Transfer", "Mains off, source takes over; and back.", "gap in milliseconds", 20),
-        Protocol("noise_walk", "Noise walk", "Background first; at the unit, then three or more distances; idle and loaded.", "level against distance, level at the neighbour", 25),
-        Protocol("endurance", "Endurance", "One load or a mix until empty, with check-ins.", "runtime, gauge truth, usable energy, heat", 480),
-        Protocol("recharge", "Recharge", "From empty to full, from the mains or the sun.", "wall energy, charge efficiency", 300),
-        Protocol("solar_input", "Solar input", "Panel strings against the input's window; live input against load.", "string layout, tracker behaviour", 60),
+        Protocol(
+            "noise_walk",
+            "Noise walk",
+            "Background first; at the unit, then three or more distances; idle and loaded.",
+            "level against distance, level at the neighbour",
+            25,
+        ),
+        Protocol(
+            "endurance",
+            "Endurance",
+            "One load or a mix until empty, with check-ins.",
+            "runtime, gauge truth, usable energy, heat",
+            480,
+        ),
+        Protocol(
+            "recharge",
+            "Recharge",
+            "From empty to full, from the mains or the sun.",
+            "wall energy, charge efficiency",
+            300,
+        ),
+        Protocol(
+            "solar_input",
+            "Solar input",
+            "Panel strings against the input's window; live input against load.",
+            "string layout, tracker behaviour",
+            60,
+        ),
         Protocol("cut_offs", "Cut-offs", "DC supply walked down and up.", "cut-offs and recovery points", 30),
-        Protocol("heating_check", "Heating check", "Weighed water in a microwave or kettle, on two sources.", "what a poor waveform costs", 20),
-        Protocol("dedicated", "Dedicated circuit", "A furnace or boiler run by cord: inducer, igniter, blower in turn.", "start sequence, duty, hours", 60),
+        Protocol(
+            "heating_check",
+            "Heating check",
+            "Weighed water in a microwave or kettle, on two sources.",
+            "what a poor waveform costs",
+            20,
+        ),
+        Protocol(
+            "dedicated",
+            "Dedicated circuit",
+            "A furnace or boiler run by cord: inducer, igniter, blower in turn.",
+            "start sequence, duty, hours",
+            60,
+        ),
     )
-}  # fmt: skip
+}

@@ -163,7 +163,7 @@ class _Replay:
     pauses: list[tuple[float, float | None]] = field(default_factory=list)
 
     def __post_init__(self) -> None:
-        self._open(Segment(0.0, (), 0))
+        self._open(Segment(t0_s=0.0, on=(), step=0))
 
     @property
     def now(self) -> Segment:
@@ -196,7 +196,7 @@ class _Replay:
 
     def _cut(self, t_s: float, why: EndedBy, on: tuple[str, ...], step: int | None = None) -> None:
         self.now.t1_s, self.now.ended_by = t_s, why
-        self._open(Segment(t_s, on, self.now.step if step is None else step, t_s))
+        self._open(Segment(t0_s=t_s, on=on, step=self.now.step if step is None else step, t1_s=t_s))
         self.hold_from_s = None
 
     def _open(self, segment: Segment) -> None:
@@ -207,21 +207,28 @@ class _Replay:
         base = tuple(key for key in self.now.on if key != start.load)
         before = self.latest.get(("v", Place.LEG1)), self.latest.get(("v", Place.LEG2))
         known = [
-            Reading("v", r.value, r.place, Stat.BEFORE, r.instrument, r.resolution)
+            Reading(
+                quantity="v",
+                value=r.value,
+                place=r.place,
+                stat=Stat.BEFORE,
+                instrument=r.instrument,
+                resolution=r.resolution,
+            )
             for r in before
             if r is not None and not any(x.stat is Stat.BEFORE for x in readings)
         ]
         self.starts.append(
             StartRun(
-                entry.seq,
-                start.load,
-                start.hot,
-                base,
-                (*known, *readings),
-                _outcome(events, readings),
-                self._base_w(base),
-                entry.t_s,
-                start.eased,
+                seq=entry.seq,
+                load=start.load,
+                hot=start.hot,
+                base=base,
+                readings=(*known, *readings),
+                outcome=_outcome(events, readings),
+                base_w=self._base_w(base),
+                t_s=entry.t_s,
+                eased=start.eased,
             )
         )
         if start.load not in self.now.on and _outcome(events, readings) is Outcome.HELD:
@@ -272,8 +279,10 @@ class _Replay:
 def _outcome(events: dict[str, Event], readings: Iterable[Reading]) -> Outcome:
     """How a start ended: as said, else held if it settled to a reading, else unknown."""
     for name, outcome in (
-        (EventName.TRIP, Outcome.TRIPPED), (EventName.STALL, Outcome.STALLED), (EventName.HELD, Outcome.HELD),
-    ):  # fmt: skip
+        (EventName.TRIP, Outcome.TRIPPED),
+        (EventName.STALL, Outcome.STALLED),
+        (EventName.HELD, Outcome.HELD),
+    ):
         if name in events:
             return outcome
     return Outcome.HELD if any(reading.stat is Stat.SETTLED for reading in readings) else Outcome.UNKNOWN
@@ -286,21 +295,21 @@ def replay(session: Session, legs: int, wave: Wave = Wave.SINE) -> BenchRecord:
     to the stretch that stands after the switches of its own entry; a trip
     ends a stretch with the readings of its entry inside it.
     """
-    run = _Replay(legs)
+    run = _Replay(legs=legs)
     for entry in session.effective:
         run.take(entry)
     return BenchRecord(
-        tuple(run.segments),
-        tuple(run.starts),
-        tuple(run.switched_on),
-        run.now.on,
-        run.now.step,
-        run.tripped,
-        run.hold_from_s,
-        run.latest,
-        run.now.t1_s,
-        session.kit_on(wave),
-        tuple(run.pauses),
+        segments=tuple(run.segments),
+        starts=tuple(run.starts),
+        switched_on=tuple(run.switched_on),
+        on=run.now.on,
+        step=run.now.step,
+        tripped=run.tripped,
+        hold_from_s=run.hold_from_s,
+        latest=run.latest,
+        end_s=run.now.t1_s,
+        kit=session.kit_on(wave),
+        pauses=tuple(run.pauses),
     )
 
 

@@ -92,9 +92,19 @@ class Claims:
         if self.surge_w is not None:
             require_between(self.surge_w, self.cont_w, 10 * self.cont_w, "surge_w")
         for name in (
-            "surge_s", "per_leg_w", "breaker_a", "tank_l", "half_load_lph", "full_load_lph", "battery_wh", "battery_only_w",
-            "battery_a", "battery_low_v", "conversion_pct", "charge_w",
-        ):  # fmt: skip
+            "surge_s",
+            "per_leg_w",
+            "breaker_a",
+            "tank_l",
+            "half_load_lph",
+            "full_load_lph",
+            "battery_wh",
+            "battery_only_w",
+            "battery_a",
+            "battery_low_v",
+            "conversion_pct",
+            "charge_w",
+        ):
             value = getattr(self, name)
             if value is not None:
                 require_above(value, 0, name)

@@ -45,10 +45,22 @@ def limits_of(source: Source, system: System, site: Site, *, sun: bool = False) 
     left = "" if share > 0.9995 else f", {number(share * 100)}{THIN}% left here"
     surge = plain(claims.surge_s, "s") if claims.surge_s else "time not said"
     by, grade = source.basis, source.claim_grade
-    found = [Limit("continuous", "continuous", claims.cont_w * share, None, by + left, grade)]
+    found = [
+        Limit(key="continuous", name="continuous", w=claims.cont_w * share, leg=None, basis=by + left, grade=grade)
+    ]
     if claims.surge_w is not None:
         basis = f"{by}, {surge}{left}"
-        found.append(Limit("surge", "surge", claims.surge_w * share, None, basis, grade, claims.surge_s or 0.0))
+        found.append(
+            Limit(
+                key="surge",
+                name="surge",
+                w=claims.surge_w * share,
+                leg=None,
+                basis=basis,
+                grade=grade,
+                hold_s=claims.surge_s or 0.0,
+            )
+        )
     found += _pair(source, system, share)
     if not sun:
         found += _battery_only(source)
@@ -63,7 +75,16 @@ def _battery_only(source: Source) -> list[Limit]:
     w = source.claims.battery_only_w
     if w is None or source.kind is not SourceKind.HYBRID:
         return []
-    return [Limit("battery_only", "battery alone", w, None, f"{source.basis}, without sun", source.claim_grade)]
+    return [
+        Limit(
+            key="battery_only",
+            name="battery alone",
+            w=w,
+            leg=None,
+            basis=f"{source.basis}, without sun",
+            grade=source.claim_grade,
+        )
+    ]
 
 
 def _dc_limits(source: Source) -> list[Limit]:
@@ -78,15 +99,34 @@ def _dc_limits(source: Source) -> list[Limit]:
     if claims.battery_a is not None:
         basis = f"{claims.battery_a:g}{THIN}A, {at}"
         found.append(
-            Limit("battery", "battery protection", claims.battery_a * w_per_a, None, basis, Grade.C, at_once=True)
+            Limit(
+                key="battery",
+                name="battery protection",
+                w=claims.battery_a * w_per_a,
+                leg=None,
+                basis=basis,
+                grade=Grade.C,
+                at_once=True,
+            )
         )
     if wires.dc_fuse_a is not None:
         basis = f"{wires.dc_fuse_a:g}{THIN}A, {at}"
-        found.append(Limit("dc_fuse", "DC fuse", wires.dc_fuse_a * w_per_a, None, basis, Grade.C))
+        found.append(
+            Limit(key="dc_fuse", name="DC fuse", w=wires.dc_fuse_a * w_per_a, leg=None, basis=basis, grade=Grade.C)
+        )
     if wires.dc_lead:
         laid, size = lead_named(wires.dc_lead)
         amps = ampacity_a(size, laid)
-        found.append(Limit("dc_lead", "DC lead", amps * w_per_a, None, f"{size}: {amps:g}{THIN}A, {at}", Grade.D))
+        found.append(
+            Limit(
+                key="dc_lead",
+                name="DC lead",
+                w=amps * w_per_a,
+                leg=None,
+                basis=f"{size}: {amps:g}{THIN}A, {at}",
+                grade=Grade.D,
+            )
+        )
     return found
 
 
@@ -96,11 +136,21 @@ def _pair(source: Source, system: System, share: float) -> list[Limit]:
     if pair is None or pair.w is None:
         return []
     basis = f"{pair.school.label}: {pair.basis}"
-    found = [Limit("pair", "the pair", pair.w * share, None, basis, pair.grade)]
+    found = [Limit(key="pair", name="the pair", w=pair.w * share, leg=None, basis=basis, grade=pair.grade)]
     if pair.surge_w is not None:
         by = "2 × the smaller surge" if pair.school is PairSchool.TWICE_SMALLER else "sum of the surge claims"
         seconds, surge_w = source.claims.surge_s or 0.0, pair.surge_w * share
-        found.append(Limit("pair_surge", "the pair's surge", surge_w, None, by, source.claim_grade, seconds))
+        found.append(
+            Limit(
+                key="pair_surge",
+                name="the pair's surge",
+                w=surge_w,
+                leg=None,
+                basis=by,
+                grade=source.claim_grade,
+                hold_s=seconds,
+            )
+        )
     return found
 
 
@@ -111,11 +161,23 @@ def _leg_limits(source: Source, system: System, share: float, left: str, surge: 
     per_leg = (claims.per_leg_w or claims.cont_w / 2) * share
     found = []
     for leg in system.leg_names:
-        found.append(Limit("continuous", "continuous", per_leg, leg, basis + left, source.claim_grade))
+        found.append(
+            Limit(key="continuous", name="continuous", w=per_leg, leg=leg, basis=basis + left, grade=source.claim_grade)
+        )
         if claims.surge_w is not None:
             surge_w = per_leg * claims.surge_w / claims.cont_w
             shared = f"{by} share, {surge}{left}"
-            found.append(Limit("surge", "surge", surge_w, leg, shared, source.claim_grade, claims.surge_s or 0.0))
+            found.append(
+                Limit(
+                    key="surge",
+                    name="surge",
+                    w=surge_w,
+                    leg=leg,
+                    basis=shared,
+                    grade=source.claim_grade,
+                    hold_s=claims.surge_s or 0.0,
+                )
+            )
     return found
 
 
@@ -126,15 +188,28 @@ def _wired_limits(source: Source, system: System) -> list[Limit]:
     for leg in system.leg_names:
         if claims.breaker_a is not None:
             basis = f"{claims.breaker_a:g}{THIN}A breaker"
-            found.append(Limit("breaker", "breaker", claims.breaker_a * system.v_nominal, leg, basis, Grade.C))
+            found.append(
+                Limit(
+                    key="breaker",
+                    name="breaker",
+                    w=claims.breaker_a * system.v_nominal,
+                    leg=leg,
+                    basis=basis,
+                    grade=Grade.C,
+                )
+            )
         if wires.inlet_a is not None:
             basis = f"{wires.inlet_a:g}{THIN}A inlet"
-            found.append(Limit("inlet", "inlet", wires.inlet_a * system.v_nominal, leg, basis, Grade.C))
+            found.append(
+                Limit(
+                    key="inlet", name="inlet", w=wires.inlet_a * system.v_nominal, leg=leg, basis=basis, grade=Grade.C
+                )
+            )
         if wires.lead:
             laid, size = lead_named(wires.lead)
             amps = ampacity_a(size, laid)
             basis = f"{size} {'AWG' if laid.is_awg else 'mm²'}: {amps:g}{THIN}A by table"
-            found.append(Limit("lead", "lead", amps * system.v_nominal, leg, basis, Grade.D))
+            found.append(Limit(key="lead", name="lead", w=amps * system.v_nominal, leg=leg, basis=basis, grade=Grade.D))
     return found
 
 

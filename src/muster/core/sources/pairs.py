@@ -35,14 +35,17 @@ def by_schools(source: Source, system: System) -> tuple[BySchool, ...]:
     smaller = min(range(2), key=lambda i: ratings[i])
     return (
         BySchool(
-            PairSchool.TWICE_SMALLER, 2 * min(ratings), 2 * min(surges),
-            f"2 × {plain(ratings[smaller], 'w')} of {source.units[smaller].name}", source.claim_grade,
+            PairSchool.TWICE_SMALLER,
+            2 * min(ratings),
+            2 * min(surges),
+            f"2 × {plain(ratings[smaller], 'w')} of {source.units[smaller].name}",
+            source.claim_grade,
         ),
         BySchool(
             PairSchool.SUM, sum(ratings), sum(surges), " + ".join(plain(w, "w") for w in ratings), source.claim_grade
         ),
         _measured(source, system),
-    )  # fmt: skip
+    )
 
 
 def _measured(source: Source, system: System) -> BySchool:
@@ -51,9 +54,11 @@ def _measured(source: Source, system: System) -> BySchool:
     surge_w = sum(unit.surge_w or unit.cont_w for unit in source.units)
     try:
         pair = pair_capacity(
-            [share.total_a for share in source.shares], [share.one_a for share in source.shares],
-            [share.other_a for share in source.shares], limits_a,
-        )  # fmt: skip
+            [share.total_a for share in source.shares],
+            [share.one_a for share in source.shares],
+            [share.other_a for share in source.shares],
+            limits_a,
+        )
     except MusterError as error:
         want = "read the amps of each unit at two totals or more" if len(source.shares) < 2 else error.what
         return BySchool(PairSchool.MEASURED, None, None, want, Grade.D)

@@ -175,9 +175,11 @@ def _told(order: Sequence[Load], picks: Sequence[int], system: System) -> StackS
     loads = tuple(order[i] for i in picks)
     legs = system.leg_names if system.legs == 2 else ()
     return StackSet(
-        loads, stack_va(loads, None, system), tuple(stack_va(loads, leg, system) for leg in legs),
+        loads,
+        stack_va(loads, None, system),
+        tuple(stack_va(loads, leg, system) for leg in legs),
         tuple(load for i, load in enumerate(order) if i not in picks),
-    )  # fmt: skip
+    )
 
 
 def leave_out(wished: Sequence[Load], limits: tuple[Limit, ...], system: System) -> tuple[Load, ...]:

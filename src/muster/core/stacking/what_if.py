@@ -131,10 +131,12 @@ def measured_limits(holds: Sequence[Held], system: System) -> tuple[Limit, ...]:
         leg = None if place is Place.TOTAL else Leg(place.value)
         held, trip = best_held(tuple(holds), place), lowest_trip(tuple(holds), place)
         if held is not None:
-            found.append(Limit("held", "held", held.w, leg, f"for {duration(held.held_s)}", Grade.B))
+            found.append(
+                Limit(key="held", name="held", w=held.w, leg=leg, basis=f"for {duration(held.held_s)}", grade=Grade.B)
+            )
         if trip is not None:
             after = f"after {duration(trip.held_s)}" if trip.held_s else "measured"
-            found.append(Limit("trip", "tripped", trip.w, leg, after, Grade.A))
+            found.append(Limit(key="trip", name="tripped", w=trip.w, leg=leg, basis=after, grade=Grade.A))
     return tuple(found)
 
 

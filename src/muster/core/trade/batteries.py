@@ -67,8 +67,10 @@ def two_runs(
         raise MusterError(f"got {slow_h:g} h against {fast_h:g} h", where="slow_h", want="longer than the fast run")
     if slow_wh > fast_wh:
         raise MusterError(
-            f"got {slow_wh:g} Wh against {fast_wh:g} Wh", where="slow_wh", want="no more than the fast run gave: idle costs the slow one"
-        )  # fmt: skip
+            f"got {slow_wh:g} Wh against {fast_wh:g} Wh",
+            where="slow_wh",
+            want="no more than the fast run gave: idle costs the slow one",
+        )
     x = 100 / conversion_pct
     idle_w = (x * (fast_wh - slow_wh) + squared_wh[1] - squared_wh[0]) / (slow_h - fast_h)
     return TwoRuns(x * slow_wh + squared_wh[0] + idle_w * slow_h, idle_w)

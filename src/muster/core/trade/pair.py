@@ -41,8 +41,10 @@ def pair_capacity(
     """
     if len(totals_a) < 2 or not len(totals_a) == len(one_a) == len(other_a):
         raise NotEnoughReadings(
-            f"{len(totals_a)}, {len(one_a)} and {len(other_a)} figures", where="totals_a", want="at least two of each, as many of each"
-        )  # fmt: skip
+            f"{len(totals_a)}, {len(one_a)} and {len(other_a)} figures",
+            where="totals_a",
+            want="at least two of each, as many of each",
+        )
     for limit in limits_a:
         require_above(limit, 0, "limits_a")
     lines = (fit_line(list(totals_a), list(one_a)), fit_line(list(totals_a), list(other_a)))
@@ -54,4 +56,11 @@ def pair_capacity(
         raise MusterError(
             "no unit takes more as the total rises", where="one_a", want="the amps of each unit at each total"
         )
-    return PairCapacity(lines, reached[first], first, reached[first] > max(totals_a), 2 * min(limits_a), sum(limits_a))
+    return PairCapacity(
+        lines=lines,
+        measured_a=reached[first],
+        first=first,
+        beyond=reached[first] > max(totals_a),
+        twice_smaller_a=2 * min(limits_a),
+        sum_a=sum(limits_a),
+    )

@@ -106,4 +106,13 @@ def _layout(
         else "",
     ]
     refused = "; ".join(reason for reason in reasons if reason)
-    return StringLayout(series, parallel, voc, vmp_hot, isc, 0.0 if refused else watts, refused, clipped)
+    return StringLayout(
+        series=series,
+        parallel=parallel,
+        coldest_voc_v=voc,
+        hottest_vmp_v=vmp_hot,
+        isc_a=isc,
+        watts=0.0 if refused else watts,
+        refused=refused,
+        clipped=clipped,
+    )

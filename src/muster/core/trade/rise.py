@@ -66,8 +66,10 @@ def fit_rise(t_s: Sequence[float], temp_c: Sequence[float], u_k: float = 0.5) ->
     t, y = np.asarray(t_s, float), np.asarray(temp_c, float)
     if t.size < 4 or np.ptp(t) < 60:
         raise NotEnoughReadings(
-            f"{t.size} temperatures over {np.ptp(t) if t.size else 0:.0f} s", where="temperatures", want="four or more over a minute or more"
-        )  # fmt: skip
+            f"{t.size} temperatures over {np.ptp(t) if t.size else 0:.0f} s",
+            where="temperatures",
+            want="four or more over a minute or more",
+        )
     t = t - t[0]
     found = []
     for tau in np.geomspace(TAU_LEAST_S, max(TAU_MOST_S, 2 * t[-1]), TAU_STEPS):

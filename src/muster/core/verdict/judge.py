@@ -54,13 +54,13 @@ def judge(case: VerdictInputs) -> Verdict:
     tests = worth_testing(case, rows)
     next_protocol = tests[0].protocol if tests else ""
     return Verdict(
-        rows,
-        tuple(power.start_rows(case)),
-        status,
-        _headline(status, asked),
-        _detail(asked, next_protocol),
-        next_protocol,
-        tests,
+        requirements=rows,
+        start_rows=tuple(power.start_rows(case)),
+        status=status,
+        headline=_headline(status, asked),
+        detail=_detail(asked, next_protocol),
+        next_protocol=next_protocol,
+        tests=tests,
     )
 
 

@@ -9,10 +9,17 @@ from dataclasses import dataclass
 from .requirement import SHARE, Requirement, Status
 
 SETTLES: Mapping[str, tuple[str, ...]] = {
-    "ladder": ("steady", "voltage", "frequency", "endurance"), "overload": ("steady",), "starts": ("starting", "dips"),
-    "legs": ("legs", "steady-1", "steady-2"), "waveform": ("waveform",), "transfer": ("transfer",),
-    "noise_walk": ("noise",), "endurance": ("energy", "endurance"), "set_point": ("frequency",), "parallel": ("steady",),
-}  # fmt: skip
+    "ladder": ("steady", "voltage", "frequency", "endurance"),
+    "overload": ("steady",),
+    "starts": ("starting", "dips"),
+    "legs": ("legs", "steady-1", "steady-2"),
+    "waveform": ("waveform",),
+    "transfer": ("transfer",),
+    "noise_walk": ("noise",),
+    "endurance": ("energy", "endurance"),
+    "set_point": ("frequency",),
+    "parallel": ("steady",),
+}
 """The lines that each protocol can settle, by the beginning of their key."""
 SPREAD = {SHARE: 0.25, "v": 8.0, "hz": 1.5, "dba": 3.0, "pt": 2.0, "ms": 10.0}
 """How far a figure of nameplate or plan usually lies from what is then measured, one standard deviation, in the margin's

@@ -77,17 +77,17 @@ def _steady(case: VerdictInputs, asked: _Needed) -> Requirement:
     margin = Margin(margin.value, margin.low, high)
     status = status_of(margin, Evidence(Grade.B, missing=held is None and margin.high >= 0))
     return Requirement(
-        key,
-        asked.label,
-        plain(asked.upper_w, "w"),
-        plain(held.w, "w") if held else f"tripped at {plain(trip.w, 'w')}" if trip else "–",
-        margin if held else None,
-        held.finding.value.grade if held else Grade.A,
-        status,
-        _steady_sentence(asked, held, trip, status),
-        "ladder" if status is Status.NOT_PROVEN else "",
-        (_demand_working(case, asked), _margin_working(asked.upper_w, capability_w)),
-        tuple(h.seq for h in (held, trip) if h),
+        key=key,
+        label=asked.label,
+        demand=plain(asked.upper_w, "w"),
+        capability=plain(held.w, "w") if held else f"tripped at {plain(trip.w, 'w')}" if trip else "–",
+        margin=margin if held else None,
+        grade=held.finding.value.grade if held else Grade.A,
+        status=status,
+        sentence=_steady_sentence(asked, held, trip, status),
+        settle_by="ladder" if status is Status.NOT_PROVEN else "",
+        workings=(_demand_working(case, asked), _margin_working(asked.upper_w, capability_w)),
+        seqs=tuple(h.seq for h in (held, trip) if h),
     )
 
 
@@ -126,16 +126,16 @@ def _steady_by_nameplate(case: VerdictInputs, asked: _Needed, key: str) -> Requi
     status = status_of(margin, Evidence(limit.grade))
     verb = "leaves too little for" if status is Status.FALLS_SHORT else "against"
     return Requirement(
-        key,
-        asked.label,
-        plain(asked.upper_w, "w"),
-        plain(limit.w, "w"),
-        margin,
-        limit.grade,
-        status,
-        f"By the {limit.basis}, {plain(limit.w, 'w')} {verb} a worst minute of {plain(asked.upper_w, 'w')}.",
-        "ladder" if status is Status.NOT_PROVEN else "",
-        (_demand_working(case, asked), _margin_working(asked.upper_w, limit.w)),
+        key=key,
+        label=asked.label,
+        demand=plain(asked.upper_w, "w"),
+        capability=plain(limit.w, "w"),
+        margin=margin,
+        grade=limit.grade,
+        status=status,
+        sentence=f"By the {limit.basis}, {plain(limit.w, 'w')} {verb} a worst minute of {plain(asked.upper_w, 'w')}.",
+        settle_by="ladder" if status is Status.NOT_PROVEN else "",
+        workings=(_demand_working(case, asked), _margin_working(asked.upper_w, limit.w)),
     )
 
 
@@ -206,26 +206,28 @@ def _start_predicted(
     on_lighter = f" It started on {plain(max(s.base_w for s in tried), 'w')}." if tried else ""
     verb = {True: "It should start", False: "It should not start", None: "It may or may not start"}[predicted.starts]
     return Requirement(
-        "starting",
-        _start_label(load),
-        f"≥ {plain(predicted.floor_v, 'v')}",
-        f"predicted {plain(lowest.value, 'v')}",
-        margin,
-        lowest.grade,
-        status,
-        f"{verb} on its worst base of {plain(demand.base_w, 'w')}: {plain(lowest.value, 'v')} ± {number(lowest.u or 0, 'v')} "
+        key="starting",
+        label=_start_label(load),
+        demand=f"≥ {plain(predicted.floor_v, 'v')}",
+        capability=f"predicted {plain(lowest.value, 'v')}",
+        margin=margin,
+        grade=lowest.grade,
+        status=status,
+        sentence=f"{verb} on its worst base of {plain(demand.base_w, 'w')}: {plain(lowest.value, 'v')} ± {number(lowest.u or 0, 'v')} "
         f"predicted from the starts that were read, {plain(predicted.floor_v, 'v')} needed.{on_lighter}",
-        "starts" if status is Status.NOT_PROVEN else "",
-        (
+        settle_by="starts" if status is Status.NOT_PROVEN else "",
+        workings=(
             _base_working(demand),
             Working(
                 "lowest = volts before ÷ (1 + Z × standstill amps ÷ nominal), or where the amps meet the limit",
-                f"{plain(load.start_total_va, 'va')} at the start, grade {load.start_grade}", str(lowest), "character of the source, see Findings",
+                f"{plain(load.start_total_va, 'va')} at the start, grade {load.start_grade}",
+                str(lowest),
+                "character of the source, see Findings",
             ),
         ),
-        tuple(start.run.seq for start in tried),
+        seqs=tuple(start.run.seq for start in tried),
         load=short_name(load),
-    )  # fmt: skip
+    )
 
 
 def _start_label(load: Load) -> str:
@@ -247,16 +249,16 @@ def _start_failed(load: Load, demand: StartDemand, failed: list[StartSeen]) -> R
     need = f"{plain(worst.floor_v, 'v')} is what its kind needs"
     sentence = f"{said}; {need}." if below else f"{said}, though {need}: this one needs more."
     return Requirement(
-        "starting",
-        _start_label(load),
-        f"≥ {plain(worst.floor_v, 'v')}",
-        f"not started, {on_top}",
-        margin,
-        Grade.A,
-        Status.FALLS_SHORT,
-        sentence,
-        "",
-        (
+        key="starting",
+        label=_start_label(load),
+        demand=f"≥ {plain(worst.floor_v, 'v')}",
+        capability=f"not started, {on_top}",
+        margin=margin,
+        grade=Grade.A,
+        status=Status.FALLS_SHORT,
+        sentence=sentence,
+        settle_by="",
+        workings=(
             _base_working(demand),
             Working(
                 "needed = nominal × the share its kind needs",
@@ -265,7 +267,7 @@ def _start_failed(load: Load, demand: StartDemand, failed: list[StartSeen]) -> R
                 "stall threshold of its kind, a trade figure",
             ),
         ),
-        tuple(start.run.seq for start in failed),
+        seqs=tuple(start.run.seq for start in failed),
         load=short_name(load),
     )
 
@@ -298,17 +300,17 @@ def _start_held(case: VerdictInputs, load: Load, demand: StartDemand, held: list
         margin = Margin(0.0, 0.0, 0.0, "v")
     status = status_of(margin, evidence)
     return Requirement(
-        "starting",
-        _start_label(load),
-        f"on {plain(demand.base_w, 'w')}",
-        f"{len(held)} of {STARTS_WANTED} held" if len(held) <= STARTS_WANTED else f"{len(held)} held",
-        margin,
-        grade,
-        status,
-        _held_sentence(demand, held, lowest, hot=hot),
-        "starts" if status is Status.NOT_PROVEN else "",
-        (_base_working(demand),),
-        tuple(start.run.seq for start in held),
+        key="starting",
+        label=_start_label(load),
+        demand=f"on {plain(demand.base_w, 'w')}",
+        capability=f"{len(held)} of {STARTS_WANTED} held" if len(held) <= STARTS_WANTED else f"{len(held)} held",
+        margin=margin,
+        grade=grade,
+        status=status,
+        sentence=_held_sentence(demand, held, lowest, hot=hot),
+        settle_by="starts" if status is Status.NOT_PROVEN else "",
+        workings=(_base_working(demand),),
+        seqs=tuple(start.run.seq for start in held),
         load=short_name(load),
     )
 
@@ -371,17 +373,17 @@ def _start_by_nameplate(case: VerdictInputs, load: Load, demand: StartDemand, se
     else:
         sentence = f"Wants {plain(needed_va, 'va')}{where} on its worst base; {limit.basis}: {plain(limit.w, 'va')}."
     return Requirement(
-        "starting",
-        label,
-        plain(needed_va, "va"),
-        plain(limit.w, "va"),
-        margin if not tried else None,
-        limit.grade,
-        status,
-        sentence,
-        "starts" if status is Status.NOT_PROVEN else "",
-        (_base_working(demand), _margin_working(needed_va, limit.w, "va")),
-        tuple(start.run.seq for start in tried),
+        key="starting",
+        label=label,
+        demand=plain(needed_va, "va"),
+        capability=plain(limit.w, "va"),
+        margin=margin if not tried else None,
+        grade=limit.grade,
+        status=status,
+        sentence=sentence,
+        settle_by="starts" if status is Status.NOT_PROVEN else "",
+        workings=(_base_working(demand), _margin_working(needed_va, limit.w, "va")),
+        seqs=tuple(start.run.seq for start in tried),
         load=short_name(load),
     )
 
@@ -399,16 +401,16 @@ def legs(case: VerdictInputs) -> Requirement:
     margin = ratio(needed_a, limit_a, None, case.planned.neutral_a)
     status = status_of(margin, Evidence(limit.grade))
     return Requirement(
-        "legs",
-        "Legs and neutral",
-        f"neutral {plain(needed_a, 'a')}",
-        plain(limit_a, "a"),
-        margin,
-        limit.grade,
-        status,
-        f"The neutral carries up to {plain(needed_a, 'a')}; a leg is good for {plain(limit_a, 'a')} by the {limit.basis}.",
-        "legs" if status is Status.NOT_PROVEN else "",
-        (
+        key="legs",
+        label="Legs and neutral",
+        demand=f"neutral {plain(needed_a, 'a')}",
+        capability=plain(limit_a, "a"),
+        margin=margin,
+        grade=limit.grade,
+        status=status,
+        sentence=f"The neutral carries up to {plain(needed_a, 'a')}; a leg is good for {plain(limit_a, 'a')} by the {limit.basis}.",
+        settle_by="legs" if status is Status.NOT_PROVEN else "",
+        workings=(
             Working(
                 "neutral = |leg 1 amps − leg 2 amps|",
                 "highest of each simulated outage",
@@ -434,17 +436,17 @@ def endurance(case: VerdictInputs) -> Requirement:
     grade = Grade.A if settled else Grade.B
     status = status_of(margin, Evidence(grade, missing=settled is None))
     return Requirement(
-        "endurance",
-        "Endurance and heat",
-        demand,
-        f"held {duration(longest.held_s)}",
-        margin if settled else None,
-        grade,
-        status,
-        f"Held {plain(longest.w, 'w')} for {duration(longest.held_s)}; {heat}.",
-        "endurance" if status is Status.NOT_PROVEN else "",
-        settled.finding.workings if settled else (),
-        (longest.seq,),
+        key="endurance",
+        label="Endurance and heat",
+        demand=demand,
+        capability=f"held {duration(longest.held_s)}",
+        margin=margin if settled else None,
+        grade=grade,
+        status=status,
+        sentence=f"Held {plain(longest.w, 'w')} for {duration(longest.held_s)}; {heat}.",
+        settle_by="endurance" if status is Status.NOT_PROVEN else "",
+        workings=settled.finding.workings if settled else (),
+        seqs=(longest.seq,),
     )
 
 

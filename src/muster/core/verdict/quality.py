@@ -74,24 +74,26 @@ def voltage(case: VerdictInputs) -> Requirement:
     beyond = "" if grade is Grade.A else f" (read only to {plain(fit.line.x_high, 'w')}, the line drawn on)"
     where = f" on {leg.label}" if system.legs == 2 else ""
     return Requirement(
-        "voltage",
-        "Voltage, steady",
-        demand,
-        plain(volts, "v"),
-        margin,
-        grade,
-        status_of(margin, Evidence(grade)),
-        f"{plain(volts, 'v')}{where} at {plain(w, 'w')}{beyond}.",
-        "ladder",
-        (
+        key="voltage",
+        label="Voltage, steady",
+        demand=demand,
+        capability=plain(volts, "v"),
+        margin=margin,
+        grade=grade,
+        status=status_of(margin, Evidence(grade)),
+        sentence=f"{plain(volts, 'v')}{where} at {plain(w, 'w')}{beyond}.",
+        settle_by="ladder",
+        workings=(
             *fit.finding.workings,
             Working(
-                "margin = distance to the nearer limit", f"{demand}; {who.label}", str(margin),
+                "margin = distance to the nearer limit",
+                f"{demand}; {who.label}",
+                str(margin),
                 "what its kind tolerates, or what was said of it; NEMA MG 1",
             ),
         ),
-        fit.finding.seqs,
-    )  # fmt: skip
+        seqs=fit.finding.seqs,
+    )
 
 
 def _window(low: float | None, high: float | None, unit: str) -> str:
@@ -123,16 +125,16 @@ def dips(case: VerdictInputs) -> Requirement:
     status = status_of(margin, Evidence(lowest.grade, flatters=flatters))
     tail = " The meter is slower than the dip: it may have been deeper." if flatters else ""
     return Requirement(
-        "dips",
-        "Voltage, dips",
-        f"≥ {plain(floor, 'v')}",
-        str(lowest) if lowest.bound else plain(lowest.value, "v"),
-        margin,
-        lowest.grade,
-        status,
-        f"Worst at the {short_name(start.load)}'s start, {plain(lowest.value, 'v')}.{tail}",
-        "starts" if status is Status.NOT_PROVEN else "",
-        (
+        key="dips",
+        label="Voltage, dips",
+        demand=f"≥ {plain(floor, 'v')}",
+        capability=str(lowest) if lowest.bound else plain(lowest.value, "v"),
+        margin=margin,
+        grade=lowest.grade,
+        status=status,
+        sentence=f"Worst at the {short_name(start.load)}'s start, {plain(lowest.value, 'v')}.{tail}",
+        settle_by="starts" if status is Status.NOT_PROVEN else "",
+        workings=(
             Working(
                 f"floor = {floor_pct:g} % of nominal for {plain(max(start.load.start_s, SHOWN_S), 's')}",
                 f"{full:.0f} V × {floor_pct:g} %",
@@ -140,7 +142,7 @@ def dips(case: VerdictInputs) -> Requirement:
                 "ITIC envelope",
             ),
         ),
-        (start.run.seq,),
+        seqs=(start.run.seq,),
     )
 
 
@@ -164,17 +166,17 @@ def frequency(case: VerdictInputs) -> Requirement:
     grade = Grade.A if fit.line.reaches(peak_w) else Grade.B
     top, bottom = fit.line.at(0), fit.line.at(peak_w)
     return Requirement(
-        "frequency",
-        "Frequency",
-        demand,
-        f"{number(bottom, 'hz')}–{number(top, 'hz')}{THIN}Hz",
-        margin,
-        grade,
-        status_of(margin, Evidence(grade)),
-        f"{plain(top, 'hz')} unloaded, {plain(bottom, 'hz')} at the home's peak of {plain(peak_w, 'w')}.",
-        "ladder",
-        fit.finding.workings,
-        fit.finding.seqs,
+        key="frequency",
+        label="Frequency",
+        demand=demand,
+        capability=f"{number(bottom, 'hz')}–{number(top, 'hz')}{THIN}Hz",
+        margin=margin,
+        grade=grade,
+        status=status_of(margin, Evidence(grade)),
+        sentence=f"{plain(top, 'hz')} unloaded, {plain(bottom, 'hz')} at the home's peak of {plain(peak_w, 'w')}.",
+        settle_by="ladder",
+        workings=fit.finding.workings,
+        seqs=fit.finding.seqs,
     )
 
 
@@ -241,10 +243,18 @@ def _noise(case: VerdictInputs, when: str, limit: float | None) -> Requirement:
         margin = replace(margin, high=math.inf)
     status = status_of(margin, Evidence(level.grade, flatters=unloaded and margin.value >= 0))
     return Requirement(
-        key, label, demand, plain(level.value, "dba"), margin, level.grade, status,
-        f"{origin}: {plain(level.value, 'dba')} at the nearest neighbour, {plain(case.home.brief.neighbour_m, 'm')} away.",
-        "noise_walk" if status is Status.NOT_PROVEN else "", workings, seqs,
-    )  # fmt: skip
+        key=key,
+        label=label,
+        demand=demand,
+        capability=plain(level.value, "dba"),
+        margin=margin,
+        grade=level.grade,
+        status=status,
+        sentence=f"{origin}: {plain(level.value, 'dba')} at the nearest neighbour, {plain(case.home.brief.neighbour_m, 'm')} away.",
+        settle_by="noise_walk" if status is Status.NOT_PROVEN else "",
+        workings=workings,
+        seqs=seqs,
+    )
 
 
 def connection(case: VerdictInputs) -> Requirement:
@@ -253,9 +263,11 @@ def connection(case: VerdictInputs) -> Requirement:
     open_ones = [one for one in asked if one.slug not in case.passed]
     left = [one.title.lower() for one in open_ones]
     working = Working(
-        "every check of the connection confirmed", "; ".join(f"{one.title.lower()}: {'no' if one in open_ones else 'yes'}" for one in asked),
-        f"{len(asked) - len(left)} of {len(asked)}", "local codes and a licensed electrician decide",
-    )  # fmt: skip
+        "every check of the connection confirmed",
+        "; ".join(f"{one.title.lower()}: {'no' if one in open_ones else 'yes'}" for one in asked),
+        f"{len(asked) - len(left)} of {len(asked)}",
+        "local codes and a licensed electrician decide",
+    )
     if left:
         sentence = f"Not yet confirmed: {', '.join(left)}. Local code and a licensed electrician decide."
         return replace(
@@ -270,6 +282,13 @@ def connection(case: VerdictInputs) -> Requirement:
             workings=(working,),
         )
     return Requirement(
-        "connection", "Safe connection", wiring, f"{len(asked)} of {len(asked)} checks", None, Grade.B, Status.CARRIES,
-        "Its safety checks were confirmed by name; local code and a licensed electrician decide.", workings=(working,),
-    )  # fmt: skip
+        key="connection",
+        label="Safe connection",
+        demand=wiring,
+        capability=f"{len(asked)} of {len(asked)} checks",
+        margin=None,
+        grade=Grade.B,
+        status=Status.CARRIES,
+        sentence="Its safety checks were confirmed by name; local code and a licensed electrician decide.",
+        workings=(working,),
+    )

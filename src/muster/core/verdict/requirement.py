@@ -137,11 +137,31 @@ class Requirement:
 
 def not_required(key: str, label: str, sentence: str) -> Requirement:
     """A line that nobody asked for."""
-    return Requirement(key, label, "–", "–", None, None, Status.NOT_REQUIRED, sentence)
+    return Requirement(
+        key=key,
+        label=label,
+        demand="–",
+        capability="–",
+        margin=None,
+        grade=None,
+        status=Status.NOT_REQUIRED,
+        sentence=sentence,
+    )
 
 
 def unproven(
     key: str, label: str, demand: str, sentence: str, settle_by: str, capability: str = "not measured", load: str = ""
 ) -> Requirement:
     """A line whose deciding reading is missing."""
-    return Requirement(key, label, demand, capability, None, None, Status.NOT_PROVEN, sentence, settle_by, load=load)
+    return Requirement(
+        key=key,
+        label=label,
+        demand=demand,
+        capability=capability,
+        margin=None,
+        grade=None,
+        status=Status.NOT_PROVEN,
+        sentence=sentence,
+        settle_by=settle_by,
+        load=load,
+    )

@@ -37,10 +37,17 @@ def _captured(case: VerdictInputs, pickiest: Load, worst: WaveSeen) -> Requireme
     status = status_of(margin, Evidence(Grade.A, flatters=unloaded and passes))
     tail = " Seen at no load: under load it may be worse." if unloaded else ""
     return Requirement(
-        "waveform", "Waveform", f"{pickiest.wave}, THD ≤ {limit:g}{THIN}%", f"{wave.shape}, THD {plain(wave.thd_pct, 'pct')}", margin,
-        Grade.A, status, f"Captured {worst.state}: {wave.shape.label}; the {short_name(pickiest)} wants {limit:g}{THIN}% or less.{tail}",
-        "waveform" if status is Status.NOT_PROVEN else "", worst.finding.workings,
-    )  # fmt: skip
+        key="waveform",
+        label="Waveform",
+        demand=f"{pickiest.wave}, THD ≤ {limit:g}{THIN}%",
+        capability=f"{wave.shape}, THD {plain(wave.thd_pct, 'pct')}",
+        margin=margin,
+        grade=Grade.A,
+        status=status,
+        sentence=f"Captured {worst.state}: {wave.shape.label}; the {short_name(pickiest)} wants {limit:g}{THIN}% or less.{tail}",
+        settle_by="waveform" if status is Status.NOT_PROVEN else "",
+        workings=worst.finding.workings,
+    )
 
 
 def _claimed(case: VerdictInputs, pickiest: Load) -> Requirement:
@@ -51,17 +58,30 @@ def _claimed(case: VerdictInputs, pickiest: Load) -> Requirement:
     if claims.wave is Wave.STEPPED:
         gap = Margin(-1.0, -1.0, -1.0, "pt")
         return Requirement(
-            "waveform", "Waveform", demand, "stepped", gap, Grade.C, Status.FALLS_SHORT,
-            f"A stepped wave by the nameplate; {who}.",
-        )  # fmt: skip
+            key="waveform",
+            label="Waveform",
+            demand=demand,
+            capability="stepped",
+            margin=gap,
+            grade=Grade.C,
+            status=Status.FALLS_SHORT,
+            sentence=f"A stepped wave by the nameplate; {who}.",
+        )
     if claims.thd_pct is None:
         return unproven("waveform", "Waveform", demand, f"No capture yet; {who}.", "waveform")
     margin = room(limit, claims.thd_pct, None, "pt", below=True)
     status = status_of(margin, Evidence(Grade.C))
     return Requirement(
-        "waveform", "Waveform", demand, f"THD {plain(claims.thd_pct, 'pct')}", margin, Grade.C, status,
-        f"By the nameplate alone; {who}.", "waveform" if status is Status.NOT_PROVEN else "",
-    )  # fmt: skip
+        key="waveform",
+        label="Waveform",
+        demand=demand,
+        capability=f"THD {plain(claims.thd_pct, 'pct')}",
+        margin=margin,
+        grade=Grade.C,
+        status=status,
+        sentence=f"By the nameplate alone; {who}.",
+        settle_by="waveform" if status is Status.NOT_PROVEN else "",
+    )
 
 
 def transfer(case: VerdictInputs) -> Requirement:
@@ -96,6 +116,15 @@ def _gap(
     margin = room(limit_ms, gap.value, gap.u, "ms", below=True)
     status = status_of(margin, Evidence(gap.grade, flatters=gap.bound is Bound.AT_LEAST))
     return Requirement(
-        "transfer", label, demand, plain(gap.value, "ms"), margin, gap.grade, status, sentence,
-        "transfer" if status is Status.NOT_PROVEN else "", (), seqs,
-    )  # fmt: skip
+        key="transfer",
+        label=label,
+        demand=demand,
+        capability=plain(gap.value, "ms"),
+        margin=margin,
+        grade=gap.grade,
+        status=status,
+        sentence=sentence,
+        settle_by="transfer" if status is Status.NOT_PROVEN else "",
+        workings=(),
+        seqs=seqs,
+    )

@@ -27,17 +27,21 @@ def _use(case: VerdictInputs) -> tuple[FuelUse, Grade, str, Working] | None:
     a, b = case.character.get("idle_lph"), case.character.get("lph_per_kw")
     if a is not None and b is not None:
         told = Working(
-            "litres an hour = a + b × load, through what the tank lost", f"{a.value:.2f} + {b.value:.2f} per kW",
-            case.character.by_key["idle_lph"].rests_on, "least squares, Willans line",
-        )  # fmt: skip
+            "litres an hour = a + b × load, through what the tank lost",
+            f"{a.value:.2f} + {b.value:.2f} per kW",
+            case.character.by_key["idle_lph"].rests_on,
+            "least squares, Willans line",
+        )
         return FuelUse(a.value, b.value / 1000), worst_grade(a.grade, b.grade), "as measured", told
     claimed = fuel_use(case.source.claims)
     if claimed is None:
         return None
     told = Working(
         "litres an hour = a + b × load, through the booklet's half and full load",
-        f"{claimed.a_lph:.2f} + {claimed.b_lph_per_w * 1000:.2f} per kW", "by the booklet", "straight line through two claims",
-    )  # fmt: skip
+        f"{claimed.a_lph:.2f} + {claimed.b_lph_per_w * 1000:.2f} per kW",
+        "by the booklet",
+        "straight line through two claims",
+    )
     return claimed, Grade.C, "by the booklet", told
 
 
@@ -47,9 +51,13 @@ def _fuel(case: VerdictInputs, wanted_h: float) -> Requirement:
     demand = duration(wanted_h * 3600)
     if found is None or claims.tank_l is None:
         return unproven(
-            "energy", "Fuel", demand, "Say the tank on the source page, and its use at half and full load, or measure it.",
-            "endurance", "not said",
-        )  # fmt: skip
+            "energy",
+            "Fuel",
+            demand,
+            "Say the tank on the source page, and its use at half and full load, or measure it.",
+            "endurance",
+            "not said",
+        )
     use, grade, basis, told = found
     mean_w = case.demand.total_wh / brief.outage_h
     at_hand_l = claims.tank_l + (claims.stored_fuel_l or 0.0)
@@ -62,17 +70,27 @@ def _fuel(case: VerdictInputs, wanted_h: float) -> Requirement:
     margin = ratio(wanted_h, hours, u_h, wanted_h * planned_lph / lph)
     status = status_of(margin, Evidence(grade))
     return Requirement(
-        "energy", "Fuel", demand, f"{duration(tank_h * 3600)} a tank", margin, grade, status,
-        f"About {plain(lph, 'lph')} {basis}: {duration(hours * 3600)} on the {plain(at_hand_l, 'l')} at hand, "
+        key="energy",
+        label="Fuel",
+        demand=demand,
+        capability=f"{duration(tank_h * 3600)} a tank",
+        margin=margin,
+        grade=grade,
+        status=status,
+        sentence=f"About {plain(lph, 'lph')} {basis}: {duration(hours * 3600)} on the {plain(at_hand_l, 'l')} at hand, "
         f"{number(brief.outage_h / tank_h, 'n')} tanks for the outage.",
-        "endurance" if status is Status.NOT_PROVEN else "",
-        (
+        settle_by="endurance" if status is Status.NOT_PROVEN else "",
+        workings=(
             told,
             Working("at the mean load", f"{mean_w / 1000:.2f} kW", plain(lph, "lph")),
             Working("hours = fuel at hand ÷ litres an hour", f"{number(at_hand_l)} ÷ {number(lph)}", plain(hours, "h")),
-            Working("asked = outage × (1 + reserve)", f"{brief.outage_h:g} h × {1 + brief.reserve_pct / 100:g}", plain(wanted_h, "h")),
+            Working(
+                "asked = outage × (1 + reserve)",
+                f"{brief.outage_h:g} h × {1 + brief.reserve_pct / 100:g}",
+                plain(wanted_h, "h"),
+            ),
         ),
-    )  # fmt: skip
+    )
 
 
 @dataclass(frozen=True)
@@ -107,12 +125,22 @@ def _measured(case: VerdictInputs, hours: float) -> _Gives | None:
     u = run.u_ac_wh + ((idle.u or 0.0) if idle else 0.1 * idle_w) * abs(hours - run.hours) / x
     grade = Grade.A if idle is not None and idle.grade.is_measured else Grade.B
     return _Gives(
-        Value(given_wh, "wh", u, None, grade), "measured from full to empty",
+        Value(given_wh, "wh", u, None, grade),
+        "measured from full to empty",
         (
-            Working("battery = (1 + p₁) × delivered + idle × hours of the run", f"{x:.3f} × {number(run.ac_wh)} + {number(idle_w)} × {number(run.hours)}", plain(battery_wh, "wh"), f"a run of {duration(run.hours * 3600)} at {plain(run.mean_w, 'w')}, the nearest to what is asked"),
-            Working("given = (battery − idle × hours asked) ÷ (1 + p₁)", f"({number(battery_wh)} − {number(idle_w)} × {number(hours)}) ÷ {x:.3f}", plain(given_wh, "wh")),
+            Working(
+                "battery = (1 + p₁) × delivered + idle × hours of the run",
+                f"{x:.3f} × {number(run.ac_wh)} + {number(idle_w)} × {number(run.hours)}",
+                plain(battery_wh, "wh"),
+                f"a run of {duration(run.hours * 3600)} at {plain(run.mean_w, 'w')}, the nearest to what is asked",
+            ),
+            Working(
+                "given = (battery − idle × hours asked) ÷ (1 + p₁)",
+                f"({number(battery_wh)} − {number(idle_w)} × {number(hours)}) ÷ {x:.3f}",
+                plain(given_wh, "wh"),
+            ),
         ),
-    )  # fmt: skip
+    )
 
 
 def _claimed(case: VerdictInputs, hours: float) -> _Gives | None:
@@ -124,8 +152,9 @@ def _claimed(case: VerdictInputs, hours: float) -> _Gives | None:
     given_wh = max(0.0, claims.battery_wh * (claims.usable_pct or 100.0) / 100 - idle_w * hours)
     working = Working(
         "given = capacity × usable share − idle × hours",
-        f"{number(claims.battery_wh)} × {claims.usable_pct or 100:g} % − {number(idle_w)} W × {number(hours)}", plain(given_wh, "wh"),
-    )  # fmt: skip
+        f"{number(claims.battery_wh)} × {claims.usable_pct or 100:g} % − {number(idle_w)} W × {number(hours)}",
+        plain(given_wh, "wh"),
+    )
     return _Gives(Value(given_wh, "wh", None, None, Grade.C), "by the booklet", (working,))
 
 
@@ -136,16 +165,27 @@ def _battery(case: VerdictInputs, wanted_h: float) -> Requirement:
     gives = _measured(case, wanted_h) or _claimed(case, wanted_h)
     if gives is None:
         return unproven(
-            "energy", "Energy", demand, "Say the battery's capacity on the source page, or run it from full to empty.", "endurance", "not said"
-        )  # fmt: skip
+            "energy",
+            "Energy",
+            demand,
+            "Say the battery's capacity on the source page, or run it from full to empty.",
+            "endurance",
+            "not said",
+        )
     margin = ratio(needed_wh, gives.wh.value, gives.wh.u, planned_wh)
     status = status_of(margin, Evidence(gives.wh.grade))
     return Requirement(
-        "energy", "Energy", demand, plain(gives.wh.value, "wh"), margin, gives.wh.grade, status,
-        f"{gives.basis[0].upper()}{gives.basis[1:]}, {plain(gives.wh.value, 'wh')} reaches the loads; the outage and its reserve ask "
+        key="energy",
+        label="Energy",
+        demand=demand,
+        capability=plain(gives.wh.value, "wh"),
+        margin=margin,
+        grade=gives.wh.grade,
+        status=status,
+        sentence=f"{gives.basis[0].upper()}{gives.basis[1:]}, {plain(gives.wh.value, 'wh')} reaches the loads; the outage and its reserve ask "
         f"{plain(needed_wh, 'wh')}. Sun left out.",
-        "endurance" if status is Status.NOT_PROVEN else "",
-        (
+        settle_by="endurance" if status is Status.NOT_PROVEN else "",
+        workings=(
             *gives.workings,
             Working(
                 "margin = (capability − demand) ÷ demand",
@@ -153,4 +193,4 @@ def _battery(case: VerdictInputs, wanted_h: float) -> Requirement:
                 plain((gives.wh.value - needed_wh) / needed_wh * 100 if needed_wh else 0.0, "pct"),
             ),
         ),
-    )  # fmt: skip
+    )

@@ -28,9 +28,17 @@ from muster.formats.bounds import MOST_CAPTURE, MOST_CHANNELS
 UNEVEN = 0.02
 """Steps that differ by more than this share are not one step: such a file is refused."""
 UNITS = {
-    "v": ("v", 1.0), "kv": ("v", 1e3), "mv": ("v", 1e-3), "volt": ("v", 1.0), "volts": ("v", 1.0),
-    "a": ("a", 1.0), "ka": ("a", 1e3), "ma": ("a", 1e-3), "amp": ("a", 1.0), "amps": ("a", 1.0),
-}  # fmt: skip
+    "v": ("v", 1.0),
+    "kv": ("v", 1e3),
+    "mv": ("v", 1e-3),
+    "volt": ("v", 1.0),
+    "volts": ("v", 1.0),
+    "a": ("a", 1.0),
+    "ka": ("a", 1e3),
+    "ma": ("a", 1e-3),
+    "amp": ("a", 1.0),
+    "amps": ("a", 1.0),
+}
 TIME_UNITS = {"s": 1.0, "ms": 1e-3, "us": 1e-6, "µs": 1e-6, "": 1.0}
 SECOND = re.compile(r"(?:^|[^a-z0-9])(?:l?2|b|leg ?2|ch(?:annel)? ?2)(?:$|[^a-z0-9])|[a-z]2$", re.I)
 NEUTRAL = re.compile(r"(?:^|[^a-z])(?:n|neutral)(?:$|[^a-z])|[a-z]n$", re.I)
@@ -52,7 +60,15 @@ class CaptureFile:
 
     def capture(self, t_s: float, instrument: str) -> Capture:
         """The capture, its first sample ``t_s`` seconds after the session began."""
-        return Capture(self.name, instrument, t_s, self.step_s, self.channels, self.values, "imported")
+        return Capture(
+            name=self.name,
+            instrument=instrument,
+            t_s=t_s,
+            step_s=self.step_s,
+            channels=self.channels,
+            values=self.values,
+            why="imported",
+        )
 
 
 def read_capture_files(files: Mapping[str, bytes]) -> CaptureFile:
@@ -125,9 +141,10 @@ def _comtrade(files: Mapping[str, bytes], by_kind: Mapping[str, str]) -> Capture
             raise
         except Exception as error:
             raise MusterError(
-                f"not COMTRADE as the standard has it: {type(error).__name__} {error}"[:160], where=head,
+                f"not COMTRADE as the standard has it: {type(error).__name__} {error}"[:160],
+                where=head,
                 want="IEEE C37.111-1999 or 2013",
-            ) from None  # fmt: skip
+            ) from None
 
 
 def _of_record(record: Any, name: str) -> CaptureFile:
@@ -209,7 +226,15 @@ def _channel(name: str, unit: str) -> tuple[Channel, float] | None:
     known = UNITS.get(unit.strip().lower())
     if known is None:
         return None
-    place = Place.DC if DC.search(name) else Place.NEUTRAL if NEUTRAL.search(name) else Place.LEG2 if SECOND.search(name) else Place.LEG1  # fmt: skip
+    place = (
+        Place.DC
+        if DC.search(name)
+        else Place.NEUTRAL
+        if NEUTRAL.search(name)
+        else Place.LEG2
+        if SECOND.search(name)
+        else Place.LEG1
+    )
     if place is Place.NEUTRAL and known[0] == "v":
         return None
     return Channel(known[0], place), known[1]
@@ -236,5 +261,5 @@ def _whole(name: str, times: Floats, found: Mapping[Channel, Floats], left: tupl
     step_s = float((times[-1] - times[0]) / steps.size)
     values = np.stack([np.asarray(part) for part in found.values()]).astype(np.float32)
     when = began if isinstance(began, datetime) else None
-    CaptureFile(name, step_s, tuple(found), values).capture(0.0, "scope")
-    return CaptureFile(name, step_s, tuple(found), values, when, left)
+    CaptureFile(name=name, step_s=step_s, channels=tuple(found), values=values).capture(0.0, "scope")
+    return CaptureFile(name=name, step_s=step_s, channels=tuple(found), values=values, began=when, left_out=left)

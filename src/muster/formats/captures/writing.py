@@ -28,9 +28,16 @@ def comtrade_cff(capture: Capture, began: datetime, station: str, hz: float) -> 
     scales = [_scale(row) for row in capture.values.astype(np.float64)]
     config = _config(capture, began, station, hz, scales)
     parts = [
-        "--- file type: CFG ---", *config, "--- file type: INF ---", "", "--- file type: HDR ---", "",
-        "--- file type: DAT ASCII ---", *_samples(capture, scales), "",
-    ]  # fmt: skip
+        "--- file type: CFG ---",
+        *config,
+        "--- file type: INF ---",
+        "",
+        "--- file type: HDR ---",
+        "",
+        "--- file type: DAT ASCII ---",
+        *_samples(capture, scales),
+        "",
+    ]
     return "\r\n".join(parts).encode()
 
 

@@ -39,9 +39,10 @@ def read_bare_log(path: Path, system: System) -> tuple[Trace, Notes]:
         mapping = guess_mapping(layout, system)
         if mapping is None:
             raise MusterError(
-                "the headings name no time or no quantity", where=path.name,
+                "the headings name no time or no quantity",
+                where=path.name,
                 want="headings such as t_s, l1_v, l1_w, f_hz; or import it on the bench and say which column is what",
-            )  # fmt: skip
+            )
         file.seek(0)
         notes = Notes()
         chunks = list(read_chunks(file, layout, mapping, Clock(ZoneInfo("UTC"), 0.0), notes))

@@ -140,9 +140,13 @@ def _described(lines: list[str], separator: str, encoding: str) -> LogLayout:
     rows = [(number, split_line(line, separator)) for number, line in enumerate(lines, 1) if line.strip()]
     fit = [(number, row) for number, row in rows if len(row) == width]
     first = next(
-        (i for i, (_, row) in enumerate(fit) if sum(1 for c in row if FIGURE.match(c)) * 2 >= sum(1 for c in row if c) > 0),
+        (
+            i
+            for i, (_, row) in enumerate(fit)
+            if sum(1 for c in row if FIGURE.match(c)) * 2 >= sum(1 for c in row if c) > 0
+        ),
         None,
-    )  # fmt: skip
+    )
     if first is None:
         first = 1
     heading_line, headings = 0, tuple(f"column {i}" for i in range(1, width + 1))
@@ -158,7 +162,14 @@ def _described(lines: list[str], separator: str, encoding: str) -> LogLayout:
     if not data:
         raise MusterError("there are headings but no rows", where="file", want="at least one row of readings")
     sample = tuple(tuple((row + [""] * width)[:width]) for row in data[:PREVIEW_ROWS])
-    return LogLayout(encoding, separator, _decimal(data[:200], separator), heading_line, headings, sample)
+    return LogLayout(
+        encoding=encoding,
+        separator=separator,
+        decimal=_decimal(data[:200], separator),
+        heading_line=heading_line,
+        headings=headings,
+        sample=sample,
+    )
 
 
 def _are_units(row: list[str]) -> bool:

@@ -156,7 +156,7 @@ WORDS = (
     ("hz", r"\b(hz|freq|frequency|frequenz|f)\b"),
     ("rpm", r"\b(rpm|speed)\b"),
     ("fuel_l", r"\b(fuel|litres?|liters?)\b"),
-)  # fmt: skip
+)
 """Words of a heading that give its quantity away, the surest first."""
 LEG_WORDS = (
     (Place.PANELS, r"\b(pv|panels?|solar)\b"),
@@ -165,7 +165,7 @@ LEG_WORDS = (
     (Place.LEG2, r"(\b|_)(l2|leg ?2|ch ?2|line ?2|phase ?b|b)(\b|_)|(?<=[vaiu])2\b"),
     (Place.LEG1, r"(\b|_)(l1|leg ?1|ch ?1|line ?1|phase ?a)(\b|_)|(?<=[viu])1\b"),
     (Place.TOTAL, r"\b(total|sum|both|combined|ac out)\b"),
-)  # fmt: skip
+)
 
 
 def guess_channel(heading: str, system: System) -> tuple[Channel, str] | None:
@@ -217,7 +217,12 @@ def guess_mapping(layout: LogLayout, system: System) -> Mapping | None:
     if not columns:
         return None
     cells = {cell for row in layout.sample for cell in row}
-    return Mapping(time[0], time[1], tuple(columns), tuple(word for word in USUAL_SENTINELS if word in cells))
+    return Mapping(
+        time=time[0],
+        form=time[1],
+        columns=tuple(columns),
+        missing=tuple(word for word in USUAL_SENTINELS if word in cells),
+    )
 
 
 def _guess_time(layout: LogLayout) -> tuple[tuple[int, ...], TimeForm] | None:

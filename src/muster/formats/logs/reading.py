@@ -65,10 +65,13 @@ class Notes:
     def told(self) -> tuple[str, ...]:
         """What is worth saying, a phrase each."""
         said = (
-            (self.repeated, "repeated headings left out"), (self.skipped, "lines that hold no reading left out"),
-            (self.missing, "cells without a reading"), (self.spread, "rows that shared a time spread evenly"),
-            (self.set_back, "times the clock was set back"), (self.sorted, "rows put in order of time"),
-        )  # fmt: skip
+            (self.repeated, "repeated headings left out"),
+            (self.skipped, "lines that hold no reading left out"),
+            (self.missing, "cells without a reading"),
+            (self.spread, "rows that shared a time spread evenly"),
+            (self.set_back, "times the clock was set back"),
+            (self.sorted, "rows put in order of time"),
+        )
         return tuple(f"{count} {words}" for count, words in said if count)
 
 
@@ -96,7 +99,7 @@ def read_chunks(
     """
     notes = notes if notes is not None else Notes()
     reader = _Reader(layout, mapping, clock, notes)
-    order = _Order(mapping, notes)
+    order = _Order(mapping=mapping, notes=notes)
     for text, first_line, done_bytes in _pieces(file, layout):
         rows = reader.read(text, first_line)
         yield from (Chunk(t_s, values, done_bytes) for t_s, values in order.take(rows) if t_s.size)
@@ -201,10 +204,16 @@ class _Reader:
             schema = {f"c{i}": kind if i in wanted else pl.String for i in range(self.width)}
             try:
                 return pl.read_csv(
-                    data, has_header=False, separator=self.layout.separator, quote_char=None, schema=schema,
-                    columns=sorted({*self.mapping.time, *wanted}), truncate_ragged_lines=True,
-                    null_values=self.null_words if words else None, decimal_comma=numbers and comma,
-                )  # fmt: skip
+                    data,
+                    has_header=False,
+                    separator=self.layout.separator,
+                    quote_char=None,
+                    schema=schema,
+                    columns=sorted({*self.mapping.time, *wanted}),
+                    truncate_ragged_lines=True,
+                    null_values=self.null_words if words else None,
+                    decimal_comma=numbers and comma,
+                )
             except (pl.exceptions.PolarsError, ValueError):
                 self.way += 1
         return None
@@ -305,9 +314,10 @@ class _Reader:
         if value is None:
             heading = self.layout.headings[index]
             raise MusterError(
-                f"“{cell[:60]}” is not a number", where=f"row {number}, column “{heading}”",
+                f"“{cell[:60]}” is not a number",
+                where=f"row {number}, column “{heading}”",
                 want=f"a figure with a decimal {'comma' if self.layout.decimal == ',' else 'point'}, or a word for missing",
-            )  # fmt: skip
+            )
         if value in self.sentinels:
             return float("nan")
         return float(_scaled(np.array([value]), scale)[0])
@@ -402,9 +412,10 @@ class _Order:
         if back.size and not set_back:
             at = int(back[0])
             raise MusterError(
-                f"the time goes back by {before[at] - t_s[at]:g} s", where=f"row {rows.lines()[at]}",
+                f"the time goes back by {before[at] - t_s[at]:g} s",
+                where=f"row {rows.lines()[at]}",
                 want="rising times; or say under “Where the time goes back” what was meant",
-            )  # fmt: skip
+            )
         for at in back.tolist():
             steps = np.diff(t_s[max(0, at - 50) : at])
             usual = float(np.median(steps[steps > 0])) if (steps > 0).any() else 1.0

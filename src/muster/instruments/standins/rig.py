@@ -133,17 +133,22 @@ class Rig:
 
 
 DEMO_LOADS = (
-    Load("1", "kettle", "heater", 1480, 1.0, Leg.ONE),
-    Load("2", "room heater", "heater", 980, 1.0, Leg.TWO),
-    Load("3", "chest freezer", "motor", 130, 0.70, Leg.ONE),
-    Load("4", "sump pump", "motor", 380, 0.70, Leg.TWO, start_va=2350),
-    Load("5", "house lights", "electronic", 90, 0.85, Leg.ONE),
-    Load("6", "seed-tray lights", "electronic", 140, 0.92, Leg.TWO),
+    Load(key="1", name="kettle", kind="heater", run_w=1480, pf=1.0, leg=Leg.ONE),
+    Load(key="2", name="room heater", kind="heater", run_w=980, pf=1.0, leg=Leg.TWO),
+    Load(key="3", name="chest freezer", kind="motor", run_w=130, pf=0.70, leg=Leg.ONE),
+    Load(key="4", name="sump pump", kind="motor", run_w=380, pf=0.70, leg=Leg.TWO, start_va=2350),
+    Load(key="5", name="house lights", kind="electronic", run_w=90, pf=0.85, leg=Leg.ONE),
+    Load(key="6", name="seed-tray lights", kind="electronic", run_w=140, pf=0.92, leg=Leg.TWO),
 )
 
 
 def demo_rig(clock: Callable[[], float] = time.monotonic) -> Rig:
     """A hybrid inverter with its battery and the loads of a home, as the demo has them."""
-    battery = Battery(BatteryClaims(10240, 48.0, 54.4, 0.012, protect_a=150), 0.86)
-    claims = InverterClaims(6000, 120, 60, legs=2, limit_x=2.0, p0_w=60, p1=0.05, p2_per_w=3e-6, dba_1m=46)
-    return Rig(Bench(Inverter(claims, battery), SYSTEMS["split-120-240-60"], DEMO_LOADS), clock)
+    battery = Battery(BatteryClaims(wh=10240, empty_v=48.0, full_v=54.4, ohm=0.012, protect_a=150), 0.86)
+    claims = InverterClaims(
+        cont_w=6000, v_nominal=120, hz=60, legs=2, limit_x=2.0, p0_w=60, p1=0.05, p2_per_w=3e-6, dba_1m=46
+    )
+    return Rig(
+        Bench(source=Inverter(claims=claims, battery=battery), system=SYSTEMS["split-120-240-60"], loads=DEMO_LOADS),
+        clock,
+    )

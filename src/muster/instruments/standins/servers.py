@@ -40,13 +40,17 @@ NAME = ("Hask Bench", "Twin")
 PANEL = RegisterMap(
     "panel meter",
     (
-        Register(100, "f32", Channel("v", Place.LEG1)), Register(102, "f32", Channel("v", Place.LEG2)),
-        Register(104, "f32", Channel("a", Place.LEG1)), Register(106, "f32", Channel("a", Place.LEG2)),
-        Register(108, "i32", Channel("w", Place.LEG1), 0.1), Register(110, "i32", Channel("w", Place.LEG2), 0.1),
-        Register(112, "u16", Channel("hz"), 0.01), Register(113, "i16", Channel("temp_c"), 0.1),
+        Register(100, "f32", Channel("v", Place.LEG1)),
+        Register(102, "f32", Channel("v", Place.LEG2)),
+        Register(104, "f32", Channel("a", Place.LEG1)),
+        Register(106, "f32", Channel("a", Place.LEG2)),
+        Register(108, "i32", Channel("w", Place.LEG1), 0.1),
+        Register(110, "i32", Channel("w", Place.LEG2), 0.1),
+        Register(112, "u16", Channel("hz"), 0.01),
+        Register(113, "i16", Channel("temp_c"), 0.1),
     ),
     inputs=True,
-)  # fmt: skip
+)
 """A panel meter's registers, as a booklet would list them."""
 
 
@@ -221,8 +225,10 @@ async def _start(rig: Rig, ports: dict[str, int], serial: str) -> list[Callable[
     """Start every server; how each is stopped."""
     stops: list[Callable[[], Awaitable[None]]] = []
     devices = {
-        "sunspec": _device(lambda: sunspec_words(rig)), "panel": _device(lambda: panel_words(rig)), "strip": _strip(rig),
-    }  # fmt: skip
+        "sunspec": _device(lambda: sunspec_words(rig)),
+        "panel": _device(lambda: panel_words(rig)),
+        "strip": _strip(rig),
+    }
     for name, device in devices.items():
         server = ModbusTcpServer(device, address=(HOST, ports.get(name, 0)))
         await server.serve_forever(background=True)

@@ -28,10 +28,18 @@ def keep_capture(session: SessionRow, capture: Capture, who: AbstractUser) -> Ca
         raise Refused("this session is sealed", where="session", want="a session that is still open")
     samples = np.ascontiguousarray(capture.values, SINGLE).tobytes()
     return CaptureRow.objects.create(
-        session=session, name=capture.name[:120], instrument=capture.instrument, why=capture.why[:120],
-        channels=[channel.heading for channel in capture.channels], t0_s=capture.t_s, t1_s=capture.end_s,
-        step_s=capture.step_s, samples=samples, sha256=digest_of_capture(capture.values), created_by=who,
-    )  # fmt: skip
+        session=session,
+        name=capture.name[:120],
+        instrument=capture.instrument,
+        why=capture.why[:120],
+        channels=[channel.heading for channel in capture.channels],
+        t0_s=capture.t_s,
+        t1_s=capture.end_s,
+        step_s=capture.step_s,
+        samples=samples,
+        sha256=digest_of_capture(capture.values),
+        created_by=who,
+    )
 
 
 def live_captures(session: SessionRow) -> list[CaptureRow]:
@@ -43,7 +51,15 @@ def capture_of(row: CaptureRow) -> Capture:
     """The row's capture."""
     channels = tuple(channel_named(heading) for heading in row.channels)
     values = np.frombuffer(row.samples, SINGLE).reshape(len(channels), -1)
-    return Capture(row.name, row.instrument, row.t0_s, row.step_s, channels, values, row.why)
+    return Capture(
+        name=row.name,
+        instrument=row.instrument,
+        t_s=row.t0_s,
+        step_s=row.step_s,
+        channels=channels,
+        values=values,
+        why=row.why,
+    )
 
 
 def put_away_capture(row: CaptureRow, who: AbstractUser) -> CaptureRow:

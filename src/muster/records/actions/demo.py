@@ -46,7 +46,7 @@ def link_standins(ports: Mapping[str, int], who: AbstractUser) -> None:
             row.save(update_fields=["link"])
     strip = StripRow.objects.first() or StripRow(name="outlet strip", created_by=who, link={"host": HOST})
     if strip.link["host"] == HOST:
-        strip.link = dump(Link("strip", HOST, ports["strip"]))
+        strip.link = dump(Link(speaks="strip", host=HOST, port=ports["strip"]))
         home = Job.objects.filter(demo=ON_STRIP).first()
         if home is not None and str(home.pk) not in strip.outlets:
             keys = home.load_rows.values_list("key", flat=True)
@@ -56,5 +56,5 @@ def link_standins(ports: Mapping[str, int], who: AbstractUser) -> None:
 
 def _link(stand_in: str, port: int) -> Link:
     if stand_in == "panel":
-        return Link("modbus", HOST, port, registers=PANEL.registers, inputs=PANEL.inputs)
-    return Link(stand_in, HOST, port)
+        return Link(speaks="modbus", host=HOST, port=port, registers=PANEL.registers, inputs=PANEL.inputs)
+    return Link(speaks=stand_in, host=HOST, port=port)

@@ -43,9 +43,16 @@ TABLES: dict[str, tuple[type[Row], tuple[str, ...]]] = {
 }
 """Each kind of row whose changes are kept, and which of its values can change."""
 AWAY = {
-    "job": "archived_at", "load": "removed_at", "source": "archived_at", "session": "archived_at", "trace": "removed_at",
-    "capture": "removed_at", "calculation": "removed_at", "safety_check": "withdrawn_at", "character": "removed_at",
-}  # fmt: skip
+    "job": "archived_at",
+    "load": "removed_at",
+    "source": "archived_at",
+    "session": "archived_at",
+    "trace": "removed_at",
+    "capture": "removed_at",
+    "calculation": "removed_at",
+    "safety_check": "withdrawn_at",
+    "character": "removed_at",
+}
 ONE_STROKE_S = 60.0
 """Hours painted again within this time are one change, not one a cell."""
 

@@ -232,8 +232,10 @@ def _read(row: ImportRow, trace: TraceRow, notes: Notes, seen: Callable[[ImportR
             t_s = chunk.t_s - clock.began_s
             if abs(t_s[0]) > FARTHEST_S or abs(t_s[-1]) > FARTHEST_S:
                 raise MusterError(
-                    "the log lies more than a year from the session", where="time", want="another form of time, or its clock put right"
-                )  # fmt: skip
+                    "the log lies more than a year from the session",
+                    where="time",
+                    want="another form of time, or its clock put right",
+                )
             writer.take(t_s, chunk.values)
             row.done_bytes, row.rows = min(chunk.done_bytes, row.size_bytes), trace.rows
             row.save(update_fields=["done_bytes", "rows"])

@@ -78,9 +78,15 @@ def copy_job(job: Job, who: AbstractUser) -> Job:
     copy = Job.objects.create(name=f"{job.name}, copy"[:120], brief=job.brief, created_by=who)
     for row in job.load_rows.filter(removed_at=None):
         LoadRow.objects.create(
-            job=copy, key=row.key, name=row.name, kind=row.kind, tier=row.tier, leg=row.leg, data=row.data,
+            job=copy,
+            key=row.key,
+            name=row.name,
+            kind=row.kind,
+            tier=row.tier,
+            leg=row.leg,
+            data=row.data,
             created_by=who,
-        )  # fmt: skip
+        )
     for source in job.source_rows.filter(archived_at=None):
         SourceRow.objects.create(job=copy, name=source.name, kind=source.kind, data=source.data, created_by=who)
     return copy
@@ -141,9 +147,12 @@ def _read_session(source: SourceRow, record: SessionRecord, package: JobPackage,
     session = record.session
     started_at = datetime.fromisoformat(record.started_at)
     row = SessionRow.objects.create(
-        source=source, protocol=session.protocol, started_at=started_at, created_by=who,
+        source=source,
+        protocol=session.protocol,
+        started_at=started_at,
+        created_by=who,
         data=dump(replace(session, entries=())),
-    )  # fmt: skip
+    )
     _read_entries(row, session.entries, who)
     for trace in record.traces:
         _read_trace(row, trace, package.traces[trace.file], who)
@@ -174,9 +183,15 @@ def _read_entries(row: SessionRow, entries: Sequence[Entry], who: AbstractUser) 
             EntryRow.objects.bulk_create(waiting)
             waiting = []
         rows[entry.seq] = EntryRow(
-            session=row, seq=entry.seq, at=row.started_at + timedelta(seconds=entry.t_s), who=who, by=entry.who or by,
-            raw=entry.raw, items=[dump(item) for item in entry.items], supersedes=superseded,
-        )  # fmt: skip
+            session=row,
+            seq=entry.seq,
+            at=row.started_at + timedelta(seconds=entry.t_s),
+            who=who,
+            by=entry.who or by,
+            raw=entry.raw,
+            items=[dump(item) for item in entry.items],
+            supersedes=superseded,
+        )
         waiting.append(rows[entry.seq])
     EntryRow.objects.bulk_create(waiting)
 
@@ -223,7 +238,13 @@ def write_out(job: Job) -> JobPackage:
     calculations = tuple(
         CalculationRecord(row.slug, row.typed, row.sentence) for row in job.calculation_rows.filter(removed_at=None)
     )
-    file = JobFile(job.name, bridge.brief_of(job), bridge.loads_of(job), tuple(named), calculations=calculations)
+    file = JobFile(
+        name=job.name,
+        brief=bridge.brief_of(job),
+        loads=bridge.loads_of(job),
+        sources=tuple(named),
+        calculations=calculations,
+    )
     traces = {
         trace.file: going[before] if before in going else read_trace(samples[before])
         for trace, before in zip(file.traces, old, strict=True)

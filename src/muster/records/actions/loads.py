@@ -84,8 +84,10 @@ def edit_load(row: LoadRow, load: Load, who: AbstractUser) -> LoadRow:
     same = row.job.load_rows.filter(removed_at=None, name__iexact=load.name).exclude(pk=row.pk)
     if same.exists():
         raise MusterError(
-            f"“{load.name}” is among the loads already", where="name", want="another name, so that the log can tell them apart"
-        )  # fmt: skip
+            f"“{load.name}” is among the loads already",
+            where="name",
+            want="another name, so that the log can tell them apart",
+        )
     with changing(row, f"{row.name} changed", who):
         bridge.fill_load(row, replace(load, key=row.key)).save()
     row.job.save(update_fields=["changed_at"])

@@ -81,9 +81,15 @@ def _require_free(session: SessionRow) -> None:
 
 @transaction.atomic
 def begin(
-    session: SessionRow, instruments: Sequence[InstrumentRow], who: AbstractUser, *, every_s: float = EVERY_S,
-    strip: StripRow | None = None, outlets: Mapping[str, int] | None = None, unattended_h: float = 0.0,
-) -> RecordingRow:  # fmt: skip
+    session: SessionRow,
+    instruments: Sequence[InstrumentRow],
+    who: AbstractUser,
+    *,
+    every_s: float = EVERY_S,
+    strip: StripRow | None = None,
+    outlets: Mapping[str, int] | None = None,
+    unattended_h: float = 0.0,
+) -> RecordingRow:
     """Set a recording up; ``launch`` starts its process. What hangs on which outlet is remembered for the job.
 
     ``unattended_h``: for how many hours the outlets may stay on while no server lives.
@@ -110,10 +116,14 @@ def begin(
         strip.outlets = {**strip.outlets, str(session.source.job_id): hung}
         strip.save(update_fields=["outlets"])
     return RecordingRow.objects.create(
-        session=session, links={row.slug: row.link for row in chosen}, every_s=every_s, created_by=who,
-        strip=strip.link if strip is not None else None, outlets=hung if strip is not None else {},
+        session=session,
+        links={row.slug: row.link for row in chosen},
+        every_s=every_s,
+        created_by=who,
+        strip=strip.link if strip is not None else None,
+        outlets=hung if strip is not None else {},
         unattended_h=unattended_h,
-    )  # fmt: skip
+    )
 
 
 def launch(row: RecordingRow) -> None:
@@ -221,9 +231,14 @@ def once_more(row: RecordingRow) -> RecordingRow:
         _require_free(row.session)
         seen(row)
         return RecordingRow.objects.create(
-            session=row.session, links=row.links, every_s=row.every_s, created_by=row.created_by, strip=row.strip,
-            outlets=row.outlets, unattended_h=row.unattended_h,
-        )  # fmt: skip
+            session=row.session,
+            links=row.links,
+            every_s=row.every_s,
+            created_by=row.created_by,
+            strip=row.strip,
+            outlets=row.outlets,
+            unattended_h=row.unattended_h,
+        )
 
 
 def ask_stop(row: RecordingRow) -> None:

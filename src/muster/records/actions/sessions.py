@@ -89,7 +89,7 @@ def start_session(
         raise MusterError("that is still to come", where="began", want="when it was run, or nothing for now")
     steps = plan_steps(source, protocol, who)
     confirm_checks(source, protocol, steps, confirmed, who)
-    session = Session(protocol, steps, (), conditions, kit_at_hand(who))
+    session = Session(protocol=protocol, steps=steps, entries=(), conditions=conditions, kit=kit_at_hand(who))
     row = SessionRow(source=source, protocol=protocol, started_at=began or now, data=dump(session), created_by=who)
     with changing(row, f"{PROTOCOLS[protocol].name} begun on {source.name}", who):
         row.save()
@@ -98,14 +98,25 @@ def start_session(
 
 
 def _append(
-    row: SessionRow, items: Sequence[Item], at: datetime, raw: str, who: AbstractUser, supersedes: EntryRow | None = None,
+    row: SessionRow,
+    items: Sequence[Item],
+    at: datetime,
+    raw: str,
+    who: AbstractUser,
+    supersedes: EntryRow | None = None,
     by: str = "",
-) -> EntryRow:  # fmt: skip
+) -> EntryRow:
     last = row.entry_rows.order_by("-seq").values_list("seq", flat=True).first() or 0
     return EntryRow.objects.create(
-        session=row, seq=last + 1, at=at, raw=raw, items=[dump(item) for item in items], who=who,
-        by=by or bridge.shown_name(who), supersedes=supersedes,
-    )  # fmt: skip
+        session=row,
+        seq=last + 1,
+        at=at,
+        raw=raw,
+        items=[dump(item) for item in items],
+        who=who,
+        by=by or bridge.shown_name(who),
+        supersedes=supersedes,
+    )
 
 
 def _require_open(row: SessionRow) -> None:
@@ -128,7 +139,7 @@ def checks_bench(row: SessionRow) -> checks.Bench:
     loads = {load_row.key: bridge.load_of(load_row) for load_row in job.load_rows.all()}
     kit = bridge.session_data(row).kit_on(source.claims.wave)
     can_charge = row.protocol in ("recharge", "solar_input") or source.kind is SourceKind.HYBRID
-    return checks.Bench(bridge.brief_of(job).system, loads, kit, can_charge)
+    return checks.Bench(source=bridge.brief_of(job).system, system=loads, loads=kit, leads=can_charge)
 
 
 def checks_on(row: SessionRow, session: Session | None = None) -> tuple[checks.Check, ...]:
@@ -141,7 +152,7 @@ def checks_of_line(row: SessionRow, jotting: Jotting, line: str) -> tuple[checks
     session, now = bridge.session_of(row), timezone.now()
     at = max(time_of(jotting.when, reference(row, now), bridge.brief_of(row.source.job).zone), row.started_at)
     seq = max((entry.seq for entry in session.entries), default=0) + 1
-    entry = Entry(seq, bridge.seconds_since(row.started_at, at), jotting.items, line)
+    entry = Entry(seq=seq, t_s=bridge.seconds_since(row.started_at, at), items=jotting.items, raw=line)
     return checks.check_entry(session, entry, checks_bench(row))
 
 
@@ -229,9 +240,14 @@ def log_line(row: SessionRow, line: str, who: AbstractUser, *, ago_s: float = 0.
 
 @transaction.atomic
 def log_items(
-    row: SessionRow, items: Sequence[Item], raw: str, who: AbstractUser, by: str = "", at: datetime | None = None,
+    row: SessionRow,
+    items: Sequence[Item],
+    raw: str,
+    who: AbstractUser,
+    by: str = "",
+    at: datetime | None = None,
     ago_s: float = 0.0,
-) -> EntryRow:  # fmt: skip
+) -> EntryRow:
     """Keep items given by a key, a click or the form; ``by`` where it was not ``who`` but Muster itself.
 
     They are of now, of ``ago_s`` seconds ago, or of ``at``.
@@ -359,9 +375,10 @@ def close_session(row: SessionRow) -> SessionRow:
     _require_open(row)
     if row.trace_rows.filter(staged=True, notes=[BEING_RECORDED]).exists():
         raise Refused(
-            "instruments are being recorded into this session", where="session",
+            "instruments are being recorded into this session",
+            where="session",
             want="stop the recording first, or make whole what was kept",
-        )  # fmt: skip
+        )
     return seal(row, timezone.now())
 
 

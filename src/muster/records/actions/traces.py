@@ -53,9 +53,12 @@ def stage(session: SessionRow, name: str, instrument: str, channels: Sequence[Ch
     if session.closed_at is not None:
         raise Refused("this session is sealed", where="session", want="a session that is still open")
     return TraceRow.objects.create(
-        session=session, name=name[:120], instrument=instrument, created_by=who,
+        session=session,
+        name=name[:120],
+        instrument=instrument,
+        created_by=who,
         channels=[channel.heading for channel in channels],
-    )  # fmt: skip
+    )
 
 
 class BlockWriter:
@@ -118,11 +121,17 @@ class BlockWriter:
         low, mean, high, held = _summary(samples, stood_s(t_s, next_s, self.step_s))
         self.waiting.append(
             BlockRow(
-                trace=self.row, t0_s=float(t_s[0]), t1_s=float(t_s[-1]), times=t_s.astype(DOUBLE).tobytes(),
+                trace=self.row,
+                t0_s=float(t_s[0]),
+                t1_s=float(t_s[-1]),
+                times=t_s.astype(DOUBLE).tobytes(),
                 samples=samples.tobytes(),
-                low=low, mean=mean, high=high, held=held,
+                low=low,
+                mean=mean,
+                high=high,
+                held=held,
             )
-        )  # fmt: skip
+        )
         if len(self.waiting) >= BLOCKS_AT_ONCE:
             self.flush()
 

@@ -148,15 +148,23 @@ class Recorder:
     """
 
     def __init__(
-        self, session: SessionRow, drivers: Mapping[str, Driver], who: AbstractUser, every_s: float = 0.5,
-        clock: Callable[[], float] = time.time, *, patient: bool = False,
-    ) -> None:  # fmt: skip
+        self,
+        session: SessionRow,
+        drivers: Mapping[str, Driver],
+        who: AbstractUser,
+        every_s: float = 0.5,
+        clock: Callable[[], float] = time.time,
+        *,
+        patient: bool = False,
+    ) -> None:
         self.session = session
         self._who = who
         self._zero = session.started_at.timestamp()
         self._kept: dict[str, _Kept] = {}
         self.latest: dict[str, dict[Channel, float]] = {}
-        self._lines = [_Line(slug, driver, every_s, clock) for slug, driver in drivers.items()]
+        self._lines = [
+            _Line(slug=slug, driver=driver, every_s=every_s, clock=clock) for slug, driver in drivers.items()
+        ]
         for line in self._lines:
             line.open(patient=patient)
             if not line.gone:

@@ -92,7 +92,17 @@ class _Scope:
         channels = (Channel("v", Place.LEG1), Channel("a", Place.LEG1))
         waves = np.stack([record.volts, record.amps]).astype(np.float32)
         begun = self.clock() - record.ago_s - zero - record.step_s * (waves.shape[1] - 1)
-        self.found.put(Capture(why, self.slug, begun, record.step_s, channels, waves, why))
+        self.found.put(
+            Capture(
+                name=why,
+                instrument=self.slug,
+                t_s=begun,
+                step_s=record.step_s,
+                channels=channels,
+                values=waves,
+                why=why,
+            )
+        )
 
     def close(self) -> None:
         """Let it go."""
@@ -105,9 +115,14 @@ class Supervisor:
     """One recording from its first reading to whole traces. ``beat`` does one round; ``run`` beats until it is told to stop."""
 
     def __init__(
-        self, row: RecordingRow, *, drivers: Mapping[str, Driver] | None = None, strip: OutletStrip | None = None,
-        clock: SteadyClock | None = None, silent_s: Callable[[], float] = alive.silent_s,
-    ) -> None:  # fmt: skip
+        self,
+        row: RecordingRow,
+        *,
+        drivers: Mapping[str, Driver] | None = None,
+        strip: OutletStrip | None = None,
+        clock: SteadyClock | None = None,
+        silent_s: Callable[[], float] = alive.silent_s,
+    ) -> None:
         self._silent_s = silent_s
         self._unserved = False
         self.row, self.session = row, row.session
@@ -119,7 +134,7 @@ class Supervisor:
         self.recorder = Recorder(self.session, self.drivers, self.who, row.every_s, self.clock, patient=True)
         self.zero = self.session.started_at.timestamp()
         self.scopes = [
-            _Scope(slug, driver_of(link), self.clock)  # type: ignore[arg-type]
+            _Scope(slug=slug, driver=driver_of(link), clock=self.clock)  # type: ignore[arg-type]
             for slug, link in links.items()
             if link.speaks == "scpi"
         ]
@@ -371,9 +386,14 @@ class Supervisor:
             self.row.save(update_fields=["auto"])
             return
         self.auto = LadderRun(
-            steps, bridge.loads_of(self.session.source.job), self.system, load(StopAt, asked["stop_at"]),
-            load(Pace, asked["pace"]), self._instruments(), record.on,
-        )  # fmt: skip
+            steps=steps,
+            loads=bridge.loads_of(self.session.source.job),
+            system=self.system,
+            stop_at=load(StopAt, asked["stop_at"]),
+            pace=load(Pace, asked["pace"]),
+            instruments=self._instruments(),
+            base=record.on,
+        )
 
     def _instruments(self) -> dict[Channel, str]:
         """For each channel the first instrument of the kit that reads it: the run's readings are from that one alone."""
@@ -402,9 +422,12 @@ class Supervisor:
     def _tell_auto(self) -> None:
         assert self.auto is not None
         now = {
-            "doing": self.auto.doing.value, "step": self.auto.step + 1, "of": len(self.auto.steps), "why": self.auto.why,
+            "doing": self.auto.doing.value,
+            "step": self.auto.step + 1,
+            "of": len(self.auto.steps),
+            "why": self.auto.why,
             "state": "over" if self.auto.doing.over else "running",
-        }  # fmt: skip
+        }
         if {**(self.row.auto or {}), **now} != self.row.auto:
             self.row.auto = {**(self.row.auto or {}), **now}
             self.row.save(update_fields=["auto"])

@@ -54,18 +54,25 @@ def captures(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse
     names = {i.slug: i.name for i in kit.instruments}
     rows = row.capture_rows.all()
     context = {
-        "session": row, "source": row.source, "error": error, "open": row.closed_at is None, "kit": kit.instruments,
+        "session": row,
+        "source": row.source,
+        "error": error,
+        "open": row.closed_at is None,
+        "kit": kit.instruments,
         "captures": [_shown(one, names) for one in rows if one.removed_at is None],
         "away": [_shown(one, names) for one in rows if one.removed_at is not None],
-    }  # fmt: skip
+    }
     return stage_page(request, row.source.job, "bench", "bench/captures.html", context, 422 if error else 200)
 
 
 def _shown(row: CaptureRow, names: dict[str, str]) -> dict[str, Any]:
     return {
-        "row": row, "label": ", ".join(channel_named(heading).label for heading in row.channels), "rate_hz": 1 / row.step_s,
-        "length_s": row.t1_s - row.t0_s, "instrument": names.get(row.instrument, row.instrument),
-    }  # fmt: skip
+        "row": row,
+        "label": ", ".join(channel_named(heading).label for heading in row.channels),
+        "rate_hz": 1 / row.step_s,
+        "length_s": row.t1_s - row.t0_s,
+        "instrument": names.get(row.instrument, row.instrument),
+    }
 
 
 def _brought_in(request: HttpRequest, row: SessionRow) -> HttpResponse:
@@ -106,12 +113,20 @@ def capture(request: HttpRequest, job_id: int, session_id: int, capture_id: int)
     seen = buckets(part.times_s, part.values, part.values, part.t_s, part.end_s + part.step_s, PIXELS)
     flags = [(one.t_s, one.load) for one in replay(bridge.session_of(session), brief.system.legs).switched_on]
     context = {
-        "session": session, "source": session.source, "row": row, "part": part, "length_s": part.end_s - part.t_s,
-        "figure": draw_strip(seen, part.channels, (part.t_s, part.end_s), flags), "closer": len(request.GET) > 0,
-        "cycles": _cycles(whole, brief.system.hz, part), "count": CYCLES, "rows": _measured(part),
-        "began": session.started_at + timedelta(seconds=part.t_s), "open": session.closed_at is None,
+        "session": session,
+        "source": session.source,
+        "row": row,
+        "part": part,
+        "length_s": part.end_s - part.t_s,
+        "figure": draw_strip(seen, part.channels, (part.t_s, part.end_s), flags),
+        "closer": len(request.GET) > 0,
+        "cycles": _cycles(whole, brief.system.hz, part),
+        "count": CYCLES,
+        "rows": _measured(part),
+        "began": session.started_at + timedelta(seconds=part.t_s),
+        "open": session.closed_at is None,
         "waves": [_wave(part, channel, brief.system.hz) for channel in part.channels],
-    }  # fmt: skip
+    }
     return stage_page(request, session.source.job, "bench", "bench/capture.html", context)
 
 
@@ -127,9 +142,12 @@ def _cycles(whole: Capture, hz: float, part: Capture) -> dict[str, float]:
     """Where to look closer: the first, the middle and the last cycles, and those on either side of what is shown."""
     length = CYCLES / hz
     return {
-        "first": whole.t_s, "middle": (whole.t_s + whole.end_s - length) / 2, "last": whole.end_s - length,
-        "before": max(whole.t_s, part.t_s - length), "after": min(whole.end_s - length, part.t_s + length),
-    }  # fmt: skip
+        "first": whole.t_s,
+        "middle": (whole.t_s + whole.end_s - length) / 2,
+        "last": whole.end_s - length,
+        "before": max(whole.t_s, part.t_s - length),
+        "after": min(whole.end_s - length, part.t_s + length),
+    }
 
 
 def _measured(part: Capture) -> list[dict[str, Any]]:
@@ -156,9 +174,11 @@ def _wave(part: Capture, channel: Channel, hz: float) -> dict[str, Any]:
     except OutOfRange as refused:
         return {"label": channel.label, "refused": f"{refused.what}; {refused.want}"}
     return {
-        "label": channel.label, "sentence": describe(found, channel.unit), "drawing": draw_wave(samples, part.step_s, found),
+        "label": channel.label,
+        "sentence": describe(found, channel.unit),
+        "drawing": draw_wave(samples, part.step_s, found),
         "largest": found.largest,
-    }  # fmt: skip
+    }
 
 
 def file(request: HttpRequest, job_id: int, session_id: int, capture_id: int, kind: str) -> HttpResponse:

@@ -32,11 +32,17 @@ class ClipboardForm(CoreForm):
         super().__init__(*args, **kwargs)
         self.steps, self.boxes, self.starts = steps, boxes_of(protocol, system), protocol == "starts"
         for box in self.boxes:
-            able = [i for i in kit.instruments if i.measure(Reading(box.quantity, 0, box.place).measured)]
+            able = [
+                i
+                for i in kit.instruments
+                if i.measure(Reading(quantity=box.quantity, value=0, place=box.place).measured)
+            ]
             field = forms.ChoiceField(
-                label=f"{box.label} by", choices=[(i.slug, i.name) for i in able] or [("", "not in the kit")],
-                initial=_usual(able, box), required=False,
-            )  # fmt: skip
+                label=f"{box.label} by",
+                choices=[(i.slug, i.name) for i in able] or [("", "not in the kit")],
+                initial=_usual(able, box),
+                required=False,
+            )
             field.widget.attrs["class"] = "form-select"
             self.fields[f"by_{box.name}"] = field
         for number, step in enumerate(steps, 1):

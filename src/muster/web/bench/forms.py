@@ -27,9 +27,11 @@ class StartForm(CoreForm):
     temp_c = number_field("Air temperature", "°C")
     fuel = forms.ChoiceField(label="Fuel", required=False, choices=[*NOT_SAID, *((f, f) for f in FUEL_LOSS_PCT)])
     began = forms.DateTimeField(
-        label="Began earlier, at", required=False, help_text="to write up a session after it was run; empty for now",
+        label="Began earlier, at",
+        required=False,
+        help_text="to write up a session after it was run; empty for now",
         widget=forms.DateTimeInput({"type": "datetime-local"}, format="%Y-%m-%dT%H:%M"),
-    )  # fmt: skip
+    )
     warm = forms.BooleanField(label="The source is warm", required=False)
     eco = forms.BooleanField(label="Eco idle is on", required=False)
 
@@ -69,7 +71,7 @@ class EntryForm(CoreForm):
         low = 0.0 if quantity != "temp_c" else -273.15
         if value < low:
             raise MusterError(f"got {value:g}", where=field, want=f"{low:g} or more")
-        reading = Reading(quantity, value, place, stat, instrument)
+        reading = Reading(quantity=quantity, value=value, place=place, stat=stat, instrument=instrument)
         return [reading if instrument else replace(reading, instrument=self.kit.usual_for(reading.measured).slug)]
 
 
@@ -169,7 +171,16 @@ class SoundForm(EntryForm):
             raise MusterError("no distance", where="distance_m", want="metres from the source, or tick background")
         stat = Stat.BACKGROUND if data["background"] else Stat.STEADY
         by = self.kit.usual_for("dba").slug
-        return (Reading("dba", data["dba"], Place.NONE, stat, by, distance_m=data["distance_m"]),)
+        return (
+            Reading(
+                quantity="dba",
+                value=data["dba"],
+                place=Place.NONE,
+                stat=stat,
+                instrument=by,
+                distance_m=data["distance_m"],
+            ),
+        )
 
 
 def entry_form(

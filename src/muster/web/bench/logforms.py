@@ -16,9 +16,13 @@ from muster.formats.logs.mapping import FACTORS, Backwards, Column, Mapping, Tim
 from muster.web.ui.forms import CoreForm, number_field
 
 SCALE_WORDS = {
-    "as it is": "as it is", "milli": "thousandths (mV, mA)", "kilo": "thousands (kW, kWh)", "reversed": "sign reversed",
-    "fahrenheit": "°F", "share of 1": "a share of 1, not %",
-}  # fmt: skip
+    "as it is": "as it is",
+    "milli": "thousandths (mV, mA)",
+    "kilo": "thousands (kW, kWh)",
+    "reversed": "sign reversed",
+    "fahrenheit": "°F",
+    "share of 1": "a share of 1, not %",
+}
 
 
 def channels_for(system: System) -> list[Channel]:
@@ -49,8 +53,10 @@ class MappingForm(CoreForm):
     backwards = forms.ChoiceField(label="Where the time goes back", choices=[(b.value, b.label) for b in Backwards])
     ahead_s = number_field("Logger's clock ahead of yours by", "s", help_text="negative if it is behind")
     missing = forms.CharField(
-        label="Means “nothing read”", required=False, help_text="numbers or words, with blanks between; empty cells, NaN, OL, -- always do"
-    )  # fmt: skip
+        label="Means “nothing read”",
+        required=False,
+        help_text="numbers or words, with blanks between; empty cells, NaN, OL, -- always do",
+    )
 
     def __init__(self, *args: Any, layout: LogLayout, kit: Kit, system: System, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -71,11 +77,13 @@ class MappingForm(CoreForm):
         """Each column of the file: its heading, its first cells, and the two choices for it."""
         return [
             {
-                "heading": heading, "cells": [row[i] for row in self.layout.sample[:3]],
-                "what": self[f"what_{i}"], "scale": self[f"scale_{i}"],
+                "heading": heading,
+                "cells": [row[i] for row in self.layout.sample[:3]],
+                "what": self[f"what_{i}"],
+                "scale": self[f"scale_{i}"],
             }
             for i, heading in enumerate(self.layout.headings)
-        ]  # fmt: skip
+        ]
 
     def mapping(self) -> Mapping | None:
         """The mapping chosen, None with what is wrong beside it."""
@@ -90,9 +98,13 @@ class MappingForm(CoreForm):
         ]
         time = (int(data["time"]), *([int(data["clock"])] if data["clock"] else []))
         return Mapping(
-            time, TimeForm(data["form"]), tuple(columns), tuple(data["missing"].split()),
-            Backwards(data["backwards"]), data["ahead_s"] or 0.0,
-        )  # fmt: skip
+            time=time,
+            form=TimeForm(data["form"]),
+            columns=tuple(columns),
+            missing=tuple(data["missing"].split()),
+            backwards=Backwards(data["backwards"]),
+            ahead_s=data["ahead_s"] or 0.0,
+        )
 
 
 def initial_of(mapping: Mapping | None, instrument: str) -> dict[str, Any]:
@@ -100,10 +112,14 @@ def initial_of(mapping: Mapping | None, instrument: str) -> dict[str, Any]:
     if mapping is None:
         return {"instrument": instrument, "form": TimeForm.ISO.value, "time": "0"}
     shown: dict[str, Any] = {
-        "instrument": instrument, "form": mapping.form.value, "time": str(mapping.time[0]),
-        "clock": str(mapping.time[1]) if len(mapping.time) > 1 else "", "backwards": mapping.backwards.value,
-        "missing": " ".join(mapping.missing), "ahead_s": mapping.ahead_s or None,
-    }  # fmt: skip
+        "instrument": instrument,
+        "form": mapping.form.value,
+        "time": str(mapping.time[0]),
+        "clock": str(mapping.time[1]) if len(mapping.time) > 1 else "",
+        "backwards": mapping.backwards.value,
+        "missing": " ".join(mapping.missing),
+        "ahead_s": mapping.ahead_s or None,
+    }
     for column in mapping.columns:
         shown[f"what_{column.index}"] = column.channel.heading
         shown[f"scale_{column.index}"] = column.scale

@@ -46,21 +46,25 @@ def logs(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
             error = told(wrong)
     rows = session.trace_rows.filter(staged=False)
     context = {
-        "session": session, "error": error, "open": session.closed_at is None,
+        "session": session,
+        "error": error,
+        "open": session.closed_at is None,
         "traces": [_shown(row) for row in rows.filter(removed_at=None)],
         "away": [_shown(row) for row in rows.exclude(removed_at=None)],
         "recording": [(row, row.live_rows.count()) for row in recording(session)],
         "imports": session.import_rows.exclude(state=ImportRow.State.DONE),
-    }  # fmt: skip
+    }
     return stage_page(request, session.source.job, "bench", "bench/logs.html", context, 422 if error else 200)
 
 
 def _shown(row: TraceRow) -> dict[str, Any]:
     kit = bridge.session_data(row.session).kit_on()
     return {
-        "row": row, "label": ", ".join(channel_named(h).label for h in row.channels), "span_s": row.t1_s - row.t0_s,
+        "row": row,
+        "label": ", ".join(channel_named(h).label for h in row.channels),
+        "span_s": row.t1_s - row.t0_s,
         "instrument": next((i.name for i in kit.instruments if i.slug == row.instrument), row.instrument),
-    }  # fmt: skip
+    }
 
 
 def _import(job_id: int, session_id: int, import_id: int) -> ImportRow:
@@ -112,9 +116,17 @@ def _mapping(request: HttpRequest, row: ImportRow) -> HttpResponse:
     channels = [c.channel for c in chosen.columns] if chosen else []
     rows = _read_rows(row, seen, channels) if seen else []
     context = {
-        "import": row, "session": row.session, "layout": layout, "form": form, "preview": seen,
-        "channels": channels, "preview_rows": rows, "far": _far(rows), "brief_zone": home.brief.zone, "source": row.session.source,
-    }  # fmt: skip
+        "import": row,
+        "session": row.session,
+        "layout": layout,
+        "form": form,
+        "preview": seen,
+        "channels": channels,
+        "preview_rows": rows,
+        "far": _far(rows),
+        "brief_zone": home.brief.zone,
+        "source": row.session.source,
+    }
     if request.htmx:
         return render(request, "bench/preview.html", context)
     status = 422 if form.errors else 200

@@ -18,8 +18,11 @@ def mark_of(session: SessionRow, going: RecordingRow | None) -> str:
     ripe = last is not None and (timezone.now() - last[1]).total_seconds() > RIPE_S
     auto = (going.auto or {}) if going is not None else {}
     parts = (
-        last[0] if last else 0, ripe, session.capture_rows.count(),
+        last[0] if last else 0,
+        ripe,
+        session.capture_rows.count(),
         (going.pk, going.state, recordings.cut_off(going), sorted(going.gone)) if going is not None else "",
-        [auto.get(key) for key in ("state", "doing", "step")], WorkRow.objects.filter(state__in=GOING).exists(),
-    )  # fmt: skip
+        [auto.get(key) for key in ("state", "doing", "step")],
+        WorkRow.objects.filter(state__in=GOING).exists(),
+    )
     return json.dumps(parts)

@@ -48,7 +48,11 @@ class Readout:
     @property
     def outside(self) -> bool:
         """Whether it lies where it should not."""
-        return self.value is not None and self.expected is not None and not self.expected.low <= self.value <= self.expected.high  # fmt: skip
+        return (
+            self.value is not None
+            and self.expected is not None
+            and not self.expected.low <= self.value <= self.expected.high
+        )
 
 
 @dataclass(frozen=True)
@@ -221,12 +225,12 @@ def record_lines(
         superseded = bridge.is_superseded(entry)
         lines.append(
             RecordLine(
-                entry,
-                told,
-                entry.by,
-                superseded,
-                not superseded and bool(items) and entry.seq > 1,
-                tuple(flags.get(entry.seq, ())),
+                row=entry,
+                told=told,
+                who=entry.by,
+                superseded=superseded,
+                correctable=not superseded and bool(items) and entry.seq > 1,
+                checks=tuple(flags.get(entry.seq, ())),
             )
         )
     return tuple(lines)

@@ -69,9 +69,14 @@ def recording_of(session: SessionRow, kit: Kit, *, steps_left: bool) -> Recordin
     may_run = row.strip is not None and steps_left and not (auto is not None and auto.running)
     cut_off = recordings.cut_off(row)
     return Recording(
-        row, tuple(names.get(slug, slug) for slug in row.links), silent, cut_off, auto, may_run,
+        row=row,
+        instruments=tuple(names.get(slug, slug) for slug in row.links),
+        silent=silent,
+        cut_off=cut_off,
+        auto=auto,
+        may_run=may_run,
         disk_full=cut_off and recordings.disk_full(),
-    )  # fmt: skip
+    )
 
 
 def _auto(row: RecordingRow) -> Auto | None:
@@ -99,21 +104,34 @@ class RecordForm(CoreForm):
         help_text="empty: they go off when it is silent for 10 s",
     )
 
-    def __init__(self, *args: Any, instruments: list[InstrumentRow], strips: list[StripRow], loads: tuple[Load, ...], job: int, **kwargs: Any) -> None:  # fmt: skip
+    def __init__(
+        self,
+        *args: Any,
+        instruments: list[InstrumentRow],
+        strips: list[StripRow],
+        loads: tuple[Load, ...],
+        job: int,
+        **kwargs: Any,
+    ) -> None:
         super().__init__(*args, **kwargs)
         self.linked = [row for row in instruments if row.link is not None]
         self.strips, self.loads = strips, loads
         self.fields["instruments"] = forms.MultipleChoiceField(
-            label="Instruments", required=False, choices=[(row.slug, self._words(row)) for row in self.linked],
-            widget=forms.CheckboxSelectMultiple, initial=[row.slug for row in self.linked],
-        )  # fmt: skip
+            label="Instruments",
+            required=False,
+            choices=[(row.slug, self._words(row)) for row in self.linked],
+            widget=forms.CheckboxSelectMultiple,
+            initial=[row.slug for row in self.linked],
+        )
         hung = strips[0].outlets.get(str(job), {}) if strips else {}
         if strips:
             none = ("", "no outlet strip: loads are switched by hand")
             self.fields["strip"] = forms.ChoiceField(
-                label="Outlet strip", required=False, choices=[none, *((str(row.pk), row.name) for row in strips)],
+                label="Outlet strip",
+                required=False,
+                choices=[none, *((str(row.pk), row.name) for row in strips)],
                 initial=str(strips[0].pk) if hung else "",
-            )  # fmt: skip
+            )
             outlets = [("", "–"), *((str(i), f"outlet {i + 1}") for i in range(OUTLETS))]
             for one in loads:
                 field = forms.ChoiceField(label=short_name(one), required=False, choices=outlets)
@@ -170,9 +188,13 @@ def run_form(going: RecordingRow, data: Any = None) -> RunForm:
     kit = bridge.session_data(going.session).kit_on()
     safe = [i.safe_a for i in kit.instruments if i.slug in going.links and i.safe_a and i.measure("a")]
     initial = {
-        "v_pct": stop.v_pct, "hz_pct": stop.hz_pct, "leg_a": min(safe, default=None), "between_s": pace.between_s,
-        "settle_s": pace.settle_s, "hold_s": pace.hold_s,
-    }  # fmt: skip
+        "v_pct": stop.v_pct,
+        "hz_pct": stop.hz_pct,
+        "leg_a": min(safe, default=None),
+        "between_s": pace.between_s,
+        "settle_s": pace.settle_s,
+        "hold_s": pace.hold_s,
+    }
     return RunForm(data, initial=initial)
 
 
@@ -181,9 +203,13 @@ def record_form(session: SessionRow, who: Any, data: Any = None) -> RecordForm:
     strips = list(StripRow.objects.filter(removed_at=None))
     loads = bridge.loads_of(session.source.job)
     return RecordForm(
-        data, initial={"every_s": recordings.EVERY_S}, instruments=kit_rows(who), strips=strips, loads=loads,
+        data,
+        initial={"every_s": recordings.EVERY_S},
+        instruments=kit_rows(who),
+        strips=strips,
+        loads=loads,
         job=session.source.job_id,
-    )  # fmt: skip
+    )
 
 
 def record(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
@@ -193,16 +219,25 @@ def record(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         begun = form.build(
             lambda: recordings.begin(
-                row, form.chosen(), request.user, every_s=form.cleaned_data["every_s"], strip=form.strip(), outlets=form.outlets(),
+                row,
+                form.chosen(),
+                request.user,
+                every_s=form.cleaned_data["every_s"],
+                strip=form.strip(),
+                outlets=form.outlets(),
                 unattended_h=form.cleaned_data["unattended_h"] or 0.0,
             )
-        )  # fmt: skip
+        )
         if begun is not None:
             recordings.launch(begun)
             return redirect("session", job_id, session_id)
     context = {
-        "session": row, "form": form, "source": row.source, "going": recordings.current(row), "over": _over(row, form.linked),
-    }  # fmt: skip
+        "session": row,
+        "form": form,
+        "source": row.source,
+        "going": recordings.current(row),
+        "over": _over(row, form.linked),
+    }
     return stage_page(request, row.source.job, "bench", "bench/record.html", context, 422 if form.errors else 200)
 
 

@@ -150,10 +150,14 @@ class Hub:
         going = self._going
         latest = Latest(self._latest)
         body: dict[str, Any] = {
-            "now": round(time.time() - self.zero, 3), "data": data, "mark": mark_of(self.session, going),
-            "readouts": self._readouts(latest), "va": latest.leg_va(self.system.legs),
-            "gone": self._gone(going), "recording": going is not None,
-        }  # fmt: skip
+            "now": round(time.time() - self.zero, 3),
+            "data": data,
+            "mark": mark_of(self.session, going),
+            "readouts": self._readouts(latest),
+            "va": latest.leg_va(self.system.legs),
+            "gone": self._gone(going),
+            "recording": going is not None,
+        }
         if kind == "hello" or self._new_entries():
             now_s = time.time() - self.zero
             flags = flags_of(self.session, now_s - BACK_S, now_s + 1)
@@ -200,11 +204,15 @@ def _columns(t_s: Any, values: Any) -> list[list[float | None]]:
 def _told(channel: Channel) -> dict[str, Any]:
     """A channel as the strip draws it; ``panel`` says from the top down where."""
     return {
-        "heading": channel.heading, "name": channel.place.label or channel.label, "place": channel.place.value, "title": panel_title(channel.measured),
-        "panel": PANELS.index(channel.measured), "measured": channel.measured,
+        "heading": channel.heading,
+        "name": channel.place.label or channel.label,
+        "place": channel.place.value,
+        "title": panel_title(channel.measured),
+        "panel": PANELS.index(channel.measured),
+        "measured": channel.measured,
         "main": channel.quantity in MAIN and channel.place in (Place.LEG1, Place.LEG2, Place.NONE),
         "least": LEAST.get(channel.quantity, 0),
-    }  # fmt: skip
+    }
 
 
 _hubs: dict[int, asyncio.Future[Hub]] = {}

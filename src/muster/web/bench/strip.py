@@ -109,23 +109,33 @@ def _drawn(request: HttpRequest, row: SessionRow, trace: TraceRow) -> dict[str, 
     figure = draw_strip(look, channels, (view.t0_s, view.t1_s), [(flag.t_s, flag.label) for flag in flags])
     panels = [
         {
-            "measured": measured, "title": panel_title(measured),
+            "measured": measured,
+            "title": panel_title(measured),
             "channels": [{"at": i, "name": channels[i].label, "place": channels[i].place.value} for i in places],
         }
         for measured, places in panels_of(channels)
-    ]  # fmt: skip
+    ]
     url = reverse("strip-data", args=[row.source.job_id, row.pk])
     page = {
-        "data": url, "measure": reverse("strip-measure", args=[row.source.job_id, row.pk]), "trace": trace.pk,
-        "whole": list(traces.span_of(trace)), "shown": [view.t0_s, view.t1_s], "panels": panels,
+        "data": url,
+        "measure": reverse("strip-measure", args=[row.source.job_id, row.pk]),
+        "trace": trace.pk,
+        "whole": list(traces.span_of(trace)),
+        "shown": [view.t0_s, view.t1_s],
+        "panels": panels,
         "epoch": view.began.timestamp() + view.offset_s,
         "flags": [{"t": flag.t_s, "label": flag.label, "css": flag.css} for flag in flags],
-    }  # fmt: skip
+    }
     return {
-        "view": view, "figure": figure, "flags": [(flag, view.clock(flag.t_s)) for flag in flags], "page": page,
-        "from": view.clock(view.t0_s), "to": view.clock(view.t1_s), "findings": _findings(row, trace),
+        "view": view,
+        "figure": figure,
+        "flags": [(flag, view.clock(flag.t_s)) for flag in flags],
+        "page": page,
+        "from": view.clock(view.t0_s),
+        "to": view.clock(view.t1_s),
+        "findings": _findings(row, trace),
         **_measured(trace, view),
-    }  # fmt: skip
+    }
 
 
 def _findings(row: SessionRow, trace: TraceRow) -> list[Finding]:
@@ -169,11 +179,14 @@ def data(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     gaps = np.diff(np.flatnonzero(kept), prepend=-1) > 1
     return JsonResponse(
         {
-            "from": view.t0_s, "to": view.t1_s, "t": np.round(seen.t_s, 3).tolist(),
-            "low": [_plain(line) for line in seen.low], "high": [_plain(line) for line in seen.high],
+            "from": view.t0_s,
+            "to": view.t1_s,
+            "t": np.round(seen.t_s, 3).tolist(),
+            "low": [_plain(line) for line in seen.low],
+            "high": [_plain(line) for line in seen.high],
             "holes": bool(gaps.any()),
         }
-    )  # fmt: skip
+    )
 
 
 def _plain(line: Any) -> list[float | None]:

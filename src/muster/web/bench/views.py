@@ -56,10 +56,14 @@ def bench(request: HttpRequest, job_id: int) -> HttpResponse:
         conditions = form.conditions(brief.site.altitude_m)
         started = form.build(
             lambda: actions.start_session(
-                source, form.cleaned_data["protocol"], conditions, request.user,
-                confirmed=confirmed, began=form.began_at(brief.zone),
+                source,
+                form.cleaned_data["protocol"],
+                conditions,
+                request.user,
+                confirmed=confirmed,
+                began=form.began_at(brief.zone),
             )
-        )  # fmt: skip
+        )
         if started is not None:
             return redirect("session", job.pk, started.pk)
     steps, why_not = _steps(request, source, protocol) if source else ((), "")
@@ -170,9 +174,11 @@ def switch(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     key, on = request.POST.get("load", ""), request.POST.get("on") == "1"
     raw = f"{'+' if on else '-'}{key}"
     return _do(
-        request, job_id, session_id,
+        request,
+        job_id,
+        session_id,
         lambda row: actions.log_items(row, [Switch(key, on)], raw, request.user, ago_s=_ago_s(request)),
-    )  # fmt: skip
+    )
 
 
 @require_POST
@@ -242,10 +248,12 @@ def checks(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     lines = record_lines(row, home, session, actions.checks_on(row, session))[::-1]
     corrected = {line.row.supersedes_id: line for line in lines if line.row.supersedes_id}
     context = {
-        "session": row, "source": row.source, "open": row.closed_at is None,
+        "session": row,
+        "source": row.source,
+        "open": row.closed_at is None,
         "flagged": [line for line in lines if line.checks],
         "superseded": [(line, corrected[line.row.pk]) for line in lines if line.row.pk in corrected],
-    }  # fmt: skip
+    }
     return stage_page(request, row.source.job, "bench", "bench/checks.html", context)
 
 

@@ -33,9 +33,10 @@ class BriefForm(CoreForm):
     outage_from_hour = forms.TypedChoiceField(label="It begins at", choices=HOURS, coerce=int)
     reserve_pct = number_field("Reserve beyond it", "%", required=True)
     bring_up = forms.ChoiceField(
-        label="Loads come back", choices=[(b.value, b.label) for b in BringUp],
+        label="Loads come back",
+        choices=[(b.value, b.label) for b in BringUp],
         help_text="One by one is a household rule: somebody does it by the start order.",
-    )  # fmt: skip
+    )
     wiring = forms.ChoiceField(label="The source is connected by", choices=[(w.value, w.label) for w in Wiring])
     neighbour_m = number_field(
         "Nearest neighbour", "m", required=True, help_text="From the source to the nearest window."
@@ -91,9 +92,17 @@ class BriefForm(CoreForm):
         """The brief, or None with the errors set beside their fields."""
         data: dict[str, Any] = self.cleaned_data
         same = (
-            "question", "outage_h", "outage_from_hour", "reserve_pct", "quiet_from_hour", "quiet_to_hour",
-            "noise_day_dba", "noise_night_dba", "neighbour_m", "zone",
-        )  # fmt: skip
+            "question",
+            "outage_h",
+            "outage_from_hour",
+            "reserve_pct",
+            "quiet_from_hour",
+            "quiet_to_hour",
+            "noise_day_dba",
+            "noise_night_dba",
+            "neighbour_m",
+            "zone",
+        )
         return self.build(
             lambda: Brief(
                 **{name: data[name] for name in same},

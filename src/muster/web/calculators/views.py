@@ -63,10 +63,14 @@ def _address(slug: str, typed: dict[str, str], job: Job | None) -> str:
 def _from_brief(brief: Brief) -> dict[str, str]:
     """What a job's brief says of inputs by the same name."""
     return {
-        "v_nominal": f"{brief.system.v_nominal:g}", "hz": f"{brief.system.hz:g}", "altitude_m": f"{brief.site.altitude_m:g}",
-        "temp_c": f"{brief.site.temp_c:g}", "outage_h": f"{brief.outage_h:g}", "reserve_pct": f"{brief.reserve_pct:g}",
+        "v_nominal": f"{brief.system.v_nominal:g}",
+        "hz": f"{brief.system.hz:g}",
+        "altitude_m": f"{brief.site.altitude_m:g}",
+        "temp_c": f"{brief.site.temp_c:g}",
+        "outage_h": f"{brief.outage_h:g}",
+        "reserve_pct": f"{brief.reserve_pct:g}",
         "r_m": f"{brief.neighbour_m:g}",
-    }  # fmt: skip
+    }
 
 
 def calculator(request: HttpRequest, slug: str) -> HttpResponse:
@@ -81,12 +85,16 @@ def calculator(request: HttpRequest, slug: str) -> HttpResponse:
     if request.method == "POST" and job is not None and found is not None:
         return _use(request, job, calculation, typed)
     context = {
-        "calculation": calculation, "job": job, "answer": found, "address": request.build_absolute_uri(_address(slug, typed, None)),
+        "calculation": calculation,
+        "job": job,
+        "answer": found,
+        "address": request.build_absolute_uri(_address(slug, typed, None)),
         "fields": [Field(one, typed[one.name], wrong[1] if wrong[0] == one.name else "") for one in calculation.inputs],
-        "error": wrong[1] if wrong[1] and wrong[0] not in typed else "", "back": f"?job={job.pk}" if job else "",
+        "error": wrong[1] if wrong[1] and wrong[0] not in typed else "",
+        "back": f"?job={job.pk}" if job else "",
         "loads": list(job.load_rows.filter(removed_at=None)) if job and calculation.gives_load else [],
         "jobs": [] if job else Job.objects.filter(archived_at=None),
-    }  # fmt: skip
+    }
     template = "calculators/result.html" if request.htmx else "calculators/calculator.html"
     return render(request, template, context, status=422 if wrong[1] else 200)
 

@@ -68,9 +68,14 @@ def draw_hold(curve: HoldCurve, claim_w: float | None = None, claim_s: float | N
     bands = [(s, curve.band_s(curve.held_w * s)) for s in upper]
     band = "M" + "L".join([point(s, b[1]) for s, b in bands] + [point(s, b[0]) for s, b in reversed(bands)]) + "Z"
     dots = tuple(
-        Dot(x(math.log(p.w / curve.held_w)), y(math.log(max(p.held_s, low))), p.tripped, f"{plain(p.w, 'w')}: {'tripped after' if p.tripped else 'still held after'} {duration(p.held_s)}")
+        Dot(
+            x(math.log(p.w / curve.held_w)),
+            y(math.log(max(p.held_s, low))),
+            p.tripped,
+            f"{plain(p.w, 'w')}: {'tripped after' if p.tripped else 'still held after'} {duration(p.held_s)}",
+        )
         for p in curve.points
-    )  # fmt: skip
+    )
     apart = curve.high_x > curve.low_x * 1.003
     claim = (
         (x(math.log(claim_w / curve.held_w)), y(math.log(claim_s)))
@@ -81,9 +86,22 @@ def draw_hold(curve: HoldCurve, claim_w: float | None = None, claim_s: float | N
     marks = [1 + step * i for i in range(int((top_x - 1) / step) + 1)]
     every = max(1, round(len(marks) / 6))
     return HoldFigure(
-        WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM, line(curve.low_x, curve.high_x) if apart else "",
-        (line(start, curve.low_x), line(curve.high_x, top_x)), band, dots, claim, x(0.0),
-        tuple(Tick(x(math.log(m)), f"{m * curve.held_w / 1000:.2f}") for m in marks[::every]),
-        tuple(Tick(y(math.log(s)), duration(s)) for s in SECONDS if low <= s <= high),
-        tuple((plain(p.w, "w"), "tripped" if p.tripped else "held", duration(p.held_s)) for p in sorted(curve.points, key=lambda p: p.w)),
-    )  # fmt: skip
+        width=WIDTH,
+        height=HEIGHT,
+        left=LEFT,
+        right=RIGHT,
+        top=TOP,
+        bottom=BOTTOM,
+        between=line(curve.low_x, curve.high_x) if apart else "",
+        outside=(line(start, curve.low_x), line(curve.high_x, top_x)),
+        band=band,
+        dots=dots,
+        claim=claim,
+        held_x=x(0.0),
+        x_ticks=tuple(Tick(x(math.log(m)), f"{m * curve.held_w / 1000:.2f}") for m in marks[::every]),
+        y_ticks=tuple(Tick(y(math.log(s)), duration(s)) for s in SECONDS if low <= s <= high),
+        rows=tuple(
+            (plain(p.w, "w"), "tripped" if p.tripped else "held", duration(p.held_s))
+            for p in sorted(curve.points, key=lambda p: p.w)
+        ),
+    )

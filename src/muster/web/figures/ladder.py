@@ -54,14 +54,14 @@ def draw_ladder(steps: tuple[Step, ...], record: BenchRecord, claim_w: float, le
         y = TOP + (len(steps) - 1 - index) * RUNG
         ladder_steps.append(
             LadderStep(
-                y,
-                step.label,
-                scale(step.planned_w) if step.planned_w else None,
-                scale(w) if w else None,
-                plain(step.planned_w, "w") if step.planned_w is not None else "–",
-                plain(w, "w") if w is not None else "not read",
-                ("tripped after " if tripped else "held ") + duration(held_s) if held_s else "",
-                tripped,
+                y=y,
+                label=step.label,
+                planned_x=scale(step.planned_w) if step.planned_w else None,
+                measured_x=scale(w) if w else None,
+                planned=plain(step.planned_w, "w") if step.planned_w is not None else "–",
+                measured=plain(w, "w") if w is not None else "not read",
+                held=("tripped after " if tripped else "held ") + duration(held_s) if held_s else "",
+                tripped=tripped,
             )
         )
     height = TOP + len(steps) * RUNG + 34
@@ -70,13 +70,13 @@ def draw_ladder(steps: tuple[Step, ...], record: BenchRecord, claim_w: float, le
         for ladder_step in ladder_steps
     )
     return Ladder(
-        WIDTH,
-        height,
-        LEFT,
-        tuple(ladder_steps),
-        ticks(scale, 6, 1000),
-        scale(claim_w),
-        plain(claim_w, "w"),
-        words,
-        any(r.w is not None for r in seen),
+        width=WIDTH,
+        height=height,
+        left=LEFT,
+        ladder_steps=tuple(ladder_steps),
+        ticks=ticks(scale, 6, 1000),
+        claim_x=scale(claim_w),
+        claim=plain(claim_w, "w"),
+        description=words,
+        seen=any(r.w is not None for r in seen),
     )

@@ -48,11 +48,24 @@ def draw_line(fit: LoadLine, window_pct: float) -> LineFigure:
     ends = (x(0), y(fit.line.at(0)), x(fit.line.x_high), y(fit.line.at(fit.line.x_high)))
     rows = tuple((plain(p.w, "w"), plain(p.y, fit.unit)) for p in sorted(fit.points, key=lambda p: p.w))
     return LineFigure(
-        WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM,
-        tuple((x(point.w), y(point.y)) for point in fit.points), ends, _band(fit, x, y),
-        y(fit.nominal), y(high), round(y(low) - y(high), 1), ticks(x, 5, 1000), ticks(y, 5),
-        {"v": "V", "hz": "Hz"}[fit.unit], fit.finding.title, rows,
-    )  # fmt: skip
+        width=WIDTH,
+        height=HEIGHT,
+        left=LEFT,
+        right=RIGHT,
+        top=TOP,
+        bottom=BOTTOM,
+        points=tuple((x(point.w), y(point.y)) for point in fit.points),
+        line=ends,
+        band=_band(fit, x, y),
+        nominal_y=y(fit.nominal),
+        window_y=y(high),
+        window_height=round(y(low) - y(high), 1),
+        x_ticks=ticks(x, 5, 1000),
+        y_ticks=ticks(y, 5),
+        y_label={"v": "V", "hz": "Hz"}[fit.unit],
+        title=fit.finding.title,
+        rows=rows,
+    )
 
 
 def _band(fit: LoadLine, x: Scale, y: Scale) -> str:

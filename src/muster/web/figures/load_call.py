@@ -70,16 +70,29 @@ def draw_call(load: Load) -> CallFigure:
             wide = max(SPIKE, x(part.start_s / unit_s) - x(0))
             spikes.append((x(part.from_s / unit_s), y(peak), wide, round(y(beneath) - y(peak), 1)))
     return CallFigure(
-        WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM, f"M{x(0)} {y(0)}{steps}H{RIGHT}V{y(0)}Z", tuple(spikes), ticks(x, 6),
-        ticks(y, 4, 1000 if top >= 2000 else 1), "min" if in_minutes else "s", "kVA" if top >= 2000 else "VA", _words(load),
-        tuple(
+        width=WIDTH,
+        height=HEIGHT,
+        left=LEFT,
+        right=RIGHT,
+        top=TOP,
+        bottom=BOTTOM,
+        path=f"M{x(0)} {y(0)}{steps}H{RIGHT}V{y(0)}Z",
+        spikes=tuple(spikes),
+        x_ticks=ticks(x, 6),
+        y_ticks=ticks(y, 4, 1000 if top >= 2000 else 1),
+        x_unit="min" if in_minutes else "s",
+        y_unit="kVA" if top >= 2000 else "VA",
+        label=_words(load),
+        rows=tuple(
             CallRow(
-                part.name, _when(part.from_s, part.for_s), part.run_w,
+                part.name,
+                _when(part.from_s, part.for_s),
+                part.run_w,
                 start_moment(parts, part) if part.start_extra_va else level_at(parts, part.from_s, "run_va"),
             )
             for part in parts
         ),
-    )  # fmt: skip
+    )
 
 
 def _when(from_s: float, for_s: float | None) -> str:

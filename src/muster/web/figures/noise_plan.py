@@ -81,14 +81,14 @@ def draw_noise_plan(sound: Sound, layout: NoiseLayout, w: float) -> NoisePlan:
     step = next(m for m in (1, 2, 5, 10, 20, 50, 100, 200, 500) if m * per_m > 40 or m == 500)
     words = f"source in the middle of {len(circles)} rings; the neighbour {layout.neighbour_m:.0f} m away"
     return NoisePlan(
-        WIDTH,
-        HEIGHT,
-        round(per_m, 4),
-        (sx, sy),
-        circles,
-        tuple(handles),
-        wall,
-        step,
-        round(PAD + step * per_m, 1),
-        words,
+        width=WIDTH,
+        height=HEIGHT,
+        per_m=round(per_m, 4),
+        source=(sx, sy),
+        rings=circles,
+        handles=tuple(handles),
+        wall=wall,
+        scale_m=step,
+        scale_x2=round(PAD + step * per_m, 1),
+        description=words,
     )

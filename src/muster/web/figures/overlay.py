@@ -52,15 +52,15 @@ def draw_overlay(shown: tuple[OverlayWave, ...]) -> Overlay:
         points = zip(degrees[::every].tolist(), volts[::every].tolist(), strict=True)
         paths.append((f"leg{i + 1}", "M" + "L".join(f"{x(d)} {y(v)}" for d, v in points)))
     return Overlay(
-        WIDTH,
-        HEIGHT,
-        LEFT,
-        RIGHT,
-        tuple(paths),
-        y(0),
-        ticks(y, 5),
-        tuple(Tick(x(d), f"{d}°") for d in range(0, 360 * CYCLES + 1, 90)),
-        BOTTOM,
+        width=WIDTH,
+        height=HEIGHT,
+        left=LEFT,
+        right=RIGHT,
+        paths=tuple(paths),
+        zero_y=y(0),
+        y_ticks=ticks(y, 5),
+        x_ticks=tuple(Tick(x(d), f"{d}°") for d in range(0, 360 * CYCLES + 1, 90)),
+        bottom=BOTTOM,
     )
 
 

@@ -81,6 +81,16 @@ def draw_ribbon(demand: OutageDemand, brief: Brief) -> Ribbon:
         for i in range(count)
     )
     return Ribbon(
-        WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM, tuple(bars), tuple(whiskers), tuple(quiet), names,
-        ticks(y, 5, 1000), rows,
-    )  # fmt: skip
+        width=WIDTH,
+        height=HEIGHT,
+        left=LEFT,
+        right=RIGHT,
+        top=TOP,
+        bottom=BOTTOM,
+        bars=tuple(bars),
+        whiskers=tuple(whiskers),
+        quiet=tuple(quiet),
+        hours=names,
+        ticks=ticks(y, 5, 1000),
+        rows=rows,
+    )

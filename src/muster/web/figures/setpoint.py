@@ -61,10 +61,31 @@ def draw_setpoint(droop: Droop, moved: Advice, loads: OutageLoads) -> SetPointFi
         return x(0), y(of.at(0)), x(full), y(of.at(full))
 
     marks = tuple(
-        At(x(w), y(line.at(w)), f"{words} {plain(line.at(w), 'hz')}", x(w) + 6 - 12 * last, y(line.at(w)) - 8, "end" if last else "start")
+        At(
+            x=x(w),
+            y=y(line.at(w)),
+            label=f"{words} {plain(line.at(w), 'hz')}",
+            label_x=x(w) + 6 - 12 * last,
+            label_y=y(line.at(w)) - 8,
+            anchor="end" if last else "start",
+        )
         for words, w, last in (("no load", 0.0, False), ("most used", loads.used_w, False), ("full", full, True))
-    )  # fmt: skip
+    )
     return SetPointFigure(
-        WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM, drawn(droop), drawn(line), y(hz), y(high), round(y(low) - y(high), 1), x(loads.low_w),
-        round(x(loads.high_w) - x(loads.low_w), 1), ticks(x, 6, 1000), ticks(y, 5), marks,
-    )  # fmt: skip
+        width=WIDTH,
+        height=HEIGHT,
+        left=LEFT,
+        right=RIGHT,
+        top=TOP,
+        bottom=BOTTOM,
+        now=drawn(droop),
+        moved=drawn(line),
+        nominal_y=y(hz),
+        window_y=y(high),
+        window_height=round(y(low) - y(high), 1),
+        day_x=x(loads.low_w),
+        day_width=round(x(loads.high_w) - x(loads.low_w), 1),
+        x_ticks=ticks(x, 6, 1000),
+        y_ticks=ticks(y, 5),
+        marks=marks,
+    )

@@ -61,14 +61,33 @@ def draw_shares(seen: SharesSeen, names: tuple[str, str]) -> XY:
         drawn = f"M{x(0)} {y(max(0.0, line.a))}L{x(most)} {y(line.at(most))}"
         found.append(
             Series(
-                name, f"leg{i + 1}", tuple((x(t), y(a)) for t, a in amps), drawn, y(seen.limits_a[i]), y(line.at(most))
+                name=name,
+                kind=f"leg{i + 1}",
+                points=tuple((x(t), y(a)) for t, a in amps),
+                line=drawn,
+                limit_y=y(seen.limits_a[i]),
+                label_y=y(line.at(most)),
             )
         )
     rows = tuple((plain(s.total_a, "a"), plain(s.one_a, "a"), plain(s.other_a, "a")) for s in seen.shares)
     return XY(
-        WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM, tuple(found), ticks(x, 5), ticks(y, 5), "amps in all", "A", x(seen.pair.measured_a),
-        f"{names[seen.pair.first]} at its limit", "", rows, ("in all", *names),
-    )  # fmt: skip
+        width=WIDTH,
+        height=HEIGHT,
+        left=LEFT,
+        right=RIGHT,
+        top=TOP,
+        bottom=BOTTOM,
+        series=tuple(found),
+        x_ticks=ticks(x, 5),
+        y_ticks=ticks(y, 5),
+        x_label="amps in all",
+        y_label="A",
+        mark_x=x(seen.pair.measured_a),
+        mark_words=f"{names[seen.pair.first]} at its limit",
+        ghost="",
+        rows=rows,
+        heads=("in all", *names),
+    )
 
 
 def draw_gauge(seen: GaugeSeen) -> XY:
@@ -76,10 +95,27 @@ def draw_gauge(seen: GaugeSeen) -> XY:
     x, y = Scale(100, 0, LEFT, RIGHT), Scale(0, 100, BOTTOM, TOP)
     points = tuple((x(left), y(shown)) for shown, left in seen.points)
     series = Series(
-        "shown", "leg1", points if len(points) <= 24 else (), "M" + "L".join(f"{px} {py}" for px, py in points)
+        name="shown",
+        kind="leg1",
+        points=points if len(points) <= 24 else (),
+        line="M" + "L".join(f"{px} {py}" for px, py in points),
     )
     rows = tuple((plain(shown, "pct"), plain(round(left, 1), "pct")) for shown, left in seen.points)
     return XY(
-        WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM, (series,), ticks(x, 5) or tuple(Tick(x(v), f"{v}") for v in (100, 75, 50, 25, 0)), ticks(y, 5),
-        "really left, %; shown, % upwards", "", x(50.0), "half left", f"M{x(100)} {y(100)}L{x(0)} {y(0)}", rows, ("shown", "left"),
-    )  # fmt: skip
+        width=WIDTH,
+        height=HEIGHT,
+        left=LEFT,
+        right=RIGHT,
+        top=TOP,
+        bottom=BOTTOM,
+        series=(series,),
+        x_ticks=ticks(x, 5) or tuple(Tick(x(v), f"{v}") for v in (100, 75, 50, 25, 0)),
+        y_ticks=ticks(y, 5),
+        x_label="really left, %; shown, % upwards",
+        y_label="",
+        mark_x=x(50.0),
+        mark_words="half left",
+        ghost=f"M{x(100)} {y(100)}L{x(0)} {y(0)}",
+        rows=rows,
+        heads=("shown", "left"),
+    )

@@ -112,12 +112,23 @@ def draw_stack(on: Sequence[Load], starting: Load | None, limits: Sequence[Limit
     slabs, heights = _slabs(on, columns, system, scale)
     start = _start(starting, columns, heights, system, scale) if starting else ()
     return Stack(
-        WIDTH, HEIGHT, tuple(slabs), tuple(start), short_name(starting) if starting else "",
-        _limit_lines(shown, columns, system, scale), ticks(scale, 6, 1000),
-        tuple(_foot(leg, x, on, system) for leg, x in columns.items()),
-        system.legs == 2, _spine_end(on, system, scale), BASE, TOP, LEFT, LABELS, describe(on, starting, limits, system),
-        round(highest, 1),
-    )  # fmt: skip
+        width=WIDTH,
+        height=HEIGHT,
+        slabs=tuple(slabs),
+        start=tuple(start),
+        start_name=short_name(starting) if starting else "",
+        limits=_limit_lines(shown, columns, system, scale),
+        ticks=ticks(scale, 6, 1000),
+        feet=tuple(_foot(leg, x, on, system) for leg, x in columns.items()),
+        spine=system.legs == 2,
+        spine_to=_spine_end(on, system, scale),
+        base=BASE,
+        top=TOP,
+        left=LEFT,
+        labels_x=LABELS,
+        description=describe(on, starting, limits, system),
+        highest_va=round(highest, 1),
+    )
 
 
 def _spine_end(on: Sequence[Load], system: System, scale: Scale) -> float:
@@ -152,7 +163,7 @@ def _slabs(
 def _slab(load: Load, x: float, width: float, from_va: float, va: float, scale: Scale, css: str) -> Slab:
     y, bottom = scale(from_va + va), scale(from_va)
     height = round(bottom - y, 1)
-    return Slab(x, y, width, height, short_name(load), css, height >= LEAST_LABEL)
+    return Slab(x=x, y=y, width=width, height=height, name=short_name(load), css=css, labelled=height >= LEAST_LABEL)
 
 
 def _start(
@@ -185,13 +196,13 @@ def _limit_lines(
         css = "trip" if limit.key == "trip" else "measured" if limit.grade.is_measured else limit.key
         lines.append(
             LimitLine(
-                scale(limit.w),
-                label_y,
-                x1,
-                max(last, LIMITS_END) if lone is not Leg.ONE else LIMITS_END,
-                f"{plain(limit.w, 'va' if limit.key == 'breaker' else 'w')} {limit.name}",
-                f"{limit.basis}{where}",
-                css,
+                y=scale(limit.w),
+                label_y=label_y,
+                x1=x1,
+                x2=max(last, LIMITS_END) if lone is not Leg.ONE else LIMITS_END,
+                figure=f"{plain(limit.w, 'va' if limit.key == 'breaker' else 'w')} {limit.name}",
+                basis=f"{limit.basis}{where}",
+                css=css,
             )
         )
     return tuple(lines)

@@ -65,14 +65,31 @@ def draw_start_trace(seen: CapturedStart, nominal_v: float) -> StartTrace:
     begun = int(np.argmax(seen.t_s >= seen.at_s))
     lowest_at, highest_at = begun + int(np.argmin(seen.v[begun:])), begun + int(np.argmax(seen.a[begun:]))
     return StartTrace(
-        WIDTH, HEIGHT, LEFT, RIGHT, _line(t, seen.v, x, y_v), _line(t, seen.a, x, y_a), _envelope(nominal_v, x, y_v), x(0),
-        x(seen.back_s) if seen.back_s else None, y_v(nominal_v), ticks(y_v, 4), ticks(y_a, 3), ticks(x, 5),
-        (
-            TraceMark(x(float(t[lowest_at])), y_v(seen.lowest_v), plain(seen.lowest_v, "v"), _side(x(float(t[lowest_at])))),
-            TraceMark(x(float(t[highest_at])), y_a(seen.highest_a), plain(seen.highest_a, "a"), _side(x(float(t[highest_at])))),
+        width=WIDTH,
+        height=HEIGHT,
+        left=LEFT,
+        right=RIGHT,
+        volts=_line(t, seen.v, x, y_v),
+        amps=_line(t, seen.a, x, y_a),
+        envelope=_envelope(nominal_v, x, y_v),
+        at_x=x(0),
+        back_x=x(seen.back_s) if seen.back_s else None,
+        nominal_y=y_v(nominal_v),
+        v_ticks=ticks(y_v, 4),
+        a_ticks=ticks(y_a, 3),
+        t_ticks=ticks(x, 5),
+        marks=(
+            TraceMark(
+                x(float(t[lowest_at])), y_v(seen.lowest_v), plain(seen.lowest_v, "v"), _side(x(float(t[lowest_at])))
+            ),
+            TraceMark(
+                x(float(t[highest_at])), y_a(seen.highest_a), plain(seen.highest_a, "a"), _side(x(float(t[highest_at])))
+            ),
         ),
-        TOP, MIDDLE, BOTTOM,
-    )  # fmt: skip
+        top=TOP,
+        middle=MIDDLE,
+        bottom=BOTTOM,
+    )
 
 
 def _side(x: float) -> str:
@@ -99,7 +116,7 @@ def _envelope(nominal_v: float, x: Scale, y: Scale) -> str:
 def describe(seen: CapturedStart) -> str:
     """A start in a sentence: the drawing's text twin."""
     least = "at most " if seen.bound else ""
-    said = f"Lowest {least}{plain(seen.lowest_v, 'v')} of {plain(seen.before_v, 'v')}, {round(seen.dip_pct, 1):g}{THIN}% down; highest {plain(seen.highest_a, 'a')}"  # fmt: skip
+    said = f"Lowest {least}{plain(seen.lowest_v, 'v')} of {plain(seen.before_v, 'v')}, {round(seen.dip_pct, 1):g}{THIN}% down; highest {plain(seen.highest_a, 'a')}"
     if seen.inrush_x is not None:
         said += f", {round(seen.inrush_x, 1):g}{THIN}× what it settled to"
     if seen.back_s is None:

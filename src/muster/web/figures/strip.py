@@ -93,12 +93,15 @@ def _panel(
     per = PANEL / (most - least)
     tracks = tuple(
         Track(
-            channels[place].label, LEG_CSS.get(channels[place].place, "legboth"),
+            channels[place].label,
+            LEG_CSS.get(channels[place].place, "legboth"),
             _area(x, top + PANEL - (view.low[place] - least) * per, top + PANEL - (view.high[place] - least) * per),
         )
         for place in places
-    )  # fmt: skip
-    return StripPanel(measured, panel_title(measured), top, top + PANEL, ticks(y, 4), tracks)
+    )
+    return StripPanel(
+        measured=measured, title=panel_title(measured), top=top, bottom=top + PANEL, ticks=ticks(y, 4), tracks=tracks
+    )
 
 
 def _area(x: Samples, low_y: Samples, high_y: Samples) -> str:

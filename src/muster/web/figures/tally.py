@@ -57,7 +57,9 @@ def draw_bar(row: Requirement) -> TallyBar:
     figure = str(row.margin) if row.margin is not None and math.isfinite(row.margin.value) else ""
     css = row.status.value.replace("_", "-")
     if row.status is Status.NOT_REQUIRED:
-        return TallyBar(f"M{ZERO - 7} {middle}H{ZERO + 7}", css, "", ZERO + 14, "", "start")
+        return TallyBar(
+            path=f"M{ZERO - 7} {middle}H{ZERO + 7}", css=css, gap="", figure_x=ZERO + 14, figure="", anchor="start"
+        )
     length = _length(row)
     if row.status is Status.FALLS_SHORT:
         return _short(length, figure, css)
@@ -67,7 +69,7 @@ def draw_bar(row: Requirement) -> TallyBar:
         path = f"M{ZERO} {y0}H{end}L{end - 7} {middle}L{end} {y1}H{ZERO}Z"
     else:
         path = f"M{ZERO} {y0}H{end}V{y1}H{ZERO}Z"
-    return TallyBar(path, css, "", (ZERO if short else end) + 8, figure, "start")
+    return TallyBar(path=path, css=css, gap="", figure_x=(ZERO if short else end) + 8, figure=figure, anchor="start")
 
 
 def _short(length: float, figure: str, css: str) -> TallyBar:
@@ -79,7 +81,9 @@ def _short(length: float, figure: str, css: str) -> TallyBar:
     teeth = "".join(f"L{end - TOOTH if i % 2 else end} {y0 + step * i}" for i in range(1, 5))
     path = f"M{start} {y0}H{end}{teeth}H{start}Z"
     gap = "M" + "L".join(f"{end + 8 - (TOOTH if i % 2 else 0)} {y0 + step * i}" for i in range(5))
-    return TallyBar(path, css, f"{gap}H{ZERO}V{y0}H{end + 8}", ZERO + 8, figure, "start")
+    return TallyBar(
+        path=path, css=css, gap=f"{gap}H{ZERO}V{y0}H{end + 8}", figure_x=ZERO + 8, figure=figure, anchor="start"
+    )
 
 
 def draw_tally(rows: tuple[Requirement, ...]) -> tuple[TallyRow, ...]:

@@ -66,9 +66,21 @@ def draw_wave(samples: Floats, step_s: float, found: Waveform) -> WaveDrawing:
         for one in found.harmonics
     )
     return WaveDrawing(
-        WIDTH, HEIGHT, LEFT, RIGHT, _line(shown, x, y), _line(ghost, x, y), y(0), ticks(y, 4), ticks(up, 3), teeth,
-        tuple(Tick(across(order), str(order)) for order in NUMBERED), COMB, BOTTOM, MIDDLE,
-    )  # fmt: skip
+        width=WIDTH,
+        height=HEIGHT,
+        left=LEFT,
+        right=RIGHT,
+        wave=_line(shown, x, y),
+        ghost=_line(ghost, x, y),
+        zero_y=y(0),
+        y_ticks=ticks(y, 4),
+        comb_ticks=ticks(up, 3),
+        teeth=teeth,
+        numbers=tuple(Tick(across(order), str(order)) for order in NUMBERED),
+        comb=COMB,
+        bottom=BOTTOM,
+        middle=MIDDLE,
+    )
 
 
 def _line(values: Floats, x: Scale, y: Scale) -> str:

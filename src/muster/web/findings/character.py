@@ -70,11 +70,20 @@ def character(request: HttpRequest, job_id: int) -> HttpResponse:
     with filling() as waiting:
         predicted = _predicted(study)
     context = {
-        "source": row, "sources": live_sources(job), "others": others, "earlier": earlier, "beside": beside, "study": study,
-        "rows": _rows(study.character, beside.character if beside else None), "meets": _start_models(study.character),
-        "hold": _hold(study), "predicted": predicted, "waiting": waiting, "good": how_good(checked(study.home.brief.system, study.sessions)),
+        "source": row,
+        "sources": live_sources(job),
+        "others": others,
+        "earlier": earlier,
+        "beside": beside,
+        "study": study,
+        "rows": _rows(study.character, beside.character if beside else None),
+        "meets": _start_models(study.character),
+        "hold": _hold(study),
+        "predicted": predicted,
+        "waiting": waiting,
+        "good": how_good(checked(study.home.brief.system, study.sessions)),
         "figures": _figures(study),
-    }  # fmt: skip
+    }
     return stage_page(request, job, "findings", "findings/character.html", context)
 
 

@@ -62,11 +62,17 @@ def _plan(study: Study, sound: Sound) -> dict[str, object]:
     layout = study.source.layout or NoiseLayout(neighbour_x=brief.neighbour_m)
     peak = at_neighbour(sound, layout, sound.loaded_w)
     return {
-        "layout": layout, "figure": draw_noise_plan(sound, layout, sound.loaded_w), "peak": peak,
-        "idle": at_neighbour(sound, layout, 0.0), "hours": hours_at_neighbour(sound, layout, brief, demand_of(study.home.loads, brief)) if study.home.loads else (),
+        "layout": layout,
+        "figure": draw_noise_plan(sound, layout, sound.loaded_w),
+        "peak": peak,
+        "idle": at_neighbour(sound, layout, 0.0),
+        "hours": hours_at_neighbour(sound, layout, brief, demand_of(study.home.loads, brief))
+        if study.home.loads
+        else (),
         "said": against_limits(brief, peak.screened_dba),
-        "plan_fields": _fields(layout), "differs": abs(layout.neighbour_m - brief.neighbour_m) > 0.5,
-    }  # fmt: skip
+        "plan_fields": _fields(layout),
+        "differs": abs(layout.neighbour_m - brief.neighbour_m) > 0.5,
+    }
 
 
 def _fields(layout: NoiseLayout) -> list[tuple[str, tuple[str, str], tuple[str, str]]]:

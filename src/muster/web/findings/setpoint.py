@@ -42,10 +42,15 @@ def _adviser(request: HttpRequest, study: Study, droop: Droop) -> dict[str, obje
     moved = set_by_hand(droop, chosen, loads)
     hz = droop.nominal_hz
     return {
-        "loads": loads, "schools": schools, "now": set_by_hand(droop, droop.no_load_hz, loads), "moved": moved, "chosen": chosen,
-        "low": hz * (1 - SLIDER_PCT / 100), "high": hz * (1 + SLIDER_PCT / 100),
+        "loads": loads,
+        "schools": schools,
+        "now": set_by_hand(droop, droop.no_load_hz, loads),
+        "moved": moved,
+        "chosen": chosen,
+        "low": hz * (1 - SLIDER_PCT / 100),
+        "high": hz * (1 + SLIDER_PCT / 100),
         "figure": draw_setpoint(droop, moved, loads),
-    }  # fmt: skip
+    }
 
 
 def _chosen(request: HttpRequest, droop: Droop, schools: tuple[Advice, ...]) -> float:

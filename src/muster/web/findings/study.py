@@ -42,7 +42,14 @@ def study_of(row: SourceRow) -> Study:
     rows = tuple(live_sessions(row).order_by("started_at", "pk"))
     sessions = tuple(dated(one, home, source) for one in rows)
     brief = home.brief
-    return Study(row, home, source, rows, sessions, character_of(source, brief.system, brief.site, sessions))
+    return Study(
+        row=row,
+        home=home,
+        source=source,
+        rows=rows,
+        sessions=sessions,
+        character=character_of(source, brief.system, brief.site, sessions),
+    )
 
 
 def asked_source(request: HttpRequest, job: Job) -> SourceRow:

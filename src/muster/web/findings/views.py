@@ -72,9 +72,15 @@ def _chapter(source: SourceRow, row: SessionRow) -> Chapter:
     name = PROTOCOLS[row.protocol].name
     doubts = sum(1 for check in checks_on(row) if not check.confirmed)
     return Chapter(
-        row, name, _topics(found), _ladder(source, row, found), doubts, [_figure(fit) for fit in fits], len(found.baseline),
-        row.protocol in NOT_THE_SOURCE,
-    )  # fmt: skip
+        row=row,
+        name=name,
+        topics=_topics(found),
+        ladder=_ladder(source, row, found),
+        doubts=doubts,
+        lines=[_figure(fit) for fit in fits],
+        baseline=len(found.baseline),
+        apart=row.protocol in NOT_THE_SOURCE,
+    )
 
 
 @dataclass(frozen=True)

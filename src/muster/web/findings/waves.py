@@ -45,9 +45,13 @@ def waves(request: HttpRequest, job_id: int) -> HttpResponse:
     picked = [by_key[key] for key in (request.GET.get("one", ""), request.GET.get("other", "")) if key in by_key]
     picked = picked or _worst_of_each(options)
     context = {
-        "options": options, "picked": picked, "overlay": _overlay(picked), "advice": _advice(job, picked),
-        "sources": live_sources(job), "source": None,
-    }  # fmt: skip
+        "options": options,
+        "picked": picked,
+        "overlay": _overlay(picked),
+        "advice": _advice(job, picked),
+        "sources": live_sources(job),
+        "source": None,
+    }
     return stage_page(request, job, "findings", "findings/waves.html", context)
 
 

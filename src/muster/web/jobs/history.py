@@ -52,9 +52,13 @@ def history(request: HttpRequest, job_id: int) -> HttpResponse:
     brief = bridge.brief_of(job)
     rows = job.change_rows.select_related("who")[:MOST]
     context = {
-        "job": job, "brief": brief, "question": question_of(job, brief), "rail": marks(job, ""),
-        "changes": [_told(row) for row in rows], "most": MOST,
-    }  # fmt: skip
+        "job": job,
+        "brief": brief,
+        "question": question_of(job, brief),
+        "rail": marks(job, ""),
+        "changes": [_told(row) for row in rows],
+        "most": MOST,
+    }
     return render(request, "jobs/history.html", context)
 
 

@@ -44,11 +44,12 @@ class InstrumentForm(CoreForm):
         """Each quantity with its four fields."""
         return [
             {
-                "label": words, "unit": UNIT_WORDS.get(suffix, ""),
+                "label": words,
+                "unit": UNIT_WORDS.get(suffix, ""),
                 "fields": [self[f"{quantity}_{part}"] for part, _ in PARTS],
             }
             for quantity, (words, suffix) in QUANTITIES.items()
-        ]  # fmt: skip
+        ]
 
     def instrument(self) -> Instrument | None:
         """The instrument described, None with what is wrong beside it."""
@@ -57,10 +58,18 @@ class InstrumentForm(CoreForm):
     def _made(self) -> Instrument:
         data = self.cleaned_data
         return Instrument(
-            data["slug"].strip().lstrip("@").lower(), data["name"].strip(), self._reads(), data["refresh_s"],
-            data["window_s"], data["max_hold"], data["true_rms"], data["crest"], data["bandwidth_hz"], data["safe_a"],
-            data["note"].strip(),
-        )  # fmt: skip
+            slug=data["slug"].strip().lstrip("@").lower(),
+            name=data["name"].strip(),
+            reads=self._reads(),
+            refresh_s=data["refresh_s"],
+            window_s=data["window_s"],
+            max_hold=data["max_hold"],
+            true_rms=data["true_rms"],
+            crest=data["crest"],
+            bandwidth_hz=data["bandwidth_hz"],
+            safe_a=data["safe_a"],
+            note=data["note"].strip(),
+        )
 
     def _reads(self) -> tuple[Measure, ...]:
         found = []

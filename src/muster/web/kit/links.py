@@ -70,9 +70,11 @@ class LinkForm(CoreForm):
     baud = number_field("Baud", required=True)
     inputs = forms.BooleanField(label="Its registers are input registers", required=False)
     registers = forms.CharField(
-        label="Register map", required=False, widget=forms.Textarea(attrs={"class": "form-control mono", "rows": 6, "spellcheck": "false"}),
+        label="Register map",
+        required=False,
+        widget=forms.Textarea(attrs={"class": "form-control mono", "rows": 6, "spellcheck": "false"}),
         help_text="a line each: address,kind,channel,scale such as 108,i32,l1_w,0.1; kinds u16 i16 u32 i32 f32",
-    )  # fmt: skip
+    )
 
     def link(self) -> Link | None:
         """The address given, None with what is wrong beside it."""
@@ -82,9 +84,15 @@ class LinkForm(CoreForm):
         data = self.cleaned_data
         registers = parse_registers(data["registers"]) if data["speaks"] == "modbus" else ()
         return Link(
-            data["speaks"], data["host"].strip(), int(data["port"]), int(data["unit"]), data["serial"].strip(), int(data["baud"]),
-            registers, data["inputs"] and data["speaks"] == "modbus",
-        )  # fmt: skip
+            speaks=data["speaks"],
+            host=data["host"].strip(),
+            port=int(data["port"]),
+            unit=int(data["unit"]),
+            serial=data["serial"].strip(),
+            baud=int(data["baud"]),
+            registers=registers,
+            inputs=data["inputs"] and data["speaks"] == "modbus",
+        )
 
 
 def _initial(link: Link | None) -> dict[str, Any]:
@@ -161,9 +169,14 @@ def look(request: HttpRequest) -> HttpResponse:
     found = list(find(host, ports)) if host and not wrong else []
     rows = actions.kit_rows(request.user)
     context = {
-        "host": host, "ports": request.POST.get("ports", ""), "usual": ", ".join(map(str, LOOK_AT)), "looked": bool(host) and not wrong,
-        "found": [_offer(one) for one in found], "rows": [(row, actions.instrument_of(row)) for row in rows], "wrong": wrong,
-    }  # fmt: skip
+        "host": host,
+        "ports": request.POST.get("ports", ""),
+        "usual": ", ".join(map(str, LOOK_AT)),
+        "looked": bool(host) and not wrong,
+        "found": [_offer(one) for one in found],
+        "rows": [(row, actions.instrument_of(row)) for row in rows],
+        "wrong": wrong,
+    }
     return render(request, "kit/look.html", context, status=422 if wrong else 200)
 
 
@@ -191,7 +204,9 @@ def take(request: HttpRequest) -> HttpResponse:
     """Take what was found into the kit: as the address of an instrument, or as an outlet strip."""
     try:
         link = Link(
-            request.POST.get("speaks", ""), request.POST.get("host", ""), int(request.POST.get("port", "0") or 0)
+            speaks=request.POST.get("speaks", ""),
+            host=request.POST.get("host", ""),
+            port=int(request.POST.get("port", "0") or 0),
         )
         if link.speaks == "strip":
             actions.add_strip(link, request.user)

@@ -88,9 +88,11 @@ class WholeLoadForm(LoadForm):
     )
     soft_starter = forms.BooleanField(label="A soft starter eases its motor", required=False)
     parts = forms.CharField(
-        label="Parts of its run, one a line", required=False, widget=forms.Textarea(attrs={"rows": 4}),
+        label="Parts of its run, one a line",
+        required=False,
+        widget=forms.Textarea(attrs={"rows": 4}),
         help_text="Such as “igniter 330 W from 15 s for 45 s” or “blower 400 W pf 0.75 from 90 s start x4 over 2 s”. Empty: as its kind.",
-    )  # fmt: skip
+    )
     seen_c = number_field("Its rhythm was seen at", "°C outside")
     kept_c = number_field(
         "It keeps", "°C", help_text="A room, a freezer: its duty then follows the weather of the brief."
@@ -114,10 +116,13 @@ class WholeLoadForm(LoadForm):
             duty=replace(value.duty, once=data["once"]),
             weather=self._weather(),
             tolerance=Tolerance(
-                data["v_low_pct"], data["v_high_pct"], data["hz_pct"], Wave(data["wave"]) if data["wave"] else None,
+                data["v_low_pct"],
+                data["v_high_pct"],
+                data["hz_pct"],
+                Wave(data["wave"]) if data["wave"] else None,
                 data["gap_ms"],
             ),
-        )  # fmt: skip
+        )
 
     def _weather(self) -> Weather | None:
         seen_c, kept_c = self.cleaned_data["seen_c"], self.cleaned_data["kept_c"]

@@ -82,7 +82,9 @@ def _ladder(desk: Desk, found: PlanSheet) -> Ladder | None:
     rows = live_sessions(desk.row).filter(protocol=found.protocol.slug).order_by("-started_at")
     labels = [step.label for step in steps]
     alike = next((row for row in rows if [s.label for s in bridge.session_data(row).steps] == labels), None)
-    record = session_findings(alike).record if alike else replay(Session(found.protocol.slug), brief.system.legs)
+    record = (
+        session_findings(alike).record if alike else replay(Session(protocol=found.protocol.slug), brief.system.legs)
+    )
     claim = limits_of(desk.source, brief.system, brief.site)[0]
     return draw_ladder(steps, record, claim.w, brief.system.legs)
 
@@ -136,8 +138,11 @@ def sheet(request: HttpRequest, job_id: int) -> HttpResponse:
     source = chosen_source(request, job)
     protocol = PROTOCOLS.get(request.GET.get("protocol", ""), PROTOCOLS["ladder"])
     context: dict[str, Any] = {
-        "source": source, "sources": live_sources(job), "protocol": protocol, "protocols": PROTOCOLS.values(),
-    }  # fmt: skip
+        "source": source,
+        "sources": live_sources(job),
+        "protocol": protocol,
+        "protocols": PROTOCOLS.values(),
+    }
     if source is not None:
         desk, waiting = _desk(request, source), Waiting()
         found, why_not = _sheet(desk, protocol.slug)

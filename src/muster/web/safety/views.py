@@ -44,9 +44,13 @@ def safety(request: HttpRequest, job_id: int) -> HttpResponse:
         else ()
     )
     context = {
-        "source": source, "sources": live_sources(job), "protocol": protocol, "protocols": PROTOCOLS.values(),
-        "checks": _rows(source, found) if source else [], "failed": [check for check in found if not check.passed],
-    }  # fmt: skip
+        "source": source,
+        "sources": live_sources(job),
+        "protocol": protocol,
+        "protocols": PROTOCOLS.values(),
+        "checks": _rows(source, found) if source else [],
+        "failed": [check for check in found if not check.passed],
+    }
     return stage_page(request, job, "safety", "safety/safety.html", context)
 
 

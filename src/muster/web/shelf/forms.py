@@ -35,15 +35,15 @@ class ShelfForm(CoreForm):
         data: dict[str, Any] = self.cleaned_data
         return self.build(
             lambda: ShelfLoad(
-                slug or slug_of(data["name"]),
-                data["name"].strip(),
-                data["kind"],
-                data["run_w"],
-                Duty(data["on_min"], data["off_min"], Caller(data["caller"]), data["once"]),
-                parse_hours(data["hours"]) if data["hours"] else ALL_DAY,
-                data["pf"],
-                tuple(word.strip().lower() for word in data["also"].split(",") if word.strip()),
-                parse_parts(data["parts"]),
+                slug=slug or slug_of(data["name"]),
+                name=data["name"].strip(),
+                kind=data["kind"],
+                run_w=data["run_w"],
+                duty=Duty(data["on_min"], data["off_min"], Caller(data["caller"]), data["once"]),
+                hours=parse_hours(data["hours"]) if data["hours"] else ALL_DAY,
+                pf=data["pf"],
+                also=tuple(word.strip().lower() for word in data["also"].split(",") if word.strip()),
+                parts=parse_parts(data["parts"]),
             )
         )
 
@@ -53,8 +53,15 @@ def initial_of(entry: ShelfLoad | None) -> dict[str, Any]:
     if entry is None:
         return {"on_min": 60.0, "off_min": 0.0}
     return {
-        "name": entry.name, "kind": entry.kind, "run_w": entry.run_w, "pf": entry.pf, "on_min": entry.duty.on_min,
-        "off_min": entry.duty.off_min, "caller": entry.duty.caller.value, "once": entry.duty.once,
-        "hours": hour_ranges(entry.hours), "also": ", ".join(entry.also),
+        "name": entry.name,
+        "kind": entry.kind,
+        "run_w": entry.run_w,
+        "pf": entry.pf,
+        "on_min": entry.duty.on_min,
+        "off_min": entry.duty.off_min,
+        "caller": entry.duty.caller.value,
+        "once": entry.duty.once,
+        "hours": hour_ranges(entry.hours),
+        "also": ", ".join(entry.also),
         "parts": "\n".join(part_words(part) for part in entry.parts),
-    }  # fmt: skip
+    }

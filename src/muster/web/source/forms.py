@@ -15,9 +15,19 @@ from muster.web.ui.forms import CoreForm, number_field
 
 ENGINE_ONLY = ("fuel", "tank_l", "stored_fuel_l", "half_load_lph", "full_load_lph")
 BATTERY_ONLY = (
-    "battery_wh", "usable_pct", "idle_w", "transfer_ms", "battery_only_w", "battery_a", "battery_low_v", "conversion_pct",
-    "charge_w", "dc_fuse_a", "dc_lead", "dc_lead_m",
-)  # fmt: skip
+    "battery_wh",
+    "usable_pct",
+    "idle_w",
+    "transfer_ms",
+    "battery_only_w",
+    "battery_a",
+    "battery_low_v",
+    "conversion_pct",
+    "charge_w",
+    "dc_fuse_a",
+    "dc_lead",
+    "dc_lead_m",
+)
 HYBRID_ONLY = ("battery_only_w",)
 NOT_IN_A_STATION = ("dc_fuse_a", "dc_lead", "dc_lead_m")
 LEADS = [
@@ -75,9 +85,11 @@ class SourceForm(CoreForm):
         label="Capacity of the pair", required=False, choices=[(s.value, s.label) for s in PairSchool]
     )
     shares = forms.CharField(
-        label="How they shared, one total a line", required=False, widget=forms.Textarea(attrs={"rows": 3}),
+        label="How they shared, one total a line",
+        required=False,
+        widget=forms.Textarea(attrs={"rows": 3}),
         help_text="Amps: the whole, the first, the second, such as “17 7.2 9.8”.",
-    )  # fmt: skip
+    )
 
     def __init__(self, *args: Any, kind: SourceKind, legs: int, was: Source | None = None, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
@@ -104,16 +116,16 @@ class SourceForm(CoreForm):
         wires = {name: data[name] for name in Wires.__dataclass_fields__ if name in data}
         school = PairSchool(data["school"] or PairSchool.TWICE_SMALLER)
         return Source(
-            data["name"],
-            self.kind,
-            Claims(**claims),
-            self.was.note if self.was else "",
-            Wires(**wires),
-            data["planned"],
-            units,
-            school,
-            shares,
-            self.was.layout if self.was else None,
+            name=data["name"],
+            kind=self.kind,
+            claims=Claims(**claims),
+            note=self.was.note if self.was else "",
+            wires=Wires(**wires),
+            planned=data["planned"],
+            units=units,
+            school=school,
+            shares=shares,
+            layout=self.was.layout if self.was else None,
         )
 
     def _units(self, data: dict[str, Any]) -> tuple[Unit, ...]:
@@ -150,12 +162,16 @@ def initial_of(source: Source) -> dict[str, Any]:
     for letter, unit in zip("ab", source.units, strict=False):
         units |= {f"unit_{letter}": unit.name, f"unit_{letter}_w": unit.cont_w, f"unit_{letter}_surge_w": unit.surge_w}
     return {
-        "name": source.name, **{f: getattr(claims, f) for f in Claims.__dataclass_fields__}, **wires, **units,
-        "planned": source.planned, "school": source.school.value,
+        "name": source.name,
+        **{f: getattr(claims, f) for f in Claims.__dataclass_fields__},
+        **wires,
+        **units,
+        "planned": source.planned,
+        "school": source.school.value,
         "shares": "\n".join(f"{s.total_a:g} {s.one_a:g} {s.other_a:g}" for s in source.shares),
-    }  # fmt: skip
+    }
 
 
 def initial_from_shelf(entry: ShelfSource) -> dict[str, Any]:
     """What the form shows for a new source off the shelf."""
-    return initial_of(Source(entry.name, entry.kind, entry.claims, planned=True))
+    return initial_of(Source(name=entry.name, kind=entry.kind, claims=entry.claims, planned=True))

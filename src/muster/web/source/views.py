@@ -53,17 +53,17 @@ def _card(row: SourceRow, brief: Brief, waiting: Waiting, *, judged: bool) -> So
     limits, sunny = (limits_of(source, brief.system, brief.site, sun=sun) for sun in (False, True))
     words, sunny_words = (binding_words(found, brief.system) for found in (limits, sunny))
     return SourceCard(
-        row,
-        source,
-        derate(source.kind, source.claims.fuel, brief.site),
-        limits,
-        words,
-        sunny_words if sunny_words != words else (),
-        by_schools(source, brief.system),
-        chosen(source, brief.system),
-        verdict,
-        draw_tally(verdict.requirements) if verdict else (),
-        live_sessions(row).count(),
+        row=row,
+        source=source,
+        derating=derate(source.kind, source.claims.fuel, brief.site),
+        limits=limits,
+        binds=words,
+        with_sun=sunny_words if sunny_words != words else (),
+        schools=by_schools(source, brief.system),
+        chosen=chosen(source, brief.system),
+        verdict=verdict,
+        tally=draw_tally(verdict.requirements) if verdict else (),
+        tested=live_sessions(row).count(),
     )
 
 

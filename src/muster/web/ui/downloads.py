@@ -8,9 +8,12 @@ from django.utils.text import slugify
 from muster.formats.tables import Table, csv_text
 
 KINDS = {
-    ".json": "application/json; charset=utf-8", ".zip": "application/zip", ".csv": "text/csv; charset=utf-8",
-    ".ics": "text/calendar; charset=utf-8", ".cff": "application/octet-stream",
-}  # fmt: skip
+    ".json": "application/json; charset=utf-8",
+    ".zip": "application/zip",
+    ".csv": "text/csv; charset=utf-8",
+    ".ics": "text/calendar; charset=utf-8",
+    ".cff": "application/octet-stream",
+}
 
 
 def csv_file(table: Table, name: str) -> HttpResponse:

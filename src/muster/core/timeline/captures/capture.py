@@ -77,6 +77,11 @@ class Capture:
         if last - first < 2:
             return None
         return Capture(
-            self.name, self.instrument, self.t_s + first * self.step_s, self.step_s, self.channels,
-            self.values[:, first:last], self.why,
-        )  # fmt: skip
+            name=self.name,
+            instrument=self.instrument,
+            t_s=self.t_s + first * self.step_s,
+            step_s=self.step_s,
+            channels=self.channels,
+            values=self.values[:, first:last],
+            why=self.why,
+        )

@@ -87,8 +87,16 @@ def volt_events(
 
 
 def _event(
-    t_s: Floats, rms: Floats, span: tuple[float, float], t0_s: float, place: Place, nominal_v: float, hz: float, *, low: bool
-) -> CaptureEvent:  # fmt: skip
+    t_s: Floats,
+    rms: Floats,
+    span: tuple[float, float],
+    t0_s: float,
+    place: Place,
+    nominal_v: float,
+    hz: float,
+    *,
+    low: bool,
+) -> CaptureEvent:
     begin, end = span
     half = 0.5 / hz
     inside = rms[(t_s >= begin - half / 2) & (t_s <= end + half / 2)]
@@ -100,9 +108,15 @@ def _event(
     brief = (end - begin) * hz < SURE_CYCLES
     bound = (Bound.AT_MOST if low else Bound.AT_LEAST) if brief else None
     return CaptureEvent(
-        VoltEventKind.INTERRUPTION if off else VoltEventKind.DIP if low else VoltEventKind.RISE, place, t0_s + begin, t0_s + end, extreme,
-        float(np.median(ahead)) if ahead.size else None, nominal_v, bound,
-    )  # fmt: skip
+        kind=VoltEventKind.INTERRUPTION if off else VoltEventKind.DIP if low else VoltEventKind.RISE,
+        place=place,
+        t0_s=t0_s + begin,
+        t1_s=t0_s + end,
+        extreme_v=extreme,
+        before_v=float(np.median(ahead)) if ahead.size else None,
+        nominal_v=nominal_v,
+        bound=bound,
+    )
 
 
 @dataclass(frozen=True)

@@ -92,9 +92,18 @@ def read_capture(capture: Capture, system: System) -> CaptureFeatures:
         waves += seen
         refused += [f"{channel.label}: {why}"] if why else []
     return CaptureFeatures(
-        capture.name, capture.instrument, capture.t_s, capture.end_s, capture.step_s, tuple(waves), tuple(refused),
-        tuple(events), tuple(starts), tuple(ends), capture.why,
-    )  # fmt: skip
+        name=capture.name,
+        instrument=capture.instrument,
+        t0_s=capture.t_s,
+        t1_s=capture.end_s,
+        step_s=capture.step_s,
+        waves=tuple(waves),
+        refused=tuple(refused),
+        events=tuple(events),
+        starts=tuple(starts),
+        ends=tuple(ends),
+        why=capture.why,
+    )
 
 
 def _moments(
@@ -113,8 +122,14 @@ def _moments(
 
 
 def _waves(
-    capture: Capture, volts: Floats, amps: Floats | None, place: Place, nominal_v: float, hz: float, events: Sequence[CaptureEvent]
-) -> tuple[list[WaveAt], str]:  # fmt: skip
+    capture: Capture,
+    volts: Floats,
+    amps: Floats | None,
+    place: Place,
+    nominal_v: float,
+    hz: float,
+    events: Sequence[CaptureEvent],
+) -> tuple[list[WaveAt], str]:
     """The wave at the beginning, and that at the end where it is another; and why none could be judged.
 
     A stretch with a dip or a break in it is no wave to judge.
@@ -155,5 +170,13 @@ def _start(capture: Capture, volts: Floats, amps: Floats | None, place: Place, c
     if seen is None:
         return None
     return StartAt(
-        place, seen.at_s, seen.before_v, seen.lowest_v, seen.settled_v, seen.before_a, seen.highest_a, seen.settled_a, seen.back_s
-    )  # fmt: skip
+        place=place,
+        t_s=seen.at_s,
+        before_v=seen.before_v,
+        lowest_v=seen.lowest_v,
+        settled_v=seen.settled_v,
+        before_a=seen.before_a,
+        highest_a=seen.highest_a,
+        settled_a=seen.settled_a,
+        back_s=seen.back_s,
+    )

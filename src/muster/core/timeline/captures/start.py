@@ -77,9 +77,20 @@ def start_in(t_s: Floats, v: Floats, a: Floats, near_s: float, bound: Bound | No
     before_v, before_a = float(np.median(v[before])), float(np.median(a[before]))
     settled_v, settled_a = float(np.median(v[settled])), float(np.median(a[settled]))
     return CapturedStart(
-        t_s, v, a, float(t_s[at]), before_v, float(v[after].min()), settled_v, before_a, float(a[after].max()), settled_a,
-        _back_s(t_s, v, at, settled_v, BACK_PCT / 100 * before_v), float(np.median(np.diff(t_s))), bound,
-    )  # fmt: skip
+        t_s=t_s,
+        v=v,
+        a=a,
+        at_s=float(t_s[at]),
+        before_v=before_v,
+        lowest_v=float(v[after].min()),
+        settled_v=settled_v,
+        before_a=before_a,
+        highest_a=float(a[after].max()),
+        settled_a=settled_a,
+        back_s=_back_s(t_s, v, at, settled_v, BACK_PCT / 100 * before_v),
+        step_s=float(np.median(np.diff(t_s))),
+        bound=bound,
+    )
 
 
 def _stepped(t_s: Floats, a: Floats, near_s: float) -> int | None:

@@ -43,10 +43,12 @@ class Shape(StrEnum):
     def label(self) -> str:
         """The kind and what that means, in words."""
         return {
-            "sine": "a clean sine", "rough sine": "a rough sine, within what a public supply may be (EN 50160)",
-            "distorted": "distorted: more than a public supply may be", "stepped": "stepped: plateau, zero, plateau",
+            "sine": "a clean sine",
+            "rough sine": "a rough sine, within what a public supply may be (EN 50160)",
+            "distorted": "distorted: more than a public supply may be",
+            "stepped": "stepped: plateau, zero, plateau",
             "square": "square",
-        }[self.value]  # fmt: skip
+        }[self.value]
 
 
 @dataclass(frozen=True)
@@ -119,9 +121,16 @@ def waveform_of(samples: Floats, step_s: float, nominal_hz: float) -> Waveform:
     harmonics = tuple(Harmonic(order, float(h / first * 100)) for order, h in enumerate(heights[1:], 2))
     thd_pct = math.sqrt(sum(one.pct**2 for one in harmonics))
     return Waveform(
-        hz, cycles, float(np.sqrt(np.mean(wave**2))), dc, float(np.abs(wave - dc).max()), first / math.sqrt(2), thd_pct, harmonics,
-        shape_of(wave - dc, thd_pct),
-    )  # fmt: skip
+        hz=hz,
+        cycles=cycles,
+        rms=float(np.sqrt(np.mean(wave**2))),
+        dc=dc,
+        peak=float(np.abs(wave - dc).max()),
+        fundamental_rms=first / math.sqrt(2),
+        thd_pct=thd_pct,
+        harmonics=harmonics,
+        shape=shape_of(wave - dc, thd_pct),
+    )
 
 
 def _heights(wave: Floats, step_s: float, hz: float) -> tuple[float, Floats]:

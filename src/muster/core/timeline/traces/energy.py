@@ -46,12 +46,12 @@ def energy(trace: Trace, place: Place, watts: Floats) -> Energy:
     counter = trace.of("wh") if place is Place.TOTAL else None
     counted = counter[~np.isnan(counter)] if counter is not None else np.zeros(0)
     return Energy(
-        place,
-        float((watts[read] * stood[read]).sum() * WH_PER_WS),
-        float(stood[read].sum()),
-        gap_s,
-        float(counted[-1] - counted[0]) if counted.size > 1 else None,
-        float((watts[read] ** 2 * stood[read]).sum() * WH_PER_WS),
+        place=place,
+        wh=float((watts[read] * stood[read]).sum() * WH_PER_WS),
+        covered_s=float(stood[read].sum()),
+        gap_s=gap_s,
+        counted_wh=float(counted[-1] - counted[0]) if counted.size > 1 else None,
+        squared_w2h=float((watts[read] ** 2 * stood[read]).sum() * WH_PER_WS),
     )
 
 
@@ -115,7 +115,14 @@ def duty(trace: Trace, watts: Floats) -> DutySeen | None:
     on_w, off_w = float(watts[span][ran].mean()), float(watts[span][rested].mean())
     share = on_s / (on_s + off_s)
     return DutySeen(
-        share, cycles, on_s / cycles, off_s / cycles, on_w, off_w, float(trace.t_s[ups[0]]), float(trace.t_s[ups[-1]])
+        share=share,
+        cycles=cycles,
+        on_s=on_s / cycles,
+        off_s=off_s / cycles,
+        on_w=on_w,
+        off_w=off_w,
+        t0_s=float(trace.t_s[ups[0]]),
+        t1_s=float(trace.t_s[ups[-1]]),
     )
 
 
@@ -181,7 +188,12 @@ def fit_conversion(points: Sequence[tuple[float, float]], span: tuple[float, flo
     free = max(1, len(points) - 3)
     idle = [dc_w for ac_w, dc_w in points if ac_w < IDLE_BELOW_W]
     return Conversion(
-        tuple(p[0] for p in points), tuple(p[1] for p in points),
-        float(p0), float(p1 / top), float(p2 / top**2), float(rest / np.sqrt(free)),
-        float(np.mean(idle)) if idle else None, *span,
-    )  # fmt: skip
+        tuple(p[0] for p in points),
+        tuple(p[1] for p in points),
+        float(p0),
+        float(p1 / top),
+        float(p2 / top**2),
+        float(rest / np.sqrt(free)),
+        float(np.mean(idle)) if idle else None,
+        *span,
+    )

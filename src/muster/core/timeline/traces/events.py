@@ -144,9 +144,18 @@ def _crossings(trace: Trace, volts: Floats, place: Place, nominal: float, kit: K
 
 
 def _event(
-    trace: Trace, volts: Floats, place: Place, nominal: float, kit: Kit, meter: Instrument, span: tuple[int, int],
-    last_stood_s: float, worst: float, *, low: bool,
-) -> VoltEvent:  # fmt: skip
+    trace: Trace,
+    volts: Floats,
+    place: Place,
+    nominal: float,
+    kit: Kit,
+    meter: Instrument,
+    span: tuple[int, int],
+    last_stood_s: float,
+    worst: float,
+    *,
+    low: bool,
+) -> VoltEvent:
     """One dip, rise or interruption, with the volts before it."""
     first, last = span
     t0_s, t1_s = float(trace.t_s[first]), float(trace.t_s[last - 1]) + last_stood_s
@@ -156,7 +165,9 @@ def _event(
     bound = None if off else bound_of(meter, t1_s - t0_s if last - first > 1 else None, lowest=low)
     extreme = graded(worst, "v", kit.u("v", trace.instrument, worst), bound)
     before_v = float(np.nanmedian(before)) if before.size and not np.isnan(before).all() else None
-    return VoltEvent(kind, place, t0_s, t1_s, before_v, extreme, nominal)
+    return VoltEvent(
+        kind=kind, place=place, t0_s=t0_s, t1_s=t1_s, before_v=before_v, extreme=extreme, nominal_v=nominal
+    )
 
 
 def steps_up(trace: Trace, watts: Floats) -> tuple[StepUp, ...]:
@@ -210,7 +221,11 @@ def _step(
         return found
 
     return StepUp(
-        t_s, before_w, settled_w,
-        before_v=each("v", ahead, "nanmedian"), lowest_v=each("v", around, "nanmin"),
-        settled_v=each("v", settled, "nanmedian"), highest_a=each("a", around, "nanmax"),
-    )  # fmt: skip
+        t_s=t_s,
+        before_w=before_w,
+        settled_w=settled_w,
+        before_v=each("v", ahead, "nanmedian"),
+        lowest_v=each("v", around, "nanmin"),
+        settled_v=each("v", settled, "nanmedian"),
+        highest_a=each("a", around, "nanmax"),
+    )

@@ -68,10 +68,13 @@ def _points(trace: Trace, steady: tuple[Stretch, ...], watts: Floats, y: Floats)
             continue
         found.append(
             SteadyPoint(
-                float(load[read].mean()), float(values[read].mean()), float(values[read].std()),
-                stretch.t0_s, stretch.t1_s,
+                float(load[read].mean()),
+                float(values[read].mean()),
+                float(values[read].std()),
+                stretch.t0_s,
+                stretch.t1_s,
             )
-        )  # fmt: skip
+        )
     return _gathered(found)
 
 
@@ -85,11 +88,14 @@ def _gathered(points: list[SteadyPoint]) -> tuple[SteadyPoint, ...]:
         groups.setdefault(round(point.w / max(top, 1.0) * (MOST_POINTS - 1)), []).append(point)
     return tuple(
         SteadyPoint(
-            float(np.mean([p.w for p in group])), float(np.mean([p.y for p in group])),
-            float(max(p.scatter for p in group)), group[0].t0_s, group[-1].t1_s,
+            float(np.mean([p.w for p in group])),
+            float(np.mean([p.y for p in group])),
+            float(max(p.scatter for p in group)),
+            group[0].t0_s,
+            group[-1].t1_s,
         )
         for _, group in sorted(groups.items())
-    )  # fmt: skip
+    )
 
 
 def _thinned(trace: Trace, quantity: str) -> tuple[tuple[float, float], ...]:

@@ -75,5 +75,9 @@ def _stuck(trace: Trace, volts: Floats, watts: Floats | None) -> tuple[Stuck, ..
         if watts is not None:
             before, during = watts[max(0, first - 30) : first], watts[first:last]
             lost = float(np.nanmedian(before) - np.nanmedian(during)) if before.size else None
-        found.append(Stuck(t0, t1, usual, float(np.nanmedian(volts[first:last])), lost, back))
+        found.append(
+            Stuck(
+                t0_s=t0, t1_s=t1, usual_v=usual, stuck_v=float(np.nanmedian(volts[first:last])), lost_w=lost, back=back
+            )
+        )
     return tuple(found)

@@ -78,10 +78,13 @@ def load_steps(trace: Trace, watts: Floats, legs: int) -> tuple[LoadStep, ...]:
         ends = min(following, t_s + LOOK_S)
         found.append(
             LoadStep(
-                t_s, before_w, after_w, _swing(trace, hertz, t_s, ends, HZ_BANDS_PCT, up=up),
+                t_s,
+                before_w,
+                after_w,
+                _swing(trace, hertz, t_s, ends, HZ_BANDS_PCT, up=up),
                 _swing(trace, volts, t_s, ends, V_BANDS_PCT, up=up),
             )
-        )  # fmt: skip
+        )
     return tuple(found)
 
 

@@ -19,9 +19,16 @@ GAP_X = 4.0
 """A pause longer than so many usual steps is a gap: nothing is known across it."""
 GAP_LEAST_S = 2.0
 PREFIXES = {
-    Place.LEG1: "l1_", Place.LEG2: "l2_", Place.TOTAL: "total_", Place.NEUTRAL: "n_", Place.DC: "dc_", Place.PANELS: "pv_",
-    Place.UNIT_A: "ua_", Place.UNIT_B: "ub_", Place.NONE: "",
-}  # fmt: skip
+    Place.LEG1: "l1_",
+    Place.LEG2: "l2_",
+    Place.TOTAL: "total_",
+    Place.NEUTRAL: "n_",
+    Place.DC: "dc_",
+    Place.PANELS: "pv_",
+    Place.UNIT_A: "ua_",
+    Place.UNIT_B: "ub_",
+    Place.NONE: "",
+}
 HEADINGS = {"hz": "f_hz", "dba": "spl_dba"}
 """Headings that say more than the unit alone."""
 ELECTRIC = ("v", "a", "w", "va", "pf")

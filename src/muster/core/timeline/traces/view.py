@@ -96,9 +96,11 @@ def summaries_of(trace: Trace, t0_s: float, t1_s: float) -> Summaries:
 def joined(parts: Sequence[Summaries]) -> Summaries:
     """The sums of stretches that follow one another."""
     return Summaries(
-        np.fmin.reduce([part.low for part in parts]), np.fmax.reduce([part.high for part in parts]),
-        np.sum([part.held for part in parts], axis=0), np.sum([part.stood_s for part in parts], axis=0),
-    )  # fmt: skip
+        np.fmin.reduce([part.low for part in parts]),
+        np.fmax.reduce([part.high for part in parts]),
+        np.sum([part.held for part in parts], axis=0),
+        np.sum([part.stood_s for part in parts], axis=0),
+    )
 
 
 def tell(channels: Sequence[Channel], sums: Summaries) -> tuple[Measured, ...]:
