@@ -117,8 +117,15 @@ def _unpacked(archive: zipfile.ZipFile) -> JobPackage:
         if shot.file in names:
             samples = read_trace_file(partial(archive.open, shot.file), shot.file, shot.instrument, left)
             left -= samples.values.nbytes
-            head = (shot.name, shot.instrument, shot.t_s, shot.step_s)
-            captures[shot.file] = Capture(*head, samples.channels, samples.values, shot.why)
+            captures[shot.file] = Capture(
+                name=shot.name,
+                instrument=shot.instrument,
+                t_s=shot.t_s,
+                step_s=shot.step_s,
+                channels=samples.channels,
+                values=samples.values,
+                why=shot.why,
+            )
     return JobPackage(job, traces, captures)
 
 

@@ -188,12 +188,13 @@ def fit_conversion(points: Sequence[tuple[float, float]], span: tuple[float, flo
     free = max(1, len(points) - 3)
     idle = [dc_w for ac_w, dc_w in points if ac_w < IDLE_BELOW_W]
     return Conversion(
-        tuple(p[0] for p in points),
-        tuple(p[1] for p in points),
-        float(p0),
-        float(p1 / top),
-        float(p2 / top**2),
-        float(rest / np.sqrt(free)),
-        float(np.mean(idle)) if idle else None,
-        *span,
+        ac_w=tuple(p[0] for p in points),
+        dc_w=tuple(p[1] for p in points),
+        p0_w=float(p0),
+        p1=float(p1 / top),
+        p2=float(p2 / top**2),
+        u_w=float(rest / np.sqrt(free)),
+        idle_w=float(np.mean(idle)) if idle else None,
+        t0_s=span[0],
+        t1_s=span[1],
     )
