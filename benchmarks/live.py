@@ -16,7 +16,7 @@ from dataclasses import dataclass, field
 from django.test import Client
 from django.urls import reverse
 
-from muster.cli_bench import start_standins
+from muster.cli.bench import start_standins
 from muster.instruments.link import Link
 from muster.records.actions import recordings
 from muster.records.actions.people import local_account

@@ -40,7 +40,7 @@ def test_each_load_alone_gives_its_watts_and_two_together_give_nothing() -> None
     assert {finding.topic for finding in seen().findings} == {"baseline"}
 
 
-def test_the_roll_goes_by_the_baseline_and_remembers_what_it_went_by() -> None:
+def test_the_loads_goes_by_the_baseline_and_remembers_what_it_went_by() -> None:
     pump = with_figures(PUMP, *next(one for one in seen().baseline if one.load is PUMP).figures)
     assert (pump.run_w, pump.run_grade, pump.pf) == (417, Grade.A, pytest.approx(0.68))
     assert 500 in [figure.value for figure in pump.figures if figure.quantity == "run_w"]
@@ -75,6 +75,6 @@ def test_what_was_read_of_mains_wall_or_panels_is_never_the_sources(protocol: st
     assert found.record.segments
 
 
-def test_a_load_taken_off_the_roll_gives_no_baseline() -> None:
+def test_a_load_taken_off_the_list_gives_no_baseline() -> None:
     record = seen().record
     assert baseline(record, {}, SINGLE) == ()

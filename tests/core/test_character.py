@@ -105,7 +105,7 @@ def test_an_impedance_is_found_whatever_ran_beneath(z: float, amps: float, base:
     assert impedance_of(a_hit(cmath.rect(z, math.acos(0.5)), amps, base_a=base)) == pytest.approx(z, rel=0.06)
 
 
-def test_an_impedance_foretells_a_start_of_another_size() -> None:
+def test_an_impedance_predicts_a_start_of_another_size() -> None:
     z = complex(0.4, 0.9)
     start_model = fit_start_model([a_hit(z, 15), a_hit(z, 30)])
     assert start_model.kind == "impedance"
@@ -121,7 +121,7 @@ def test_resistance_and_reactance_come_apart_at_two_power_factors() -> None:
     assert start_model.carries_over(1.0)
 
 
-def test_a_resistive_rung_alone_does_not_carry_over_to_a_pump() -> None:
+def test_a_resistive_step_alone_does_not_carry_over_to_a_pump() -> None:
     start_model = fit_start_model([a_hit(complex(0.3, 1.0), 20, 1.0)])
     assert start_model.z_at(1.0) == pytest.approx(0.33, abs=0.03)
     assert not start_model.carries_over(0.5)
@@ -218,7 +218,7 @@ STARTS = [
 ]
 
 
-def test_a_load_never_tried_is_foretold_with_its_band() -> None:
+def test_a_load_never_tried_is_predicted_with_its_band() -> None:
     character = character_of(SET, SINGLE, Site(), [dated(LADDER), dated(STARTS, "starts")])
     (saw,) = predictions(character, [SAW], SINGLE)
     assert saw.lowest is not None
@@ -230,7 +230,7 @@ def test_a_load_never_tried_is_foretold_with_its_band() -> None:
     assert "will start" in saw.sentence
 
 
-def test_a_start_below_what_it_needs_is_foretold_as_a_stall() -> None:
+def test_a_start_below_what_it_needs_is_predicted_as_a_stall() -> None:
     giant = load("9", "giant", "motor_loaded", 3000, pf=0.8, start_va=24_000, start_grade=Grade.A)
     character = character_of(SET, SINGLE, Site(), [dated(LADDER), dated(STARTS, "starts")])
     (predicted,) = predictions(character, [giant], SINGLE)
@@ -238,7 +238,7 @@ def test_a_start_below_what_it_needs_is_foretold_as_a_stall() -> None:
     assert "will stall" in predicted.sentence
 
 
-def test_nothing_known_foretells_nothing() -> None:
+def test_nothing_known_predicts_nothing() -> None:
     character = character_of(SET, SINGLE, Site(), [])
     (predicted,) = predictions(character, [SAW], SINGLE)
     assert predicted.lowest is None
@@ -246,7 +246,7 @@ def test_nothing_known_foretells_nothing() -> None:
     assert predicted.sentence == "nothing is known that would predict it"
 
 
-def test_the_character_says_how_well_it_foretold_what_was_tried() -> None:
+def test_the_character_says_how_well_it_predicted_what_was_tried() -> None:
     checks = checked(SINGLE, [dated(LADDER), dated(STARTS, "starts")])
     assert len(checks) == 2
     assert all(one.within for one in checks)

@@ -33,7 +33,7 @@ def session(rows: list[FilledRow], protocol: str = "ladder", steps: tuple[Step, 
     return Session(protocol, steps, entries)
 
 
-def test_each_row_stands_at_its_own_rung_though_one_was_left_empty() -> None:
+def test_each_row_stands_at_its_own_step_though_one_was_left_empty() -> None:
     rows = [
         FilledRow({"v_leg1": 241, "hz_none": 51.2}),
         FilledRow({}),

@@ -159,7 +159,7 @@ def test_the_base_of_a_start_is_what_was_read_with_those_loads_on() -> None:
     assert (seen.base_w, seen.base_grade) == (1990, Grade.A)
 
 
-def test_a_base_never_read_is_summed_from_the_roll_and_says_so() -> None:
+def test_a_base_never_read_is_summed_from_the_loads_and_says_so() -> None:
     seen = found([(0, "+1"), (20, "pump start l1 104v min !held")], ALL).starts[0]
     assert (seen.base_w, seen.base_grade) == (2000, Grade.B)
     guessed = (replace(OVEN, run_grade=Grade.D), PUMP)

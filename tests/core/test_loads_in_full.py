@@ -74,7 +74,7 @@ def test_the_last_word_on_running_watts_cannot_be_struck() -> None:
     assert {f.quantity for f in without_figure(known, 0).figures} >= {"run_w", "pf"}
 
 
-def test_a_plate_does_not_push_out_what_was_measured() -> None:
+def test_a_nameplate_does_not_push_out_what_was_measured() -> None:
     measured = replace(PUMP, run_grade=Grade.A)
     assert with_figures(measured, from_nameplate_amps(230, 6.2, 0.8)).run_w == 1000
     assert with_figures(PUMP, from_nameplate_amps(230, 6.2, 0.8)).run_w == (

@@ -48,7 +48,7 @@ def test_the_energy_of_the_day_is_the_sum_over_its_loads() -> None:
 
 @settings(max_examples=examples(10), deadline=None)
 @given(st.permutations(ROLL))
-def test_the_order_of_the_roll_changes_nothing(order: list[Load]) -> None:
+def test_the_order_of_the_list_changes_nothing(order: list[Load]) -> None:
     assert simulate(order, BRIEF, draws=5) == simulate(ROLL, BRIEF, draws=5)
 
 

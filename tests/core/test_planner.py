@@ -83,7 +83,7 @@ def limits(cont_w: float, surge_w: float, legs: int) -> tuple[Limit, ...]:
 
 @settings(max_examples=examples(40))
 @given(rolls(), st.integers(500, 6000), st.sampled_from([None, 1500, 3000]))
-def test_a_rung_of_a_short_roll_is_the_cheapest_of_all_combinations(
+def test_a_step_of_a_short_roll_is_the_cheapest_of_all_combinations(
     roll: tuple[Load, ...], target: int, leg_va: float | None
 ) -> None:
     wanted = Wanted(5000, 2, leg_va)
@@ -121,14 +121,14 @@ FORTY = tuple(
 )
 
 
-def test_forty_loads_meet_every_rung_within_three_percent_of_the_claim() -> None:
+def test_forty_loads_meet_every_step_within_three_percent_of_the_claim() -> None:
     steps = ladder_steps(FORTY, Wanted(8000, 2))
     assert misses(steps, 8000, FORTY) == ()
     assert all(abs((s.planned_w or 0) - (s.target_w or 0)) < 0.03 * 8000 for s in steps)
 
 
 @given(rolls(), st.sampled_from([800, 1500, 2600]))
-def test_no_rung_puts_more_on_a_leg_than_its_circuit(roll: tuple[Load, ...], leg_va: float) -> None:
+def test_no_step_puts_more_on_a_leg_than_its_circuit(roll: tuple[Load, ...], leg_va: float) -> None:
     for step in ladder_plan(roll, [("a", 3000, 60), ("b", 6000, 60)], Wanted(6000, 2, leg_va)):
         on = [one for one in roll if one.key in step.loads]
         for leg in (Leg.ONE, Leg.TWO):
@@ -194,7 +194,7 @@ def test_the_hybrid_of_the_demo_is_not_planned_past_what_a_leg_claims() -> None:
             assert sum(one.run_va * one.share_on(leg) for one in on) <= hybrid.claims.per_leg_w + 1e-6
 
 
-def test_locked_loads_are_on_in_every_rung_and_dropped_ones_in_none() -> None:
+def test_locked_loads_are_on_in_every_step_and_dropped_ones_in_none() -> None:
     steps = ladder_plan(FORTY, [("a", 3000, 60), ("b", 6000, 60)], Wanted(6000, 2, None, ["07"], ["11", "30"]))
     assert all("07" in step.loads for step in steps)
     assert not {"11", "30"} & {key for step in steps for key in step.loads}
@@ -246,7 +246,7 @@ def test_a_change_says_what_it_costs() -> None:
     assert "1 step fewer" in compared(plan_cost(left), plan_cost(own))
 
 
-def test_dropping_the_only_load_that_fits_a_rung_is_told_as_watts_off() -> None:
+def test_dropping_the_only_load_that_fits_a_step_is_told_as_watts_off() -> None:
     roll = (load("1", "big", run_w=2000), load("2", "small", run_w=500), load("3", "middling", run_w=1000))
     home, source = Home(Brief(system=SINGLE), roll), Source("it", SourceKind.INVERTER, Claims(2000))
     own = steps_of("ladder", home, source)

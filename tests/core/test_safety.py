@@ -64,7 +64,7 @@ def test_every_wiring_and_source_has_its_own(kind: SourceKind, wiring: Wiring) -
 
 
 @pytest.mark.parametrize("protocol", list(PROTOCOLS))
-def test_every_protocol_has_gates_and_the_scope_its_own(protocol: str) -> None:
+def test_every_protocol_has_check_and_the_scope_its_own(protocol: str) -> None:
     found = slugs(home(), source(), protocol)
     assert found
     assert ("probe" in found) == (protocol in ("waveform", "load_steps", "transfer"))
@@ -88,12 +88,12 @@ def test_water_is_asked_for_where_the_plan_itself_switches_on_a_heater(protocol:
     assert ("water" in found) == hot
 
 
-def test_a_medical_load_in_the_roll_asks_for_its_gate() -> None:
+def test_a_medical_load_in_the_loads_asks_for_its_gate() -> None:
     assert "medical" not in slugs(home(), source())
     assert "medical" in slugs(home(SINGLE, Wiring.CORDS, 10, load("3", "concentrator", "medical", 350)), source())
 
 
-def test_a_gate_to_confirm_is_shut_until_somebody_does_and_says_who() -> None:
+def test_a_check_to_confirm_is_shut_until_somebody_does_and_says_who() -> None:
     found = checks_for("ladder", home(), source(), STEPS, Kit(), {"exhaust": Confirmed("Ada", "12 Oct 09:05")})
     exhaust = next(one for one in found if one.slug == "exhaust")
     assert (exhaust.passed, exhaust.reason) == (True, "confirmed by Ada, 12 Oct 09:05")
@@ -107,7 +107,7 @@ def test_the_most_planned_is_by_leg_and_falls_back_on_the_claim() -> None:
     assert planned(home(), source(), ()).leg_a == pytest.approx(5000 / 230)
 
 
-def test_the_meter_gate_shuts_with_the_plan_and_opens_with_another_kit() -> None:
+def test_the_meter_check_shuts_with_the_plan_and_opens_with_another_kit() -> None:
     plug_first = Kit((USUAL_KIT[1], *USUAL_KIT))
     shut_one = gate("meter", kit=plug_first)
     assert not shut_one.passed
@@ -145,20 +145,20 @@ def test_a_battery_below_freezing_is_not_charged() -> None:
     assert "cold_battery" not in slugs(home(temp_c=-3), hybrid, "ladder")
 
 
-def test_the_connection_rests_on_the_gates_of_its_wiring() -> None:
+def test_the_connection_rests_on_the_check_of_its_wiring() -> None:
     assert [one.slug for one in connection_checks(home(), source())] == ["isolation", "interlock", "bonding"]
     assert [one.slug for one in connection_checks(home(wiring=Wiring.CORDS), source())] == ["bonding", "cords"]
     assert set(CONNECTION) <= set(KNOWN)
 
 
-def test_no_gate_ever_asks_for_a_protection_to_be_got_round() -> None:
+def test_no_check_ever_asks_for_a_protection_to_be_got_round() -> None:
     for one in TO_CONFIRM:
         said = f"{one.what} {one.why}".lower()
         assert not any(word in said for word in ("bypass", "defeat", "override", "jumper", "disable"))
     assert all(one.title and one.what.endswith(".") and one.why.endswith(".") for one in TO_CONFIRM)
 
 
-def test_what_opens_a_computed_gate_is_said() -> None:
+def test_what_opens_a_computed_check_is_said() -> None:
     for one in checks_for(
         "ladder", home(), replace(source(), wires=Wires(lead="cord_mm2:0.75", lead_m=50)), STEPS, Kit(), {}
     ):

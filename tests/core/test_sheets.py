@@ -151,7 +151,7 @@ def test_what_the_kit_cannot_read_is_said() -> None:
 
 
 @given(st.lists(st.integers(50, 3000), min_size=1, max_size=8), st.floats(500, 6000))
-def test_a_rung_is_the_nearest_sum_there_is_but_for_what_switching_and_leaning_cost(
+def test_a_step_is_the_nearest_sum_there_is_but_for_what_switching_and_leaning_cost(
     watts: list[int], target: float
 ) -> None:
     loads = tuple(load(str(i), f"heater {i}", run_w=w) for i, w in enumerate(watts, 1))

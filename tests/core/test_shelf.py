@@ -71,7 +71,7 @@ def test_a_load_put_on_the_shelf_comes_back_as_it_was() -> None:
     )
 
 
-def test_a_line_takes_the_plate_in_every_form_it_comes() -> None:
+def test_a_line_takes_the_nameplate_in_every_form_it_comes() -> None:
     pump = parse_load_line("well pump 5.2a lra30 codeg 1hp l1", "1", 230).load
     assert pump.start_va == pytest.approx(6900)
     assert pump.run_w == pytest.approx(230 * 5.2 * pump.pf)

@@ -126,7 +126,7 @@ def test_a_claim_says_what_it_rests_on_and_what_is_left_of_it() -> None:
     assert all(limit.grade is Grade.C for limit in limits)
 
 
-def test_a_claim_per_leg_is_taken_before_half_the_plate() -> None:
+def test_a_claim_per_leg_is_taken_before_half_the_nameplate() -> None:
     limits = limits_of(set_of(5000, per_leg_w=3000), SPLIT, Site())
     leg = binding(limits, Leg.ONE)
     assert leg is not None

@@ -78,7 +78,7 @@ watts = st.lists(st.integers(20, 2500), min_size=1, max_size=8)
 
 
 @given(watts, st.integers(1000, 6000))
-def test_no_combination_comes_nearer_to_a_single_phase_rung_by_more_than_the_price_of_switching(
+def test_no_combination_comes_nearer_to_a_single_phase_step_by_more_than_the_price_of_switching(
     run_w: list[int], claim_w: int
 ) -> None:
     loads = [load(str(i), f"l{i}", run_w=w) for i, w in enumerate(run_w)]
@@ -91,7 +91,7 @@ def test_no_combination_comes_nearer_to_a_single_phase_rung_by_more_than_the_pri
         assert abs(step.planned_w - step.target_w) <= nearest + price + 1e-6
 
 
-def test_the_rung_at_the_rating_is_held_ten_minutes() -> None:
+def test_the_step_at_the_rating_is_held_ten_minutes() -> None:
     assert ladder_steps([OVEN], Wanted(2000))[-1].hold_s >= 600
 
 

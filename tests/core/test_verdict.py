@@ -143,7 +143,7 @@ def test_three_starts_on_the_worst_base_with_a_hot_one_carry() -> None:
     assert line.margin.value == pytest.approx(195 - 0.75 * 230)
 
 
-def test_loads_brought_back_by_hand_are_a_household_rule() -> None:
+def test_loads_restored_by_hand_are_a_household_rule() -> None:
     brief = replace(BRIEF, bring_up=BringUp.ONE_BY_ONE)
     assert _starting(_starts(195), brief).status is Status.WITH_RULES
 
@@ -225,7 +225,7 @@ def test_a_stepped_wave_falls_short_for_a_load_that_wants_a_sine() -> None:
     assert row(verdict, "waveform").status is Status.FALLS_SHORT
 
 
-def test_what_nothing_in_the_roll_minds_is_not_asked() -> None:
+def test_what_nothing_in_the_loads_minds_is_not_asked() -> None:
     verdict = judge(case((HEATER,), set_of(), replace(BRIEF, wiring=Wiring.AUTOMATIC)))
     assert row(verdict, "frequency").status is Status.NOT_REQUIRED
     assert row(verdict, "transfer").status is Status.NOT_REQUIRED

@@ -153,7 +153,7 @@ def test_a_source_that_a_start_took_down_falls_short() -> None:
     assert "took the source down" in row.sentence
 
 
-def test_a_plate_without_a_surge_is_judged_by_its_continuous_claim() -> None:
+def test_a_nameplate_without_a_surge_is_judged_by_its_continuous_claim() -> None:
     row = line("starting", (PUMP,), set_of(1000))
     assert row.status is Status.FALLS_SHORT
     assert row.grade is Grade.C

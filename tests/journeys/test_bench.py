@@ -125,17 +125,17 @@ def test_an_edit_in_place_says_what_is_wrong_in_place(cut_off: Page, demo: Job) 
     box = cut_off.locator("#id_run_w")
     expect(cut_off.locator("#id_name")).to_be_focused()
     box.fill("-3")
-    cut_off.get_by_role("button", name="Keep").click()
+    cut_off.get_by_role("button", name="Save").click()
     expect(cut_off.locator(".field-run_w .error")).to_contain_text("above 0")
     expect(box).to_have_value("-3")
     box.fill("340")
-    cut_off.get_by_role("button", name="Keep").click()
+    cut_off.get_by_role("button", name="Save").click()
     expect(cut_off.locator(f"#load-{row.pk}")).to_contain_text("340")
     row.refresh_from_db()
     assert bridge.load_of(row).run_w == 340
 
 
-def test_a_load_taken_off_the_roll_comes_back_by_undo(desk: Page, demo: Job) -> None:
+def test_a_load_taken_off_the_list_comes_back_by_undo(desk: Page, demo: Job) -> None:
     desk.goto(f"/jobs/{demo.pk}/loads/")
     desk.get_by_role("button", name="Remove: kettle").click()
     expect(desk.locator("table.roll")).not_to_contain_text("kettle")
@@ -143,7 +143,7 @@ def test_a_load_taken_off_the_roll_comes_back_by_undo(desk: Page, demo: Job) -> 
     expect(desk.locator("table.roll")).to_contain_text("kettle")
 
 
-def test_a_job_is_copied_archived_and_brought_back(desk: Page, demo: Job) -> None:
+def test_a_job_is_copied_archived_and_restored(desk: Page, demo: Job) -> None:
     desk.goto("/")
     desk.get_by_role("button", name="Copy").click()
     expect(desk.locator("h1")).to_have_text("Brief")
@@ -152,7 +152,7 @@ def test_a_job_is_copied_archived_and_brought_back(desk: Page, demo: Job) -> Non
     desk.get_by_role("button", name="Archive").first.click()
     expect(desk.locator(".board > li")).to_have_count(1)
     desk.locator(".archived summary").click()
-    desk.get_by_role("button", name="Bring back").click()
+    desk.get_by_role("button", name="Restore").click()
     expect(desk.locator(".board > li")).to_have_count(2)
 
 

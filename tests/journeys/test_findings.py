@@ -20,7 +20,7 @@ def stands_at(source: SourceRow) -> tuple[float, float]:
     return layout.neighbour_x, layout.neighbour_y
 
 
-def test_a_sentence_leads_to_its_working_and_the_character_is_set_down(desk: Page, demo: Job) -> None:
+def test_a_sentence_leads_to_its_working_and_the_character_is_saved(desk: Page, demo: Job) -> None:
     source = demo.source_rows.get()
     desk.goto(f"/jobs/{demo.pk}/findings/?source={source.pk}")
     line = desk.locator(".answers li").filter(has_text="does not start the borehole pump")

@@ -13,7 +13,7 @@ from .conftest import see_to_gates
 pytestmark = pytest.mark.browser
 
 
-def test_from_a_plate_to_a_typed_page(desk: Page, demo: Job) -> None:
+def test_from_a_nameplate_to_a_typed_page(desk: Page, demo: Job) -> None:
     """A nameplate is added, a plan changed, a set tried, a page of starts typed in, and its dip found."""
     pump = demo.load_rows.get(key="4")
     desk.goto(f"/jobs/{demo.pk}/loads/{pump.pk}/")
@@ -45,7 +45,7 @@ def test_from_a_plate_to_a_typed_page(desk: Page, demo: Job) -> None:
     row = desk.locator("tbody tr", has_text="sump pump, alone")
     for name, value in (("before", "123.1"), ("lowest", "104.5"), ("settled", "121")):
         row.get_by_label(f"volts leg 2, {name}").fill(value)
-    desk.get_by_role("button", name="Keep the page").click()
+    desk.get_by_role("button", name="Save the page").click()
     expect(desk.locator(".record")).to_contain_text("sump pump start")
     session = SessionRow.objects.get(closed_at=None)
     desk.goto(f"/jobs/{demo.pk}/findings/")

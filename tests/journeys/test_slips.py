@@ -58,7 +58,7 @@ def test_z_undoes_the_last_change_to_the_job_and_the_history_does_it_again(desk:
     expect(desk.locator(".roll")).to_contain_text("kettle")
 
 
-def test_a_log_is_brought_in_mapped_and_seen_on_the_strip_by_keyboard(
+def test_a_log_is_imported_mapped_and_seen_on_the_strip_by_keyboard(
     desk: Page, ladder: SessionRow, tmp_path: Path
 ) -> None:
     file = tmp_path / "shed.csv"

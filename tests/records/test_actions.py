@@ -106,7 +106,7 @@ def test_hours_painted_are_kept_in_order(job: Job, who: AbstractUser) -> None:
         roll.paint_hours(row, [24], who)
 
 
-def test_a_source_put_away_keeps_its_sessions(ladder: SessionRow, who: AbstractUser) -> None:
+def test_a_source_archived_keeps_its_sessions(ladder: SessionRow, who: AbstractUser) -> None:
     sources.archive_source(ladder.source, who)
     assert SessionRow.objects.filter(pk=ladder.pk).exists()
     assert sources.restore_source(ladder.source, who).archived_at is None
@@ -115,7 +115,7 @@ def test_a_source_put_away_keeps_its_sessions(ladder: SessionRow, who: AbstractU
 # Sessions
 
 
-def test_a_session_does_not_start_while_a_gate_is_shut(source: SourceRow, who: AbstractUser) -> None:
+def test_a_session_does_not_start_while_a_check_is_shut(source: SourceRow, who: AbstractUser) -> None:
     with pytest.raises(Refused, match=r"safety checks have not passed. mains isolated: not confirmed today; to pass"):
         sessions.start_session(source, "ladder", Conditions(), who, confirmed=())
 
@@ -248,7 +248,7 @@ def test_a_job_file_read_back_is_the_same_job(demo: Job) -> None:
     assert read_package(write_package(file)) == file
 
 
-def test_a_job_brought_in_again_is_the_same_with_its_seals_its_corrections_and_its_names(
+def test_a_job_imported_again_is_the_same_with_its_seals_its_corrections_and_its_names(
     ladder: SessionRow, who: AbstractUser
 ) -> None:
     people.name_account(who, "Ada")

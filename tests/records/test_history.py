@@ -127,7 +127,7 @@ def test_a_change_tells_what_it_changed(job: Job, who: AbstractUser) -> None:
     assert history.differences(change) == (("name", "Signal Cottage", "Another"), ("outage_h", 4.0, 9.0))
 
 
-def test_a_log_put_away_stays_away_once_its_session_is_sealed(ladder: SessionRow, who: AbstractUser) -> None:
+def test_a_log_archived_stays_away_once_its_session_is_sealed(ladder: SessionRow, who: AbstractUser) -> None:
     brought_in(ladder, who, GOOD)
     traces.remove_trace(TraceRow.objects.get(), who)
     change = history.last_change(ladder.source.job)
@@ -136,7 +136,7 @@ def test_a_log_put_away_stays_away_once_its_session_is_sealed(ladder: SessionRow
         history.undo_change(change)  # type: ignore[arg-type]
 
 
-def test_a_session_put_away_no_longer_counts_and_is_not_saved(demo: Job, who: AbstractUser) -> None:
+def test_a_session_archived_no_longer_counts_and_is_not_saved(demo: Job, who: AbstractUser) -> None:
     source = demo.source_rows.get()
     for row in source.session_rows.all():
         sessions.archive_session(row, who)

@@ -113,7 +113,7 @@ def test_a_reading_can_be_stopped_and_nothing_of_it_stays(
     assert TraceRow.objects.count() == BlockRow.objects.count() == 0
 
 
-def test_after_a_kill_in_the_middle_nothing_half_brought_in_is_left(
+def test_after_a_kill_in_the_middle_nothing_half_imported_is_left(
     ladder: SessionRow, who: AbstractUser, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr("muster.formats.logs.reading.CHUNK_BYTES", 200)
@@ -265,7 +265,7 @@ def log_texts(draw: st.DrawFn) -> str:
 
 @settings(max_examples=examples(300), suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
 @given(log_texts())
-def test_no_file_is_ever_half_brought_in(ladder: SessionRow, who: AbstractUser, text: str) -> None:
+def test_no_file_is_ever_half_imported(ladder: SessionRow, who: AbstractUser, text: str) -> None:
     row = received(ladder, who, text)
     plain = Mapping((0,), TimeForm.ELAPSED_S, (Column(1, VOLTS),))
     imports.begin(row, "meter", imports.suggested(row, imports.layout_of(row), "meter") or plain)

@@ -45,13 +45,13 @@ def test_a_refused_start_keeps_neither_session_nor_confirmations(source: SourceR
     assert SessionRow.objects.count() == source.safety_rows.count() == 0
 
 
-def test_a_computed_gate_cannot_be_confirmed_away(source: SourceRow, who: AbstractUser) -> None:
+def test_a_computed_check_cannot_be_confirmed_away(source: SourceRow, who: AbstractUser) -> None:
     with pytest.raises(MusterError, match="confirmed by name"):
         gates.confirm_check(source, "meter", who)
     assert "meter" not in KNOWN
 
 
-def test_the_verdict_rests_on_the_gates_of_the_connection_and_they_go_with_the_job_file(
+def test_the_verdict_rests_on_the_check_of_the_connection_and_they_go_with_the_job_file(
     source: SourceRow, who: AbstractUser
 ) -> None:
     def line(of: SourceRow) -> str:

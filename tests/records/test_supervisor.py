@@ -420,9 +420,9 @@ def test_a_server_that_beats_is_never_found_silent_however_often_one_looks() -> 
 
     def beat() -> None:
         while not stop.is_set():
-            alive.beat()
+            alive.poll()
 
-    alive.beat()
+    alive.poll()
     beating = threading.Thread(target=beat)
     beating.start()
     try:

@@ -75,7 +75,7 @@ def test_a_motor_at_speed_draws_its_running_watts_and_power_factor() -> None:
     assert va.real / abs(va) == pytest.approx(0.8, abs=0.02)
 
 
-def test_a_start_takes_as_long_as_the_plate_says_and_longer_on_fewer_volts() -> None:
+def test_a_start_takes_as_long_as_the_nameplate_says_and_longer_on_fewer_volts() -> None:
     def seconds(volts: float) -> float:
         motor, t = Motor(NAMEPLATE), 0.0
         motor.switch(on=True)

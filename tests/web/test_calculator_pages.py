@@ -54,7 +54,7 @@ def test_what_a_job_knows_is_put_in(client: Client, demo: Job) -> None:
     assert 'name="outage_h" value="18"' in page
 
 
-def test_a_sum_is_kept_with_the_job_put_away_and_brought_back_by_undo(client: Client, job: Job) -> None:
+def test_a_sum_is_kept_with_the_job_archived_and_restored_by_undo(client: Client, job: Job) -> None:
     url = reverse("calculator", args=["sum-of-levels"])
     page = client.post(url, {"job": job.pk, "levels_dba": "63 63"}, follow=True).content.decode()
     assert "Together they are 66.0 dBA." in page
@@ -67,7 +67,7 @@ def test_a_sum_is_kept_with_the_job_put_away_and_brought_back_by_undo(client: Cl
     assert "Together they are" in client.get(reverse("calculators"), {"job": job.pk}).content.decode()
 
 
-def test_a_start_from_the_plate_is_given_to_a_load_at_grade_c(client: Client, job: Job) -> None:
+def test_a_start_from_the_nameplate_is_given_to_a_load_at_grade_c(client: Client, job: Job) -> None:
     pump = job.load_rows.get(name="sump pump")
     client.post(
         reverse("calculator", args=["code-letter"]), {"job": job.pk, "letter": "K", "hp": "0.5", "load": pump.pk}

@@ -99,7 +99,7 @@ def test_what_is_no_capture_is_said_on_the_page(
     assert not CaptureRow.objects.exists()
 
 
-def test_a_capture_is_put_away_and_brought_back_until_its_session_is_sealed(
+def test_a_capture_is_archived_and_restored_until_its_session_is_sealed(
     client: Client, shot: CaptureRow, who: AbstractUser
 ) -> None:
     client.post(url("capture-archive", shot.session, shot.pk))

@@ -14,7 +14,7 @@ import pytest
 from muster import cli
 from muster.formats.jobzip import read_package_file
 
-DEMO = Path(cli.__file__).parent / "demo/3_ferry_house.muster.zip"
+DEMO = Path(cli.__file__).parents[1] / "demo/3_ferry_house.muster.zip"
 
 
 def run(*words: str, data: Path | None = None) -> subprocess.CompletedProcess[str]:

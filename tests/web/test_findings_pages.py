@@ -59,7 +59,7 @@ def test_a_source_without_sessions_teaches(plain: Client, source: SourceRow) -> 
     assert "Capture ten cycles" in page(plain, "waves", source)
 
 
-def test_a_character_stands_with_what_it_rests_on_and_what_it_foretells(plain: Client, frame: SourceRow) -> None:
+def test_a_character_stands_with_what_it_rests_on_and_what_it_predicts(plain: Client, frame: SourceRow) -> None:
     html = page(plain, "character", frame)
     assert "No-load hertz" in html
     assert "Ladder of 2026-10-12" in html
@@ -73,11 +73,11 @@ def test_a_character_goes_out_as_json_and_csv(plain: Client, frame: SourceRow) -
     data = json.loads(answer.content)
     assert {"source", "parameters", "starts_meet", "predicted"} <= set(data)
     assert "attachment" in answer["Content-Disposition"]
-    for name in ("character-csv", "foretold-csv"):
+    for name in ("character-csv", "predicted-csv"):
         assert plain.get(reverse(name, args=[frame.job_id]), {"source": frame.pk}).content.count(b"\n") > 5
 
 
-def test_a_character_set_down_is_kept_laid_beside_a_later_one_and_put_away(plain: Client, frame: SourceRow) -> None:
+def test_a_character_saved_is_kept_set_beside_a_later_one_and_archived(plain: Client, frame: SourceRow) -> None:
     url = reverse("character", args=[frame.job_id])
     plain.post(url, {"source": frame.pk, "note": "before winter"})
     (kept,) = live_characters(frame)
@@ -92,7 +92,7 @@ def test_a_character_set_down_is_kept_laid_beside_a_later_one_and_put_away(plain
     assert len(live_characters(frame)) == 1
 
 
-def test_nothing_measured_cannot_be_set_down(plain: Client, source: SourceRow) -> None:
+def test_nothing_measured_cannot_be_saved(plain: Client, source: SourceRow) -> None:
     answer = plain.post(reverse("character", args=[source.job_id]), {"source": source.pk}, follow=True)
     assert "Nothing was measured of it yet" in answer.content.decode()
     assert not CharacterRow.objects.exists()
@@ -162,7 +162,7 @@ def test_waves_are_laid_over_one_another_with_advice_for_each_load(plain: Client
     assert "oil boiler" in html[html.index("What that means") :]
 
 
-def test_a_measured_wave_outranks_the_plate_in_the_verdict(island: list[Job]) -> None:
+def test_a_measured_wave_outranks_the_nameplate_in_the_verdict(island: list[Job]) -> None:
     rows = {
         row.key: row for row in verdict_on(of(island, "Signal Cottage", "the 12 V inverter on the bank")).requirements
     }

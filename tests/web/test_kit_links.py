@@ -137,4 +137,4 @@ def test_an_instrument_put_through_more_than_it_stands_is_warned_of(
     row = row_of(who, "plug")
     row.data = {**row.data, "safe_a": 2.0}
     row.save()
-    assert "the plug-in meter stands 2" in page(client, "session-record", ladder.source.job_id, ladder.pk)
+    assert "the plug-in meter is safe with 2" in page(client, "session-record", ladder.source.job_id, ladder.pk)

@@ -32,7 +32,7 @@ def whole(client: Client, job: Job, row: LoadRow, **changes: Any) -> Any:
     return client.post(page(job, row), {**sent, **changes})
 
 
-def test_the_plate_added_is_used_and_the_shelf_figure_stays(plain: Client, job: Job, pump: LoadRow) -> None:
+def test_the_nameplate_added_is_used_and_the_shelf_figure_stays(plain: Client, job: Job, pump: LoadRow) -> None:
     answer = plain.post(
         page(job, pump, "known/"), {"volts": "230", "lra_a": "12", "code": "H", "hp": "0,5"}, follow=True
     )
@@ -183,7 +183,7 @@ def test_a_slip_in_an_entry_is_answered(plain: Client, db: None, bad: dict[str, 
     assert next(iter(bad)) in answer.context["form"].errors
 
 
-def test_the_shelf_saved_and_brought_in_again_adds_nothing(plain: Client, db: None) -> None:
+def test_the_shelf_saved_and_imported_again_adds_nothing(plain: Client, db: None) -> None:
     table = plain.get("/shelf/csv/").content
     plain.post("/shelf/import/", {"table": SimpleUploadedFile("shelf.csv", table)})
     assert own_shelf() == ()
@@ -199,7 +199,7 @@ def test_a_bad_table_takes_nothing_and_says_where(plain: Client, db: None) -> No
         assert plain.post("/shelf/import/", sent).status_code == 422
 
 
-def test_a_load_of_the_roll_goes_on_the_shelf(plain: Client, job: Job, pump: LoadRow) -> None:
+def test_a_load_of_the_list_goes_on_the_shelf(plain: Client, job: Job, pump: LoadRow) -> None:
     plain.post(f"/shelf/from-roll/{pump.pk}/")
     assert [entry.name for entry in own_shelf()] == ["sump pump"]
 

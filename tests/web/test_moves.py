@@ -45,7 +45,7 @@ def test_a_post_without_its_token_is_refused(job: Job) -> None:
     assert Job.objects.get().archived_at is None
 
 
-def test_a_source_is_edited_put_away_and_brought_back(client: Client, source: SourceRow) -> None:
+def test_a_source_is_edited_archived_and_restored(client: Client, source: SourceRow) -> None:
     job = source.job
     url = reverse("source-edit", args=[job.pk, source.pk])
     form = client.get(url).context["form"]
@@ -63,7 +63,7 @@ def test_a_source_is_edited_put_away_and_brought_back(client: Client, source: So
     assert source.archived_at is None
 
 
-def test_a_source_put_away_is_no_longer_judged(client: Client, ladder: SessionRow) -> None:
+def test_a_source_archived_is_no_longer_judged(client: Client, ladder: SessionRow) -> None:
     job, source = ladder.source.job, ladder.source
     client.post(reverse("source-archive", args=[job.pk, source.pk]))
     assert client.get(reverse("verdict", args=[job.pk])).context["verdict"] is None
@@ -153,7 +153,7 @@ def test_the_day_of_each_tier_is_told_apart(client: Client, demo: Job) -> None:
     assert "bread oven" in client.get(url, {"scope": "should"}).content.decode()
 
 
-def test_a_job_is_saved_as_a_file_and_brought_in_again_whole(client: Client, demo: Job) -> None:
+def test_a_job_is_saved_as_a_file_and_imported_again_whole(client: Client, demo: Job) -> None:
     saved = client.get(reverse("job-file", args=[demo.pk]))
     assert saved["Content-Disposition"] == 'attachment; filename="the-ferry-house.muster.zip"'
     upload = SimpleUploadedFile("x.muster.zip", saved.content)

@@ -14,7 +14,7 @@ from pathlib import Path
 
 import pytest
 
-from muster import cli_data
+from muster.cli import database
 from muster.core.errors import MusterError
 from tests.records.test_files_of_before import FILES
 from tests.serving import Browser, Serving, muster
@@ -171,8 +171,8 @@ def test_a_copy_is_kept_before_a_database_is_changed(tmp_path: Path) -> None:
     path.write_bytes(gzip.decompress((FILES / "sealed-1.sqlite3.gz").read_bytes()))
     assert muster("export", "1", str(tmp_path / "out.muster.zip"), "--data", str(tmp_path)).returncode == 0
     (kept,) = tmp_path.glob("muster.before-*.sqlite3")
-    assert cli_data.migrations_in(kept)[-1] == "0007_characters"
-    assert cli_data.migrations_in(path) == cli_data.known_migrations()
+    assert database.migrations_in(kept)[-1] == "0007_characters"
+    assert database.migrations_in(path) == database.known_migrations()
 
 
 def test_a_database_of_a_newer_muster_is_refused_untouched(own: Path) -> None:
@@ -249,6 +249,6 @@ def test_a_url_is_given_only_where_something_is_served(own: Path) -> None:
 
 
 def test_an_error_of_the_disk_names_its_file(tmp_path: Path) -> None:
-    with pytest.raises(MusterError, match="is a directory") as told, cli_data.told(tmp_path):
+    with pytest.raises(MusterError, match="is a directory") as told, database.told(tmp_path):
         tmp_path.open("rb").close()
     assert str(tmp_path) in str(told.value)

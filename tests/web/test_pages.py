@@ -111,7 +111,7 @@ def test_a_brief_is_kept(client: Client, job: Job) -> None:
     assert (brief.system.v_nominal, brief.noise_day_dba) == (127, 55.5)
 
 
-def test_the_roll_tells_a_line_back_before_it_is_added(client: Client, job: Job) -> None:
+def test_the_loads_tells_a_line_back_before_it_is_added(client: Client, job: Job) -> None:
     url = reverse("loads-understood", args=[job.pk])
     assert b"from the shelf" in client.get(url, {"line": "chest freezer"}).content
     assert b"not on the shelf" in client.get(url, {"line": "lathe"}).content

@@ -84,7 +84,7 @@ def test_any_set_is_tried_on_paper(plain: Client, job: Job, source: SourceRow, w
     assert "If one more were switched on now" in small
     assert "No order of these" in small
     none = text(plain.get(f"/jobs/{job.pk}/plan/stacks/?source={source.pk}&tried=1"))
-    assert "Nothing is on" in none
+    assert "No load is on" in none
     roll.add_line(job, "fan heater", who)
     tight = text(plain.get(f"/jobs/{job.pk}/plan/stacks/?source={source.pk}&tried=1&on=1&on=2&on=3&on=4"))
     assert "does not hold" in tight

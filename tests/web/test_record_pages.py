@@ -77,7 +77,7 @@ def test_a_session_is_written_up_at_the_hour_it_was_run(client: Client, source: 
     assert "still to come" in response.content.decode()
 
 
-def test_a_session_put_away_stands_apart_and_comes_back(client: Client, ladder: SessionRow) -> None:
+def test_a_session_archived_stands_apart_and_comes_back(client: Client, ladder: SessionRow) -> None:
     job_id, url = ladder.source.job_id, reverse("session-archive", args=[ladder.source.job_id, ladder.pk])
     page = client.post(url, follow=True).content.decode()
     assert "1 archived" in page
@@ -186,7 +186,7 @@ def test_a_sheet_stands_for_each_protocol_or_says_why_not(client: Client, demo: 
     assert "smell, smoke" in page
 
 
-def test_a_sheet_says_what_the_roll_lacks(client: Client, source: SourceRow) -> None:
+def test_a_sheet_says_what_the_loads_lacks(client: Client, source: SourceRow) -> None:
     page = client.get(reverse("plan", args=[source.job_id]), {"protocol": "legs"}).content.decode()
     assert "This home has one leg" in page
 

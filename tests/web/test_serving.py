@@ -18,6 +18,7 @@ from typing import Any
 import pytest
 
 from muster import cli
+from muster.cli import serve
 from muster.web.static_route import StaticRoute
 from muster.web.ui.middleware import is_loopback
 
@@ -81,12 +82,12 @@ def test_only_this_machine_is_signed_in_by_itself(address: str, own: bool) -> No
 def test_a_taken_port_is_passed_over() -> None:
     with socket.socket() as taken:
         try:
-            taken.bind(("127.0.0.1", cli.FIRST_PORT))
+            taken.bind(("127.0.0.1", serve.FIRST_PORT))
             taken.listen()
         except OSError:
             pass
-        with cli._socket(None) as first, cli._socket(0) as other:
-            assert len({cli.FIRST_PORT, cli._port(first), cli._port(other)}) == 3
+        with serve._socket(None) as first, serve._socket(0) as other:
+            assert len({serve.FIRST_PORT, serve._port(first), serve._port(other)}) == 3
 
 
 def test_the_command_line_teaches(capsys: pytest.CaptureFixture[str]) -> None:

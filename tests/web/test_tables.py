@@ -28,7 +28,7 @@ def taken(client: Client, url: str) -> list[dict[str, str]]:
     return list(csv.DictReader(io.StringIO(response.content.decode())))
 
 
-def test_the_roll_is_taken_away(client: Client, demo: Job) -> None:
+def test_the_loads_is_taken_away(client: Client, demo: Job) -> None:
     rows = taken(client, reverse("loads-csv", args=[demo.pk]))
     pump = next(row for row in rows if row["name"] == "borehole pump")
     assert (float(pump["run_w"]), float(pump["start_va"]), pump["leg"]) == (1150, 12000, "both")

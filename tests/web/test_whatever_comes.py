@@ -31,7 +31,7 @@ slips = st.lists(
 
 @quickly
 @given(slips)
-def test_a_spoilt_job_file_is_brought_in_whole_or_refused_whole(client: Client, who: AbstractUser, slips: list) -> None:
+def test_a_spoilt_job_file_is_imported_whole_or_refused_whole(client: Client, who: AbstractUser, slips: list) -> None:
     data = json.loads(json.dumps(write_job(small())))
     for path, how, odd in slips:
         spoil(data, path, how, odd)
@@ -49,7 +49,7 @@ def test_a_spoilt_job_file_is_brought_in_whole_or_refused_whole(client: Client, 
 
 @quickly
 @given(files(), st.booleans())
-def test_any_log_file_is_brought_in_whole_or_told_why_not(
+def test_any_log_file_is_imported_whole_or_told_why_not(
     client: Client, ladder: SessionRow, settings: Any, data: bytes, again: bool
 ) -> None:
     settings.WORK_AT_ONCE = True

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from muster.core.brief import Brief, Wiring
 from muster.core.kit import USUAL_KIT
-from muster.core.loads import Caller, Duty, Load, Tier, Waveshape, Weather
+from muster.core.loads import Caller, Duty, Load, Tier, Wave, Weather
 from muster.core.quantities import Grade
 from muster.core.sessions import Conditions, Step
 from muster.core.sources import Claims, Site, Source, SourceKind, Wires
@@ -90,7 +90,7 @@ STEPPED = Source(
         cont_w=1500,
         surge_w=3000,
         surge_s=1,
-        wave=Waveshape.STEPPED,
+        wave=Wave.STEPPED,
         battery_wh=2400,
         usable_pct=50,
         idle_w=12,

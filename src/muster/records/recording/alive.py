@@ -9,7 +9,7 @@ from pathlib import Path
 
 from .. import folder
 
-BEAT_S = 1.0
+POLL_S = 1.0
 SILENT_S = 10.0
 """A server that has not written for so long is gone, or hangs: nobody could press stop."""
 
@@ -18,7 +18,7 @@ def _path() -> Path:
     return folder.database().with_name(f"{folder.database().name}.alive")
 
 
-def beat() -> None:
+def poll() -> None:
     """Say that the server lives; a full disk is no reason to stop serving."""
     path = _path()
     half = path.with_name(f"{path.name}.half")
@@ -34,4 +34,4 @@ def silent_s() -> float:
     except (OSError, ValueError):
         return math.inf
     since = time.monotonic() - last
-    return max(0.0, since) if since > -BEAT_S else math.inf  # later than now: of a run of the machine before this one
+    return max(0.0, since) if since > -POLL_S else math.inf  # later than now: of a run of the machine before this one

@@ -41,7 +41,7 @@ from ..models import EntryRow, RecordingRow
 from . import alive
 from .recorder import Recorder, RecorderMessage, SteadyClock
 
-BEAT_S = 0.1
+POLL_S = 0.1
 """So often everything read is committed, the flags looked at, and the outlets brought to what the record says."""
 TELL_S = 1.0
 """So often it writes that it is alive."""
@@ -166,7 +166,7 @@ class Supervisor:
             while not stop.is_set() and not self.row.stop_asked:
                 began = time.monotonic()
                 self.beat()
-                stop.wait(max(0.0, BEAT_S - (time.monotonic() - began)))
+                stop.wait(max(0.0, POLL_S - (time.monotonic() - began)))
         finally:
             self._let_go()
         self.finish()

@@ -13,7 +13,7 @@ from datetime import datetime
 from pathlib import Path
 from typing import IO, Any
 
-from .core.errors import MusterError, Refused
+from ..core.errors import MusterError, Refused
 
 DATABASE_WANTED = "a database that Muster made; put back a backup with: muster restore FILE"
 APP = "records"
@@ -257,3 +257,11 @@ def serving(path: Path) -> dict[str, Any]:
     except (OSError, ValueError):
         return {}
     return said if isinstance(said, dict) else {}
+
+
+def prepare() -> None:
+    """Bring the database up to date, and set Django up: every command that reads or writes it does."""
+    bring_up_to_date(database_path())
+    import django
+
+    django.setup()

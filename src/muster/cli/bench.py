@@ -10,12 +10,14 @@ import threading
 import time
 from typing import TYPE_CHECKING
 
-from .core.errors import MusterError
+from ..core.errors import MusterError
+from . import database
+from .commands import DONE, Commands, takes_folder
 
 if TYPE_CHECKING:
-    from .instruments import Driver
-    from .instruments.standins import Rig
-    from .records.models import SessionRow
+    from ..instruments import Driver
+    from ..instruments.standins import Rig
+    from ..records.models import SessionRow
 
 FLUSH_S = 1.0
 WIRES = {
@@ -24,10 +26,52 @@ WIRES = {
     "sound": "a sound level meter that talks in lines",
     "thermometer": "a thermometer that talks in lines",
 }
-DONE = 0
 READY = "Ctrl-C stops them"
 DEMO_HOME, DEMO_SOURCE = "3_ferry_house.muster.zip", "the hybrid inverter"
 """What the stand-ins of the demo are: this source, with this home's roll on its outlets."""
+
+
+def add_commands(commands: Commands) -> None:
+    """Add ``record`` and ``standins``."""
+    recording = commands.add("record", "record instruments into an open session, until Ctrl-C", record, RECORD_EXAMPLES)
+    recording.add_argument(
+        "session", type=int, metavar="SESSION", help="its number, as the address of its bench page has it"
+    )
+    for kind, help_text in WIRES.items():
+        recording.add_argument(f"--{kind}", metavar="HOST:PORT", help=help_text)
+    recording.add_argument(
+        "--every", type=float, default=0.5, metavar="S", help="seconds between readings; default 0.5"
+    )
+    recording.add_argument(
+        "--for", type=float, default=None, dest="seconds", metavar="S", help="stop after so many seconds"
+    )
+    recording.add_argument("--recording", type=int, default=None, help=argparse.SUPPRESS)
+    recording.add_argument(
+        "--recover", action="store_true", help="make whole traces of what a killed recorder had kept"
+    )
+    takes_folder(recording)
+    simulated = commands.add(
+        "standins", "serve simulated instruments on this machine, fed by one bench twin", standins, STANDINS_EXAMPLES
+    )
+    simulated.add_argument(
+        "--job", default="", metavar="FILE", help="whose loads hang on the outlets; default: the demo's Ferry House"
+    )
+    simulated.add_argument(
+        "--source", default="", metavar="NAME", help="which of its sources; default: the first, or the demo's hybrid"
+    )
+    simulated.add_argument("--first-port", type=int, default=None, help="ports from here on; default: any free ones")
+
+
+RECORD_EXAMPLES = """\
+  muster record 12 --sunspec 192.168.1.40:502 --sound 192.168.1.41:5000
+  muster record 12 --scpi 127.0.0.1:5025 --every 0.1 --for 3600
+  muster record 12 --recover           after a recorder was killed
+
+What it says is kept is on the disk. The kit's instruments are the words: name one “sunspec” in the kit to give
+its accuracy. Stopped with Ctrl-C, its traces are on the session's strip."""
+STANDINS_EXAMPLES = """\
+  muster standins --first-port 9000    a hybrid inverter, a panel meter, an outlet strip, an analyser, a sound meter
+  muster standins --job ferry.muster.zip --source "the open-frame set"   your own source, as its nameplate has it"""
 
 
 def _until_told() -> threading.Event:
@@ -40,7 +84,7 @@ def _until_told() -> threading.Event:
 
 def drivers_of(args: argparse.Namespace) -> dict[str, Driver]:
     """The instruments named on the command line."""
-    from .instruments.link import Link, driver_of
+    from ..instruments.link import Link, driver_of
 
     found = {}
     for kind in WIRES:
@@ -57,7 +101,8 @@ def drivers_of(args: argparse.Namespace) -> dict[str, Driver]:
 
 def record(args: argparse.Namespace) -> int:
     """Record into a session: what the command line names, or a recording that a page has set up."""
-    from .records.models import SessionRow
+    database.prepare()
+    from ..records.models import SessionRow
 
     if args.recording is not None:
         return _at_work(args.recording)
@@ -72,9 +117,9 @@ def _at_work(number: int) -> int:
 
     from django.db import DatabaseError
 
-    from .records.actions import recordings
-    from .records.models import RecordingRow
-    from .records.recording.supervisor import Supervisor
+    from ..records.actions import recordings
+    from ..records.models import RecordingRow
+    from ..records.recording.supervisor import Supervisor
 
     row = RecordingRow.objects.select_related("session__source__job", "created_by").filter(pk=number).first()
     if row is None:
@@ -90,7 +135,7 @@ def _at_work(number: int) -> int:
 
 
 def _recover(session: SessionRow) -> int:
-    from .records.recording.recorder import recover, still_at_work
+    from ..records.recording.recorder import recover, still_at_work
 
     if still_at_work(session, time.time()):
         raise MusterError("a recorder is still at work", where="SESSION", want="stop it first, with Ctrl-C")
@@ -100,8 +145,8 @@ def _recover(session: SessionRow) -> int:
 
 
 def _by_hand(session: SessionRow, args: argparse.Namespace) -> int:
-    from .records.actions.people import local_account
-    from .records.recording.recorder import Recorder
+    from ..records.actions.people import local_account
+    from ..records.recording.recorder import Recorder
 
     recorder = Recorder(session, drivers_of(args), local_account(), args.every)
     stop = _until_told()
@@ -121,11 +166,11 @@ def _rig(home: str, source: str) -> Rig:
     """The bench twin of a source of a job file; of the demo's where none is named."""
     from pathlib import Path
 
-    from .core.brief import Home
-    from .demo import files
-    from .formats.jobzip import read_package, read_package_file
-    from .instruments.standins import Rig
-    from .twin.from_job import bench_of
+    from ..core.brief import Home
+    from ..demo import files
+    from ..formats.jobzip import read_package, read_package_file
+    from ..instruments.standins import Rig
+    from ..twin.from_job import bench_of
 
     package = (
         read_package_file(Path(home))
@@ -142,8 +187,8 @@ def _rig(home: str, source: str) -> Rig:
 
 def standins(args: argparse.Namespace) -> int:
     """Serve the stand-ins until Ctrl-C."""
-    from .instruments.link import STANDINS
-    from .instruments.standins import serve
+    from ..instruments.link import STANDINS
+    from ..instruments.standins import serve
 
     rig = _rig(args.job, args.source)
     ports = {name: args.first_port + i for i, name in enumerate(STANDINS)} if args.first_port else None
@@ -163,7 +208,7 @@ def standins(args: argparse.Namespace) -> int:
 
 def start_standins() -> tuple[subprocess.Popen[str], dict[str, int]]:
     """Start the demo's stand-ins in a process of their own: on their usual ports, else on any free ones; the ports by name."""
-    from .instruments.link import FIRST_STANDIN_PORT
+    from ..instruments.link import FIRST_STANDIN_PORT
 
     for first in ([f"--first-port={FIRST_STANDIN_PORT}"], []):
         process = subprocess.Popen(

@@ -7,19 +7,75 @@ import json
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from .core.errors import MusterError
+from ..core.errors import MusterError
+from .commands import DONE, Commands, takes_job_file, takes_json
 
 if TYPE_CHECKING:
-    from .core.brief import Home
-    from .core.character import Character
-    from .core.findings import SessionFindings
-    from .core.supply import System
-    from .formats.jobfile import SessionRecord, SourceRecord
-    from .formats.jobzip import JobPackage
-    from .formats.reports import JobFindings, LogFindings
+    from ..core.brief import Home
+    from ..core.character import Character
+    from ..core.findings import SessionFindings
+    from ..core.supply import System
+    from ..formats.jobfile import SessionRecord, SourceRecord
+    from ..formats.jobzip import JobPackage
+    from ..formats.reports import JobFindings, LogFindings
 
-DONE = 0
 LOGS, CAPTURES = (".csv", ".tsv", ".txt"), (".cff", ".cfg")
+
+
+def add_commands(commands: Commands) -> None:
+    """Add ``findings`` and ``character``."""
+    listed = commands.add(
+        "findings",
+        "read out every finding of a job file, a recorded log or a waveform capture, with its working",
+        findings,
+        FINDINGS_EXAMPLES,
+    )
+    listed.add_argument(
+        "--nominal",
+        default="230/50",
+        metavar="V/HZ",
+        help="supply of a log: 230/50, 120/60, 120/240/60; default 230/50",
+    )
+    listed.add_argument(
+        "file", type=Path, metavar="FILE", help="a job file, the .csv log of a meter, or a .cff or .cfg capture"
+    )
+    measured = commands.add(
+        "character",
+        "what each source of a job file was measured to be, and what that predicts",
+        character,
+        CHARACTER_EXAMPLES,
+    )
+    takes_job_file(measured)
+    for command in (listed, measured):
+        takes_json(command)
+
+
+FINDINGS_EXAMPLES = """\
+  muster findings ferry.muster.zip                 session by session, each with its arithmetic
+  muster findings log.csv --nominal 120/240/60     a meter's log alone: dips, energy, duty, conversion
+  muster findings start.cff --nominal 230/50       a scope's capture alone: dips, distortion, kind of wave
+  muster findings ferry.muster.zip --json
+
+A log's columns are taken from their headings (time, l1_v, power [kW], Freq. …); where they say too little,
+import it on the bench and say which is what."""
+CHARACTER_EXAMPLES = """\
+  muster character ferry.muster.zip                each parameter with its band, grade, and what it rests on
+  muster character ferry.muster.zip --json > ferry.character.json
+
+Several sessions are weighed together; where they disagree, that is said. Then what is predicted for every load."""
+
+
+def read_file(path: Path) -> JobPackage:
+    """The job of a file.
+
+    Raises
+    ------
+    MusterError
+        If it cannot be read.
+    """
+    from ..formats.jobzip import read_package_file
+
+    return read_package_file(path)
 
 
 def print_json(data: Any) -> None:
@@ -29,9 +85,9 @@ def print_json(data: Any) -> None:
 
 def found_in(package: JobPackage, home: Home, record: SourceRecord, kept: SessionRecord) -> SessionFindings:
     """Every finding of one session of a job file, with what its logs and captures show."""
-    from .core.timeline.captures import read_capture
-    from .core.timeline.traces.features import extract_features
-    from .core.verdict.whole import session_findings
+    from ..core.timeline.captures import read_capture
+    from ..core.timeline.traces.features import extract_features
+    from ..core.verdict.whole import session_findings
 
     system = home.brief.system
     kit = kept.session.kit_on(record.source.claims.wave)
@@ -64,7 +120,7 @@ def _of(args: argparse.Namespace) -> JobFindings | LogFindings:
 
 def _system(nominal: str) -> System:
     """The supply said as volts and hertz: 230/50, or 120/240/60 for a split phase."""
-    from .core.supply import System
+    from ..core.supply import System
 
     try:
         *volts, hz = (float(part) for part in nominal.split("/"))
@@ -78,17 +134,17 @@ def _system(nominal: str) -> System:
 
 def _alone(system: System, **read: Any) -> SessionFindings:
     """The findings of a log or a capture of nobody's source in nobody's home."""
-    from .core.findings import findings_of
-    from .core.sessions import Session
+    from ..core.findings import findings_of
+    from ..core.sessions import Session
 
     return findings_of(Session(protocol="endurance"), {}, system, 20.0, **read)
 
 
 def _log_findings(path: Path, nominal: str) -> LogFindings:
-    from .core.sessions import Session
-    from .core.timeline.traces.features import extract_features
-    from .formats.logs.bare import read_bare_log
-    from .formats.reports import LogFindings
+    from ..core.sessions import Session
+    from ..core.timeline.traces.features import extract_features
+    from ..formats.logs.bare import read_bare_log
+    from ..formats.reports import LogFindings
 
     system = _system(nominal)
     trace, notes = read_bare_log(path, system)
@@ -97,9 +153,9 @@ def _log_findings(path: Path, nominal: str) -> LogFindings:
 
 
 def _capture_findings(path: Path, nominal: str) -> LogFindings:
-    from .core.timeline.captures import read_capture
-    from .formats.captures import read_capture_files
-    from .formats.reports import LogFindings
+    from ..core.timeline.captures import read_capture
+    from ..formats.captures import read_capture_files
+    from ..formats.reports import LogFindings
 
     beside = path.with_suffix(".dat")
     try:
@@ -116,9 +172,9 @@ def _capture_findings(path: Path, nominal: str) -> LogFindings:
 
 
 def _job_findings(path: Path) -> JobFindings:
-    from .core.brief import Home
-    from .formats.jobzip import read_package_file
-    from .formats.reports import JobFindings, SessionFound
+    from ..core.brief import Home
+    from ..formats.jobzip import read_package_file
+    from ..formats.reports import JobFindings, SessionFound
 
     package = read_package_file(path)
     home = Home(package.job.brief, package.job.loads)
@@ -132,10 +188,10 @@ def _job_findings(path: Path) -> JobFindings:
 
 def character(args: argparse.Namespace) -> int:
     """Read out the character of each source of a job file, and what it predicts for the loads."""
-    from .core.brief import Home
-    from .core.character import predictions
-    from .formats.jobzip import read_package_file
-    from .formats.reports import character_report
+    from ..core.brief import Home
+    from ..core.character import predictions
+    from ..formats.jobzip import read_package_file
+    from ..formats.reports import character_report
 
     package = read_package_file(args.file)
     home = Home(package.job.brief, package.job.loads)
@@ -161,8 +217,8 @@ def character(args: argparse.Namespace) -> int:
 
 
 def _character(package: JobPackage, home: Home, record: SourceRecord) -> Character:
-    from .core.character import Dated, character_of
-    from .core.sessions import PROTOCOLS
+    from ..core.character import Dated, character_of
+    from ..core.sessions import PROTOCOLS
 
     sessions = [
         Dated(found_in(package, home, record, kept), PROTOCOLS[kept.session.protocol].name, kept.started_at)

@@ -1,0 +1,135 @@
+"""The verdict on a job file, without a database; and the same worked out beforehand for the demo."""
+
+from __future__ import annotations
+
+import argparse
+import contextlib
+from collections.abc import Iterator
+from concurrent.futures import ProcessPoolExecutor
+from typing import TYPE_CHECKING
+
+from ..core.errors import MusterError
+from . import read_out
+from .commands import DONE, Commands, takes_job_file, takes_json
+
+if TYPE_CHECKING:
+    from ..core.brief import Brief
+    from ..core.loads import Load
+    from ..core.outage import OutageDemand, Simulate
+    from ..formats.jobfile import JobFile
+    from ..formats.jobzip import JobPackage
+
+
+def add_commands(commands: Commands) -> None:
+    """Add ``judge`` and ``ready``."""
+    judge = commands.add("judge", "give the verdict on every source of a job file", _judge, JUDGE_EXAMPLES)
+    judge.add_argument("--draws", type=int, default=None, help="simulated outages; default 400")
+    judge.add_argument("--seed", type=int, default=None, help="seed of the simulation")
+    judge.add_argument("--scope", choices=("must", "should", "could"), default="must", help="loads down to this tier")
+    takes_job_file(judge)
+    takes_json(judge)
+    commands.add("ready", "compile what is slow the first time, so that it is fast afterwards", _ready, READY_EXAMPLES)
+
+
+JUDGE_EXAMPLES = """\
+  muster judge ferry.muster.zip                    the loads that must run
+  muster judge ferry.muster.zip --scope could      every load
+  muster judge ferry.muster.zip --draws 2000       a firmer demand
+  muster judge ferry.muster.zip --json | jq '.sources[] | [.source, .status]'
+
+A line reads: status, evidence grade, requirement, margin, why. Grade A is measured here, B measured
+but indirectly, C from the nameplate, D a planning figure. A job file: muster export, or “Save file” on the board."""
+READY_EXAMPLES = """\
+  muster ready                         once after installing; “make” does it by itself"""
+
+
+def _judge(args: argparse.Namespace) -> int:
+    if args.draws is not None and args.draws < 1:
+        raise MusterError(f"got {args.draws}", where="--draws", want="must be 1 or more")
+    package = read_out.read_file(args.file)
+    with _demand_of(package.job, args.scope, args.draws, args.seed) as demand_of:
+        return _judged(args, package, demand_of)
+
+
+@contextlib.contextmanager
+def _demand_of(job: JobFile, scope: str, draws: int | None, seed: int | None) -> Iterator[Simulate]:
+    """The demand of a job: from the keep where the same was asked before, else simulated beside.
+
+    The simulation runs in a process of its own, which loads its compiled
+    kernel while the sessions are read here.
+    """
+    from ..core.brief import Home
+    from ..core.loads import Tier
+    from ..core.outage import DRAWS, SEED, OutageDemand, demand_key, upper
+    from ..formats.cache import keep, kept
+    from ..formats.codec import dump
+
+    loads = Home(job.brief, job.loads).within(Tier(scope))
+    how = (draws or DRAWS, SEED if seed is None else seed)
+    asked = {
+        rolled: demand_key([dump(one) for one in rolled], dump(job.brief), *how) for rolled in (upper(loads), loads)
+    }
+    found = {rolled: kept(OutageDemand, question) for rolled, question in asked.items()}
+    missing = [rolled for rolled, demand in found.items() if demand is None]
+    if not missing:
+        yield lambda rolled, _: _known(found[rolled])
+        return
+    with ProcessPoolExecutor(1) as beside:
+        coming = {rolled: beside.submit(_simulate, rolled, job.brief, *how) for rolled in missing}
+        yield lambda rolled, _: coming[rolled].result() if rolled in coming else _known(found[rolled])
+        for rolled, demand in coming.items():
+            keep(asked[rolled], demand.result())
+
+
+def _known(demand: OutageDemand | None) -> OutageDemand:
+    if demand is None:
+        raise MusterError("the demand is not known", where="judge")
+    return demand
+
+
+def _simulate(loads: tuple[Load, ...], brief: Brief, draws: int, seed: int) -> OutageDemand:
+    from ..core.outage.simulate import simulate
+
+    return simulate(loads, brief, draws, seed)
+
+
+def _judged(args: argparse.Namespace, package: JobPackage, demand_of: Simulate) -> int:
+    from ..core.brief import Home
+    from ..core.loads import Tier
+    from ..core.verdict import judge
+    from ..core.verdict.whole import gather_inputs
+    from ..formats.reports import verdict_report
+
+    job = package.job
+    home, scope = Home(job.brief, job.loads), Tier(args.scope)
+    found = []
+    for record in job.sources:
+        seen = [read_out.found_in(package, home, record, kept) for kept in record.sessions]
+        passed = [check.slug for check in record.safety_checks]
+        case = gather_inputs(home, record.source, seen, scope, demand_of, passed)
+        found.append((record.source, judge(case)))
+    if args.json:
+        sources = [{"source": source.name, **verdict_report(verdict)} for source, verdict in found]
+        read_out.print_json({"job": job.name, "scope": scope.value, "sources": sources})
+        return DONE
+    print(job.name)
+    for source, verdict in found:
+        print(f"\n{source.name}: {verdict.headline}\n{verdict.detail}")
+        for row in verdict.requirements:
+            margin = str(row.margin) if row.margin else ""
+            print(f"  {row.status.label:<18} {row.grade or '-'}  {row.label:<28} {margin:>10}  {row.sentence}")
+    return DONE
+
+
+def _ready(args: argparse.Namespace) -> int:
+    """Compile the kernel, and work out what the demo homes ask: they are judged at once then."""
+    from ..core.outage.simulate import warm
+    from ..demo import files
+    from ..formats.jobzip import read_package
+
+    warm()
+    for path in files():
+        job = read_package(path.read_bytes()).job
+        with _demand_of(job, "must", None, None) as demand_of:
+            del demand_of
+    return DONE
