@@ -57,19 +57,19 @@ def _rows(folder: Path) -> str:
     source = sources.add_source(job, Source("the set", SourceKind.HYBRID, Claims(5000)), who)
     session = sessions.start_session(source, "endurance", Conditions(), who, confirmed=KNOWN)
     other = jobs.create_job("Long roll", Brief(), who)
-    found = [*day.rows(), *plan.rows()]
+    text = [*day.rows(), *plan.rows()]
     beside = sources.add_source(job, Source("the live set", SourceKind.HYBRID, Claims(5000)), who)
-    found += live.rows(sessions.start_session(beside, "endurance", Conditions(), who, confirmed=KNOWN))
-    found += bench.rows(session)
-    found += logs.rows(session, folder)
-    found += traces.rows(session)
+    text += live.rows(sessions.start_session(beside, "endurance", Conditions(), who, confirmed=KNOWN))
+    text += bench.rows(session)
+    text += logs.rows(session, folder)
+    text += traces.rows(session)
     long_trace = session.trace_rows.get(name="four days").pk
     analysed = sources.add_source(job, Source("the day", SourceKind.HYBRID, Claims(5000)), who)
-    found += findings.rows(sessions.start_session(analysed, "endurance", Conditions(), who, confirmed=KNOWN))
-    found += pages.rows(other, session, long_trace)
-    found += commands.rows()
-    found += starts.rows()
-    return table(found)
+    text += findings.rows(sessions.start_session(analysed, "endurance", Conditions(), who, confirmed=KNOWN))
+    text += pages.rows(other, session, long_trace)
+    text += commands.rows()
+    text += starts.rows()
+    return table(text)
 
 
 if __name__ == "__main__":

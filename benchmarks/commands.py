@@ -14,11 +14,11 @@ AIM_S = 2.0
 def rows() -> list[Row]:
     """``muster judge`` on each demo job."""
     plain_s = seconds(lambda: _run("-c", "import numpy"))
-    found = []
+    rows_found = []
     for path in sorted(resources.files("muster.demo").iterdir(), key=lambda path: path.name):
         if path.name.endswith(".zip"):
             took_s = seconds(lambda path=path: _run("-m", "muster", "judge", str(path)), 7)
-            found.append(
+            rows_found.append(
                 Row(
                     f"muster judge {path.name}",
                     "python -c 'import numpy'",
@@ -29,7 +29,7 @@ def rows() -> list[Row]:
                     took_s < AIM_S,
                 )
             )
-    return found
+    return rows_found
 
 
 def _run(*words: str) -> None:

@@ -34,9 +34,9 @@ def a_day(rng: np.random.Generator) -> Trace:
     """Loads that come and go all day on a split-phase inverter, both sides logged."""
     t = np.arange(0, HOURS * 3600, 1 / RATE_HZ)
     level = np.repeat(rng.choice([60.0, 400.0, 900.0, 1800.0, 2600.0], HOURS * 12), 300 * RATE_HZ)[: t.size]
-    one, two = (0.55 * level, 0.45 * level)
-    volts = [120.4 - 0.0006 * w + rng.normal(0, 0.1, t.size) for w in (one, two)]
-    watts = [w * (1 + rng.normal(0, 0.003, t.size)) for w in (one, two)]
+    item, two = (0.55 * level, 0.45 * level)
+    volts = [120.4 - 0.0006 * w + rng.normal(0, 0.1, t.size) for w in (item, two)]
+    watts = [w * (1 + rng.normal(0, 0.003, t.size)) for w in (item, two)]
     dc_w = level * 1.06 + 45 + 8e-6 * level**2
     charge = 100 - np.cumsum(dc_w) / RATE_HZ / 3600 / 600
     rows = [
@@ -53,7 +53,7 @@ def a_day(rng: np.random.Generator) -> Trace:
         dc_w / 52,
         np.clip(charge, 0, 100).round(),
         25 + 20 * (1 - np.exp(-t / 1500)),
-        np.abs(one - two) / 120,
+        np.abs(item - two) / 120,
     ]
     return Trace("a day at ten a second", "recorder", CHANNELS, t, np.stack(rows).astype(np.float32))
 
@@ -80,12 +80,12 @@ def rows(session: SessionRow) -> list[Row]:
     judging.session_findings(session)
     first = time.perf_counter() - began
     began = time.perf_counter()
-    found = judging.session_findings(session)
+    session_findings_found = judging.session_findings(session)
     again = time.perf_counter() - began
     return [
         Row(
             f"a session of {HOURS} h at {RATE_HZ} Hz × {len(CHANNELS)} channels and {CAPTURES} captures analysed",
-            f"again, from the keep ({len(found.findings)} findings)",
+            f"again, from the keep ({len(session_findings_found.findings)} findings)",
             f"{again:.2f} s",
             f"{first:.1f} s",
             again / first,

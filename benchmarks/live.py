@@ -73,9 +73,9 @@ def _served() -> tuple[subprocess.Popen[str], str]:
         [sys.executable, "-m", "muster", "up", "--port", "0"], stdout=subprocess.PIPE, text=True, env=dict(os.environ)
     )
     assert process.stdout is not None
-    found = re.search(r"http://[\d.:]+", process.stdout.readline())
-    assert found is not None
-    return process, found[0]
+    match = re.search(r"http://[\d.:]+", process.stdout.readline())
+    assert match is not None
+    return process, match[0]
 
 
 def _watched(session: SessionRow, base: str, server: int) -> tuple[float, float]:

@@ -26,12 +26,12 @@ class Row:
 def seconds(work: Callable[[], object], times: int = 5) -> float:
     """Median wall time of a piece of work [s], after one run that is not counted."""
     work()
-    found = []
+    result = []
     for _ in range(times):
         start = time.perf_counter()
         work()
-        found.append(time.perf_counter() - start)
-    return statistics.median(found)
+        result.append(time.perf_counter() - start)
+    return statistics.median(result)
 
 
 def once(work: Callable[[], object]) -> float:

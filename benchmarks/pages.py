@@ -30,7 +30,7 @@ def rows(job: Job, session: SessionRow, long_trace: int) -> list[Row]:
         roll.add_line(job, f"heater {i} {100 + i}w", who)
     table = [[i * 1.1 + j for j in range(8)] for i in range(200)]
     cells_s = seconds(lambda: CELLS.render(Context({"rows": table})))
-    found = []
+    rows_found = []
     for words, url in (
         ("page: roll of 200 loads, each drawn, with 24 hours to paint", reverse("loads", args=[job.pk])),
         ("page: history of 200 changes", reverse("history", args=[job.pk])),
@@ -40,7 +40,7 @@ def rows(job: Job, session: SessionRow, long_trace: int) -> list[Row]:
         ),
     ):
         took_s = seconds(lambda url=url: client.get(url))
-        found.append(
+        rows_found.append(
             Row(
                 words,
                 "its 1,600 figures alone, floatformat a cell",
@@ -56,7 +56,7 @@ def rows(job: Job, session: SessionRow, long_trace: int) -> list[Row]:
         sessions.log_line(bench, f"l1 {118 + i % 5}v {500 + i}w l2 119v 600w 60.0hz", who)
     url = reverse("session-line", args=[session.source.job_id, bench.pk])
     took_s = seconds(lambda: client.post(url, {"line": "l1 118v 900w"}, headers={"HX-Request": "true"}))
-    found.append(
+    rows_found.append(
         Row(
             "a line logged on a bench of 300 entries, and the bench again",
             "–",
@@ -73,5 +73,5 @@ def rows(job: Job, session: SessionRow, long_trace: int) -> list[Row]:
             "l1 118v before 107v min 117v settled load 7 start @clamp 31a max", names, SYSTEMS["split-120-240-60"]
         )
     )
-    found.append(Row("understand a log line", "–", "–", ms(line_s), None, "unseen, < 10 ms", line_s < 0.01))
-    return found
+    rows_found.append(Row("understand a log line", "–", "–", ms(line_s), None, "unseen, < 10 ms", line_s < 0.01))
+    return rows_found

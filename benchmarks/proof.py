@@ -95,7 +95,7 @@ class Hand:
     def switch(self, keys: Iterable[str], settle_s: float = 8.0) -> None:
         """These on and no others."""
         want = set(keys)
-        now = {key for key, one in self.bench.appliances.items() if one.on}
+        now = {key for key, appliance in self.bench.appliances.items() if appliance.on}
         words = [f"-{key}" for key in sorted(now - want)] + [f"+{key}" for key in sorted(want - now)]
         for key in now ^ want:
             self.bench.switch(key, on=key in want)
@@ -167,9 +167,9 @@ def _about(character: Character, start: str, w: float) -> Value | None:
     return character.get(near[0]) if near else None
 
 
-def _add(found: list[Recovered], name: str, truth: float, value: Value | None) -> None:
+def _add(recovereds: list[Recovered], name: str, truth: float, value: Value | None) -> None:
     if value is not None and value.bound is None:
-        found.append(Recovered(name, truth, value.value, value.u or 0.0))
+        recovereds.append(Recovered(name, truth, value.value, value.u or 0.0))
 
 
 def engine(seed: int) -> list[Recovered]:
@@ -224,16 +224,16 @@ def engine(seed: int) -> list[Recovered]:
         run.jot(run.shown("dipstick", "fuel_l", bench.sample().fuel_l))
     walk = _walk(hand, "123")
     character = _character(source, loads, (hand, starts, run, walk))
-    found: list[Recovered] = []
-    _lines(found, character, truth)
-    _add(found, "litres an hour, no load", claims.idle_lph, _said(character, "idle_lph"))
-    _add(found, "litres an hour with load", claims.lph_per_w * 1000, _said(character, "lph_per_kw"))
+    recovereds: list[Recovered] = []
+    _lines(recovereds, character, truth)
+    _add(recovereds, "litres an hour, no load", claims.idle_lph, _said(character, "idle_lph"))
+    _add(recovereds, "litres an hour with load", claims.lph_per_w * 1000, _said(character, "lph_per_kw"))
     dba = bench.source.dba_at_1m(bench.total_w) - 20 * math.log10(7)
-    _add(found, "level at 7 m, loaded", dba, _said(character, "dba_7m_loaded"))
-    _add(found, "lost for each tenfold distance", 20.0, _said(character, "decay_db_loaded"))
+    _add(recovereds, "level at 7 m, loaded", dba, _said(character, "dba_7m_loaded"))
+    _add(recovereds, "lost for each tenfold distance", 20.0, _said(character, "decay_db_loaded"))
     (predicted,) = predictions(character, [loads[-1]], SYSTEM)
-    _add(found, "volts of a start never tried", lowest_c, predicted.lowest)
-    return found
+    _add(recovereds, "volts of a start never tried", lowest_c, predicted.lowest)
+    return recovereds
 
 
 def _truth(bench: Bench, heaters: Sequence[str]) -> dict[str, tuple[float, float]]:
@@ -252,11 +252,11 @@ def _truth(bench: Bench, heaters: Sequence[str]) -> dict[str, tuple[float, float
     return {"v": (none.leg_v[0], (full.leg_v[0] - none.leg_v[0]) / kw), "hz": (none.f_hz, (full.f_hz - none.f_hz) / kw)}
 
 
-def _lines(found: list[Recovered], character: Character, truth: dict[str, tuple[float, float]]) -> None:
-    _add(found, "no-load volts", truth["v"][0], _said(character, "no_load_v1"))
-    _add(found, "volts with load", truth["v"][1], _said(character, "v1_per_kw"))
-    _add(found, "no-load hertz", truth["hz"][0], _said(character, "no_load_hz"))
-    _add(found, "hertz with load", truth["hz"][1], _said(character, "hz_per_kw"))
+def _lines(recovereds: list[Recovered], character: Character, truth: dict[str, tuple[float, float]]) -> None:
+    _add(recovereds, "no-load volts", truth["v"][0], _said(character, "no_load_v1"))
+    _add(recovereds, "volts with load", truth["v"][1], _said(character, "v1_per_kw"))
+    _add(recovereds, "no-load hertz", truth["hz"][0], _said(character, "no_load_hz"))
+    _add(recovereds, "hertz with load", truth["hz"][1], _said(character, "hz_per_kw"))
 
 
 def _walk(hand: Hand, on: str) -> Hand:
@@ -274,9 +274,9 @@ def _character(
     by_key = {load.key: load for load in loads}
     sessions = []
     for hand in hands:
-        read = tuple(read_capture(one, SYSTEM) for one in captures) if hand.protocol == "waveform" else ()
-        found = findings_of(hand.session(loads), by_key, SYSTEM, 20.0, captures=read, source=source)
-        sessions.append(Dated(found, hand.protocol, "2026-01-01"))
+        read = tuple(read_capture(capture, SYSTEM) for capture in captures) if hand.protocol == "waveform" else ()
+        result = findings_of(hand.session(loads), by_key, SYSTEM, 20.0, captures=read, source=source)
+        sessions.append(Dated(result, hand.protocol, "2026-01-01"))
     return character_of(source, SYSTEM, Site(), sessions)
 
 
@@ -362,34 +362,34 @@ def inverter(seed: int) -> list[Recovered]:
         samples(shape, 230, 50 * rng.uniform(0.99, 1.01), 1e4, 0.3, rng, 0.8)[None, :].astype(np.float32),
     )
     character = _character(source, loads, (hand, over, starts, *runs, wave), (shot,))
-    found: list[Recovered] = []
-    _lines(found, character, truth)
-    _add(found, "idle draw", claims.p0_w, _said(character, "idle_w"))
+    recovereds: list[Recovered] = []
+    _lines(recovereds, character, truth)
+    _add(recovereds, "idle draw", claims.p0_w, _said(character, "idle_w"))
     top_w = max(seen for seen in _ac_seen(hand))
     _add(
-        found,
+        recovereds,
         "conversion at the top",
         100 * top_w / (top_w + unit.claims.p0_w + claims.p1 * top_w + claims.p2_per_w * top_w**2 + _fan(unit, top_w)),
         _said(character, "conversion_pct"),
     )
-    _add(found, "loss that goes with load", claims.p1 * 100, _said(character, "loss_p1_pct"))
+    _add(recovereds, "loss that goes with load", claims.p1 * 100, _said(character, "loss_p1_pct"))
     for w, (given, _), end_c in zip((0.25 * cont, cont), energies, temps, strict=True):
-        _add(found, "delivered, full to empty", given, _about(character, "delivered_wh_ac_", w))
-        _add(found, "end temperature", end_c, _about(character, "end_c_case_", w))
-    _add(found, "battery, by two runs", energies[0][1], _said(character, "two_runs_wh_dc"))
-    _add(found, "idle draw, by two runs", claims.p0_w, _said(character, "two_runs_idle_w"))
-    _add(found, "distortion", thd_pct, _said(character, "thd_pct_no_load"))
+        _add(recovereds, "delivered, full to empty", given, _about(character, "delivered_wh_ac_", w))
+        _add(recovereds, "end temperature", end_c, _about(character, "end_c_case_", w))
+    _add(recovereds, "battery, by two runs", energies[0][1], _said(character, "two_runs_wh_dc"))
+    _add(recovereds, "idle draw, by two runs", claims.p0_w, _said(character, "two_runs_idle_w"))
+    _add(recovereds, "distortion", thd_pct, _said(character, "thd_pct_no_load"))
     if character.hold is not None:
         w = 1.38 * cont
         low, high = character.hold.band_s(w)
         true_s = claims.k_s * (w / cont - 1) ** -claims.n
         middle, half = (math.log(low) + math.log(high)) / 2, (math.log(high) - math.log(low)) / 2
-        found.append(Recovered("hold time at 1.38 × (log)", math.log(true_s), middle, half))
+        recovereds.append(Recovered("hold time at 1.38 × (log)", math.log(true_s), middle, half))
     (predicted,) = predictions(character, [loads[-1]], SYSTEM)
-    _add(found, "volts of a start never tried", lowest_c, predicted.lowest)
+    _add(recovereds, "volts of a start never tried", lowest_c, predicted.lowest)
     half = 100 * min(1.0, 0.5 + cells.gauge_lie)
-    _add(found, "gauge when half is left", half, _said(character, "half_at_pct"))
-    return found
+    _add(recovereds, "gauge when half is left", half, _said(character, "half_at_pct"))
+    return recovereds
 
 
 def _fresh(bench: Bench, unit: Inverter, battery: Battery) -> None:
@@ -485,17 +485,17 @@ class Line:
         return self.within / self.benches
 
 
-def table_of(found: Iterable[Recovered]) -> list[Line]:
+def table_of(recovereds: Iterable[Recovered]) -> list[Line]:
     """Each parameter with how often its band held the truth, and how wide the band was against the truth."""
     groups: dict[str, list[Recovered]] = {}
-    for one in found:
-        groups.setdefault(one.name, []).append(one)
+    for recovered in recovereds:
+        groups.setdefault(recovered.name, []).append(recovered)
     return [
         Line(
             name,
             len(all_),
-            sum(one.within for one in all_),
-            float(np.median([one.u / abs(one.truth) for one in all_ if abs(one.truth) > 1e-6])),
+            sum(item.within for item in all_),
+            float(np.median([item.u / abs(item.truth) for item in all_ if abs(item.truth) > 1e-6])),
         )
         for name, all_ in groups.items()
     ]
@@ -505,8 +505,8 @@ def main() -> None:
     """Run all benches and write the table."""
     count = int(sys.argv[1]) if len(sys.argv) > 1 else BENCHES
     with ProcessPoolExecutor(2) as pool:
-        found = [one for each in pool.map(bench_of, range(1, count + 1)) for one in each]
-    lines = table_of(found)
+        result = [item for each in pool.map(bench_of, range(1, count + 1)) for item in each]
+    lines = table_of(result)
     total, within = sum(line.benches for line in lines), sum(line.within for line in lines)
     rows = [
         f"| {line.name} | {line.benches} | {line.within} | {line.share:.0%} | ± {line.width:.1%} |" for line in lines

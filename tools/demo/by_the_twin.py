@@ -67,7 +67,7 @@ def run_by_muster(
 
     metered_s = -1.0
 
-    def look(of: object) -> None:
+    def look(subject: object) -> None:
         nonlocal metered_s
         ring.look(bench)
         if bench.t_s - metered_s >= METER_S:

@@ -50,14 +50,14 @@ def capture(
 
 def listed_captures(file: str, shots: Iterable[Capture], into: dict[str, Capture]) -> tuple[CaptureRecord, ...]:
     """Captures as the job lists them; their files into the package."""
-    found = []
+    capture_records = []
     for number, shot in enumerate(shots, 1):
         path = f"captures/{file}-{number}.csv"
         into[path] = shot
-        found.append(
+        capture_records.append(
             CaptureRecord(shot.name, shot.instrument, path, shot.t_s, shot.step_s, shot.values.shape[1], why=shot.why)
         )
-    return tuple(found)
+    return tuple(capture_records)
 
 
 def dipping(system: System, at_s: float, gap_ms: float, rng: np.random.Generator) -> Capture:

@@ -257,10 +257,10 @@ def _pair(rng: random.Random) -> tuple:
     pen = Pen(LOADS, model)
     second = scripts.starts(pen, ("4", "3"), {"5", "6"}, WARM, stalls=("1",))
     shares = [(5.1, 2.2, 2.9), (9.6, 4.0, 5.6), (13.9, 5.7, 8.2), (17.8, 7.3, 10.5)]
-    lines = [(90.0, f"ua {one}a ub {other}a total {total}a") for total, one, other in shares]
+    lines = [(90.0, f"ua {item}a ub {other}a total {total}a") for total, item, other in shares]
     pen = Pen(LOADS, model)
     switched = [("+6 +8", lines[0]), ("+7", lines[1]), ("+9", lines[2]), ("+b", lines[3])]
-    third = deeper.jotted(pen, "parallel", [one for on, line in switched for one in ((30.0, on), line)], WARM)
+    third = deeper.jotted(pen, "parallel", [item for on, line in switched for item in ((30.0, on), line)], WARM)
     return (
         closed(first, "2026-10-15T09:00:00+00:00"),
         closed(second, "2026-10-15T10:20:00+00:00"),

@@ -58,8 +58,8 @@ class Pen:
             w = leg_watts(self.loads, self.on, None, rng)
             line = f"{model.volts(w):.1f}v {w:.0f}w {model.hertz(w):.1f}hz"
         else:
-            one, two = (leg_watts(self.loads, self.on, leg, rng) for leg in (Leg.ONE, Leg.TWO))
-            line = f"l1 {model.volts(one):.1f}v {one:.0f}w l2 {model.volts(two):.1f}v {two:.0f}w {model.hertz(one + two):.1f}hz"
+            item, two = (leg_watts(self.loads, self.on, leg, rng) for leg in (Leg.ONE, Leg.TWO))
+            line = f"l1 {model.volts(item):.1f}v {item:.0f}w l2 {model.volts(two):.1f}v {two:.0f}w {model.hertz(item + two):.1f}hz"
         return self.jot(f"{line} {more}".strip(), after_s)
 
     def start(self, load: Load, how: str, after_s: float, meter: str = "multimeter") -> None:

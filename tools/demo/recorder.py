@@ -33,7 +33,7 @@ class Change:
 def changes(entries: list[Entry]) -> list[Change]:
     """What the record says was switched, started and tripped; a thumb is some seconds late."""
     on: set[str] = set()
-    found = [Change(-60.0, frozenset())]
+    changes_found = [Change(-60.0, frozenset())]
     for entry in entries:
         names = {item.name for item in entry.items if isinstance(item, Event)}
         started = next((item.load for item in entry.items if isinstance(item, Start)), "")
@@ -45,10 +45,10 @@ def changes(entries: list[Entry]) -> list[Change]:
         if started and not stalled:
             on.add(started)
         if "trip" in names:
-            found.append(Change(entry.t_s - 2, frozenset(on), dead=True))
-        elif started or frozenset(on) != found[-1].on:
-            found.append(Change(entry.t_s - 3, frozenset(on), started, stalled))
-    return found
+            changes_found.append(Change(entry.t_s - 2, frozenset(on), dead=True))
+        elif started or frozenset(on) != changes_found[-1].on:
+            changes_found.append(Change(entry.t_s - 3, frozenset(on), started, stalled))
+    return changes_found
 
 
 def record(

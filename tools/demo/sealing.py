@@ -20,11 +20,13 @@ def sealed(package: JobPackage) -> JobPackage:
 
 
 def _sealed(kept: SessionRecord, package: JobPackage) -> SessionRecord:
-    logs = {one.file: package.traces[one.file] for one in kept.traces}
+    logs = {trace.file: package.traces[trace.file] for trace in kept.traces}
     traces = tuple(
-        replace(one, sha256=digest_of_samples(log.channels, log.t_s, log.values))
-        for one, log in zip(kept.traces, logs.values(), strict=True)
+        replace(item, sha256=digest_of_samples(log.channels, log.t_s, log.values))
+        for item, log in zip(kept.traces, logs.values(), strict=True)
     )
-    captures = tuple(replace(one, sha256=digest_of_capture(package.captures[one.file].values)) for one in kept.captures)
+    captures = tuple(
+        replace(capture, sha256=digest_of_capture(package.captures[capture.file].values)) for capture in kept.captures
+    )
     whole = replace(kept, traces=traces, captures=captures)
     return replace(whole, sha256=seal_of(whole)) if whole.closed_at is not None else whole

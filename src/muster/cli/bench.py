@@ -86,17 +86,17 @@ def drivers_of(args: argparse.Namespace) -> dict[str, Driver]:
     """The instruments named on the command line."""
     from ..instruments.link import Link, driver_of
 
-    found = {}
+    drivers = {}
     for kind in WIRES:
         given = getattr(args, kind)
         if given:
             host, _, port = given.rpartition(":")
             if not (host and port.isdigit()):
                 raise MusterError(f"got “{given}”", where=f"--{kind}", want="HOST:PORT, such as 127.0.0.1:502")
-            found[kind] = driver_of(Link(speaks=kind, host=host, port=int(port)))
-    if not found:
+            drivers[kind] = driver_of(Link(speaks=kind, host=host, port=int(port)))
+    if not drivers:
         raise MusterError("no instrument named", where="record", want=", ".join(f"--{kind}" for kind in WIRES))
-    return found
+    return drivers
 
 
 def record(args: argparse.Namespace) -> int:

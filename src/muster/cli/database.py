@@ -92,7 +92,7 @@ def migrations_in(path: Path) -> list[str]:
 
 def known_migrations() -> list[str]:
     """The steps that this program knows, oldest first."""
-    folder = Path(__file__).parent / APP / "migrations"
+    folder = Path(__file__).parents[1] / APP / "migrations"
     return sorted(path.stem for path in folder.glob("[0-9]*.py"))
 
 

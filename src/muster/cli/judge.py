@@ -67,16 +67,16 @@ def _demand_of(job: JobFile, scope: str, draws: int | None, seed: int | None) ->
     loads = Home(job.brief, job.loads).within(Tier(scope))
     how = (draws or DRAWS, SEED if seed is None else seed)
     asked = {
-        rolled: demand_key([dump(one) for one in rolled], dump(job.brief), *how) for rolled in (upper(loads), loads)
+        rolled: demand_key([dump(item) for item in rolled], dump(job.brief), *how) for rolled in (upper(loads), loads)
     }
-    found = {rolled: kept(OutageDemand, question) for rolled, question in asked.items()}
-    missing = [rolled for rolled, demand in found.items() if demand is None]
+    result_found = {rolled: kept(OutageDemand, question) for rolled, question in asked.items()}
+    missing = [rolled for rolled, demand in result_found.items() if demand is None]
     if not missing:
-        yield lambda rolled, _: _known(found[rolled])
+        yield lambda rolled, _: _known(result_found[rolled])
         return
     with ProcessPoolExecutor(1) as beside:
         coming = {rolled: beside.submit(_simulate, rolled, job.brief, *how) for rolled in missing}
-        yield lambda rolled, _: coming[rolled].result() if rolled in coming else _known(found[rolled])
+        yield lambda rolled, _: coming[rolled].result() if rolled in coming else _known(result_found[rolled])
         for rolled, demand in coming.items():
             keep(asked[rolled], demand.result())
 
@@ -102,18 +102,18 @@ def _judged(args: argparse.Namespace, package: JobPackage, demand_of: Simulate) 
 
     job = package.job
     home, scope = Home(job.brief, job.loads), Tier(args.scope)
-    found = []
+    result = []
     for record in job.sources:
         seen = [read_out.found_in(package, home, record, kept) for kept in record.sessions]
         passed = [check.slug for check in record.safety_checks]
         case = gather_inputs(home, record.source, seen, scope, demand_of, passed)
-        found.append((record.source, judge(case)))
+        result.append((record.source, judge(case)))
     if args.json:
-        sources = [{"source": source.name, **verdict_report(verdict)} for source, verdict in found]
+        sources = [{"source": source.name, **verdict_report(verdict)} for source, verdict in result]
         read_out.print_json({"job": job.name, "scope": scope.value, "sources": sources})
         return DONE
     print(job.name)
-    for source, verdict in found:
+    for source, verdict in result:
         print(f"\n{source.name}: {verdict.headline}\n{verdict.detail}")
         for row in verdict.requirements:
             margin = str(row.margin) if row.margin else ""

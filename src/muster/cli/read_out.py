@@ -92,17 +92,17 @@ def found_in(package: JobPackage, home: Home, record: SourceRecord, kept: Sessio
     system = home.brief.system
     kit = kept.session.kit_on(record.source.claims.wave)
     logs = tuple(extract_features(package.traces[trace.file], kit, system) for trace in kept.traces)
-    captures = tuple(read_capture(package.captures[one.file], system) for one in kept.captures)
+    captures = tuple(read_capture(package.captures[capture.file], system) for capture in kept.captures)
     return session_findings(home, record.source, kept.session, logs, captures)
 
 
 def findings(args: argparse.Namespace) -> int:
     """Read out what a file shows, with its working."""
-    found = _of(args)
+    result_found = _of(args)
     if args.json:
-        print_json(found.report())
+        print_json(result_found.report())
         return DONE
-    for heading, told in found.parts():
+    for heading, told in result_found.parts():
         print(heading)
         for finding in told:
             print(f"  {finding.value.grade}  {finding.sentence}")
@@ -148,8 +148,8 @@ def _log_findings(path: Path, nominal: str) -> LogFindings:
 
     system = _system(nominal)
     trace, notes = read_bare_log(path, system)
-    found = _alone(system, logs=(extract_features(trace, Session(protocol="endurance").kit_on(), system),))
-    return LogFindings(trace.name, trace.t_s.size, notes.told, found.findings)
+    log_findings = _alone(system, logs=(extract_features(trace, Session(protocol="endurance").kit_on(), system),))
+    return LogFindings(trace.name, trace.t_s.size, notes.told, log_findings.findings)
 
 
 def _capture_findings(path: Path, nominal: str) -> LogFindings:
@@ -159,7 +159,7 @@ def _capture_findings(path: Path, nominal: str) -> LogFindings:
 
     beside = path.with_suffix(".dat")
     try:
-        files = {one.name: one.read_bytes() for one in (path, beside) if one == path or one.is_file()}
+        files = {item.name: item.read_bytes() for item in (path, beside) if item == path or item.is_file()}
     except OSError as wrong:
         raise MusterError(f"{path}: {wrong.strerror}", where="FILE", want="a capture that can be read") from None
     read = read_capture_files(files)
@@ -178,12 +178,12 @@ def _job_findings(path: Path) -> JobFindings:
 
     package = read_package_file(path)
     home = Home(package.job.brief, package.job.loads)
-    found = [
+    session_founds = [
         SessionFound(record.source.name, kept, found_in(package, home, record, kept).findings)
         for record in package.job.sources
         for kept in record.sessions
     ]
-    return JobFindings(package.job.name, tuple(found))
+    return JobFindings(package.job.name, tuple(session_founds))
 
 
 def character(args: argparse.Namespace) -> int:
@@ -207,12 +207,12 @@ def character(args: argparse.Namespace) -> int:
     print(package.job.name)
     for made, predicted in told:
         print(f"\n{made.source}")
-        for one in made.parameters:
+        for parameter in made.parameters:
             print(
-                f"  {one.value.grade}  {one.name}: {one.value}  ({one.rests_on}){'; ' + one.apart if one.apart else ''}"
+                f"  {parameter.value.grade}  {parameter.name}: {parameter.value}  ({parameter.rests_on}){'; ' + parameter.apart if parameter.apart else ''}"
             )
-        for one in predicted:
-            print(f"     {one.load.name}: {one.sentence}")
+        for parameter in predicted:
+            print(f"     {parameter.load.name}: {parameter.sentence}")
     return DONE
 
 

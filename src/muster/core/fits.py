@@ -108,9 +108,9 @@ def not_negative(columns: NDArray[np.float64], y: NDArray[np.float64]) -> tuple[
     best, left = np.zeros(count), float(np.linalg.norm(y))
     for picks in range(1, 2**count):
         kept = [i for i in range(count) if picks >> i & 1]
-        found = np.linalg.lstsq(columns[:, kept], y)[0]
-        rest = float(np.linalg.norm(y - columns[:, kept] @ found))
-        if (found >= 0).all() and rest < left:
+        result = np.linalg.lstsq(columns[:, kept], y)[0]
+        rest = float(np.linalg.norm(y - columns[:, kept] @ result))
+        if (result >= 0).all() and rest < left:
             best, left = np.zeros(count), rest
-            best[kept] = found
+            best[kept] = result
     return tuple(best.tolist()), left

@@ -8,7 +8,8 @@ from importlib.resources.abc import Traversable
 
 def files() -> list[Traversable]:
     """The job files, in the order in which they are read in."""
-    found = resources.files(__name__).iterdir()
+    traversables = resources.files(__name__).iterdir()
     return sorted(
-        (path for path in found if path.name.endswith((".muster.json", ".muster.zip"))), key=lambda path: path.name
+        (path for path in traversables if path.name.endswith((".muster.json", ".muster.zip"))),
+        key=lambda path: path.name,
     )

@@ -166,7 +166,7 @@ def _entry_table(job: JobFile, sessions: list[tuple[int, str, SessionRecord]]) -
         return number, entry.seq, _at(kept, entry.t_s), entry.t_s, entry.who, entry.raw, told, entry.seq in effective
 
     rows = [
-        row(number, kept, entry, {one.seq for one in kept.session.effective})
+        row(number, kept, entry, {item.seq for item in kept.session.effective})
         for number, _, kept in sessions
         for entry in kept.session.entries
     ]

@@ -64,7 +64,7 @@ def is_true(digest: str, trace: Trace) -> bool:
     """Whether a digest of any form is that of these samples."""
     if digest.startswith(FORM_2):
         return digest == digest_of_samples(trace.channels, trace.t_s, trace.values)
-    return any(digest == found for found in _forms_1(trace))
+    return any(digest == item for item in _forms_1(trace))
 
 
 def _forms_1(trace: Trace) -> Iterator[str]:

@@ -165,7 +165,7 @@ class JobFile:
     @property
     def captures(self) -> tuple[CaptureRecord, ...]:
         """Every capture of the job."""
-        return tuple(one for source in self.sources for kept in source.sessions for one in kept.captures)
+        return tuple(capture for source in self.sources for kept in source.sessions for capture in kept.captures)
 
 
 def write_job(job: JobFile) -> dict[str, Any]:

@@ -37,8 +37,8 @@ class JobPackage:
         for at, source in enumerate(self.job.sources):
             for number, kept in enumerate(source.sessions):
                 where = f"sources[{at}].sessions[{number}]"
-                _all_there([one.file for one in kept.traces], self.traces, f"{where}.traces")
-                _all_there([one.file for one in kept.captures], self.captures, f"{where}.captures")
+                _all_there([trace.file for trace in kept.traces], self.traces, f"{where}.traces")
+                _all_there([capture.file for capture in kept.captures], self.captures, f"{where}.captures")
 
     @property
     def suffix(self) -> str:

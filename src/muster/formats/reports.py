@@ -94,10 +94,10 @@ def character_report(character: Character, predicted: Sequence[Prediction]) -> d
         "source": character.source,
         "kind": character.kind,
         "sessions": list(character.sessions),
-        "parameters": [parameter_report(one) for one in character.parameters],
+        "parameters": [parameter_report(parameter) for parameter in character.parameters],
         "starts_meet": {leg: _start_models(start_model) for leg, start_model in character.start_models.items()},
         "hold_curve": _hold(character.hold),
-        "predicted": [prediction_report(one) for one in predicted],
+        "predicted": [prediction_report(item) for item in predicted],
     }
 
 
@@ -109,19 +109,19 @@ def value_report(value: Value | None) -> dict[str, Any] | None:
     return {"value": _number(value.value), "unit": value.unit, "u": value.u, "bound": bound, "grade": value.grade.value}
 
 
-def parameter_report(one: Parameter) -> dict[str, Any]:
+def parameter_report(parameter: Parameter) -> dict[str, Any]:
     """A parameter of a character, with each session's own estimate."""
     estimates = [
         {"session": each.session, "at": each.at, "basis": each.basis, "value": value_report(each.value)}
-        for each in one.estimates
+        for each in parameter.estimates
     ]
     return {
-        "key": one.key,
-        "name": one.name,
-        "value": value_report(one.value),
-        "at": one.at,
-        "rests_on": one.rests_on,
-        "disagreement": one.apart or None,
+        "key": parameter.key,
+        "name": parameter.name,
+        "value": value_report(parameter.value),
+        "at": parameter.at,
+        "rests_on": parameter.rests_on,
+        "disagreement": parameter.apart or None,
         "estimates": estimates,
     }
 
@@ -148,20 +148,20 @@ def _hold(curve: HoldCurve | None) -> dict[str, Any] | None:
     return {"held_w": curve.held_w, "k_s": curve.k_s, "n": curve.n, "sigma": curve.sigma, "points": points}
 
 
-def prediction_report(one: Prediction) -> dict[str, Any]:
+def prediction_report(prediction: Prediction) -> dict[str, Any]:
     """A load predicted; ``hold_s`` null where nothing bounds it or nothing is known, which ``sentence`` tells apart."""
     return {
-        "load": one.load.name,
-        "key": one.load.key,
-        "leg": one.leg.value,
-        "base_w": one.base_w,
-        "lowest": value_report(one.lowest),
-        "floor_v": one.floor_v,
-        "starts": one.starts,
-        "volts": value_report(one.volts),
-        "hold_s": None if one.hold_s is None else _number(one.hold_s),
-        "measured": value_report(one.measured),
-        "sentence": one.sentence,
+        "load": prediction.load.name,
+        "key": prediction.load.key,
+        "leg": prediction.leg.value,
+        "base_w": prediction.base_w,
+        "lowest": value_report(prediction.lowest),
+        "floor_v": prediction.floor_v,
+        "starts": prediction.starts,
+        "volts": value_report(prediction.volts),
+        "hold_s": None if prediction.hold_s is None else _number(prediction.hold_s),
+        "measured": value_report(prediction.measured),
+        "sentence": prediction.sentence,
     }
 
 
@@ -184,20 +184,23 @@ class JobFindings:
     def parts(self) -> list[tuple[str, tuple[Finding, ...]]]:
         """A heading and the findings beneath it, session by session."""
         return [
-            (f"{one.source}, {_protocol(one.kept.session.protocol)}, {one.kept.started_at}", one.findings)
-            for one in self.sessions
+            (
+                f"{session.source}, {_protocol(session.kept.session.protocol)}, {session.kept.started_at}",
+                session.findings,
+            )
+            for session in self.sessions
         ]
 
     def report(self) -> dict[str, Any]:
         """As plain JSON values."""
         sessions = [
             {
-                "source": one.source,
-                "protocol": one.kept.session.protocol,
-                "started_at": one.kept.started_at,
-                "findings": [finding_report(finding) for finding in one.findings],
+                "source": session.source,
+                "protocol": session.kept.session.protocol,
+                "started_at": session.kept.started_at,
+                "findings": [finding_report(finding) for finding in session.findings],
             }
-            for one in self.sessions
+            for session in self.sessions
         ]
         return {"job": self.job, "sessions": sessions}
 
@@ -217,8 +220,8 @@ class LogFindings:
 
     def report(self) -> dict[str, Any]:
         """As plain JSON values."""
-        found = [finding_report(finding) for finding in self.findings]
-        return {"log": self.log, "rows": self.rows, "notes": list(self.notes), "findings": found}
+        result = [finding_report(finding) for finding in self.findings]
+        return {"log": self.log, "rows": self.rows, "notes": list(self.notes), "findings": result}
 
 
 def _protocol(slug: str) -> str:

@@ -75,32 +75,32 @@ def _session_record(record: SessionRecord, form: int) -> dict[str, Any]:
     return _without(
         ("session", _session(record.session, form), _ALWAYS),
         ("started_at", record.started_at, _ALWAYS),
-        ("traces", [_trace(one) for one in record.traces], []),
-        ("captures", [_capture(one) for one in record.captures], []),
+        ("traces", [_trace(trace) for trace in record.traces], []),
+        ("captures", [_capture(capture) for capture in record.captures], []),
     )
 
 
-def _trace(one: TraceRecord) -> dict[str, Any]:
+def _trace(trace_record: TraceRecord) -> dict[str, Any]:
     return _without(
-        ("name", one.name, _ALWAYS),
-        ("instrument", one.instrument, _ALWAYS),
+        ("name", trace_record.name, _ALWAYS),
+        ("instrument", trace_record.instrument, _ALWAYS),
         ("file", "", _ALWAYS),
-        ("rows", one.rows, _ALWAYS),
-        ("sha256", one.sha256, ""),
-        ("notes", list(one.notes), []),
+        ("rows", trace_record.rows, _ALWAYS),
+        ("sha256", trace_record.sha256, ""),
+        ("notes", list(trace_record.notes), []),
     )
 
 
-def _capture(one: CaptureRecord) -> dict[str, Any]:
+def _capture(capture_record: CaptureRecord) -> dict[str, Any]:
     return _without(
-        ("name", one.name, _ALWAYS),
-        ("instrument", one.instrument, _ALWAYS),
+        ("name", capture_record.name, _ALWAYS),
+        ("instrument", capture_record.instrument, _ALWAYS),
         ("file", "", _ALWAYS),
-        ("t_s", float(one.t_s), _ALWAYS),
-        ("step_s", float(one.step_s), _ALWAYS),
-        ("samples", one.samples, _ALWAYS),
-        ("sha256", one.sha256, ""),
-        ("why", one.why, ""),
+        ("t_s", float(capture_record.t_s), _ALWAYS),
+        ("step_s", float(capture_record.step_s), _ALWAYS),
+        ("samples", capture_record.samples, _ALWAYS),
+        ("sha256", capture_record.sha256, ""),
+        ("why", capture_record.why, ""),
     )
 
 
@@ -110,7 +110,7 @@ def _session(session: Session, form: int) -> dict[str, Any]:
         ("steps", [_step(step, form) for step in session.steps], []),
         ("entries", [_entry(entry) for entry in session.entries], []),
         ("conditions", _conditions(session.conditions), {}),
-        ("kit", [_instrument(one) for one in session.kit], []),
+        ("kit", [_instrument(item) for item in session.kit], []),
         ("checkin_s", float(session.checkin_s), 0.0),
     )
 
@@ -144,29 +144,29 @@ def _conditions(under: Conditions) -> dict[str, Any]:
     )
 
 
-def _instrument(one: Instrument) -> dict[str, Any]:
+def _instrument(instrument: Instrument) -> dict[str, Any]:
     return _without(
-        ("slug", one.slug, _ALWAYS),
-        ("name", one.name, _ALWAYS),
-        ("reads", [_measure(m) for m in one.reads], _ALWAYS),
-        ("refresh_s", float(one.refresh_s), 1.0),
-        ("window_s", float(one.window_s), 1.0),
-        ("max_hold", one.max_hold, False),
-        ("true_rms", one.true_rms, True),
-        ("crest", _float(one.crest), None),
-        ("bandwidth_hz", _float(one.bandwidth_hz), None),
-        ("safe_a", _float(one.safe_a), None),
-        ("note", one.note, ""),
+        ("slug", instrument.slug, _ALWAYS),
+        ("name", instrument.name, _ALWAYS),
+        ("reads", [_measure(m) for m in instrument.reads], _ALWAYS),
+        ("refresh_s", float(instrument.refresh_s), 1.0),
+        ("window_s", float(instrument.window_s), 1.0),
+        ("max_hold", instrument.max_hold, False),
+        ("true_rms", instrument.true_rms, True),
+        ("crest", _float(instrument.crest), None),
+        ("bandwidth_hz", _float(instrument.bandwidth_hz), None),
+        ("safe_a", _float(instrument.safe_a), None),
+        ("note", instrument.note, ""),
     )
 
 
-def _measure(one: Measure) -> dict[str, Any]:
+def _measure(measure: Measure) -> dict[str, Any]:
     return _without(
-        ("quantity", one.quantity, _ALWAYS),
-        ("low", float(one.low), _ALWAYS),
-        ("high", float(one.high), _ALWAYS),
-        ("accuracy_pct", float(one.accuracy_pct), 0.0),
-        ("accuracy_abs", float(one.accuracy_abs), 0.0),
+        ("quantity", measure.quantity, _ALWAYS),
+        ("low", float(measure.low), _ALWAYS),
+        ("high", float(measure.high), _ALWAYS),
+        ("accuracy_pct", float(measure.accuracy_pct), 0.0),
+        ("accuracy_abs", float(measure.accuracy_abs), 0.0),
     )
 
 

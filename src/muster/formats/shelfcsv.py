@@ -68,20 +68,20 @@ def read_shelf(text: str) -> tuple[ShelfLoad, ...]:
         for name in NEEDED:
             if name not in headings:
                 raise MusterError(f"no column “{name}”", where="row 1", want="headings: " + ", ".join(COLUMNS))
-        found = [
+        shelf_loads = [
             _entry(dict(zip(headings, row, strict=False)), number)
             for number, row in enumerate(rows, 2)
             if any(cell.strip() for cell in row)
         ]
     except csv.Error as error:
         raise MusterError(f"not CSV: {error}", where="file", want="a table with headings") from None
-    if len(found) > MOST_ROWS:
-        raise MusterError(f"got {len(found)} entries", where="file", want=f"{MOST_ROWS} or fewer")
-    slugs = [entry.slug for entry in found]
+    if len(shelf_loads) > MOST_ROWS:
+        raise MusterError(f"got {len(shelf_loads)} entries", where="file", want=f"{MOST_ROWS} or fewer")
+    slugs = [entry.slug for entry in shelf_loads]
     for number, slug in enumerate(slugs, 2):
         if slugs.index(slug) != number - 2:
             raise MusterError(f"“{slug}” is there twice", where=f"row {number}, slug", want="one row an entry")
-    return tuple(found)
+    return tuple(shelf_loads)
 
 
 def _entry(cells: dict[str, str], row: int) -> ShelfLoad:

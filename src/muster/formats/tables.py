@@ -143,16 +143,16 @@ def stack_table(on: Sequence[Load], starting: Load | None, limits: Sequence[Limi
 
 def stacks_table(stacks: Stacks) -> Table:
     """The best sets of loads that hold together: how many of each tier, what they draw, what must be off."""
-    legs = ["leg1_va", "leg2_va"] if any(one.leg_va for one in stacks.sets) else []
+    legs = ["leg1_va", "leg2_va"] if any(each_set.leg_va for each_set in stacks.sets) else []
     rows: tuple[tuple[Cell, ...], ...] = tuple(
         (
-            *one.tiers,
-            one.va,
-            *one.leg_va,
-            "; ".join(load.name for load in one.loads),
-            "; ".join(load.name for load in one.out),
+            *each_set.tiers,
+            each_set.va,
+            *each_set.leg_va,
+            "; ".join(load.name for load in each_set.loads),
+            "; ".join(load.name for load in each_set.out),
         )
-        for one in stacks.sets
+        for each_set in stacks.sets
     )
     return Table(("must", "should", "could", "va", *legs, "together", "off"), rows)
 
@@ -229,7 +229,7 @@ def verdict_table(verdict: Verdict) -> Table:
     )
 
 
-def findings_table(found: Iterable[tuple[str, str, Finding]]) -> Table:
+def findings_table(table: Iterable[tuple[str, str, Finding]]) -> Table:
     """Findings with the session each is of: (protocol, when it began, finding)."""
     headings = (
         "protocol",
@@ -266,7 +266,7 @@ def findings_table(found: Iterable[tuple[str, str, Finding]]) -> Table:
                 f.needs,
                 "; ".join(f"{line.formula}: {line.put_in} = {line.result}" for line in f.workings),
             )
-            for protocol, began, f in found
+            for protocol, began, f in table
         ),
     )
 
@@ -275,19 +275,19 @@ def character_table(character: Character) -> Table:
     """The parameters of a character: value, half-width, bound, grade, what each rests on, and how sessions disagree."""
     rows = tuple(
         (
-            one.key,
-            one.name,
-            one.value.value,
-            one.value.unit,
-            one.value.u,
-            one.value.bound.value if one.value.bound else "",
-            one.value.grade.value,
-            one.at[:10],
-            len(one.estimates),
-            one.rests_on,
-            one.apart,
+            parameter.key,
+            parameter.name,
+            parameter.value.value,
+            parameter.value.unit,
+            parameter.value.u,
+            parameter.value.bound.value if parameter.value.bound else "",
+            parameter.value.grade.value,
+            parameter.at[:10],
+            len(parameter.estimates),
+            parameter.rests_on,
+            parameter.apart,
         )
-        for one in character.parameters
+        for parameter in character.parameters
     )
     return Table(
         ("key", "parameter", "value", "unit", "u", "bound", "grade", "date", "estimates", "rests_on", "disagreement"),
@@ -299,19 +299,19 @@ def predictions_table(predicted: Sequence[Prediction]) -> Table:
     """What is predicted of each load: its base, lowest volts with their half-width, what it needs, whether it starts, how long the whole is held."""
     rows = tuple(
         (
-            one.load.key,
-            one.load.name,
-            one.leg.value,
-            one.base_w,
-            one.lowest.value if one.lowest else None,
-            one.lowest.u if one.lowest else None,
-            one.floor_v or None,
-            one.starts,
-            one.volts.value if one.volts else None,
-            one.hold_s,
-            one.measured.value if one.measured else None,
+            item.load.key,
+            item.load.name,
+            item.leg.value,
+            item.base_w,
+            item.lowest.value if item.lowest else None,
+            item.lowest.u if item.lowest else None,
+            item.floor_v or None,
+            item.starts,
+            item.volts.value if item.volts else None,
+            item.hold_s,
+            item.measured.value if item.measured else None,
         )
-        for one in predicted
+        for item in predicted
     )
     return Table(
         ("key", "load", "leg", "base_w", "lowest_v", "u_v", "needed_v", "starts", "running_v", "hold_s", "measured_v"),

@@ -32,10 +32,10 @@ def parse_line(line: str, table: LineTable) -> tuple[float, ...]:
     Garbled
         If it does not hold them.
     """
-    found = re.search(table.pattern, line)
-    if found is None:
+    match = re.search(table.pattern, line)
+    if match is None:
         raise Garbled(f"got “{line[:40]}”", where=table.name, want=f"a line such as {table.pattern}")
-    return tuple(float(group) for group in found.groups())
+    return tuple(float(group) for group in match.groups())
 
 
 class LineDriver:

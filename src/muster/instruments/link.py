@@ -112,9 +112,9 @@ class FoundInstrument:
 def find(host: str, ports: Sequence[int] = LOOK_AT) -> Iterator[FoundInstrument]:
     """Look what answers on a host: who talks by itself, then who knows SCPI, then SunSpec, then coils; nothing is written to it."""
     for port in ports:
-        found = _at(host, port)
-        if found is not None:
-            yield found
+        result = _at(host, port)
+        if result is not None:
+            yield result
 
 
 def _at(host: str, port: int) -> FoundInstrument | None:
@@ -154,14 +154,14 @@ def parse_registers(text: str) -> tuple[Register, ...]:
     MusterError
         If a line is not such, with its number.
     """
-    found = []
+    registers = []
     for number, line in enumerate(text.splitlines(), 1):
         if not line.strip() or line.lstrip().startswith("#"):
             continue
         parts = [part.strip() for part in line.replace(";", ",").split(",")]
         try:
             scale = float(parts[3]) if len(parts) > 3 and parts[3] else 1.0
-            found.append(Register(int(parts[0]), parts[1], channel_named(parts[2]), scale))
+            registers.append(Register(int(parts[0]), parts[1], channel_named(parts[2]), scale))
         except (ValueError, IndexError):
             raise MusterError(
                 f"line {number}: got “{line.strip()[:40]}”",
@@ -170,7 +170,7 @@ def parse_registers(text: str) -> tuple[Register, ...]:
             ) from None
         except MusterError as error:
             raise MusterError(f"line {number}: {error.what}", where="registers", want=error.want) from None
-    return tuple(found)
+    return tuple(registers)
 
 
 def registers_text(registers: Sequence[Register]) -> str:

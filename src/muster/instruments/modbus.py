@@ -155,7 +155,9 @@ class SunSpecDriver:
     @property
     def channels(self) -> tuple[Channel, ...]:
         """What its models hold; of a channel in two models the first counts."""
-        return tuple(dict.fromkeys(point.channel for found in self._models for point in sunspec.MODELS[found.model]))
+        return tuple(
+            dict.fromkeys(point.channel for model_found in self._models for point in sunspec.MODELS[model_found.model])
+        )
 
     def open(self) -> None:
         """Connect and walk its models.
@@ -168,10 +170,10 @@ class SunSpecDriver:
             If it speaks no SunSpec, or none of its models is known.
         """
         self._wire.connect()
-        found = sunspec.walk(self._wire.read)
-        common = next((one for one in found if one.model == sunspec.COMMON), None)
+        found_models = sunspec.walk(self._wire.read)
+        common = next((item for item in found_models if item.model == sunspec.COMMON), None)
         self._name = sunspec.name_of(self._wire.read(common.address, common.length + 2)) if common else ""
-        self._models = tuple(one for one in found if one.model in sunspec.MODELS)
+        self._models = tuple(item for item in found_models if item.model in sunspec.MODELS)
         if not self._models:
             raise Garbled(
                 "none of its models is known here", where=self._wire.where, want=", ".join(map(str, sunspec.MODELS))
@@ -188,8 +190,10 @@ class SunSpecDriver:
         if not self._models:
             self.open()
         seen: dict[Channel, float] = {}
-        for one in self._models:
-            for channel, value in sunspec.figures(one.model, self._wire.read(one.address, one.length + 2)):
+        for each_model in self._models:
+            for channel, value in sunspec.figures(
+                each_model.model, self._wire.read(each_model.address, each_model.length + 2)
+            ):
                 seen.setdefault(channel, value)
         return tuple(Seen(channel, value) for channel, value in seen.items())
 

@@ -57,14 +57,14 @@ class RegisterMap:
     def spans(self) -> tuple[tuple[int, int], ...]:
         """What to ask for: (address, count) runs that cover every register, none longer than a request may be."""
         ordered = sorted(self.registers, key=lambda r: r.address)
-        found = [[ordered[0].address, ordered[0].width]]
+        result = [[ordered[0].address, ordered[0].width]]
         for register in ordered[1:]:
             end = register.address + register.width
-            if end - found[-1][0] <= MOST_AT_ONCE:
-                found[-1][1] = max(found[-1][1], end - found[-1][0])
+            if end - result[-1][0] <= MOST_AT_ONCE:
+                result[-1][1] = max(result[-1][1], end - result[-1][0])
             else:
-                found.append([register.address, register.width])
-        return tuple((address, count) for address, count in found)
+                result.append([register.address, register.width])
+        return tuple((address, count) for address, count in result)
 
 
 def decode(words: Sequence[int], kind: str) -> float:

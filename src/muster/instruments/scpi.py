@@ -124,15 +124,15 @@ class ScpiDriver:
             As the wire, and where an answer is no number: the line is then begun again,
             so that a late answer is not taken for the next.
         """
-        found = []
+        seens = []
         for query in self._queries:
             answer = self._wire.ask(query.command)
             try:
-                found.append(Seen(query.channel, parse_number(answer, query.command) * query.factor))
+                seens.append(Seen(query.channel, parse_number(answer, query.command) * query.factor))
             except Garbled:
                 self._wire.close()
                 raise
-        return tuple(found)
+        return tuple(seens)
 
     def capture(self) -> Record:
         """A scope's record up to now, held still while it is read out.

@@ -105,14 +105,14 @@ def walk(read: Read) -> tuple[FoundModel, ...]:
     if base is None:
         raise Garbled("no “SunS” at its beginning", where="sunspec", want=", ".join(map(str, BASES)))
     at = base + 2
-    found: list[FoundModel] = []
+    found_models: list[FoundModel] = []
     for _ in range(MOST_MODELS):
         model, length = read(at, 2)
         if model == END:
-            return tuple(found)
+            return tuple(found_models)
         if length == 0:
             break
-        found.append(FoundModel(model, at, length))
+        found_models.append(FoundModel(model, at, length))
         at += 2 + length
     raise Garbled("its chain of models does not end", where="sunspec", want="a model 65535 at the end")
 

@@ -233,11 +233,11 @@ def every(wanted: Iterable[Callable[[], T]]) -> tuple[T, ...]:
     NotReady
         With every row that is waited for.
     """
-    found: list[T] = []
+    result: list[T] = []
     waits = Waiting()
-    for one in wanted:
+    for item in wanted:
         with filling(waits):
-            found.append(one())
+            result.append(item())
     if waits:
         raise NotReady(waits.rows)
-    return tuple(found)
+    return tuple(result)

@@ -61,7 +61,7 @@ def _simulate(args: dict[str, Any], progress: background.WorkProgress) -> None:
     from muster.core.outage.simulate import simulate
 
     asked = args["asked"]
-    loads = tuple(load(Load, one) for one in asked["loads"])
+    loads = tuple(load(Load, item) for item in asked["loads"])
     _store(args["digest"], simulate(loads, load(Brief, asked["brief"]), DRAWS, SEED, progress.at))
 
 
@@ -114,7 +114,7 @@ def features_of(row: TraceRow, kit: Kit, system: System) -> TraceFeatures:
 @background.task("trace")
 def _extract_features(args: dict[str, Any], progress: background.WorkProgress) -> None:
     del progress
-    kit = Kit(tuple(load(Instrument, one) for one in args["kit"]), Wave(args["wave"]))
+    kit = Kit(tuple(load(Instrument, arg) for arg in args["kit"]), Wave(args["wave"]))
     row = TraceRow.objects.filter(pk=args["trace"]).first()
     if row is None:
         raise MusterError("the log is gone", where="log")
@@ -141,7 +141,7 @@ def captures_of(row: SessionRow, system: System) -> tuple[CaptureFeatures, ...]:
     NotReady
         If any is being read off.
     """
-    return background.every(partial(_capture_features, one, system) for one in live_captures(row))
+    return background.every(partial(_capture_features, capture_row, system) for capture_row in live_captures(row))
 
 
 def _capture_features(row: CaptureRow, system: System) -> CaptureFeatures:
@@ -193,10 +193,10 @@ def _sealed(key: int, seal: str, home: Home, source: Source) -> SessionFindings:
 def findings_so_far(row: SessionRow, waits: background.Waiting) -> SessionFindings:
     """Every finding of one session; while its logs are being read, those of what was typed. It never keeps anybody waiting."""
     home, source = bridge.home_of(row.source.job), bridge.source_of(row.source)
-    found = None
+    complete = None
     with background.filling(waits):
-        found = _found(row, home, source)
-    return found or whole.session_findings(home, source, bridge.session_of(row))
+        complete = _found(row, home, source)
+    return complete or whole.session_findings(home, source, bridge.session_of(row))
 
 
 def session_findings(row: SessionRow) -> SessionFindings:
@@ -229,9 +229,9 @@ def verdict_inputs(source: SourceRow, scope: Tier = Tier.MUST) -> VerdictInputs:
     """
     home, value = bridge.home_of(source.job), bridge.source_of(source)
     waits = background.Waiting()
-    found: tuple[SessionFindings, ...] = ()
+    sessions: tuple[SessionFindings, ...] = ()
     with background.filling(waits):
-        found = background.every(partial(_found, row, home, value) for row in live_sessions(source))
+        sessions = background.every(partial(_found, row, home, value) for row in live_sessions(source))
     loads = home.within(scope)
     rolls, demands = (upper(loads), loads), {}
     with background.filling(waits):
@@ -239,7 +239,7 @@ def verdict_inputs(source: SourceRow, scope: Tier = Tier.MUST) -> VerdictInputs:
         demands = dict(zip(dict.fromkeys(rolls), background.every(asked), strict=True))
     if waits:
         raise background.NotReady(waits.rows)
-    return whole.gather_inputs(home, value, found, scope, lambda roll, _: demands[roll], passed(source))
+    return whole.gather_inputs(home, value, sessions, scope, lambda roll, _: demands[roll], passed(source))
 
 
 def verdict_on(source: SourceRow, scope: Tier = Tier.MUST) -> Verdict:
@@ -269,6 +269,6 @@ def stacks_of(home: Home, limits: tuple[Limit, ...]) -> Stacks:
 def _search_stacks(args: dict[str, Any], progress: background.WorkProgress) -> None:
     del progress
     asked = args["asked"]
-    loads = [load(Load, one) for one in asked["loads"]]
-    limits = tuple(load(Limit, one) for one in asked["limits"])
+    loads = [load(Load, item) for item in asked["loads"]]
+    limits = tuple(load(Limit, item) for item in asked["limits"])
     _store(args["digest"], best_stacks(loads, limits, load(System, asked["system"])))

@@ -163,8 +163,8 @@ def _do_all() -> None:
 def _version() -> int:
     """Changes when anybody else writes to the database."""
     with connection.cursor() as cursor:
-        found: int = cursor.execute("PRAGMA data_version").fetchone()[0]
-    return found
+        result: int = cursor.execute("PRAGMA data_version").fetchone()[0]
+    return result
 
 
 def _get_ready() -> None:

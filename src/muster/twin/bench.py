@@ -140,7 +140,7 @@ class Bench:
         if key not in self.appliances:
             raise UnknownChoice(f"got “{key}”", where="load", want=", ".join(self.appliances))
         self.appliances[key].switch(on=on)
-        self.on = [one for one in self.appliances.values() if one.on]
+        self.on = [appliance for appliance in self.appliances.values() if appliance.on]
         self.calm_s = 0.0
         self._solve()
 
@@ -170,10 +170,10 @@ class Bench:
                 watch(self)
 
     def _dt(self) -> float:
-        moving = any(one.moving for one in self.on) or self.source.moving(self.total_w)
+        moving = any(item.moving for item in self.on) or self.source.moving(self.total_w)
         if moving or self.calm_s < CALM_S:
             return FINE_S
-        due = min((one.next_change_s() for one in self.on if one.timed), default=math.inf)
+        due = min((item.next_change_s() for item in self.on if item.timed), default=math.inf)
         calm = COARSE_S if isinstance(self.source, Engine | EnginePair) else CALM_STEP_S
         return max(FINE_S, min(calm, due))
 
@@ -181,16 +181,16 @@ class Bench:
         live = self.source.live
         if self._was_live and not live:
             self.events.append(TwinEvent(self.t_s, self._why()))
-            for one in self.on:
-                one.power_lost()
+            for each_item in self.on:
+                each_item.power_lost()
             self.calm_s = 0.0
         elif live and not self._was_live:
             self.events.append(TwinEvent(self.t_s, "back"))
             self.calm_s = 0.0
         self._was_live = live
-        stalled = any(one.stalled for one in self.on)
-        for one in self.on:
-            one.step(abs(self._volts_at(one)), dt)
+        stalled = any(item.stalled for item in self.on)
+        for each_item in self.on:
+            each_item.step(abs(self._volts_at(each_item)), dt)
         self._solve()
         self._account(dt)
         self.source.settle(self._source_v(), self.total_w, tuple(abs(a) for a in self.amps), dt)
@@ -200,10 +200,10 @@ class Bench:
     def _why(self) -> str:
         return self.source.tripped or "stopped"
 
-    def _volts_at(self, one: Appliance) -> complex:
-        if one.leg is Leg.BOTH and self.system.legs == 2:
+    def _volts_at(self, appliance: Appliance) -> complex:
+        if appliance.leg is Leg.BOTH and self.system.legs == 2:
             return self.volts[0] + self.volts[1]
-        return self.volts[0 if one.leg is Leg.ONE or self.system.legs == 1 else 1]
+        return self.volts[0 if appliance.leg is Leg.ONE or self.system.legs == 1 else 1]
 
     def _solve(self) -> None:
         """Volts at the loads and amps of each leg: source emf behind its impedance, leads, and what the loads draw.
@@ -233,13 +233,13 @@ class Bench:
 
     def _network(self, emf: complex) -> None:
         z = self.source.z_ohm + self.leads.leg_ohm
-        drawn = [(one, one.admittance(abs(self._volts_at(one)))) for one in self.on]
+        drawn = [(item, item.admittance(abs(self._volts_at(item)))) for item in self.on]
         if self.system.legs == 1:
             y = sum((y for _, y in drawn), 0j)
             v = emf / (1 + (z + self.leads.neutral_ohm) * y)
             self.volts, self.amps = (v,), (v * y,)
             return
-        y1, y2, y12 = (sum((y for one, y in drawn if one.leg is leg), 0j) for leg in (Leg.ONE, Leg.TWO, Leg.BOTH))
+        y1, y2, y12 = (sum((y for item, y in drawn if item.leg is leg), 0j) for leg in (Leg.ONE, Leg.TWO, Leg.BOTH))
         zn = OPEN_OHM if self.faults.floating_neutral else self.leads.neutral_ohm
         a11, a12 = 1 + (z + zn) * y1 + z * y12, z * y12 - zn * y2
         a21, a22 = z * y12 - zn * y1, 1 + (z + zn) * y2 + z * y12
@@ -253,10 +253,10 @@ class Bench:
         legs = sum(abs(a) ** 2 for a in self.amps) * self.leads.leg_ohm
         self.leads_w = legs + abs(self.neutral_a) ** 2 * self.leads.neutral_ohm
         self.loads_w = 0.0
-        for one in self.on:
-            volts = abs(self._volts_at(one))
-            one.w = volts**2 * one.admittance(volts).real
-            self.loads_w += one.w
+        for item in self.on:
+            volts = abs(self._volts_at(item))
+            item.w = volts**2 * item.admittance(volts).real
+            self.loads_w += item.w
         self.total_w = sum((v * a.conjugate()).real for v, a in zip(self.volts, self.amps, strict=True)) + self.leads_w
 
     @property
@@ -277,8 +277,8 @@ class Bench:
         self.ledger.source_j += self.total_w * dt
         self.ledger.leads_j += self.leads_w * dt
         self.ledger.loads_j += self.loads_w * dt
-        for one in self.on:
-            one.wh += one.w * dt / 3600
+        for item in self.on:
+            item.wh += item.w * dt / 3600
 
     # what it shows
 

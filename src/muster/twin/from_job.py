@@ -38,8 +38,8 @@ def bench_of(home: Home, source: Source, seed: int = 1911, faults: Faults | None
 def _source(source: Source, system: System) -> Engine | Inverter | TwinPair | EnginePair:
     if source.kind is SourceKind.OPEN_FRAME and len(source.units) == 2:
         sets = (replace(source.claims, cont_w=u.cont_w, surge_w=u.surge_w, breaker_a=None) for u in source.units)
-        one, other = (Engine(claims=_engine(claims, system)) for claims in sets)
-        return EnginePair(one, other)
+        item, other = (Engine(claims=_engine(claims, system)) for claims in sets)
+        return EnginePair(item, other)
     if source.kind is SourceKind.OPEN_FRAME:
         return Engine(claims=_engine(source.claims, system))
     if source.kind is SourceKind.INVERTER_SET and len(source.units) == 2:

@@ -80,7 +80,7 @@ class TwinPair(SideBySide[Inverter]):
         mean_v = sum(volts) / len(volts) if volts else 0.0
         given = [max(0.0, (unit.emf - mean_v) / abs(unit.z_ohm)) if unit.live else 0.0 for unit in self.units]
         whole = sum(given) or 1.0
-        parts = [one / whole for one in given]
+        parts = [item / whole for item in given]
         total_a = sum(amps) / max(1, len(amps))
         self.shares = (parts[0] * total_a, parts[1] * total_a)
         for unit, part in zip(self.units, parts, strict=True):

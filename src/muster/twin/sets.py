@@ -45,8 +45,8 @@ class EnginePair(SideBySide[Engine]):
         whole = sum(given) or 1.0
         parts = {id(unit): part / whole for unit, part in zip(on, given, strict=True)}
         total_a = sum(amps) / max(1, len(amps))
-        one, other = (parts.get(id(unit), 0.0) for unit in self.units)
-        self.shares = (one * total_a, other * total_a)
+        item, other = (parts.get(id(unit), 0.0) for unit in self.units)
+        self.shares = (item * total_a, other * total_a)
         for unit in on:
             part = parts[id(unit)]
             unit.f_hz = self.f_hz

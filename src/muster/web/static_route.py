@@ -35,15 +35,15 @@ class StaticRoute:
                 self.files.add_file_to_dictionary(settings.STATIC_URL + path, storage.path(path))
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        found = self.files.files.get(scope.get("path", "")) if scope["type"] == "http" else None
-        if found is None or scope["method"] not in ("GET", "HEAD"):
+        value_found = self.files.files.get(scope.get("path", "")) if scope["type"] == "http" else None
+        if value_found is None or scope["method"] not in ("GET", "HEAD"):
             await self.app(scope, receive, send)
             return
         headers = {
             "HTTP_" + name.decode("latin-1").upper().replace("-", "_"): value.decode("latin-1")
             for name, value in scope["headers"]
         }
-        response = found.get_response(scope["method"], headers)
+        response = value_found.get_response(scope["method"], headers)
         body = await asyncio.to_thread(_read, response.file)
         sent = [(name.lower().encode("latin-1"), value.encode("latin-1")) for name, value in response.headers]
         await send({"type": "http.response.start", "status": int(response.status), "headers": sent})

@@ -58,7 +58,7 @@ class _Subject:
     def findings(self, *topics: Topic) -> Iterator[tuple[int, Finding]]:
         """Findings of some topics, the latest session first."""
         for i in range(len(self.sessions) - 1, -1, -1):
-            for finding in self.sessions[i].found.findings:
+            for finding in self.sessions[i].findings.findings:
                 if finding.topic in topics:
                     yield i, finding
 
@@ -66,20 +66,20 @@ class _Subject:
 def answers(home: Home, source: Source, sessions: Sequence[Dated], character: Character) -> tuple[Answer, ...]:
     """What all sessions of a source come to, in order of consequence; ``sessions`` from the first to the latest."""
     asked = _Subject(home, source, sessions, character)
-    found = [answer for maker in MAKERS for answer in maker(asked)]
-    return tuple(sorted(found, key=lambda answer: answer.weight))
+    answers_found = [answer for maker in MAKERS for answer in maker(asked)]
+    return tuple(sorted(answers_found, key=lambda answer: answer.weight))
 
 
-def _first(found: Iterable[tuple[int, Finding]], start: str = "") -> tuple[int | None, str]:
+def _first(result: Iterable[tuple[int, Finding]], start: str = "") -> tuple[int | None, str]:
     """Where a finding stands whose key begins so."""
-    return next(((i, finding.key) for i, finding in found if finding.key.startswith(start)), (None, ""))
+    return next(((i, finding.key) for i, finding in result if finding.key.startswith(start)), (None, ""))
 
 
 def _power(asked: _Subject) -> Iterator[Answer]:
     """What it held and where it tripped, and of what."""
     holds = tuple(
-        h for dated in asked.sessions for h in dated.found.holds if not by_leg(dated.found.trips, h)
-    ) or tuple(h for dated in asked.sessions for h in dated.found.holds)
+        h for dated in asked.sessions for h in dated.findings.holds if not by_leg(dated.findings.trips, h)
+    ) or tuple(h for dated in asked.sessions for h in dated.findings.holds)
     held, trip = best_held(holds, Place.TOTAL), lowest_trip(holds, Place.TOTAL)
     if held is None and trip is None:
         return
@@ -97,7 +97,7 @@ def _power(asked: _Subject) -> Iterator[Answer]:
         )
         at = _first(asked.findings(Topic.TRIPS), trip.finding.key)
         who = next(
-            (t.finding for d in asked.sessions for t in d.found.trips if t.w == trip.w and t.held_s == trip.held_s),
+            (t.finding for d in asked.sessions for t in d.findings.trips if t.w == trip.w and t.held_s == trip.held_s),
             None,
         )
         if who is not None and held is not None:
@@ -114,7 +114,7 @@ def _starts(asked: _Subject) -> Iterator[Answer]:
     """Which loads it started, and which it did not."""
     by_load: dict[str, list[tuple[int, StartSeen]]] = {}
     for i, dated in enumerate(asked.sessions):
-        for start in dated.found.starts:
+        for start in dated.findings.starts:
             if start.outcome is not Outcome.UNKNOWN:
                 by_load.setdefault(start.run.load, []).append((i, start))
     started = [key for key, seen in by_load.items() if any(s.outcome is Outcome.HELD for _, s in seen)]
@@ -122,7 +122,7 @@ def _starts(asked: _Subject) -> Iterator[Answer]:
         failed = [(i, s) for i, s in seen if s.outcome.failed]
         if not failed:
             continue
-        i, worst = min(failed, key=lambda one: one[1].lowest.value if one[1].lowest else 1e9)
+        i, worst = min(failed, key=lambda item: item[1].lowest.value if item[1].lowest else 1e9)
         how = "stalled" if worst.outcome is Outcome.STALLED else "took the source down"
         low = f", volts down to {plain(worst.lowest.value, 'v')}" if worst.lowest else ""
         always, some = ("always ", "; at other times it started") if key in started else ("", "")
@@ -136,8 +136,10 @@ def _starts(asked: _Subject) -> Iterator[Answer]:
         names = _names([short_name(by_load[key][0][1].load) for key in started])
         i, worst = min(
             ((i, s) for key in started for i, s in by_load[key] if s.lowest is not None),
-            key=lambda one: (
-                one[1].lowest.value / (2 if one[1].leg and one[1].leg.value == "both" else 1) if one[1].lowest else 0.0
+            key=lambda item: (
+                item[1].lowest.value / (2 if item[1].leg and item[1].leg.value == "both" else 1)
+                if item[1].lowest
+                else 0.0
             ),
             default=by_load[started[0]][0],
         )
@@ -175,7 +177,12 @@ def _volts(asked: _Subject) -> Iterator[Answer]:
     for leg in system.leg_names:
         level, slope = asked.character.get(f"no_load_v{leg.value}"), asked.character.get(f"v{leg.value}_per_kw")
         top = max(
-            (line.line.x_high for d in asked.sessions for line in d.found.regulation if line.place.value == leg.value),
+            (
+                line.line.x_high
+                for d in asked.sessions
+                for line in d.findings.regulation
+                if line.place.value == leg.value
+            ),
             default=0.0,
         )
         if level is not None and slope is not None:
@@ -188,7 +195,7 @@ def _volts(asked: _Subject) -> Iterator[Answer]:
     level, slope = asked.character.get("no_load_hz"), asked.character.get("hz_per_kw")
     if level is None or slope is None:
         return
-    top = max((line.line.x_high for d in asked.sessions for line in d.found.droops), default=0.0)
+    top = max((line.line.x_high for d in asked.sessions for line in d.findings.droops), default=0.0)
     full = level.value + slope.value * top / 1000
     out = max(abs(hz - system.hz) for hz in (level.value, full)) > MOTOR_HZ_PCT / 100 * system.hz
     fast = (level.value / system.hz - 1) * 100
@@ -209,9 +216,9 @@ def _volts(asked: _Subject) -> Iterator[Answer]:
 
 
 def _wave(asked: _Subject) -> Iterator[Answer]:
-    seen = [(i, wave) for i, dated in enumerate(asked.sessions) for wave in dated.found.waves]
+    seen = [(i, wave) for i, dated in enumerate(asked.sessions) for wave in dated.findings.waves]
     if seen:
-        i, worst = max(seen, key=lambda one: one[1].at.wave.thd_pct)
+        i, worst = max(seen, key=lambda item: item[1].at.wave.thd_pct)
         bad = worst.at.wave.shape not in (Shape.SINE, Shape.ROUGH)
         minds = [load for load in asked.home.loads if load.wave.value != "stepped"]
         whose = f" The {_names([short_name(load) for load in minds[:4]])} will mind it." if bad and minds else ""
@@ -232,9 +239,9 @@ def _wave(asked: _Subject) -> Iterator[Answer]:
 
 def _gap(asked: _Subject) -> Iterator[Answer]:
     """The longest break of all that were seen."""
-    seen = [(i, gap) for i, dated in enumerate(asked.sessions) for gap in dated.found.gaps]
+    seen = [(i, gap) for i, dated in enumerate(asked.sessions) for gap in dated.findings.gaps]
     if seen:
-        i, longest = max(seen, key=lambda one: one[1].gap_ms.value)
+        i, longest = max(seen, key=lambda item: item[1].gap_ms.value)
         many = f", the longest of {len(seen)} breaks" if len(seen) > 1 else ""
         said = f"When the mains goes the house is without for {plain(longest.gap_ms.value, 'ms')}{many}."
         yield Answer(Weight.KNOW, said, i, longest.finding.key)
@@ -256,18 +263,18 @@ def _energy(asked: _Subject) -> Iterator[Answer]:
     """What it gives from full to empty, what standing by costs, and whether the gauge can be believed."""
     character = asked.character
     runs = [
-        (i, dated.found.runs)
+        (i, dated.findings.runs)
         for i, dated in enumerate(asked.sessions)
-        if dated.found.runs is not None and dated.found.runs.run.down
+        if dated.findings.runs is not None and dated.findings.runs.run.down
     ]
     whole = [(i, seen) for i, seen in runs if seen.run.whole and seen.run.ac_wh]
     rated, given_wh = asked.source.claims.battery_wh, 0.0
     if whole:
         told = [f"{plain(seen.run.ac_wh or 0, 'wh')} to a load of {plain(seen.run.mean_w, 'w')}" for _, seen in whole]
         given_wh = max(seen.run.ac_wh or 0.0 for _, seen in whole)
-        of = f", at best {plain(given_wh / rated * 100, 'pct')} of what it is rated at" if rated else ""
+        subject = f", at best {plain(given_wh / rated * 100, 'pct')} of what it is rated at" if rated else ""
         i, seen = whole[-1]
-        yield Answer(Weight.MIND, f"From full to empty it gives {_names(told)}{of}.", i, seen.findings[0].key)
+        yield Answer(Weight.MIND, f"From full to empty it gives {_names(told)}{subject}.", i, seen.findings[0].key)
     elif runs:
         i, seen = runs[-1]
         yield Answer(
@@ -286,7 +293,7 @@ def _energy(asked: _Subject) -> Iterator[Answer]:
         yield Answer(Weight.MIND if much else Weight.KNOW, said, *_first(asked.findings(Topic.CONVERSION), "idle"))
     gauges = list(asked.findings(Topic.GAUGE))
     if gauges:
-        i, worst = max(gauges, key=lambda one: one[1].value.value)
+        i, worst = max(gauges, key=lambda item: item[1].value.value)
         yield Answer(Weight.MIND if worst.value.value > 10 else Weight.KNOW, worst.sentence, i, worst.key, worst.needs)
     round_trip = character.get("round_trip_pct")
     if round_trip is not None:
@@ -299,7 +306,7 @@ def _energy(asked: _Subject) -> Iterator[Answer]:
 
 def _noise(asked: _Subject) -> Iterator[Answer]:
     for i in range(len(asked.sessions) - 1, -1, -1):
-        walks = asked.sessions[i].found.noise
+        walks = asked.sessions[i].findings.noise
         if not walks:
             continue
         seen = next((walk for walk in walks if walk.state == LOADED), walks[0])
@@ -319,7 +326,7 @@ def _noise(asked: _Subject) -> Iterator[Answer]:
 
 def _open(asked: _Subject) -> Iterator[Answer]:
     """What nothing was found of yet, with the protocol that would."""
-    topics = {f.topic for dated in asked.sessions for f in dated.found.findings}
+    topics = {f.topic for dated in asked.sessions for f in dated.findings.findings}
     battery = asked.source.kind.has_battery
     wanted = [
         (Topic.HELD, "ladder"),

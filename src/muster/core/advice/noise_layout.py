@@ -29,9 +29,9 @@ class NoiseLayout:
     units: int = 1
 
     def __post_init__(self) -> None:
-        for one in fields(self):
-            low = 1 if one.name == "units" else -FAR_M
-            require_between(getattr(self, one.name), low, MOST_UNITS if one.name == "units" else FAR_M, one.name)
+        for field in fields(self):
+            low = 1 if field.name == "units" else -FAR_M
+            require_between(getattr(self, field.name), low, MOST_UNITS if field.name == "units" else FAR_M, field.name)
 
     @property
     def neighbour_m(self) -> float:

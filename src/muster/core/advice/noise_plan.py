@@ -80,8 +80,8 @@ def at_neighbour(sound: Sound, layout: NoiseLayout, w: float) -> AtEar:
     ----------
     Fitted decay, and 20 dB a decade from 7 m (inverse square law); energy sum of the units; ISO 9613-2 for the screen.
     """
-    one = sound.at_1m(w)
-    together = sum_of_levels([one] * layout.units)
+    item = sound.at_1m(w)
+    together = sum_of_levels([item] * layout.units)
     dba = at_distance(together, 1.0, layout.neighbour_m, sound.decay_db)
     seven = at_distance(together, 1.0, 7.0, sound.decay_db)
     wall = screen_db(layout)
@@ -122,16 +122,16 @@ def _crossing(layout: NoiseLayout) -> Place | None:
 def rings(sound: Sound, layout: NoiseLayout, w: float, most_m: float) -> tuple[tuple[float, float], ...]:
     """Rings at every 5 dB within a distance: (level [dBA], radius [m]), the loudest first; walls are not in them."""
     together = sum_of_levels([sound.at_1m(w)] * layout.units)
-    found = []
+    result = []
     level = math.floor(together / RING_DB) * RING_DB
     while level > 0:
         radius = 10 ** ((together - level) / sound.decay_db)
         if radius > most_m:
             break
         if radius >= 1.0:
-            found.append((level, radius))
+            result.append((level, radius))
         level -= RING_DB
-    return tuple(found)
+    return tuple(result)
 
 
 def walked_w(context: SessionContext) -> float | None:

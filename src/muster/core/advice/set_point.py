@@ -112,10 +112,12 @@ def advice(droop: Droop, loads: OutageLoads) -> tuple[Advice, ...]:
         SetPointSchool.LEAST_WORST: (loads.low_w + loads.high_w) / 2,
     }
     full, top, bottom = loads.full_w, droop.at(0.0), droop.at(loads.full_w)
-    found = {
+    advices = {
         school: set_point(droop.nominal_hz, top, bottom, full, min(w, full), full) for school, w in right_at.items()
     }
-    return tuple(_made(school, droop.set_to(one.no_load_hz), right_at[school], loads) for school, one in found.items())
+    return tuple(
+        _made(school, droop.set_to(item.no_load_hz), right_at[school], loads) for school, item in advices.items()
+    )
 
 
 def set_by_hand(droop: Droop, no_load_hz: float, loads: OutageLoads) -> Advice:

@@ -7,7 +7,7 @@ from .heat_and_waves import OTHERS
 from .sound import SOUND
 from .wiring import WIRING
 
-CALCULATIONS = {one.slug: one for one in (*WIRING, *ENGINES, *BATTERIES, *SOUND, *OTHERS)}
-TOPICS = tuple(dict.fromkeys(one.topic for one in CALCULATIONS.values()))
+CALCULATIONS = {item.slug: item for item in (*WIRING, *ENGINES, *BATTERIES, *SOUND, *OTHERS)}
+TOPICS = tuple(dict.fromkeys(calculation.topic for calculation in CALCULATIONS.values()))
 
 __all__ = ["CALCULATIONS", "TOPICS", "Calculation", "InputSpec", "Result", "ResultFigure", "UncertainResult", "answer"]

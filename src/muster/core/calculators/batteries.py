@@ -58,7 +58,7 @@ PEUKERT = Calculation(
 
 
 def _two(g: Figures) -> Result:
-    found = two_runs(g["slow_wh"], g["slow_h"], g["fast_wh"], g["fast_h"], g["conversion_pct"])
+    two_runs_found = two_runs(g["slow_wh"], g["slow_h"], g["fast_wh"], g["fast_h"], g["conversion_pct"])
     x = 100 / g["conversion_pct"]
     lines = (
         Working(
@@ -70,21 +70,21 @@ def _two(g: Figures) -> Result:
         Working(
             "P₀ = x · (e_fast − e_slow) ÷ (t_slow − t_fast)",
             f"{x:.4f} × ({g['fast_wh']:g} − {g['slow_wh']:g}) ÷ ({g['slow_h']:g} − {g['fast_h']:g})",
-            f"{found.idle_w:.1f} W",
+            f"{two_runs_found.idle_w:.1f} W",
         ),
         Working(
             "E = x · e_slow + P₀ · t_slow",
-            f"{x:.4f} × {g['slow_wh']:g} + {found.idle_w:.1f} × {g['slow_h']:g}",
-            f"{found.battery_wh:.1f} Wh",
+            f"{x:.4f} × {g['slow_wh']:g} + {two_runs_found.idle_w:.1f} × {g['slow_h']:g}",
+            f"{two_runs_found.battery_wh:.1f} Wh",
         ),
     )
     return Result(
         lines,
         (
-            ResultFigure("battery_wh", "the battery gives", found.battery_wh, "wh"),
-            ResultFigure("idle_w", "idle draw", found.idle_w, "w"),
+            ResultFigure("battery_wh", "the battery gives", two_runs_found.battery_wh, "wh"),
+            ResultFigure("idle_w", "idle draw", two_runs_found.idle_w, "w"),
         ),
-        f"The battery gives {plain(found.battery_wh, 'wh')}; standing by costs {found.idle_w:.1f} W.",
+        f"The battery gives {plain(two_runs_found.battery_wh, 'wh')}; standing by costs {two_runs_found.idle_w:.1f} W.",
         (
             "Lithium alone: a lead-acid bank gives less the faster it is emptied.",
             "Both runs from full to the same cut-off, at like temperature.",
@@ -109,7 +109,7 @@ TWO_RUNS = Calculation(
 
 
 def _pair(g: Figures) -> Result:
-    found = pair_capacity(g["totals_a"], g["one_a"], g["other_a"], (g["one_limit_a"], g["other_limit_a"]))
+    pair_capacity_found = pair_capacity(g["totals_a"], g["one_a"], g["other_a"], (g["one_limit_a"], g["other_limit_a"]))
     names, limits = ("A", "B"), (g["one_limit_a"], g["other_limit_a"])
     lines = tuple(
         Working(
@@ -120,21 +120,34 @@ def _pair(g: Figures) -> Result:
             else "takes no more as the total rises",
             "least squares",
         )
-        for name, line, limit in zip(names, found.lines, limits, strict=True)
+        for name, line, limit in zip(names, pair_capacity_found.lines, limits, strict=True)
     )
     lines += (
-        Working("the lowest of these", f"unit {names[found.first]} first", plain(found.measured_a, "a")),
-        Working("beside it: twice the smaller", f"2 × {min(limits):g}", plain(found.twice_smaller_a, "a")),
-        Working("and the sum of the limits", f"{limits[0]:g} + {limits[1]:g}", plain(found.sum_a, "a")),
+        Working(
+            "the lowest of these",
+            f"unit {names[pair_capacity_found.first]} first",
+            plain(pair_capacity_found.measured_a, "a"),
+        ),
+        Working(
+            "beside it: twice the smaller", f"2 × {min(limits):g}", plain(pair_capacity_found.twice_smaller_a, "a")
+        ),
+        Working("and the sum of the limits", f"{limits[0]:g} + {limits[1]:g}", plain(pair_capacity_found.sum_a, "a")),
     )
-    beyond = f" That is past the {max(g['totals_a']):g} A that was read: an extrapolation." if found.beyond else ""
-    other = found.lines[1 - found.first]
-    close = other.b > 0 and (limits[1 - found.first] - other.a) / other.b < found.measured_a * 1.02
+    beyond = (
+        f" That is past the {max(g['totals_a']):g} A that was read: an extrapolation."
+        if pair_capacity_found.beyond
+        else ""
+    )
+    other = pair_capacity_found.lines[1 - pair_capacity_found.first]
+    close = (
+        other.b > 0
+        and (limits[1 - pair_capacity_found.first] - other.a) / other.b < pair_capacity_found.measured_a * 1.02
+    )
     tied = " With meters of 1 % it cannot be told which unit is first." if close else ""
     return Result(
         lines,
-        (ResultFigure("pair_a", "the pair", found.measured_a, "a"),),
-        f"The pair carries {plain(found.measured_a, 'a')}; unit {names[found.first]} is full first.{beyond}{tied}",
+        (ResultFigure("pair_a", "the pair", pair_capacity_found.measured_a, "a"),),
+        f"The pair carries {plain(pair_capacity_found.measured_a, 'a')}; unit {names[pair_capacity_found.first]} is full first.{beyond}{tied}",
         (
             "Only units made to run together, on the maker's parallel kit.",
             "Share lines move with speed, heat and lead length: measure them as they will stand.",
@@ -176,12 +189,12 @@ def _strings(g: Figures) -> Result:
         vmp_pct_per_k=g["vmp_pct_per_k"],
     )
     into = SolarInput(g["most_v"], g["least_v"], g["most_a"], g["most_isc_a"])
-    found = layouts(panel, into, round(g["panels"]), g["coldest_c"], g["hottest_c"])
-    good = [layout for layout in found if not layout.refused]
+    string_layouts = layouts(panel, into, round(g["panels"]), g["coldest_c"], g["hottest_c"])
+    good = [layout for layout in string_layouts if not layout.refused]
     rule = Working(
         "Voc coldest ≤ input volts; Vmp hottest ≥ tracker's least; 1.25 × Isc ≤ short-circuit amps",
         f"{g['coldest_c']:g} °C, cell at {g['hottest_c']:g} °C, {SHORT_CIRCUIT_X:g} ×",
-        f"{len(good)} of {len(found)} layouts fit",
+        f"{len(good)} of {len(string_layouts)} layouts fit",
         "NEC 690.7, 690.8; IEC 62548",
     )
     beware = (
@@ -190,11 +203,14 @@ def _strings(g: Figures) -> Result:
     )
     if not good:
         return Result(
-            (rule, *map(_told, found[:SHOWN_LAYOUTS])), (), "No layout of these panels fits this input.", beware
+            (rule, *map(_told, string_layouts[:SHOWN_LAYOUTS])),
+            (),
+            "No layout of these panels fits this input.",
+            beware,
         )
     best = good[0]
     return Result(
-        (rule, *map(_told, found[:SHOWN_LAYOUTS])),
+        (rule, *map(_told, string_layouts[:SHOWN_LAYOUTS])),
         (
             ResultFigure("watts", "the best gives", best.watts, "w"),
             ResultFigure("voc_v", "open volts when coldest", best.coldest_voc_v, "v"),

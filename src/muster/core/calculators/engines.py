@@ -84,9 +84,9 @@ def _droop(g: Figures) -> Result:
     right_at = {"0.5": 0.5 * g["full_w"], "0.75": 0.75 * g["full_w"], "used": g["used_w"], "spread": 0.5 * g["full_w"]}[
         g["school"]
     ]
-    found = motors.set_point(g["hz"], g["no_load_hz"], g["at_load_hz"], g["load_w"], right_at, g["full_w"])
+    set_point_found = motors.set_point(g["hz"], g["no_load_hz"], g["at_load_hz"], g["load_w"], right_at, g["full_w"])
     slope = (g["at_load_hz"] - g["no_load_hz"]) / g["load_w"]
-    turn = found.no_load_hz - g["no_load_hz"]
+    turn = set_point_found.no_load_hz - g["no_load_hz"]
     lines = (
         Working(
             "slope = (f at load − f at no load) ÷ load",
@@ -97,25 +97,29 @@ def _droop(g: Figures) -> Result:
         Working(
             "no-load set-point = f_n − slope · P_right",
             f"{g['hz']:g} − {slope * 1000:.3f} × {right_at / 1000:g}",
-            plain(found.no_load_hz, "hz"),
+            plain(set_point_found.no_load_hz, "hz"),
         ),
         Working(
             "then at full load",
-            f"{found.no_load_hz:.2f} + {slope * 1000:.3f} × {g['full_w'] / 1000:g}",
-            plain(found.full_load_hz, "hz"),
+            f"{set_point_found.no_load_hz:.2f} + {slope * 1000:.3f} × {g['full_w'] / 1000:g}",
+            plain(set_point_found.full_load_hz, "hz"),
         ),
-        Working("within nominal ± 5 %", f"{g['hz'] * 0.95:g} to {g['hz'] * 1.05:g} Hz", "yes" if found.fits else "no"),
+        Working(
+            "within nominal ± 5 %",
+            f"{g['hz'] * 0.95:g} to {g['hz'] * 1.05:g} Hz",
+            "yes" if set_point_found.fits else "no",
+        ),
     )
     sentence = (
-        f"Set {found.no_load_hz:.1f} Hz at no load ({signed(turn, 'hz')} from now); it is {g['hz']:g} Hz at {plain(right_at, 'w')} and {found.full_load_hz:.1f} Hz at full load."
-        if found.fits
-        else f"No set-point of this school stays within 5 %: it would be {found.no_load_hz:.1f} Hz at no load and {found.full_load_hz:.1f} Hz at full load. The droop is too steep: have the governor looked at."
+        f"Set {set_point_found.no_load_hz:.1f} Hz at no load ({signed(turn, 'hz')} from now); it is {g['hz']:g} Hz at {plain(right_at, 'w')} and {set_point_found.full_load_hz:.1f} Hz at full load."
+        if set_point_found.fits
+        else f"No set-point of this school stays within 5 %: it would be {set_point_found.no_load_hz:.1f} Hz at no load and {set_point_found.full_load_hz:.1f} Hz at full load. The droop is too steep: have the governor looked at."
     )
     return Result(
         lines,
         (
-            ResultFigure("no_load_hz", "set at no load", found.no_load_hz, "hz"),
-            ResultFigure("full_load_hz", "then at full load", found.full_load_hz, "hz"),
+            ResultFigure("no_load_hz", "set at no load", set_point_found.no_load_hz, "hz"),
+            ResultFigure("full_load_hz", "then at full load", set_point_found.full_load_hz, "hz"),
         ),
         sentence,
         (
@@ -184,14 +188,14 @@ FUELS = tuple((fuel, fuel) for fuel in FUEL_LOSS_PCT)
 
 
 def _derate(g: Figures) -> Result:
-    found = derate(SourceKind.OPEN_FRAME, g["fuel"], Site(g["altitude_m"], g["temp_c"]))
-    left = g["claim_w"] * found.share
-    last = Working("claim × what is left", f"{g['claim_w']:g} × {found.share:.3f}", plain(left, "w"))
+    derating = derate(SourceKind.OPEN_FRAME, g["fuel"], Site(g["altitude_m"], g["temp_c"]))
+    left = g["claim_w"] * derating.share
+    last = Working("claim × what is left", f"{g['claim_w']:g} × {derating.share:.3f}", plain(left, "w"))
     return Result(
-        (*found.workings, last),
+        (*derating.workings, last),
         (
             ResultFigure("w", "left of the claim", left, "w"),
-            ResultFigure("share_pct", "share", found.share * 100, "pct"),
+            ResultFigure("share_pct", "share", derating.share * 100, "pct"),
         ),
         f"Of {plain(g['claim_w'], 'w')}, {plain(left, 'w')} is left at {g['altitude_m']:g} m and {g['temp_c']:g} °C on {g['fuel']}.",
         ("Common makers' guidance; a measured figure replaces it. A carburettor jetted for the height changes it.",),

@@ -152,11 +152,11 @@ def _moves(inputs: Mapping[str, Any], bare: Mapping[str, Any]) -> list[tuple[dic
     """For each figure that is not wholly known: the inputs with it moved down, and up."""
     pairs = []
     for name, value in inputs.items():
-        for at, one in enumerate(_each(value)):
-            if one.u > 0:
+        for at, item in enumerate(_each(value)):
+            if item.u > 0:
                 ends = []
                 for sign in (-1, 1):
-                    moved = one.value + sign * one.u
+                    moved = item.value + sign * item.u
                     figures = (*bare[name][:at], moved, *bare[name][at + 1 :]) if isinstance(value, tuple) else moved
                     ends.append({**bare, name: figures})
                 pairs.append((ends[0], ends[1]))
@@ -165,11 +165,11 @@ def _moves(inputs: Mapping[str, Any], bare: Mapping[str, Any]) -> list[tuple[dic
 
 def _moved(calculation: Calculation, bare: Figures, ends: tuple[dict[str, Any], dict[str, Any]]) -> dict[str, float]:
     """How far each figure moves when one input does; an end that cannot be is left at the middle."""
-    found: list[dict[str, float]] = []
+    result: list[dict[str, float]] = []
     for figures in ends:
         try:
-            found.append({r.key: r.value for r in calculation.work(figures).results})
+            result.append({r.key: r.value for r in calculation.work(figures).results})
         except (OverflowError, ZeroDivisionError, ValueError):
-            found.append({r.key: r.value for r in calculation.work(bare).results})
-    down, up = found
+            result.append({r.key: r.value for r in calculation.work(bare).results})
+    down, up = result
     return {key: abs(up[key] - down[key]) / 2 for key in up if key in down}

@@ -54,7 +54,7 @@ def read_many(text: str, where: str) -> tuple[Input, ...]:
     MusterError
         If one is no figure, or there is none.
     """
-    found = tuple(read_input(part, where) for part in re.split(r"[;\s]+", text.strip()) if part)
-    if not found:
+    inputs = tuple(read_input(part, where) for part in re.split(r"[;\s]+", text.strip()) if part)
+    if not inputs:
         raise MusterError("nothing given", where=where, want="figures with blanks between")
-    return found
+    return inputs

@@ -147,18 +147,18 @@ DC = Calculation(
 
 
 def _neutral(g: Figures) -> Result:
-    one, two = g["leg1_a"], g["leg2_a"]
-    amps = neutral_a(one, two, g["leg1_pf"], g["leg2_pf"])
+    item, two = g["leg1_a"], g["leg2_a"]
+    amps = neutral_a(item, two, g["leg1_pf"], g["leg2_pf"])
     phi = [math.degrees(math.acos(pf)) for pf in (g["leg1_pf"], g["leg2_pf"])]
     lines = (
         Working("φ = arccos PF", f"{g['leg1_pf']:g}, {g['leg2_pf']:g}", f"{phi[0]:.1f}°, {phi[1]:.1f}°"),
         Working(
             "I_N = |I₁∠−φ₁ − I₂∠−φ₂|",
-            f"|{one:g}∠−{phi[0]:.1f}° − {two:g}∠−{phi[1]:.1f}°|",
+            f"|{item:g}∠−{phi[0]:.1f}° − {two:g}∠−{phi[1]:.1f}°|",
             plain(amps, "a"),
             "Kirchhoff at the neutral point",
         ),
-        Working("for like power factors |I₁ − I₂|", f"|{one:g} − {two:g}|", plain(abs(one - two), "a")),
+        Working("for like power factors |I₁ − I₂|", f"|{item:g} − {two:g}|", plain(abs(item - two), "a")),
     )
     beware = (
         "Third harmonics of electronic loads add up in the neutral; this counts the fundamental alone.",

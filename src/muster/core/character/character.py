@@ -42,14 +42,16 @@ class Parameter:
     @property
     def at(self) -> str:
         """The date of the latest estimate."""
-        return max((one.at for one in self.estimates), default="")
+        return max((estimate.at for estimate in self.estimates), default="")
 
     @property
     def rests_on(self) -> str:
         """What it rests on, in words."""
         said: dict[str, str] = {}
-        for one in self.estimates:
-            said.setdefault(f"{one.session} of {one.at[:10]}" if one.at else one.session, one.basis)
+        for estimate in self.estimates:
+            said.setdefault(
+                f"{estimate.session} of {estimate.at[:10]}" if estimate.at else estimate.session, estimate.basis
+            )
         return "; ".join(f"{session}: {basis}" for session, basis in said.items())
 
     @property
@@ -78,12 +80,12 @@ class Character:
     @property
     def by_key(self) -> dict[str, Parameter]:
         """The parameters by their key."""
-        return {one.key: one for one in self.parameters}
+        return {parameter.key: parameter for parameter in self.parameters}
 
     def get(self, key: str) -> Value | None:
         """The value of a parameter, None where it is not known."""
-        found = self.by_key.get(key)
-        return found.value if found else None
+        value_found = self.by_key.get(key)
+        return value_found.value if value_found else None
 
 
 def combine(key: str, name: str, estimates: Sequence[SessionEstimate]) -> Parameter:
@@ -104,14 +106,14 @@ def combine(key: str, name: str, estimates: Sequence[SessionEstimate]) -> Parame
     ----------
     Weighted mean with the Birge ratio (Birge 1932; as CODATA uses it).
     """
-    sure = [one for one in estimates if one.value.bound is None]
+    sure = [estimate for estimate in estimates if estimate.value.bound is None]
     if not sure:
         pick = max if estimates[0].value.bound is Bound.AT_LEAST else min
-        return Parameter(key, name, pick(estimates, key=lambda one: one.value.value).value, tuple(estimates))
+        return Parameter(key, name, pick(estimates, key=lambda item: item.value.value).value, tuple(estimates))
     if len(sure) == 1:
         return Parameter(key, name, sure[0].value, tuple(estimates))
-    values = [one.value.value for one in sure]
-    widths = [one.value.u or abs(one.value.value) * U_LEAST_SHARE or 1e-9 for one in sure]
+    values = [item.value.value for item in sure]
+    widths = [item.value.u or abs(item.value.value) * U_LEAST_SHARE or 1e-9 for item in sure]
     weights = [1 / u**2 for u in widths]
     mean = sum(v * w for v, w in zip(values, weights, strict=True)) / sum(weights)
     # Half-widths are of 95 %: their sigma is half of that.
@@ -119,7 +121,7 @@ def combine(key: str, name: str, estimates: Sequence[SessionEstimate]) -> Parame
     birge = math.sqrt(chi2 / (len(sure) - 1))
     u = max(min(widths), 1 / math.sqrt(sum(weights)) * max(1.0, birge))
     unit = sure[0].value.unit
-    grade = worst_grade(*(one.value.grade for one in sure))
+    grade = worst_grade(*(item.value.grade for item in sure))
     return Parameter(key, name, Value(mean, unit, u, None, grade), tuple(estimates), _apart(sure, widths))
 
 
@@ -136,8 +138,8 @@ def _apart(sure: Sequence[SessionEstimate], widths: Sequence[float]) -> str:
     return f"the sessions disagree: {' against '.join(told)}"
 
 
-def apart(one: Parameter, other: Parameter) -> bool:
+def apart(parameter: Parameter, other: Parameter) -> bool:
     """Whether two estimates of one parameter differ by more than their half-widths together; bounds are not held against each other."""
-    if one.value.bound or other.value.bound:
+    if parameter.value.bound or other.value.bound:
         return False
-    return abs(one.value.value - other.value.value) > (one.value.u or 0.0) + (other.value.u or 0.0)
+    return abs(parameter.value.value - other.value.value) > (parameter.value.u or 0.0) + (other.value.u or 0.0)

@@ -38,7 +38,7 @@ LEG_PF = 1.0
 class Dated:
     """The findings of a session, with its name and when it began (ISO)."""
 
-    found: SessionFindings
+    findings: SessionFindings
     name: str
     at: str
 
@@ -83,7 +83,7 @@ def character_of(source: Source, system: System, site: Site, sessions: Iterable[
 
 def _contradicted(parameters: list[Parameter]) -> list[Parameter]:
     """Where it tripped below what it held another time, both say so."""
-    by_key = {one.key: one for one in parameters}
+    by_key = {parameter.key: parameter for parameter in parameters}
     held, trip = by_key.get("held_w"), by_key.get("trip_w")
     if held is None or trip is None or trip.value.value >= held.value.value:
         return parameters
@@ -91,12 +91,15 @@ def _contradicted(parameters: list[Parameter]) -> list[Parameter]:
         f"it tripped at {plain(trip.value.value, 'w')} once and held {plain(held.value.value, 'w')} another time: "
         "a leg, heat or the charge may have made the difference"
     )
-    return [replace(one, apart=apart) if one.key in ("held_w", "trip_w") else one for one in parameters]
+    return [
+        replace(parameter, apart=apart) if parameter.key in ("held_w", "trip_w") else parameter
+        for parameter in parameters
+    ]
 
 
 def _says(dated: Dated, value: Value, basis: str) -> SessionEstimate:
     """One session's estimate; of an engine it is said whether it was warm, which moves most of what is read."""
-    context = dated.found.context
+    context = dated.findings.context
     engine = context.source is not None and context.source.kind.has_engine
     state = (", warm" if context.session.conditions.warm else ", cold") if engine else ""
     return SessionEstimate(value, dated.name, dated.at, basis + state)
@@ -104,10 +107,10 @@ def _says(dated: Dated, value: Value, basis: str) -> SessionEstimate:
 
 def _lines(given: _Given, dated: Dated) -> Estimates:
     """Volts and hertz: at no load, and how they fall with load."""
-    for line in dated.found.regulation:
+    for line in dated.findings.regulation:
         leg = "" if given.system.legs == 1 else f", leg {line.place.value}"
         yield from _line(dated, line, f"v{line.place.value}", f"volts{leg}", "v")
-    for line in dated.found.droops:
+    for line in dated.findings.droops:
         yield from _line(dated, line, "hz", "hertz", "hz")
 
 
@@ -139,25 +142,25 @@ def _t(n: int) -> float:
     return student_t(max(1, n - 2))
 
 
-def _held_points(found: SessionFindings) -> list[Held]:
-    return [h for h in found.holds if h.place is Place.TOTAL and not h.planned and not h.ran_out]
+def _held_points(session_findings: SessionFindings) -> list[Held]:
+    return [h for h in session_findings.holds if h.place is Place.TOTAL and not h.planned and not h.ran_out]
 
 
 def _holds(given: _Given, dated: Dated) -> Estimates:
     """The most it held for ten minutes (a lower bound), and the least it tripped at (an upper one)."""
-    points = _held_points(dated.found)
+    points = _held_points(dated.findings)
     stood = [h for h in points if not h.tripped and h.held_s >= COUNTS_AS_HELD_S]
     if stood:
         best = max(stood, key=lambda h: h.w)
         value = Value(best.w, "w", best.u_w, Bound.AT_LEAST, Grade.B)
         yield "held_w", "Held for ten minutes", _says(dated, value, f"held {best.held_s / 60:.0f} min")
-    tripped = [h for h in points if h.tripped and not by_leg(dated.found.trips, h)]
+    tripped = [h for h in points if h.tripped and not by_leg(dated.findings.trips, h)]
     if tripped:
         least = min(tripped, key=lambda h: h.w)
         value = Value(least.w, "w", least.u_w, Bound.AT_MOST, Grade.A)
         yield "trip_w", "Tripped at", _says(dated, value, f"after {least.held_s:.0f} s")
     for place in (Place.LEG1, Place.LEG2) if given.system.legs == 2 else ():
-        legs = [h for h in dated.found.holds if h.place is place and not h.tripped and h.held_s >= COUNTS_AS_HELD_S]
+        legs = [h for h in dated.findings.holds if h.place is place and not h.tripped and h.held_s >= COUNTS_AS_HELD_S]
         if legs:
             best = max(legs, key=lambda h: h.w)
             value = Value(best.w, "w", best.u_w, Bound.AT_LEAST, Grade.B)
@@ -169,7 +172,7 @@ def _holds(given: _Given, dated: Dated) -> Estimates:
 
 
 def _conversion(given: _Given, dated: Dated) -> Estimates:
-    for seen in dated.found.conversions:
+    for seen in dated.findings.conversions:
         basis = "the DC side logged" if seen.log else "the DC side typed"
         yield "idle_w", "Idle draw", _says(dated, seen.idle, basis)
         if seen.fit is not None:
@@ -192,7 +195,7 @@ def _conversion(given: _Given, dated: Dated) -> Estimates:
 
 
 def _energy(given: _Given, dated: Dated) -> Estimates:
-    runs = dated.found.runs
+    runs = dated.findings.runs
     if runs is None:
         return
     run = runs.run
@@ -238,17 +241,17 @@ def _pace(w: float) -> int:
 
 
 def _fuel(given: _Given, dated: Dated) -> Estimates:
-    seen = dated.found.fuel
+    seen = dated.findings.fuel
     if seen is None:
         return
     basis = f"{len(seen.points)} stretches between looks at the tank"
     u = max(p.u_lph for p in seen.points)
     if seen.line is None:
-        one = seen.points[0]
+        point = seen.points[0]
         yield (
             "lph",
             "Litres an hour",
-            _says(dated, Value(one.lph, "lph", one.u_lph, None, Grade.A), f"at {one.w:.0f} W"),
+            _says(dated, Value(point.lph, "lph", point.u_lph, None, Grade.A), f"at {point.w:.0f} W"),
         )
         return
     line = seen.line
@@ -268,7 +271,7 @@ def _u_slope(s: float | None, sxx: float, n: int) -> float:
 
 def _heat(given: _Given, dated: Dated) -> Estimates:
     """Where each spot ends, by the load it was read under: like loads alone are weighed together."""
-    for seen in dated.found.heats:
+    for seen in dated.findings.heats:
         value = Value(seen.rise.end_c, "c", seen.rise.u_end_k, None, Grade.A if seen.rise.long_enough else Grade.B)
         at = f"_{_pace(seen.w)}" if seen.w else ""
         key = f"end_c_{seen.spot.replace(' ', '_') or 'case'}{at}"
@@ -279,7 +282,7 @@ def _heat(given: _Given, dated: Dated) -> Estimates:
 
 def _noise(given: _Given, dated: Dated) -> Estimates:
     """Level at 7 m by state of load, and the decibels lost in each decade of distance."""
-    for seen in dated.found.noise:
+    for seen in dated.findings.noise:
         sure = [spot for spot in seen.spots if spot.bound is None] or list(seen.spots)
         near = min(sure, key=lambda spot: abs(spot.distance_m - NOISE_AT_M))
         u = max(spot.u_db for spot in sure)
@@ -300,7 +303,7 @@ def _noise(given: _Given, dated: Dated) -> Estimates:
 
 
 def _waves(given: _Given, dated: Dated) -> Estimates:
-    for seen in dated.found.waves:
+    for seen in dated.findings.waves:
         state = "loaded" if seen.on else "no_load"
         leg = "" if given.system.legs == 1 else f", leg {seen.at.place.value}"
         value = seen.finding.value
@@ -318,26 +321,26 @@ def _waves(given: _Given, dated: Dated) -> Estimates:
 
 
 def _others(given: _Given, dated: Dated) -> Estimates:
-    found = dated.found
-    for gap in found.gaps:
+    seen_there = dated.findings
+    for gap in seen_there.gaps:
         yield "gap_ms", "Transfer gap", _says(dated, gap.gap_ms, "the break itself")
-    if found.cut_offs is not None:
+    if seen_there.cut_offs is not None:
         for kind, key, name in (
             ("low", "cut_low_v", "Low cut-off"),
             ("back", "cut_back_v", "Comes back at"),
             ("high", "cut_high_v", "High cut-off"),
         ):
-            point = found.cut_offs.of(kind, loaded=False) or found.cut_offs.of(kind)
+            point = seen_there.cut_offs.of(kind, loaded=False) or seen_there.cut_offs.of(kind)
             if point is not None:
                 yield key, name, _says(dated, point.dc_v, "under load" if point.loaded else "no load")
-    if found.shares is not None:
+    if seen_there.shares is not None:
         volts = given.system.v_nominal * given.system.legs
-        seen = found.shares
+        seen = seen_there.shares
         value = Value(
             seen.pair.measured_a * volts, "w", seen.u_a * volts, None, Grade.B if seen.pair.beyond else Grade.A
         )
         yield "pair_w", "The pair carries", _says(dated, value, f"{len(seen.shares)} totals")
-    for trip in () if found.cut_offs is not None else found.trips:
+    for trip in () if seen_there.cut_offs is not None else seen_there.trips:
         if trip.back_s is not None and trip.by_itself:
             yield (
                 "recovers_s",
@@ -361,10 +364,10 @@ MAKERS: tuple[Callable[[_Given, Dated], Estimates], ...] = (
 
 def _across_sessions(given: _Given) -> list[Parameter]:
     """What two sessions say only together: charge and round trip from a run down and one up, two runs of unlike speed."""
-    runs = [(dated, dated.found.runs.run) for dated in given.sessions if dated.found.runs is not None]
+    runs = [(dated, dated.findings.runs.run) for dated in given.sessions if dated.findings.runs is not None]
     down = [(d, r) for d, r in runs if r.down and r.whole]
     up = [(d, r) for d, r in runs if not r.down and r.whole and r.ac_wh]
-    found: list[Parameter] = []
+    parameters: list[Parameter] = []
     for key, name, given_wh in (("charge_pct", "Charge", _dc), ("round_trip_pct", "Round trip", _ac)):
         able = [(d, r) for d, r in down if given_wh(r)[0]]
         if able and up:
@@ -376,9 +379,9 @@ def _across_sessions(given: _Given) -> list[Parameter]:
             u = share * math.hypot(u_out / out, second.u_ac_wh / second.ac_wh)
             value = Value(share, "pct", u, None, Grade.A)
             basis = f"what it gave on {one.at[:10]} over what the wall gave"
-            found.append(Parameter(key, name, value, (_says(other, value, basis),)))
-    found += _two_speeds(given, down)
-    return found
+            parameters.append(Parameter(key, name, value, (_says(other, value, basis),)))
+    parameters += _two_speeds(given, down)
+    return parameters
 
 
 def _dc(run: Run) -> tuple[float | None, float]:
@@ -413,7 +416,7 @@ def _two_speeds(given: _Given, down: Sequence[tuple[Dated, Run]]) -> list[Parame
     if len(able) < 2 or able[-1][1].hours < LEAST_UNLIKE_X * able[0][1].hours:
         return []
     (_, fast), (slow_of, slow) = able[0], able[-1]
-    fits = [seen.fit for d in given.sessions for seen in d.found.conversions if seen.fit is not None]
+    fits = [seen.fit for d in given.sessions for seen in d.findings.conversions if seen.fit is not None]
     p1, p2 = (fits[-1].p1, fits[-1].p2) if fits else (P1_USUAL, 0.0)
     u_p1 = 0.01 if fits else U_P1
 
@@ -423,8 +426,8 @@ def _two_speeds(given: _Given, down: Sequence[tuple[Dated, Run]]) -> list[Parame
         """What the battery gave at its terminals in the slow run, and the idle draw."""
         inside = [inner * run.squared_w2h / rated_wh for run in (slow, fast)]
         squared = (p2 * slow.squared_w2h + inside[0], p2 * fast.squared_w2h + inside[1])
-        found = two_runs(slow_wh, slow.hours, fast_wh, fast.hours, 100 / (1 + x), squared)
-        return found.battery_wh - inside[0], found.idle_w
+        two_runs_found = two_runs(slow_wh, slow.hours, fast_wh, fast.hours, 100 / (1 + x), squared)
+        return two_runs_found.battery_wh - inside[0], two_runs_found.idle_w
 
     assert slow.ac_wh is not None
     assert fast.ac_wh is not None
@@ -453,13 +456,13 @@ def _two_speeds(given: _Given, down: Sequence[tuple[Dated, Run]]) -> list[Parame
 
 def hits_of(system: System, starts: Iterable[StartSeen]) -> dict[str, list[tuple[StartSeen, Hit]]]:
     """The starts whose volts and amps were both read well enough, as they met the source, by leg."""
-    found: dict[str, list[tuple[StartSeen, Hit]]] = {}
+    result: dict[str, list[tuple[StartSeen, Hit]]] = {}
     for start in starts:
         hit = _hit(system, start)
         if hit is not None:
             leg = start.leg.value if start.leg and system.legs == 2 else "1"
-            found.setdefault(leg, []).append((start, hit))
-    return found
+            result.setdefault(leg, []).append((start, hit))
+    return result
 
 
 def _hit(system: System, start: StartSeen) -> Hit | None:
@@ -513,7 +516,7 @@ def carried_a(system: System, sessions: Iterable[Dated], leg: str) -> float:
     place = Place.TOTAL if system.legs == 1 or leg == Leg.BOTH.value else Place(leg)
     volts = system.v_nominal * (system.legs if place is Place.TOTAL else 1)
     stood = [
-        h.w for dated in sessions for h in dated.found.holds if h.place is place and not h.tripped and not h.planned
+        h.w for dated in sessions for h in dated.findings.holds if h.place is place and not h.tripped and not h.planned
     ]
     return max(stood, default=0.0) / volts
 
@@ -522,16 +525,16 @@ def _start_models(given: _Given) -> dict[str, StartModel]:
     starts = [
         start
         for dated in given.sessions
-        for start in dated.found.starts
+        for start in dated.findings.starts
         if start.outcome in (Outcome.HELD, Outcome.STALLED)
     ]
-    found: dict[str, StartModel] = {}
+    start_models: dict[str, StartModel] = {}
     for leg, hits in hits_of(given.system, starts).items():
         try:
-            found[leg] = fit_start_model([hit for _, hit in hits], carried_a(given.system, given.sessions, leg))
+            start_models[leg] = fit_start_model([hit for _, hit in hits], carried_a(given.system, given.sessions, leg))
         except NotEnoughReadings:
             continue
-    return found
+    return start_models
 
 
 def _hold(given: _Given, held_w: float | None) -> HoldCurve | None:
@@ -539,8 +542,8 @@ def _hold(given: _Given, held_w: float | None) -> HoldCurve | None:
     points = [
         HoldPoint(h.w, h.held_s, h.tripped)
         for dated in given.sessions
-        for h in _held_points(dated.found)
-        if h.held_s > 0 and not by_leg(dated.found.trips, h)
+        for h in _held_points(dated.findings)
+        if h.held_s > 0 and not by_leg(dated.findings.trips, h)
     ]
     least_trip = min((p.w for p in points if p.tripped), default=math.inf)
     plate = binding(limits_of(given.source, given.system, given.site), None)

@@ -131,7 +131,7 @@ def _predict(
 def _volts_at(character: Character, leg: Leg, w: float, system: System) -> Value | None:
     """Steady volts of a leg (both: their sum) at a load on it."""
     if leg is Leg.BOTH and system.legs == 2:
-        each = [_volts_at(character, one, w / 2, system) for one in system.leg_names]
+        each = [_volts_at(character, leg_name, w / 2, system) for leg_name in system.leg_names]
         known = [v for v in each if v is not None]
         if len(known) < 2:
             return None
@@ -158,12 +158,12 @@ def _start_model_for(character: Character, leg: Leg, system: System) -> StartMod
     others = [m for key, m in character.start_models.items() if key in ("1", "2")]
     if not others:
         return None
-    one = others[0]
+    other = others[0]
     if leg is not Leg.BOTH:
-        return one
-    r, x = (None if part is None else 2 * part for part in (one.r_ohm, one.x_ohm))
-    u = one.u if one.kind == "limit" else 2 * one.u
-    return replace(one, z_ohm=2 * one.z_ohm, u=u, r_ohm=r, x_ohm=x)
+        return other
+    r, x = (None if part is None else 2 * part for part in (other.r_ohm, other.x_ohm))
+    u = other.u if other.kind == "limit" else 2 * other.u
+    return replace(other, z_ohm=2 * other.z_ohm, u=u, r_ohm=r, x_ohm=x)
 
 
 def _lowest(start_model: StartModel, load: Load, v_base: Value, base_a: float, nominal: float) -> Value:
@@ -213,8 +213,8 @@ class Checked:
 
 def checked(system: System, sessions: Sequence[Dated]) -> tuple[Checked, ...]:
     """Each start that was read well, predicted from the others on its leg: how good the character is."""
-    found = []
-    starts = [start for dated in sessions for start in dated.found.starts]
+    checkeds = []
+    starts = [start for dated in sessions for start in dated.findings.starts]
     for leg, hits in hits_of(system, starts).items():
         carried = carried_a(system, sessions, leg)
         for i, (start, hit) in enumerate(hits):
@@ -224,8 +224,8 @@ def checked(system: System, sessions: Sequence[Dated]) -> tuple[Checked, ...]:
             except MusterError:
                 continue
             if start.lowest is not None:
-                found.append(Checked(start.load, _predicted(start_model, hit), start.lowest))
-    return tuple(found)
+                checkeds.append(Checked(start.load, _predicted(start_model, hit), start.lowest))
+    return tuple(checkeds)
 
 
 def _predicted(start_model: StartModel, hit: Hit) -> Value:

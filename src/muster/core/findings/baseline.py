@@ -30,26 +30,26 @@ class BaselineSeen:
     @property
     def figures(self) -> tuple[LoadFigure, ...]:
         """What the figures may be from now on."""
-        found = [LoadFigure("run_w", self.w.value, Basis.MEASURED, "alone on the mains")]
+        load_figures = [LoadFigure("run_w", self.w.value, Basis.MEASURED, "alone on the mains")]
         if self.pf is not None:
-            found.append(LoadFigure("pf", min(1.0, self.pf.value), Basis.MEASURED, "alone on the mains"))
+            load_figures.append(LoadFigure("pf", min(1.0, self.pf.value), Basis.MEASURED, "alone on the mains"))
         if self.start_va is not None:
             basis = Basis.INDIRECT if self.start_va.bound else Basis.MEASURED
             words = "start on the mains" + (", at least" if self.start_va.bound else "")
-            found.append(LoadFigure("start_va", self.start_va.value, basis, words, self.load.eased))
-        return tuple(found)
+            load_figures.append(LoadFigure("start_va", self.start_va.value, basis, words, self.load.eased))
+        return tuple(load_figures)
 
 
 def baseline(record: BenchRecord, loads: Mapping[str, Load], system: System) -> tuple[BaselineSeen, ...]:
     """What each load drew while nothing else was on, the latest stretch of each; in the order of the record."""
-    found: dict[str, BaselineSeen] = {}
+    baseline_seens: dict[str, BaselineSeen] = {}
     for segment in record.segments:
         load = loads.get(segment.on[0]) if len(segment.on) == 1 else None
         watts = _watts(segment, record) if load is not None else None
         if load is not None and watts is not None and watts.value > 0:
             starts = [run for run in record.starts if run.load == load.key and not run.base]
-            found[load.key] = _seen(record, segment, load, watts, starts, system)
-    return tuple(found.values())
+            baseline_seens[load.key] = _seen(record, segment, load, watts, starts, system)
+    return tuple(baseline_seens.values())
 
 
 def _watts(segment: Segment, record: BenchRecord) -> Value | None:

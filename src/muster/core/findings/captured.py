@@ -113,7 +113,7 @@ def _wave(context: SessionContext, capture: CaptureFeatures, at: WaveAt) -> Wave
     state = "under load" if on else "no load"
     beneath = f"with {context.names(on)} on" if on else "at no load"
     where = "" if context.system.legs == 1 else f" on {at.place.label}"
-    odd = max(wave.harmonics, key=lambda one: one.pct)
+    odd = max(wave.harmonics, key=lambda item: item.pct)
     workings = (
         Working(
             "THD = √(sum of squares of harmonics 2 to 40) ÷ fundamental",
@@ -151,14 +151,14 @@ def told_of_captures(context: SessionContext) -> tuple[Finding, ...]:
     of_starts = [run.t_s for run in context.record.starts]
     told: list[Finding] = []
     for capture in context.captures:
-        found: list[Finding] = []
+        findings: list[Finding] = []
         apart = [e for e in capture.events if not any(abs(e.t0_s - t_s) <= MATCH_S for t_s in of_starts)]
         # A transfer's breaks are told as gaps.
-        found += [_event(context, capture, event) for event in apart if context.session.protocol != "transfer"]
-        found += [_recovery(context, start) for start in capture.starts]
-        found += [_ending(capture, end) for end in capture.ends]
-        found += [_refused(capture, why) for why in capture.refused]
-        told += [replace(finding, capture=capture.name) for finding in found]
+        findings += [_event(context, capture, event) for event in apart if context.session.protocol != "transfer"]
+        findings += [_recovery(context, start) for start in capture.starts]
+        findings += [_ending(capture, end) for end in capture.ends]
+        findings += [_refused(capture, why) for why in capture.refused]
+        told += [replace(finding, capture=capture.name) for finding in findings]
     return tuple(told)
 
 

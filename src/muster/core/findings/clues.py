@@ -64,5 +64,5 @@ PATTERNS = {
 
 def clues_in(text: str) -> tuple[Clue, ...]:
     """The clues that somebody's words hold."""
-    found = tuple(clue for clue, pattern in PATTERNS.items() if re.search(pattern, text, re.I))
-    return tuple(clue for clue in found if clue is not Clue.BREAKER_UP or Clue.BREAKER_DOWN not in found)
+    clues = tuple(clue for clue, pattern in PATTERNS.items() if re.search(pattern, text, re.I))
+    return tuple(clue for clue in clues if clue is not Clue.BREAKER_UP or Clue.BREAKER_DOWN not in clues)

@@ -105,7 +105,7 @@ class SessionFindings:
             self.gaps,
             self.heats,
             self.displays,
-            *((one,) for one in (self.steps, self.shares) if one is not None),
+            *((item,) for item in (self.steps, self.shares) if item is not None),
         )
         parts = [seen.finding for kind in kinds for seen in kind]
         many = (self.legs, self.heating, self.runs, self.fuel, *self.conversions, self.solar, self.cut_offs)

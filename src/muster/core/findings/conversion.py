@@ -32,13 +32,13 @@ class ConversionSeen:
 def conversions(context: SessionContext) -> tuple[ConversionSeen, ...]:
     """Each log's loss fit, and that of what was typed of both sides."""
     kit = context.record.kit
-    found = [
+    conversion_seens = [
         _see(kit, log.instrument, log.instrument, log.conversion, log.name, ())
         for log in context.logs
         if log.conversion is not None
     ]
     typed = _typed(context)
-    return (*found, typed) if typed is not None else tuple(found)
+    return (*conversion_seens, typed) if typed is not None else tuple(conversion_seens)
 
 
 @dataclass(frozen=True)

@@ -38,7 +38,7 @@ class CutOffsSeen:
 
 
 def _points(context: SessionContext) -> list[CutOff]:
-    found: list[CutOff] = []
+    cut_offs: list[CutOff] = []
     last_dc: float | None = None
     for entry in context.session.effective:
         dc = next(
@@ -49,9 +49,9 @@ def _points(context: SessionContext) -> list[CutOff]:
             if names & {"trip", "reset"}:
                 value = Value(dc.value, "v", context.record.u(dc), None, Grade.A)
                 on = bool(context.on_at(entry.t_s))
-                found.append(CutOff(_kind(names, dc.value, last_dc, found), value, on, entry.seq))
+                cut_offs.append(CutOff(_kind(names, dc.value, last_dc, cut_offs), value, on, entry.seq))
             last_dc = dc.value
-    return found
+    return cut_offs
 
 
 def _kind(names: set[str], dc_v: float, last_v: float | None, so_far: list[CutOff]) -> str:

@@ -46,7 +46,7 @@ def displays(context: SessionContext) -> tuple[DisplaySeen, ...]:
             ]
             if not near:
                 continue
-            _, other_seq, meter = min(near, key=lambda one: one[0])
+            _, other_seq, meter = min(near, key=lambda item: item[0])
             if meter.value <= 0:
                 continue
             seen = _tell(context, shown, meter, (other_seq, seq))
@@ -55,10 +55,12 @@ def displays(context: SessionContext) -> tuple[DisplaySeen, ...]:
     return tuple(best[q] for q in COMPARED if q in best)
 
 
-def _same(one: Reading, other: Reading) -> bool:
+def _same(reading: Reading, other: Reading) -> bool:
     """Of one quantity at one place; on one leg the leg is the whole."""
     whole = {Place.LEG1, Place.TOTAL, Place.NONE}
-    return one.quantity == other.quantity and (one.place is other.place or {one.place, other.place} <= whole)
+    return reading.quantity == other.quantity and (
+        reading.place is other.place or {reading.place, other.place} <= whole
+    )
 
 
 def _tell(context: SessionContext, shown: Reading, meter: Reading, seqs: tuple[int, int]) -> DisplaySeen:

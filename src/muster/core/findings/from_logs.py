@@ -122,7 +122,7 @@ def _start_of(
 
 def holds_logged(record: BenchRecord, logs: Iterable[TraceFeatures]) -> tuple[Held, ...]:
     """The highest level each log shows held for ten minutes."""
-    found = []
+    helds = []
     for log in logs:
         if log.held is None:
             continue
@@ -141,22 +141,22 @@ def holds_logged(record: BenchRecord, logs: Iterable[TraceFeatures]) -> tuple[He
             span=(held.t0_s, held.t1_s),
             log=log.name,
         )
-        found.append(
+        helds.append(
             Held(place=Place.TOTAL, w=held.w, u_w=u_w, held_s=held.held_s, tripped=False, seq=0, finding=finding)
         )
-    return tuple(found)
+    return tuple(helds)
 
 
 def findings_logged(record: BenchRecord, logs: Iterable[TraceFeatures], system: System) -> tuple[Finding, ...]:
     """Dips and rises outside starts, energy and duty of each log."""
     of_starts = [run.t_s for run in record.starts]
-    found: list[Finding] = []
+    findings: list[Finding] = []
     for log in logs:
         apart = [e for e in log.events if not any(abs(e.t0_s - t_s) <= MATCH_S for t_s in of_starts)]
-        found += _tell_events(log, apart, system)
-        found += [_tell_energy(log, one, record.kit) for one in log.energies if one.covered_s > 0]
-        found += [_tell_duty(log, log.duty)] if log.duty is not None else []
-    return tuple(found)
+        findings += _tell_events(log, apart, system)
+        findings += [_tell_energy(log, energy, record.kit) for energy in log.energies if energy.covered_s > 0]
+        findings += [_tell_duty(log, log.duty)] if log.duty is not None else []
+    return tuple(findings)
 
 
 def worked_depth(before_v: float, extreme_v: float) -> Working:
@@ -228,39 +228,39 @@ def _tell_event(log: TraceFeatures, event: VoltEvent, system: System) -> Finding
     )
 
 
-def _tell_energy(log: TraceFeatures, one: Energy, kit: Kit) -> Finding:
-    side = "battery_wh_dc" if one.place is Place.DC else "delivered_wh_ac"
-    verb = "The battery gave" if one.place is Place.DC else "Delivered"
-    u_wh = kit.u("dc_w" if one.place is Place.DC else "w", log.instrument, abs(one.wh))
-    gap = f"; {duration(one.gap_s)} of the log is missing and not counted" if one.gap_s > 0 else ""
+def _tell_energy(log: TraceFeatures, balance: Energy, kit: Kit) -> Finding:
+    side = "battery_wh_dc" if balance.place is Place.DC else "delivered_wh_ac"
+    verb = "The battery gave" if balance.place is Place.DC else "Delivered"
+    u_wh = kit.u("dc_w" if balance.place is Place.DC else "w", log.instrument, abs(balance.wh))
+    gap = f"; {duration(balance.gap_s)} of the log is missing and not counted" if balance.gap_s > 0 else ""
     workings = [
         Working(
             "sum of watts × time each sample stood",
-            f"{duration(one.covered_s)} of samples {plain(round(log.step_s, 3), 's')} apart",
-            plain(one.wh, "wh"),
+            f"{duration(balance.covered_s)} of samples {plain(round(log.step_s, 3), 's')} apart",
+            plain(balance.wh, "wh"),
             f"{side}; gaps are left out",
         )
     ]
     agrees = ""
-    if one.counted_wh is not None and one.wh:
-        apart_pct = (one.counted_wh - one.wh) / one.wh * 100
+    if balance.counted_wh is not None and balance.wh:
+        apart_pct = (balance.counted_wh - balance.wh) / balance.wh * 100
         workings.append(
             Working(
                 "the meter's own count, last − first",
-                f"{plain(one.counted_wh, 'wh')} against {plain(one.wh, 'wh')}",
+                f"{plain(balance.counted_wh, 'wh')} against {plain(balance.wh, 'wh')}",
                 plain(apart_pct, "pct"),
                 "the two should agree within 5 %",
             )
         )
         if abs(apart_pct) > ENERGY_AGREES_PCT:
-            agrees = f"; the meter's own count says {plain(one.counted_wh, 'wh')}"
-    sentence = f"{verb} {plain(one.wh, 'wh')} in {duration(one.covered_s)}{gap}{agrees}."
+            agrees = f"; the meter's own count says {plain(balance.counted_wh, 'wh')}"
+    sentence = f"{verb} {plain(balance.wh, 'wh')} in {duration(balance.covered_s)}{gap}{agrees}."
     return Finding(
-        key=f"energy-{one.place.value}-{log.name}",
+        key=f"energy-{balance.place.value}-{log.name}",
         topic=Topic.ENERGY,
         title="Energy",
         sentence=sentence,
-        value=Value(one.wh, "wh", u_wh, Bound.AT_LEAST if one.gap_s > 0 else None, Grade.A),
+        value=Value(balance.wh, "wh", u_wh, Bound.AT_LEAST if balance.gap_s > 0 else None, Grade.A),
         workings=tuple(workings),
         seqs=(),
         needs="",

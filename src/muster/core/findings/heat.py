@@ -29,15 +29,15 @@ class HeatSeen:
 
 def heats(context: SessionContext) -> tuple[HeatSeen, ...]:
     """Each spot that was read four times or more under one load, typed or logged."""
-    found = []
+    heat_seens = []
     for spot, w, seqs, points, u_k, log in [*_typed(context), *_logged(context)]:
         try:
             rise = fit_rise([t for t, _ in points], [c for _, c in points], u_k)
         except NotEnoughReadings:
             continue
         if rise.rise_k > LEAST_RISE_K:
-            found.append(_tell(spot, w, seqs, points, rise, log))
-    return tuple(found)
+            heat_seens.append(_tell(spot, w, seqs, points, rise, log))
+    return tuple(heat_seens)
 
 
 Series = tuple[str, float | None, tuple[int, ...], tuple[tuple[float, float], ...], float, str]
@@ -65,7 +65,7 @@ def _typed(context: SessionContext) -> list[Series]:
 
 
 def _logged(context: SessionContext) -> list[Series]:
-    found: list[Series] = []
+    serieses: list[Series] = []
     for log in context.logs:
         points = log.warmth
         if log.held is not None:
@@ -73,8 +73,8 @@ def _logged(context: SessionContext) -> list[Series]:
         if points:
             w = log.held.w if log.held else None
             u_k = context.record.kit.u("temp_c", log.instrument, points[-1][1])
-            found.append(("", w, (), points, u_k, log.name))
-    return found
+            serieses.append(("", w, (), points, u_k, log.name))
+    return serieses
 
 
 def _tell(

@@ -104,7 +104,7 @@ def _ratio(runs: list[HeatRun]) -> tuple[float | None, float | None]:
 
 def _tell_run(run: HeatRun) -> Finding:
     where = "On the mains" if run.on_mains else "On the source"
-    of = (
+    subject = (
         f", {plain(run.share * 100, 'pct')} of the {plain(run.drawn_w, 'w')} drawn" if run.share and run.drawn_w else ""
     )
     working = Working(
@@ -117,7 +117,7 @@ def _tell_run(run: HeatRun) -> Finding:
         key=f"heating-{run.seq}",
         topic=Topic.HEATING,
         title="Heat into water",
-        sentence=f"{where} {plain(run.delivered_w, 'w')} went into the water{of}.",
+        sentence=f"{where} {plain(run.delivered_w, 'w')} went into the water{subject}.",
         value=Value(run.delivered_w, "w", run.u_w, None, Grade.A),
         workings=(working,),
         seqs=(run.seq,),

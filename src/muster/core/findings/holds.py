@@ -133,11 +133,11 @@ def holds(record: BenchRecord, system: System, loads: Mapping[str, Load]) -> tup
     A hold is at grade B until its heat is known to have settled; a trip point
     is at grade A, or at D where its watts were not read.
     """
-    found = []
+    helds = []
     for segment in record.segments:
         held_s = segment.held_s()
         if segment.ended_by is EndedBy.TRIP and _place_w(segment, Place.TOTAL, system) is None:
-            found.append(_unread_trip(segment, loads))
+            helds.append(_unread_trip(segment, loads))
         for place in _places(system):
             w = _place_w(segment, place, system)
             tripped = segment.ended_by is EndedBy.TRIP and not _lighter(segment, place)
@@ -146,7 +146,7 @@ def holds(record: BenchRecord, system: System, loads: Mapping[str, Load]) -> tup
             u_w = _u_w(record, segment, w)
             finding = _tell(place, w, u_w, held_s, segment, tripped=tripped)
             ran_out = tripped and bool(RAN_OUT.search(segment.trip_detail))
-            found.append(
+            helds.append(
                 Held(
                     place=place,
                     w=w,
@@ -158,7 +158,7 @@ def holds(record: BenchRecord, system: System, loads: Mapping[str, Load]) -> tup
                     ran_out=ran_out,
                 )
             )
-    return tuple(found)
+    return tuple(helds)
 
 
 def _lighter(segment: Segment, place: Place) -> bool:
@@ -168,23 +168,23 @@ def _lighter(segment: Segment, place: Place) -> bool:
     return here is not None and there is not None and here < LIGHTER_SHARE * there
 
 
-def best_held(found: tuple[Held, ...], place: Place) -> Held | None:
+def best_held(helds: tuple[Held, ...], place: Place) -> Held | None:
     """The highest level at a place that stood long enough to count."""
-    return max((h for h in found if h.place is place and h.counts), key=lambda h: h.w, default=None)
+    return max((h for h in helds if h.place is place and h.counts), key=lambda h: h.w, default=None)
 
 
-def lowest_trip(found: tuple[Held, ...], place: Place) -> Held | None:
+def lowest_trip(helds: tuple[Held, ...], place: Place) -> Held | None:
     """The lowest level at a place at which the source tripped."""
-    read = (h for h in found if h.place is place and h.tripped and not h.planned and not h.ran_out)
+    read = (h for h in helds if h.place is place and h.tripped and not h.planned and not h.ran_out)
     return min(read, key=lambda h: h.w, default=None)
 
 
-def worth_saying(found: tuple[Held, ...]) -> tuple[Held, ...]:
+def worth_saying(helds: tuple[Held, ...]) -> tuple[Held, ...]:
     """Of each place: the highest level that counts, the highest held at all, and every trip."""
     kept: list[Held] = []
-    for place in dict.fromkeys(h.place for h in found):
-        standing = [h for h in found if h.place is place and not h.tripped and h.held_s >= LEAST_SAID_S]
-        best = best_held(found, place)
+    for place in dict.fromkeys(h.place for h in helds):
+        standing = [h for h in helds if h.place is place and not h.tripped and h.held_s >= LEAST_SAID_S]
+        best = best_held(helds, place)
         highest = max(standing, key=lambda h: (h.w, h.held_s), default=None)
         kept += [h for h in dict.fromkeys((best, highest)) if h is not None]
-    return (*kept, *(h for h in found if h.tripped))
+    return (*kept, *(h for h in helds if h.tripped))

@@ -37,22 +37,22 @@ def legs(context: SessionContext) -> LegsSeen | None:
     """The most unlike the legs were while both were read; None on one leg, or where they never were unlike."""
     if context.system.legs != 2:
         return None
-    seen = [one for segment in context.record.segments if (one := _see(context, segment)) is not None]
-    return max(seen, key=lambda one: one.apart_w, default=None)
+    seen = [each_item for segment in context.record.segments if (each_item := _see(context, segment)) is not None]
+    return max(seen, key=lambda item: item.apart_w, default=None)
 
 
 def _see(context: SessionContext, segment: Segment) -> LegsSeen | None:
-    one, two = segment.place_w(Place.LEG1), segment.place_w(Place.LEG2)
-    if one is None or two is None or abs(one - two) < LEAST_APART_W:
+    item, two = segment.place_w(Place.LEG1), segment.place_w(Place.LEG2)
+    if item is None or two is None or abs(item - two) < LEAST_APART_W:
         return None
     volts = [segment.last("v", place) for place in (Place.LEG1, Place.LEG2)]
     pair = (volts[0].value, volts[1].value) if volts[0] and volts[1] else None
     read = segment.last("a", Place.NEUTRAL)
     amps = [segment.last("a", place) for place in (Place.LEG1, Place.LEG2)]
-    findings = [_tell(context, segment, (one, two), pair)]
+    findings = [_tell(context, segment, (item, two), pair)]
     if read and amps[0] and amps[1]:
         findings.append(_neutral(context, segment, read.value, context.record.u(read), (amps[0].value, amps[1].value)))
-    return LegsSeen((one, two), pair, read.value if read else None, segment.held_s(), tuple(findings))
+    return LegsSeen((item, two), pair, read.value if read else None, segment.held_s(), tuple(findings))
 
 
 def _seq(segment: Segment) -> tuple[int, ...]:

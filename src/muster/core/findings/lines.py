@@ -66,7 +66,7 @@ def _points(
     record: BenchRecord, quantity: str, places: Sequence[Place], watts: Callable[[Segment], float | None]
 ) -> tuple[LinePoint, ...]:
     """One point a stretch of constant load: its last steady reading, against its watts."""
-    found = []
+    line_points = []
     for segment in record.segments:
         hit = _steady(segment, quantity, places)
         w = watts(segment)
@@ -75,8 +75,8 @@ def _points(
         if hit is None or w is None or hit[1].value <= 0:
             continue
         seq, reading = hit
-        found.append(LinePoint(w, reading.value, record.u(reading), seq, reading.resolution))
-    return tuple(found)
+        line_points.append(LinePoint(w, reading.value, record.u(reading), seq, reading.resolution))
+    return tuple(line_points)
 
 
 def _sentence(title: str, ends: tuple[str, str], top: str, pct: float) -> str:
@@ -145,15 +145,15 @@ def regulation(record: BenchRecord, system: System) -> tuple[LoadLine, ...]:
 
     A leg counts when its volts and watts were read at two loads or more.
     """
-    found = []
+    load_lines = []
     for leg in system.leg_names:
         place = Place(leg.value)
         points = _points(record, "v", (place,), lambda segment, place=place: segment.place_w(place))  # type: ignore[misc]
         title = "Voltage" if system.legs == 1 else f"Leg {leg.value} voltage"
         line = _load_line(points, place, "v", system.v_nominal, Topic.REGULATION, title)
         if line is not None:
-            found.append(line)
-    return tuple(found)
+            load_lines.append(line)
+    return tuple(load_lines)
 
 
 def _logged(

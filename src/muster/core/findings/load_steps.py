@@ -106,7 +106,7 @@ def _typed(context: SessionContext) -> list[LoadStep]:
     """Steps of a load-steps session as read by meters that hold their extremes."""
     if context.session.protocol != "load_steps":
         return []
-    found: list[LoadStep] = []
+    load_steps: list[LoadStep] = []
     last_w: float | None = None
     standing: Steady = {}
     for segment in context.record.segments:
@@ -115,10 +115,10 @@ def _typed(context: SessionContext) -> list[LoadStep]:
             continue
         hz, v = (_swing(segment.readings, q, standing.get(q)) for q in ("hz", "v"))
         if last_w is not None and abs(w - last_w) > 1 and (hz or v):
-            found.append(LoadStep(segment.t0_s, last_w, w, hz, v))
+            load_steps.append(LoadStep(segment.t0_s, last_w, w, hz, v))
         last_w = w
         standing |= {q: value for q in ("hz", "v") if (value := _steady(segment.readings, q)) is not None}
-    return found
+    return load_steps
 
 
 def _steady(readings: Sequence[tuple[int, float, Reading]], quantity: str) -> float | None:
@@ -151,27 +151,27 @@ def _figures(
     hz, nominal_v = context.system.hz, context.system.v_nominal
     # Droop and steady volts are asked from no load to the rating: the lines are followed there.
     full_w = context.source.claims.cont_w if context.source else 0.0
-    found: dict[str, float] = {}
+    result: dict[str, float] = {}
     if droop is not None:
-        found["droop"] = max(0.0, (droop.line.at(0) - droop.line.at(full_w)) / hz * 100)
+        result["droop"] = max(0.0, (droop.line.at(0) - droop.line.at(full_w)) / hz * 100)
     bands = [4 * point.scatter / hz * 100 for log in context.logs for point in log.hertz]
     if bands:
-        found["hz_band"] = max(bands)
+        result["hz_band"] = max(bands)
     if regulation:
         volts = [line.line.at(w) for line in regulation for w in (0.0, full_w / context.system.legs)]
-        found["v_band"] = (max(volts) - min(volts)) / 2 / nominal_v * 100
+        result["v_band"] = (max(volts) - min(volts)) / 2 / nominal_v * 100
     for quantity, nominal in (("hz", hz), ("v", nominal_v)):
         swings = [(step, swing) for step in steps if (swing := getattr(step, quantity)) is not None]
         on = [(s.before - s.extreme) / nominal * 100 for step, s in swings if step.step_w > 0]
         off = [(s.extreme - s.before) / nominal * 100 for step, s in swings if step.step_w < 0]
         back = [s.back_s[1] for _, s in swings if s.back_s[1] is not None]
         if on:
-            found[f"{quantity}_on"] = max(0.0, *on)
+            result[f"{quantity}_on"] = max(0.0, *on)
         if off:
-            found[f"{quantity}_off"] = max(0.0, *off)
+            result[f"{quantity}_off"] = max(0.0, *off)
         if back:
-            found[f"{quantity}_back"] = max(back)
-    return found
+            result[f"{quantity}_back"] = max(back)
+    return result
 
 
 def _tell(

@@ -160,9 +160,9 @@ def _worked_background(spot: Spot, background: float) -> Working:
 def noise(record: BenchRecord, neighbour_m: float) -> tuple[NoiseSeen, ...]:
     """The walk's finding for each state of load that has a level with a distance."""
     background, spots = _spots(record)
-    found = []
+    noise_seens = []
     for state in (NO_LOAD, LOADED):
         own = tuple(spot for spot in spots if spot.state == state)
         if own:
-            found.append(_see(state, background, own, neighbour_m))
-    return tuple(found)
+            noise_seens.append(_see(state, background, own, neighbour_m))
+    return tuple(noise_seens)

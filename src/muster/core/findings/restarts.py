@@ -33,7 +33,7 @@ class Restart:
 
 def restarts(starts: Sequence[StartSeen]) -> tuple[Restart, ...]:
     """Each load that was started cold and hot, or straight on and eased, on a like base, with the volts before and lowest read."""
-    found = []
+    restarts_found = []
     for key in dict.fromkeys(start.run.load for start in starts):
         seen = [s for s in starts if s.run.load == key and _dip(s) is not None]
         straight = [s for s in seen if not s.run.eased]
@@ -43,8 +43,8 @@ def restarts(starts: Sequence[StartSeen]) -> tuple[Restart, ...]:
         ):
             alike = [s for s in plainly if any(abs(s.base_w - o.base_w) <= LIKE_BASE_W for o in other)]
             if alike and other:
-                found.append(_tell(key, way, alike, other))
-    return tuple(found)
+                restarts_found.append(_tell(key, way, alike, other))
+    return tuple(restarts_found)
 
 
 def _dip(start: StartSeen) -> float | None:
@@ -69,22 +69,22 @@ def _said(name: str, way: str, plain_pct: float, other_pct: float, failed: int, 
 
 
 def _tell(key: str, way: str, plainly: Sequence[StartSeen], other: Sequence[StartSeen]) -> Restart:
-    one, two = _mean(plainly), _mean(other)
+    item, two = _mean(plainly), _mean(other)
     name, against = short_name(plainly[0].load), "cold" if way == "hot" else "straight on"
     failed = sum(s.outcome.failed for s in other)
     working = Working(
         f"mean dip {way} − mean dip {against}, on like bases",
-        f"{number(two)} % of {len(other)} − {number(one)} % of {len(plainly)}",
-        f"{number(two - one)} points",
+        f"{number(two)} % of {len(other)} − {number(item)} % of {len(plainly)}",
+        f"{number(two - item)} points",
     )
     bounded = any(s.lowest is not None and s.lowest.bound for s in (*plainly, *other))
     finding = Finding(
         key=f"restart-{way}-{key}",
         topic=Topic.STARTS,
         title=f"The {name}, {way} against {against}",
-        sentence=_said(name, way, one, two, failed, len(other)),
-        value=Value(two - one, "pt", None, None, Grade.B if bounded else Grade.A),
+        sentence=_said(name, way, item, two, failed, len(other)),
+        value=Value(two - item, "pt", None, None, Grade.B if bounded else Grade.A),
         workings=(working,),
         seqs=tuple(s.run.seq for s in (*plainly, *other)),
     )
-    return Restart(key, way, one, two, finding)
+    return Restart(key, way, item, two, finding)

@@ -183,10 +183,10 @@ def _gauge_points(context: SessionContext) -> list[tuple[float, float]]:
     if not typed or not shown:
         return []
     base = typed[0][2]
-    found = [(pct, wh - base) for t_s, pct in shown for _, at, wh in typed if abs(at - t_s) < 1]
+    result = [(pct, wh - base) for t_s, pct in shown for _, at, wh in typed if abs(at - t_s) < 1]
     # A percentage that rises while it gives was misread: the check says so, and it is left out.
     kept: list[tuple[float, float]] = []
-    for pct, wh in found:
+    for pct, wh in result:
         if not kept or pct <= kept[-1][0]:
             kept.append((pct, wh))
     return kept

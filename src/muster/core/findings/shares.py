@@ -30,12 +30,12 @@ class SharesSeen:
 
 
 def _share(segment: Segment) -> tuple[int, Share] | None:
-    one, other = (segment.last("a", place) for place in UNITS)
-    if one is None or other is None or one.value + other.value < A_LEAST:
+    item, other = (segment.last("a", place) for place in UNITS)
+    if item is None or other is None or item.value + other.value < A_LEAST:
         return None
     total = segment.last("a", Place.TOTAL)
     seq = max(seq for seq, _, r in segment.readings if r.place in UNITS)
-    return seq, Share(total.value if total else one.value + other.value, one.value, other.value)
+    return seq, Share(total.value if total else item.value + other.value, item.value, other.value)
 
 
 def shares(context: SessionContext) -> SharesSeen | None:
@@ -44,7 +44,7 @@ def shares(context: SessionContext) -> SharesSeen | None:
     Amps are taken at the supply's whole voltage, as the units' ratings are.
     """
     source = context.source
-    read = [one for segment in context.record.segments if (one := _share(segment)) is not None]
+    read = [item for segment in context.record.segments if (item := _share(segment)) is not None]
     if source is None or len(source.units) != 2 or len(read) < 2:
         return None
     volts = context.system.v_nominal * context.system.legs
@@ -63,9 +63,9 @@ Errs = tuple[float, float, float]
 
 
 def _capacity(given: list[Share], limits: tuple[float, float], errs: Errs = (1.0, 1.0, 1.0)) -> PairCapacity:
-    one, other, total = errs
+    item, other, total = errs
     return pair_capacity(
-        [s.total_a * total for s in given], [s.one_a * one for s in given], [s.other_a * other for s in given], limits
+        [s.total_a * total for s in given], [s.one_a * item for s in given], [s.other_a * other for s in given], limits
     )
 
 
@@ -74,8 +74,8 @@ def _unsure(context: SessionContext, given: list[Share], limits: tuple[float, fl
     top = max(share.total_a for share in given)
     err = context.record.kit.u("a", "", top) / top
     moved = [
-        abs(_capacity(given, limits, (1 + one * err, 1 + other * err, 1 + total * err)).measured_a - measured_a)
-        for one in (-1, 1)
+        abs(_capacity(given, limits, (1 + item * err, 1 + other * err, 1 + total * err)).measured_a - measured_a)
+        for item in (-1, 1)
         for other in (-1, 1)
         for total in (-1, 1)
     ]
@@ -88,7 +88,7 @@ def _tell(
     assert context.source is not None
     names = [unit.name for unit in context.source.units]
     volts = context.system.v_nominal * context.system.legs
-    top = max(read, key=lambda one: one[1].total_a)[1]
+    top = max(read, key=lambda item: item[1].total_a)[1]
     workings = (
         *(
             Working(

@@ -32,12 +32,12 @@ def solar(context: SessionContext) -> SolarSeen | None:
             continue
         if log.panels.wh is not None and log.panels.most_w is not None:
             findings.append(_tell_taken(log.name, log.span, log.panels.wh, log.panels.most_w, context, log.instrument))
-        for one in log.panels.stuck:
-            stuck.append(one)
-            findings.append(_tell_stuck(one, log.name))
+        for each_item in log.panels.stuck:
+            stuck.append(each_item)
+            findings.append(_tell_stuck(each_item, log.name))
     typed = _typed_stuck(context)
-    stuck += [one for one, _ in typed]
-    findings += [_tell_stuck(one, "", seqs) for one, seqs in typed]
+    stuck += [item for item, _ in typed]
+    findings += [_tell_stuck(item, "", seqs) for item, seqs in typed]
     through = None
     for entry, event in context.events("through", "cut"):
         through = event.name == EventName.THROUGH
@@ -51,7 +51,7 @@ def _typed_stuck(context: SessionContext) -> list[tuple[Stuck, tuple[int, ...]]]
     """Panel volts typed: a fall that is read low twice, two minutes apart or more."""
     read = [(seq, t_s, r.value) for seq, t_s, _, r in context.readings("v") if r.place is Place.PANELS]
     shown = [(t_s, r.value) for _, t_s, _, r in context.readings("soc_pct")]
-    found = []
+    result = []
     i = 1
     while i < len(read):
         usual = max(v for _, _, v in read[:i])
@@ -62,7 +62,7 @@ def _typed_stuck(context: SessionContext) -> list[tuple[Stuck, tuple[int, ...]]]
         if len(low) >= 2 and low[-1][1] - low[0][1] >= STUCK_S and low[0][2] > 0.1 * usual:
             charge = [pct for t_s, pct in shown if t_s <= low[-1][1]]
             if not charge or charge[-1] < FULL_PCT:
-                one = Stuck(
+                stuck = Stuck(
                     t0_s=low[0][1],
                     t1_s=low[-1][1],
                     usual_v=usual,
@@ -70,9 +70,9 @@ def _typed_stuck(context: SessionContext) -> list[tuple[Stuck, tuple[int, ...]]]
                     lost_w=None,
                     back=last < len(read),
                 )
-                found.append((one, tuple(seq for seq, _, _ in low)))
+                result.append((stuck, tuple(seq for seq, _, _ in low)))
         i = max(last, i + 1)
-    return found
+    return result
 
 
 def _tell_taken(
@@ -94,26 +94,26 @@ def _tell_taken(
     )
 
 
-def _tell_stuck(one: Stuck, log: str, seqs: tuple[int, ...] = ()) -> Finding:
-    fell_pct = (1 - one.stuck_v / one.usual_v) * 100
-    lost = f", {plain(one.lost_w, 'w')} lost" if one.lost_w and one.lost_w > 0 else ""
+def _tell_stuck(stall: Stuck, log: str, seqs: tuple[int, ...] = ()) -> Finding:
+    fell_pct = (1 - stall.stuck_v / stall.usual_v) * 100
+    lost = f", {plain(stall.lost_w, 'w')} lost" if stall.lost_w and stall.lost_w > 0 else ""
     after = (
         "They came back at once, as they do when it is plugged in again."
-        if one.back
+        if stall.back
         else "They had not come back when the record ended."
     )
     said = (
-        f"Panel volts fell from {plain(one.usual_v, 'v')} to {plain(one.stuck_v, 'v')} and stayed there for {duration(one.t1_s - one.t0_s)} "
+        f"Panel volts fell from {plain(stall.usual_v, 'v')} to {plain(stall.stuck_v, 'v')} and stayed there for {duration(stall.t1_s - stall.t0_s)} "
         f"with the battery not full{lost}: the tracker stuck. {after}"
     )
     working = Working(
         f"fall > {FALL_PCT:g} % for > {STUCK_S / 60:g} min, charge below {FULL_PCT:g} %",
-        f"({number(one.usual_v, 'v')} − {number(one.stuck_v, 'v')}) ÷ {number(one.usual_v, 'v')}",
+        f"({number(stall.usual_v, 'v')} − {number(stall.stuck_v, 'v')}) ÷ {number(stall.usual_v, 'v')}",
         plain(fell_pct, "pct"),
         "physics: light moves amps, hardly volts",
     )
     return Finding(
-        key=f"stuck-{one.t0_s:.0f}",
+        key=f"stuck-{stall.t0_s:.0f}",
         topic=Topic.SOLAR,
         title="Tracker stuck",
         sentence=said,
@@ -121,7 +121,7 @@ def _tell_stuck(one: Stuck, log: str, seqs: tuple[int, ...] = ()) -> Finding:
         workings=(working,),
         seqs=seqs,
         needs="the same once more, with the panels unplugged and plugged in again (Solar input)",
-        span=(one.t0_s - 300, one.t1_s + 300) if log else None,
+        span=(stall.t0_s - 300, stall.t1_s + 300) if log else None,
         log=log,
     )
 

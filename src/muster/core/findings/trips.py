@@ -267,14 +267,14 @@ Use = tuple[Suspected, float | None, str]
 
 def _uses(context: SessionContext, source: Source, site: Site, segment: Segment, w: float) -> list[Use]:
     limits = limits_of(source, context.system, site)
-    found = _overload(source, limits, segment, w)
-    found += _legs(context, limits, segment)
-    found += _breaker(context, source, segment, w)
+    uses = _overload(source, limits, segment, w)
+    uses += _legs(context, limits, segment)
+    uses += _breaker(context, source, segment, w)
     if source.kind.has_battery:
-        found += _battery(context, source, segment, w)
+        uses += _battery(context, source, segment, w)
     else:
         left = [r.value for _, t, _, r in context.readings("fuel_l") if t <= segment.t1_s]
-        found.append(
+        uses.append(
             (
                 Suspected.FUEL,
                 None if not left else (1.0 if left[-1] < 0.5 else 0.1),
@@ -285,8 +285,8 @@ def _uses(context: SessionContext, source: Source, site: Site, segment: Segment,
         rated = limits[0].w
         use = w / rated
         why = f"{duration(segment.held_s())} at {plain(use * 100, 'pct')} of the rating is long enough to warm it"
-        found.append((Suspected.THERMAL, min(1.0, use / (1 / THERMAL_FROM)) if use < THERMAL_FROM else 0.9, why))
-    return found
+        uses.append((Suspected.THERMAL, min(1.0, use / (1 / THERMAL_FROM)) if use < THERMAL_FROM else 0.9, why))
+    return uses
 
 
 def _overload(source: Source, limits: Sequence[Limit], segment: Segment, w: float) -> list[Use]:
@@ -335,11 +335,11 @@ def _battery(context: SessionContext, source: Source, segment: Segment, w: float
     volts, amps = segment.last("v", Place.DC), segment.last("a", Place.DC)
     v = volts.value if volts else claims.battery_low_v
     drawn = amps.value if amps else w / ((claims.conversion_pct or CONVERSION_PCT) / 100 * v) if v else None
-    found: list[Use] = []
+    uses: list[Use] = []
     for key, rated in ((Suspected.BATTERY, claims.battery_a), (Suspected.DC_FUSE, wires.dc_fuse_a)):
         if rated is not None and drawn is not None:
             how = "read" if amps else "reckoned"
-            found.append(
+            uses.append(
                 (
                     key,
                     drawn / rated,
@@ -347,10 +347,10 @@ def _battery(context: SessionContext, source: Source, segment: Segment, w: float
                 )
             )
         else:
-            found.append((key, None, ""))
+            uses.append((key, None, ""))
     shown = [r.value for _, t, _, r in context.readings("soc_pct") if t <= segment.t1_s]
     if volts and claims.battery_low_v:
-        found.append(
+        uses.append(
             (
                 Suspected.LOW_DC,
                 claims.battery_low_v / volts.value,
@@ -358,10 +358,10 @@ def _battery(context: SessionContext, source: Source, segment: Segment, w: float
             )
         )
     elif shown:
-        found.append((Suspected.LOW_DC, 1.0 if shown[-1] < 12 else None, f"the gauge showed {plain(shown[-1], 'pct')}"))
+        uses.append((Suspected.LOW_DC, 1.0 if shown[-1] < 12 else None, f"the gauge showed {plain(shown[-1], 'pct')}"))
     else:
-        found.append((Suspected.LOW_DC, None, ""))
-    return found
+        uses.append((Suspected.LOW_DC, None, ""))
+    return uses
 
 
 def _tell(

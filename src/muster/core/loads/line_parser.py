@@ -96,53 +96,53 @@ def parse_load_line(line: str, key: str, v_nominal: float, own: Iterable[ShelfLo
     MusterError
         If there is no name, or nothing says how many watts.
     """
-    found: dict[str, object] = {}
+    result: dict[str, object] = {}
     name: list[str] = []
     for token in line.split():
         low = token.lower()
         if match := WATTS.match(low):
-            found["run_w"] = _float(match[1]) * (1000 if match[2] == "kw" else 1)
+            result["run_w"] = _float(match[1]) * (1000 if match[2] == "kw" else 1)
         elif match := POWER_FACTOR.match(low):
-            found["pf"] = _float(match[1] or match[2])
+            result["pf"] = _float(match[1] or match[2])
         elif match := START.match(low):
-            found["start_va"] = _float(match[1]) * (1000 if match[2] == "kva" else 1)
+            result["start_va"] = _float(match[1]) * (1000 if match[2] == "kva" else 1)
         elif match := LRA.match(low):
-            found["lra_a"] = _float(match[1])
+            result["lra_a"] = _float(match[1])
         elif match := CODE.match(low):
-            found["code"] = match[1].upper()
+            result["code"] = match[1].upper()
         elif match := HORSEPOWER.match(low):
-            found["hp"] = _float(match[1])
+            result["hp"] = _float(match[1])
         elif match := NAMEPLATE_AMPS.match(low):
-            found["nameplate_a"] = _float(match[1])
+            result["nameplate_a"] = _float(match[1])
         elif match := PROGRAM.match(low):
-            found["duty"] = Duty(_float(match[1]), 0.0, Caller.HAND, once=True)
+            result["duty"] = Duty(_float(match[1]), 0.0, Caller.HAND, once=True)
         elif match := DUTY.match(low):
-            found["duty"] = Duty(_float(match[1]), _float(match[2]))
+            result["duty"] = Duty(_float(match[1]), _float(match[2]))
         elif HOURS.match(low):
-            found["hours"] = parse_hours(low)
+            result["hours"] = parse_hours(low)
         elif low in LEGS:
-            found["leg"] = LEGS[low]
+            result["leg"] = LEGS[low]
         elif low in set(Tier):
-            found["tier"] = Tier(low)
+            result["tier"] = Tier(low)
         else:
             name.append(token)
     words = " ".join(name).strip(" ,;")
     if not words:
         raise MusterError("no name in this line", where="line", want="such as “chest freezer 130w l2”")
     shelf = find_on_shelf(words, own)
-    if shelf is None and not {"run_w", "nameplate_a"} & set(found):
+    if shelf is None and not {"run_w", "nameplate_a"} & set(result):
         raise MusterError(f"“{words}” is not on the shelf", where="line", want=f"say its watts too: “{words} 300w”")
-    load = _load_from(words, key, v_nominal, found, shelf)
+    load = _load_from(words, key, v_nominal, result, shelf)
     return LoadEntry(load, _told_back(load, shelf), shelf)
 
 
-def _load_from(words: str, key: str, v_nominal: float, found: dict[str, object], shelf: ShelfLoad | None) -> Load:
+def _load_from(words: str, key: str, v_nominal: float, load_found: dict[str, object], shelf: ShelfLoad | None) -> Load:
     """The load: planned from the shelf or its kind, then settled on the best of what the line says."""
     kind = shelf.kind if shelf else _kind_for(words.lower())
-    leg = Leg(str(found.get("leg", Leg.ONE)))
-    duty, hours = found.get("duty"), found.get("hours")
-    pf = float(str(found["pf"])) if "pf" in found else shelf.planning_pf if shelf else kind_of(kind).pf
-    figures = _figures(found, pf, v_nominal * (2 if leg is Leg.BOTH else 1))
+    leg = Leg(str(load_found.get("leg", Leg.ONE)))
+    duty, hours = load_found.get("duty"), load_found.get("hours")
+    pf = float(str(load_found["pf"])) if "pf" in load_found else shelf.planning_pf if shelf else kind_of(kind).pf
+    figures = _figures(load_found, pf, v_nominal * (2 if leg is Leg.BOTH else 1))
     if shelf:
         figures.insert(0, LoadFigure("run_w", shelf.run_w, Basis.SHELF, shelf.name))
     first_w = next(figure.value for figure in figures if figure.quantity == "run_w")
@@ -153,19 +153,19 @@ def _load_from(words: str, key: str, v_nominal: float, found: dict[str, object],
         run_w=first_w,
         pf=pf,
         leg=leg,
-        tier=Tier(str(found.get("tier", Tier.MUST))),
+        tier=Tier(str(load_found.get("tier", Tier.MUST))),
         duty=duty if isinstance(duty, Duty) else shelf.duty if shelf else Duty(),
         hours=hours if isinstance(hours, tuple) else shelf.hours if shelf else ALL_DAY,
         parts=shelf.parts if shelf else (),
         figures=tuple(figures[:1]),
     )
-    return with_figures(load, LoadFigure("pf", pf, Basis.NAMEPLATE if "pf" in found else Basis.TOLD), *figures[1:])
+    return with_figures(load, LoadFigure("pf", pf, Basis.NAMEPLATE if "pf" in load_found else Basis.TOLD), *figures[1:])
 
 
-def _figures(found: dict[str, object], pf: float, volts: float) -> list[LoadFigure]:
+def _figures(result: dict[str, object], pf: float, volts: float) -> list[LoadFigure]:
     """What the line itself says of the load's plate."""
     said = {
-        name: float(str(found[name])) for name in ("run_w", "start_va", "lra_a", "hp", "nameplate_a") if name in found
+        name: float(str(result[name])) for name in ("run_w", "start_va", "lra_a", "hp", "nameplate_a") if name in result
     }
     figures = []
     if "run_w" in said:
@@ -176,12 +176,12 @@ def _figures(found: dict[str, object], pf: float, volts: float) -> list[LoadFigu
         figures.append(LoadFigure("start_va", said["start_va"], Basis.NAMEPLATE))
     if "lra_a" in said:
         figures.append(from_locked_rotor(volts, said["lra_a"]))
-    if "code" in found:
+    if "code" in result:
         if "hp" not in said:
             raise MusterError(
-                "a code letter without horsepower", where="line", want=f"such as “code{found['code']} 1.5hp”"
+                "a code letter without horsepower", where="line", want=f"such as “code{result['code']} 1.5hp”"
             )
-        figures.append(from_code_letter(str(found["code"]), said["hp"]))
+        figures.append(from_code_letter(str(result["code"]), said["hp"]))
     return figures
 
 

@@ -256,7 +256,7 @@ class Load:
         va_x = self.run_va / highest(self.shape, "run_va")
         worst = max(self.shape, key=lambda part: start_moment(self.shape, part))
         beneath = va_x * (start_moment(self.shape, worst) - worst.start_extra_va)
-        found = []
+        parts = []
         for part in self.shape:
             w, va = part.run_w * w_x, part.run_va * va_x
             x = part.start_x
@@ -264,8 +264,8 @@ class Load:
                 x = 1 + (self.start_total_va - beneath) / va
             elif self.eased and part.start_x > SOFT_START_X:
                 x = SOFT_START_X
-            found.append(replace(part, run_w=w, pf=min(1.0, w / va), start_x=min(max(1.0, x), MOST_START_X)))
-        return tuple(found)
+            parts.append(replace(part, run_w=w, pf=min(1.0, w / va), start_x=min(max(1.0, x), MOST_START_X)))
+        return tuple(parts)
 
     @property
     def calls_at_once(self) -> bool:

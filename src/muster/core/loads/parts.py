@@ -98,10 +98,10 @@ def _number(text: str) -> float:
     return float(text.replace(",", "."))
 
 
-def _seconds(found: re.Match[str] | None) -> float | None:
-    if found is None:
+def _seconds(match: re.Match[str] | None) -> float | None:
+    if match is None:
         return None
-    return _number(found[1]) * (60 if found[2].lower() == "min" else 1)
+    return _number(match[1]) * (60 if match[2].lower() == "min" else 1)
 
 
 def parse_part(line: str) -> Part:
@@ -115,15 +115,15 @@ def parse_part(line: str) -> Part:
     MusterError
         If the name or its watts are missing, or a number cannot be.
     """
-    found = LINE.match(line.strip())
-    if found is None or not found["name"].strip(" :,"):
+    match_found = LINE.match(line.strip())
+    if match_found is None or not match_found["name"].strip(" :,"):
         raise MusterError(f"“{line.strip()}” is not a part", where="parts", want=f"such as “{EXAMPLE}”")
-    rest = found["rest"]
+    rest = match_found["rest"]
     factor, start = FACTOR.search(rest), START.search(rest)
     try:
         return Part(
-            name=found["name"].strip(" :,"),
-            run_w=_number(found["w"]) * (1000 if found["kilo"] else 1),
+            name=match_found["name"].strip(" :,"),
+            run_w=_number(match_found["w"]) * (1000 if match_found["kilo"] else 1),
             pf=_number(factor[1]) if factor else 1.0,
             from_s=_seconds(FROM.search(rest)) or 0.0,
             for_s=_seconds(FOR.search(rest)),

@@ -22,14 +22,14 @@ class RankedFigure:
 def known_figures(load: Load) -> tuple[LoadFigure, ...]:
     """What is known of a load: the figures kept, else what its own fields say."""
     kept = {(figure.quantity) for figure in load.figures}
-    found = list(load.figures)
+    figures_found = list(load.figures)
     if "run_w" not in kept:
-        found.append(LoadFigure("run_w", load.run_w, BY_GRADE[load.run_grade]))
+        figures_found.append(LoadFigure("run_w", load.run_w, BY_GRADE[load.run_grade]))
     if "pf" not in kept:
-        found.append(LoadFigure("pf", load.pf, BY_GRADE[load.run_grade]))
+        figures_found.append(LoadFigure("pf", load.pf, BY_GRADE[load.run_grade]))
     if "start_va" not in kept and load.start_va:
-        found.append(LoadFigure("start_va", load.start_va, BY_GRADE[load.start_grade]))
-    return tuple(found)
+        figures_found.append(LoadFigure("start_va", load.start_va, BY_GRADE[load.start_grade]))
+    return tuple(figures_found)
 
 
 def _best(figures: Iterable[LoadFigure]) -> LoadFigure | None:
@@ -86,10 +86,12 @@ def ranked_figures(load: Load) -> tuple[RankedFigure, ...]:
         "pf": _best(f for f in kept if f.quantity == "pf"),
         "start_va": next((f for f in kept if f.quantity == "start_va" and f.value == load.start_va), None),
     }
-    found = [RankedFigure(figure, figure is used[figure.quantity]) for figure in kept]
-    found.append(RankedFigure(_planned(load), load.start_va is None, computed=True))
+    ranked_figures_found = [RankedFigure(figure, figure is used[figure.quantity]) for figure in kept]
+    ranked_figures_found.append(RankedFigure(_planned(load), load.start_va is None, computed=True))
     places = ("run_w", "pf", "start_va")
-    return tuple(sorted(found, key=lambda s: (places.index(s.figure.quantity), ORDER.index(s.figure.basis))))
+    return tuple(
+        sorted(ranked_figures_found, key=lambda s: (places.index(s.figure.quantity), ORDER.index(s.figure.basis)))
+    )
 
 
 def _planned(load: Load) -> LoadFigure:

@@ -36,13 +36,13 @@ def compare_soft(load: Load, limits: Sequence[tuple[Limit, ...]], system: System
     return tuple(
         StartWay(
             label=words,
-            va=one.start_total_va,
-            amps=one.start_total_va / volts,
-            seconds=one.start_s,
-            pf=one.start_pf,
-            answers=tuple(what_if(one, (), of_source, system) for of_source in limits),
+            va=item.start_total_va,
+            amps=item.start_total_va / volts,
+            seconds=item.start_s,
+            pf=item.start_pf,
+            answers=tuple(what_if(item, (), of_source, system) for of_source in limits),
         )
-        for words, one in ways
+        for words, item in ways
     )
 
 

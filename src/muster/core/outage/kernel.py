@@ -64,17 +64,17 @@ def highest_mean(times: Floats, level: Floats, energy: Floats, span_s: float) ->
             if end <= last:
                 while ahead < last_place and times[ahead + 1] <= end:
                     ahead += 1
-                found = energy[ahead] + level[ahead] * (end - times[ahead]) - energy[i]
-                if found > best:
-                    best = found
+                result = energy[ahead] + level[ahead] * (end - times[ahead]) - energy[i]
+                if result > best:
+                    best = result
         if i == count - 1 or level[i] < level[i - 1]:
             begin = times[i] - span_s
             if begin >= first:
                 while behind < last_place and times[behind + 1] <= begin:
                     behind += 1
-                found = energy[i] - energy[behind] - level[behind] * (begin - times[behind])
-                if found > best:
-                    best = found
+                result = energy[i] - energy[behind] - level[behind] * (begin - times[behind])
+                if result > best:
+                    best = result
     return best / span_s
 
 
@@ -110,7 +110,7 @@ def runs_of(
     wanted = at_once_x > 0
     earliest = first_s if wanted else 0.0
     at = first_s if wanted else -phase * (on_s + off_s)
-    found = 0
+    result = 0
     k = 0
     while at < horizon_s:
         if k >= dice.shape[0]:
@@ -124,15 +124,15 @@ def runs_of(
         for w in range(opens.size):
             begin, end = max(low, opens[w], earliest), min(high, closes[w])
             if end > begin:
-                if found >= out.shape[0]:
+                if result >= out.shape[0]:
                     raise IndexError("more runs than room for them")
-                out[found, 0], out[found, 1] = begin, end
-                found += 1
+                out[result, 0], out[result, 1] = begin, end
+                result += 1
         if off_s <= 0:
             break
         at = at + last + off_s * (1 + jitter * dice[k, 1])
         k += 1
-    return found
+    return result
 
 
 @njit(cache=True, nogil=True)
@@ -161,7 +161,7 @@ def programs_of(
     """
     if opens.size > dice.shape[0] or opens.size > out.shape[0]:
         raise IndexError("more windows than room for their programs")
-    found = 0
+    result = 0
     ended = 0.0
     for w in range(opens.size):
         last = on_s * (1 + jitter * dice[w, 0])
@@ -172,10 +172,10 @@ def programs_of(
         begin = first + room * (dice[w, 1] + 1) / 2
         end = min(begin + last, horizon_s)
         if end > begin:
-            out[found, 0], out[found, 1] = begin, end
-            found += 1
+            out[result, 0], out[result, 1] = begin, end
+            result += 1
             ended = end
-    return found
+    return result
 
 
 @njit(cache=True, nogil=True)
@@ -406,7 +406,7 @@ def outages(
         m = 0
         for i in range(n):
             w0, w1, d0, d1 = window_of[i], window_of[i + 1], dice_of[i], dice_of[i + 1]
-            found = runs_of(
+            result = runs_of(
                 on_s[i],
                 off_s[i],
                 jitter,
@@ -420,7 +420,7 @@ def outages(
                 out,
             )
             m = changes_of(
-                out[:found], part_of[i], part_of[i + 1], powers, times_s, horizon_s, stood[d], at, who, kind, m
+                out[:result], part_of[i], part_of[i + 1], powers, times_s, horizon_s, stood[d], at, who, kind, m
             )
         in_time(at, m, horizon_s, order, count_of[: max(2, m + 1)])
         times = np.zeros(m + 2)

@@ -256,10 +256,10 @@ def _gathered(loads: Sequence[Load], brief: Brief, gathered: Gathered, draws: in
 def _wh_by_load(loads: Sequence[Load], on_s: Floats) -> dict[str, float]:
     """Mean energy by load: each part's watts for the time it stood."""
     owners = [(load.key, part.run_w) for load in loads for part in load.running_parts]
-    found = dict.fromkeys((load.key for load in loads), 0.0)
+    result = dict.fromkeys((load.key for load in loads), 0.0)
     for (key, run_w), seconds in zip(owners, on_s, strict=True):
-        found[key] += run_w * float(seconds) / 3600
-    return found
+        result[key] += run_w * float(seconds) / 3600
+    return result
 
 
 def _start_demand(load: Load, worst: Floats) -> StartDemand:

@@ -68,11 +68,11 @@ class Planning:
         keys = (
             WIRED if self.protocol == "overload" else (*WIRED, "breaker", *(("continuous",) if self._two_legs else ()))
         )
-        found = [limit.w for limit in self._limits if limit.leg is not None and limit.key in keys]
+        result = [limit.w for limit in self._limits if limit.leg is not None and limit.key in keys]
         meter_a = safest_a(self.kit)
         if meter_a is not None:
-            found.append(meter_a * self.home.brief.system.v_nominal)
-        return min(found, default=None)
+            result.append(meter_a * self.home.brief.system.v_nominal)
+        return min(result, default=None)
 
     @property
     def whole_va(self) -> float | None:
@@ -190,12 +190,12 @@ def noise_steps(neighbour_m: float, loaded: Sequence[str] = ()) -> tuple[Step, .
     return tuple(steps)
 
 
-def noise_walk_steps(of: Planning) -> tuple[Step, ...]:
+def noise_walk_steps(planning: Planning) -> tuple[Step, ...]:
     """The noise walk, loaded with what comes nearest to three quarters of the claim."""
-    if not of.tested:
-        return noise_steps(of.home.brief.neighbour_m)
-    (loaded,) = ladder_plan(of.tested, [("loaded", LOADED_SHARE * of.claim_w, 0.0)], of.wanted)
-    return noise_steps(of.home.brief.neighbour_m, loaded.loads)
+    if not planning.tested:
+        return noise_steps(planning.home.brief.neighbour_m)
+    (loaded,) = ladder_plan(planning.tested, [("loaded", LOADED_SHARE * planning.claim_w, 0.0)], planning.wanted)
+    return noise_steps(planning.home.brief.neighbour_m, loaded.loads)
 
 
 def idle_steps() -> tuple[Step, ...]:
@@ -224,36 +224,36 @@ def endurance_steps() -> tuple[Step, ...]:
     )
 
 
-def _heaters(of: Planning) -> list[Load]:
-    found = [load for load in of.tested if load.kind in PLAIN_HEAT]
-    if not found:
+def _heaters(planning: Planning) -> list[Load]:
+    loads = [load for load in planning.tested if load.kind in PLAIN_HEAT]
+    if not loads:
         raise NotEnoughReadings(
             "no plain heater among the loads",
             where="roll",
             want="a kettle, a heater or an oven: its watts follow the volts",
         )
-    return found
+    return loads
 
 
-def baseline_steps(of: Planning) -> tuple[Step, ...]:
+def baseline_steps(planning: Planning) -> tuple[Step, ...]:
     """Every load on the mains, alone."""
-    if not of.loads:
+    if not planning.loads:
         raise NotEnoughReadings("no loads yet", where="roll", want="add a load first")
     ask = "On the mains: read watts and power factor when settled, its start where the meter can, its own noise."
     return tuple(
         Step(label=short_name(load), loads=(load.key,), target_w=None, planned_w=load.run_w, hold_s=120.0, ask=ask)
-        for load in of.loads
+        for load in planning.loads
     )
 
 
-def load_step_steps(of: Planning) -> tuple[Step, ...]:
+def load_step_steps(planning: Planning) -> tuple[Step, ...]:
     """Resistive steps on and off, and all off at once."""
-    heaters, claim_w = _heaters(of), of.claim_w
+    heaters, claim_w = _heaters(planning), planning.claim_w
     ask = "Read lowest and settled volts and hertz as it goes on; then the highest as it goes off."
     targets = [(f"{r} % on, then off", claim_w * r / 100, SHORT_HOLD_S) for r in STEPS_PCT]
     return (
         no_load(),
-        *ladder_plan(heaters, targets, of.wanted, ask),
+        *ladder_plan(heaters, targets, planning.wanted, ask),
         Step(
             label="all off at once",
             loads=(),
@@ -265,9 +265,9 @@ def load_step_steps(of: Planning) -> tuple[Step, ...]:
     )
 
 
-def overload_steps(of: Planning) -> tuple[Step, ...]:
+def overload_steps(planning: Planning) -> tuple[Step, ...]:
     """Past the claim in fine steps, as far as the loads of the house go."""
-    claim_w, most_w = of.claim_w, sum(load.run_w for load in of.tested)
+    claim_w, most_w = planning.claim_w, sum(load.run_w for load in planning.tested)
     if most_w <= claim_w:
         raise NotEnoughReadings(
             f"all loads together are {plain(most_w, 'w')}",
@@ -276,21 +276,23 @@ def overload_steps(of: Planning) -> tuple[Step, ...]:
         )
     ask = "Start the hold clock; say what tripped and after how long, or that it held. Then let it cool."
     targets = [(f"{p} %", claim_w * p / 100, HOLD_STEP_S) for p in OVER_PCT if claim_w * p / 100 <= most_w * 1.03]
-    return ladder_plan(of.tested, targets, of.wanted, ask)
+    return ladder_plan(planning.tested, targets, planning.wanted, ask)
 
 
-def leg_steps(of: Planning) -> tuple[Step, ...]:
+def leg_steps(planning: Planning) -> tuple[Step, ...]:
     """Everything on one leg, both motors on one leg, balance, imbalance."""
-    if of.home.brief.system.legs == 1:
+    if planning.home.brief.system.legs == 1:
         raise NotEnoughReadings("this home has one leg", where="system", want="a split-phase supply")
     ask = "Read volts, amps and watts of each leg, and the neutral."
     steps = [no_load()]
     for leg in (Leg.ONE, Leg.TWO):
-        loads = of.together([load for load in of.tested if load.leg is leg])
+        loads = planning.together([load for load in planning.tested if load.leg is leg])
         if loads:
             steps.append(_all_on(f"all of {leg.label}, nothing on the other", loads, ask))
-    balanced = ladder_plan(of.tested, [("balance, half the claim", of.claim_w / 2, HOLD_RATING_S)], of.wanted, ask)
-    return (*steps, *balanced, _all_on("all of it, as it is wired", of.together(of.tested), ask))
+    balanced = ladder_plan(
+        planning.tested, [("balance, half the claim", planning.claim_w / 2, HOLD_RATING_S)], planning.wanted, ask
+    )
+    return (*steps, *balanced, _all_on("all of it, as it is wired", planning.together(planning.tested), ask))
 
 
 def _all_on(label: str, loads: Sequence[Load], ask: str, hold_s: float = HOLD_STEP_S) -> Step:
@@ -305,28 +307,35 @@ def _all_on(label: str, loads: Sequence[Load], ask: str, hold_s: float = HOLD_ST
     )
 
 
-def parallel_steps(of: Planning) -> tuple[Step, ...]:
+def parallel_steps(planning: Planning) -> tuple[Step, ...]:
     """The amps of each unit at each total."""
     ask = "Read the amps of each unit and the total: such as “ua 4.1a ub 4.9a total 9a”."
-    claim_w = of.claim_w
+    claim_w = planning.claim_w
     return (
         no_load(),
-        *ladder_plan(of.tested, [(f"{r} %", claim_w * r / 100, HOLD_STEP_S) for r in STEPS_PCT], of.wanted, ask),
+        *ladder_plan(
+            planning.tested, [(f"{r} %", claim_w * r / 100, HOLD_STEP_S) for r in STEPS_PCT], planning.wanted, ask
+        ),
     )
 
 
-def set_point_steps(of: Planning) -> tuple[Step, ...]:
+def set_point_steps(planning: Planning) -> tuple[Step, ...]:
     """No load, half, full, on plain heat: a motor would pull the frequency about."""
-    claim_w = of.claim_w
+    claim_w = planning.claim_w
     targets = [(words, claim_w * share, SHORT_HOLD_S) for words, share in (("half load", 0.5), ("full load", 1.0))]
-    return (no_load(), *ladder_plan(_heaters(of), targets, of.wanted, "Read hertz and volts when they stand still."))
+    return (
+        no_load(),
+        *ladder_plan(_heaters(planning), targets, planning.wanted, "Read hertz and volts when they stand still."),
+    )
 
 
-def waveform_steps(of: Planning) -> tuple[Step, ...]:
+def waveform_steps(planning: Planning) -> tuple[Step, ...]:
     """Scope at no load, rated, dirty load, and while shutting down."""
-    dirty = of.together([load for load in of.tested if load.kind not in PLAIN_HEAT])
-    claim_w = of.claim_w
-    rated = ladder_plan(of.tested, [("rated load", claim_w, SHORT_HOLD_S)], of.wanted, "Capture ten cycles or more.")
+    dirty = planning.together([load for load in planning.tested if load.kind not in PLAIN_HEAT])
+    claim_w = planning.claim_w
+    rated = ladder_plan(
+        planning.tested, [("rated load", claim_w, SHORT_HOLD_S)], planning.wanted, "Capture ten cycles or more."
+    )
     return (
         Step(
             label="no load",
@@ -346,9 +355,9 @@ def waveform_steps(of: Planning) -> tuple[Step, ...]:
     )
 
 
-def transfer_steps(of: Planning) -> tuple[Step, ...]:
+def transfer_steps(planning: Planning) -> tuple[Step, ...]:
     """Mains off, the source takes over; and back."""
-    on = tuple(load.key for load in of.together([load for load in of.tested if load.duty.throughout]))
+    on = tuple(load.key for load in planning.together([load for load in planning.tested if load.duty.throughout]))
     ask = (
         "Read the gap in milliseconds if an instrument saw it, such as “@scope 14ms”, or capture it; say what noticed."
     )
@@ -360,7 +369,7 @@ def transfer_steps(of: Planning) -> tuple[Step, ...]:
     )
 
 
-def recharge_steps(of: Planning) -> tuple[Step, ...]:
+def recharge_steps(planning: Planning) -> tuple[Step, ...]:
     """From empty to full, with check-ins."""
     return (
         Step(label="empty, before charging", ask="Read the charge shown, the temperature, and the wall meter's count."),
@@ -372,7 +381,7 @@ def recharge_steps(of: Planning) -> tuple[Step, ...]:
     )
 
 
-def solar_steps(of: Planning) -> tuple[Step, ...]:
+def solar_steps(planning: Planning) -> tuple[Step, ...]:
     """Strings against the input's window, then live input against load."""
     return (
         Step(
@@ -392,7 +401,7 @@ def solar_steps(of: Planning) -> tuple[Step, ...]:
     )
 
 
-def cut_off_steps(of: Planning) -> tuple[Step, ...]:
+def cut_off_steps(planning: Planning) -> tuple[Step, ...]:
     """The DC supply walked down and up, on a bench supply or a battery emptied slowly."""
     ask = "Walk slowly; read DC volts as the output goes (“dc 45.0v !trip”), and as it comes back (“dc 48.5v !reset”)."
     return (
@@ -403,7 +412,7 @@ def cut_off_steps(of: Planning) -> tuple[Step, ...]:
     )
 
 
-def heating_steps(of: Planning) -> tuple[Step, ...]:
+def heating_steps(planning: Planning) -> tuple[Step, ...]:
     """Weighed water on the mains and on the source, the same vessel."""
     ask = "Weigh the water, read its degrees, heat for two minutes and a half, stir, read again; read the watts drawn: such as “0.75kg 14c before 47c after 150s 930w”."
     return tuple(
@@ -413,9 +422,9 @@ def heating_steps(of: Planning) -> tuple[Step, ...]:
     )
 
 
-def dedicated_steps(of: Planning) -> tuple[Step, ...]:
+def dedicated_steps(planning: Planning) -> tuple[Step, ...]:
     """A furnace or boiler alone: inducer, igniter, burner, blower in turn, three calls of heat."""
-    furnaces = [load for load in of.loads if load.kind == "furnace"]
+    furnaces = [load for load in planning.loads if load.kind == "furnace"]
     if not furnaces:
         raise NotEnoughReadings(
             "no furnace or boiler among the loads", where="roll", want="add the one to be run by cord"
@@ -436,9 +445,9 @@ def dedicated_steps(of: Planning) -> tuple[Step, ...]:
 
 STEPS: dict[str, Callable[[Planning], tuple[Step, ...]]] = {
     "baseline": baseline_steps,
-    "idle": lambda of: idle_steps(),
-    "ladder": lambda of: ladder_steps(of.tested, of.wanted),
-    "starts": lambda of: start_steps(of.tested, of.home.brief.system.hz, of.changes.locked, of.beside),
+    "idle": lambda item: idle_steps(),
+    "ladder": lambda item: ladder_steps(item.tested, item.wanted),
+    "starts": lambda item: start_steps(item.tested, item.home.brief.system.hz, item.changes.locked, item.beside),
     "load_steps": load_step_steps,
     "overload": overload_steps,
     "legs": leg_steps,
@@ -447,7 +456,7 @@ STEPS: dict[str, Callable[[Planning], tuple[Step, ...]]] = {
     "waveform": waveform_steps,
     "transfer": transfer_steps,
     "noise_walk": noise_walk_steps,
-    "endurance": lambda of: endurance_steps(),
+    "endurance": lambda item: endurance_steps(),
     "recharge": recharge_steps,
     "solar_input": solar_steps,
     "cut_offs": cut_off_steps,

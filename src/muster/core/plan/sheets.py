@@ -180,7 +180,7 @@ class PlanSheet:
         if self.estimate is not None:
             return self.estimate.seconds / 60
         return max(
-            sum(one.minutes for one in self.steps),
+            sum(step.minutes for step in self.steps),
             self.protocol.minutes if not any(s.step.hold_s for s in self.steps) else 0.0,
         )
 
@@ -245,14 +245,14 @@ def _predict(
 ) -> tuple[Predicted, ...]:
     """Watts and volts of each leg, and hertz; on the mains the watts alone."""
     system = home.brief.system
-    found: list[Predicted] = []
+    predicteds: list[Predicted] = []
     for leg in system.leg_names:
         share = {load.key: 1.0 if system.legs == 1 else load.share_on(leg) for load in on}
         watts = sum(load.run_w * share[load.key] for load in on)
         spread = sum(load.run_w * share[load.key] * BAND_PCT[load.run_grade] / 100 for load in on)
         grade = max((load.run_grade for load in on if share[load.key]), default=Grade.A)
         word = "" if system.legs == 1 else f" {leg.label}"
-        found.append(
+        predicteds.append(
             Predicted(
                 label=f"watts{word}",
                 low=max(0.0, watts - spread),
@@ -263,10 +263,10 @@ def _predict(
             )
         )
         if protocol != "baseline":
-            found.append(_volts(f"volts{word}", leg, watts, system.v_nominal, source, regulation.get(leg)))
+            predicteds.append(_volts(f"volts{word}", leg, watts, system.v_nominal, source, regulation.get(leg)))
     if protocol != "baseline":
-        found.append(_hertz(sum(load.run_w for load in on), home, source, droop))
-    return tuple(found)
+        predicteds.append(_hertz(sum(load.run_w for load in on), home, source, droop))
+    return tuple(predicteds)
 
 
 def _volts(words: str, leg: Leg, watts: float, nominal: float, source: Source, line: LoadLine | None) -> Predicted:

@@ -114,53 +114,53 @@ def _chosen(loads: Sequence[Load], wanted: Wanted) -> _Loads:
     watts, va = np.array([load.run_w for load in kept]), np.array([load.run_va for load in kept])
     lean = np.array([_LEAN[load.leg] for load in kept]) if wanted.legs == 2 else np.zeros(len(kept))
     locked = np.array([load.key in wanted.locked for load in kept])
-    found = _Loads(loads=kept, watts=watts, tilt=lean * watts, va=va, va_tilt=lean * va, locked=locked)
-    if over_limits(found, found.locked, wanted) > 0:
+    loads_found = _Loads(loads=kept, watts=watts, tilt=lean * watts, va=va, va_tilt=lean * va, locked=locked)
+    if over_limits(loads_found, loads_found.locked, wanted) > 0:
         raise NotEnoughReadings("what is locked on is over a limit by itself", where="roll", want="unlock a load")
-    return found
+    return loads_found
 
 
-def over_limits(of: _Loads, on: NDArray[np.bool_], wanted: Wanted) -> float:
+def over_limits(loads: _Loads, on: NDArray[np.bool_], wanted: Wanted) -> float:
     """Volt-amperes by which the fuller leg, or the whole, is over its limit."""
     over = 0.0
     if wanted.leg_va is not None:
-        over = max(over, float(_fullest(of, on[None, :], wanted.legs)[0]) - wanted.leg_va)
+        over = max(over, float(_fullest(loads, on[None, :], wanted.legs)[0]) - wanted.leg_va)
     if wanted.whole_va is not None:
-        over = max(over, float(of.va[on].sum()) - wanted.whole_va)
+        over = max(over, float(loads.va[on].sum()) - wanted.whole_va)
     return over
 
 
-def _fullest(of: _Loads, picks: NDArray[np.bool_], legs: int) -> Floats:
+def _fullest(loads: _Loads, picks: NDArray[np.bool_], legs: int) -> Floats:
     """Volt-amperes on the fuller leg of each combination."""
-    sums: Floats = picks @ of.va
-    return sums if legs == 1 else (sums + np.abs(picks @ of.va_tilt)) / 2
+    sums: Floats = picks @ loads.va
+    return sums if legs == 1 else (sums + np.abs(picks @ loads.va_tilt)) / 2
 
 
-def cost(of: _Loads, on: NDArray[np.bool_], target: float, was: NDArray[np.bool_], wanted: Wanted) -> float:
+def cost(loads: _Loads, on: NDArray[np.bool_], target: float, was: NDArray[np.bool_], wanted: Wanted) -> float:
     """What a step costs: watts off its target, leaning, switchings; infinite over a leg's limit."""
-    return float(_costs(of, on[None, :], target, was, wanted)[0])
+    return float(_costs(loads, on[None, :], target, was, wanted)[0])
 
 
-def _costs(of: _Loads, picks: NDArray[np.bool_], target: float, was: NDArray[np.bool_], wanted: Wanted) -> Floats:
+def _costs(loads: _Loads, picks: NDArray[np.bool_], target: float, was: NDArray[np.bool_], wanted: Wanted) -> Floats:
     """The cost of each combination, one a row."""
-    costs: Floats = np.abs(picks @ of.watts - target) + IMBALANCE_WEIGHT * np.abs(picks @ of.tilt)
+    costs: Floats = np.abs(picks @ loads.watts - target) + IMBALANCE_WEIGHT * np.abs(picks @ loads.tilt)
     costs += SWITCH_SHARE * wanted.claim_w * (picks != was).sum(axis=1)
-    costs[(of.locked & ~picks).any(axis=1)] = np.inf
+    costs[(loads.locked & ~picks).any(axis=1)] = np.inf
     if wanted.leg_va is not None:
-        costs[_fullest(of, picks, wanted.legs) > wanted.leg_va] = np.inf
+        costs[_fullest(loads, picks, wanted.legs) > wanted.leg_va] = np.inf
     if wanted.whole_va is not None:
-        costs[picks @ of.va > wanted.whole_va] = np.inf
+        costs[picks @ loads.va > wanted.whole_va] = np.inf
     return costs
 
 
-def nearest(of: _Loads, target: float, was: NDArray[np.bool_], wanted: Wanted) -> NDArray[np.bool_]:
+def nearest(choices: _Loads, target: float, was: NDArray[np.bool_], wanted: Wanted) -> NDArray[np.bool_]:
     """The combination of least cost for a target, ``was`` being what is on now."""
-    if len(of.loads) <= ALL_TRIED:
-        return _of_all(of, target, was, wanted)
-    return searched(of, target, was, wanted)
+    if len(choices.loads) <= ALL_TRIED:
+        return _of_all(choices, target, was, wanted)
+    return searched(choices, target, was, wanted)
 
 
-def searched(of: _Loads, target: float, was: NDArray[np.bool_], wanted: Wanted) -> NDArray[np.bool_]:
+def searched(choices: _Loads, target: float, was: NDArray[np.bool_], wanted: Wanted) -> NDArray[np.bool_]:
     """The better of a few searches of a long list of loads.
 
     Sums are counted in watts, a leg's limit is in volt-amperes: the limit is
@@ -169,37 +169,37 @@ def searched(of: _Loads, target: float, was: NDArray[np.bool_], wanted: Wanted) 
     """
     shares = [1.0]
     if wanted.limited:
-        factors = of.watts / of.va
-        shares += sorted({float(of.watts.sum() / of.va.sum()), float(factors.min())})
-    begun = [by_sums(of, target, was, wanted.scaled(share)) for share in shares]
+        factors = choices.watts / choices.va
+        shares += sorted({float(choices.watts.sum() / choices.va.sum()), float(factors.min())})
+    begun = [by_sums(choices, target, was, wanted.scaled(share)) for share in shares]
     # A crowd of small loads where one large one would do cannot be mended a few at a time: begin with the one, too.
-    begun.append(of.locked | (np.arange(len(of.loads)) == int(np.argmin(np.abs(of.watts - target)))))
-    found = [mended(of, on, target, was, wanted) for on in begun]
-    return min(found, key=lambda on: cost(of, on, target, was, wanted))
+    begun.append(choices.locked | (np.arange(len(choices.loads)) == int(np.argmin(np.abs(choices.watts - target)))))
+    result = [mended(choices, on, target, was, wanted) for on in begun]
+    return min(result, key=lambda on: cost(choices, on, target, was, wanted))
 
 
-def _of_all(of: _Loads, target: float, was: NDArray[np.bool_], wanted: Wanted) -> NDArray[np.bool_]:
-    picks = ((np.arange(2 ** len(of.loads))[:, None] >> np.arange(len(of.loads))) & 1).astype(bool)
-    costs = _costs(of, picks, target, was, wanted)
-    found: NDArray[np.bool_] = picks[int(np.argmin(costs))]
-    return found
+def _of_all(choices: _Loads, target: float, was: NDArray[np.bool_], wanted: Wanted) -> NDArray[np.bool_]:
+    picks = ((np.arange(2 ** len(choices.loads))[:, None] >> np.arange(len(choices.loads))) & 1).astype(bool)
+    costs = _costs(choices, picks, target, was, wanted)
+    result: NDArray[np.bool_] = picks[int(np.argmin(costs))]
+    return result
 
 
-def by_sums(of: _Loads, target: float, was: NDArray[np.bool_], wanted: Wanted) -> NDArray[np.bool_]:
+def by_sums(choices: _Loads, target: float, was: NDArray[np.bool_], wanted: Wanted) -> NDArray[np.bool_]:
     """A good combination of a long list of loads: the fewest switchings to each sum and leaning, told apart in steps.
 
     Loads are taken one after another; for each sum (in steps) and leaning the
     cheapest way there is kept, and the decisions are read back from the best end.
     """
-    reach = max(target, float(of.watts[of.locked].sum())) + float(of.watts.max())
+    reach = max(target, float(choices.watts[choices.locked].sum())) + float(choices.watts.max())
     step = reach / (SUM_BINS - 1)
-    lean_step = max(float(np.abs(of.tilt).sum()), 1.0) / (TILT_BINS // 2)
+    lean_step = max(float(np.abs(choices.tilt).sum()), 1.0) / (TILT_BINS // 2)
     best = np.full((SUM_BINS, TILT_BINS), np.inf)
     best[0, TILT_BINS // 2] = 0.0
-    taken = np.zeros((len(of.loads), SUM_BINS, TILT_BINS), dtype=bool)
-    moves = [(round(w / step), round(t / lean_step)) for w, t in zip(of.watts, of.tilt, strict=True)]
+    taken = np.zeros((len(choices.loads), SUM_BINS, TILT_BINS), dtype=bool)
+    moves = [(round(w / step), round(t / lean_step)) for w, t in zip(choices.watts, choices.tilt, strict=True)]
     for i, (up, lean) in enumerate(moves):
-        without = np.full_like(best, np.inf) if of.locked[i] else best + (1.0 if was[i] else 0.0)
+        without = np.full_like(best, np.inf) if choices.locked[i] else best + (1.0 if was[i] else 0.0)
         with_it = _shifted(best, up, lean) + (0.0 if was[i] else 1.0)
         taken[i] = with_it < without
         best = np.minimum(with_it, without)
@@ -211,12 +211,12 @@ def by_sums(of: _Loads, target: float, was: NDArray[np.bool_], wanted: Wanted) -
     if wanted.whole_va is not None:
         costs[np.broadcast_to(sums > wanted.whole_va, costs.shape)] = np.inf
     at, lean_at = (int(x) for x in np.unravel_index(int(np.argmin(costs)), costs.shape))
-    on = np.zeros(len(of.loads), dtype=bool)
-    for i in range(len(of.loads) - 1, -1, -1):
+    on = np.zeros(len(choices.loads), dtype=bool)
+    for i in range(len(choices.loads) - 1, -1, -1):
         if taken[i, at, lean_at]:
             on[i] = True
             at, lean_at = at - moves[i][0], lean_at - moves[i][1]
-    return on | of.locked
+    return on | choices.locked
 
 
 def _shifted(best: Floats, up: int, lean: int) -> Floats:
@@ -230,7 +230,7 @@ def _shifted(best: Floats, up: int, lean: int) -> Floats:
 
 
 def mended(
-    of: _Loads, on: NDArray[np.bool_], target: float, was: NDArray[np.bool_], wanted: Wanted
+    loads: _Loads, on: NDArray[np.bool_], target: float, was: NDArray[np.bool_], wanted: Wanted
 ) -> NDArray[np.bool_]:
     """A combination made better a few loads at a time: the best switch or exchange (one or two for one or two), until none helps.
 
@@ -238,13 +238,13 @@ def mended(
     within by themselves, the one that costs least; else the one that helps most.
     """
     on = on.copy()
-    while over_limits(of, on, wanted) > 0 and (on & ~of.locked).any():
-        less = [on ^ one for one in np.eye(len(on), dtype=bool)[on & ~of.locked]]
-        on = min(less, key=lambda other: (over_limits(of, other, wanted), cost(of, other, target, was, wanted)))
-    here = cost(of, on, target, was, wanted)
+    while over_limits(loads, on, wanted) > 0 and (on & ~loads.locked).any():
+        less = [on ^ item for item in np.eye(len(on), dtype=bool)[on & ~loads.locked]]
+        on = min(less, key=lambda other: (over_limits(loads, other, wanted), cost(loads, other, target, was, wanted)))
+    here = cost(loads, on, target, was, wanted)
     for _ in range(4 * len(on)):
         tries = on ^ _exchanges(on)
-        costs = _costs(of, tries, target, was, wanted)
+        costs = _costs(loads, tries, target, was, wanted)
         best = int(np.argmin(costs))
         if costs[best] >= here - 1e-9:
             break
@@ -255,12 +255,12 @@ def mended(
 def _exchanges(on: NDArray[np.bool_]) -> NDArray[np.bool_]:
     """Which loads to switch in each try: each alone, each pair, and with each pair of unlike state a third."""
     n = len(on)
-    one = np.eye(n, dtype=bool)
+    item = np.eye(n, dtype=bool)
     first, second = np.triu_indices(n, 1)
-    pairs = one[first] | one[second]
+    pairs = item[first] | item[second]
     unlike = pairs[on[first] != on[second]]
-    threes = (unlike[:, None, :] ^ one[None, :, :]).reshape(-1, n)
-    return np.concatenate([one, pairs, threes])
+    threes = (unlike[:, None, :] ^ item[None, :, :]).reshape(-1, n)
+    return np.concatenate([item, pairs, threes])
 
 
 def ladder_steps(loads: Sequence[Load], wanted: Wanted) -> tuple[Step, ...]:
@@ -293,10 +293,10 @@ def within(loads: Sequence[Load], wanted: Wanted) -> tuple[Load, ...]:
     """The loads that may be on together: the largest are left off until every leg and the whole are within their limits."""
     if not loads:
         return ()
-    of = _chosen(loads, wanted)
-    on = np.ones(len(of.loads), dtype=bool)
-    for i in range(len(of.loads)):
-        if over_limits(of, on, wanted) > 0 and not of.locked[i]:
+    subject = _chosen(loads, wanted)
+    on = np.ones(len(subject.loads), dtype=bool)
+    for i in range(len(subject.loads)):
+        if over_limits(subject, on, wanted) > 0 and not subject.locked[i]:
             on[i] = False
-    kept = {load.key for load, pick in zip(of.loads, on, strict=True) if pick}
+    kept = {load.key for load, pick in zip(subject.loads, on, strict=True) if pick}
     return tuple(load for load in loads if load.key in kept)

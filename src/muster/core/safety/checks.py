@@ -59,39 +59,39 @@ class ConfirmedCheck:
     lasts: bool = False
 
 
-def _wired(of: CheckContext) -> bool:
-    return of.home.brief.wiring is not Wiring.CORDS
+def _wired(check_context: CheckContext) -> bool:
+    return check_context.home.brief.wiring is not Wiring.CORDS
 
 
-def _corded(of: CheckContext) -> bool:
-    return of.home.brief.wiring is Wiring.CORDS
+def _corded(check_context: CheckContext) -> bool:
+    return check_context.home.brief.wiring is Wiring.CORDS
 
 
-def _engine(of: CheckContext) -> bool:
-    return of.source.kind.has_engine
+def _engine(check_context: CheckContext) -> bool:
+    return check_context.source.kind.has_engine
 
 
-def _bank(of: CheckContext) -> bool:
-    return of.source.kind in (SourceKind.INVERTER, SourceKind.HYBRID)
+def _bank(check_context: CheckContext) -> bool:
+    return check_context.source.kind in (SourceKind.INVERTER, SourceKind.HYBRID)
 
 
 def _of(*protocols: str) -> Callable[[CheckContext], bool]:
-    return lambda of: of.protocol in protocols
+    return lambda item: item.protocol in protocols
 
 
-def _medical(of: CheckContext) -> bool:
-    return any(load.kind == "medical" for load in of.home.loads)
+def _medical(check_context: CheckContext) -> bool:
+    return any(load.kind == "medical" for load in check_context.home.loads)
 
 
-def _heats(of: CheckContext) -> bool:
+def _heats(check_context: CheckContext) -> bool:
     """Whether the plan switches on what must not be dry, or leaves it open and the home has such a load."""
-    hot = {load.key for load in of.home.loads if load.kind in HOT}
-    if of.protocol in ANY_LOADS:
-        return of.protocol == "heating_check" or bool(hot)
-    return any(hot & set(step.loads) for step in of.steps)
+    hot = {load.key for load in check_context.home.loads if load.kind in HOT}
+    if check_context.protocol in ANY_LOADS:
+        return check_context.protocol == "heating_check" or bool(hot)
+    return any(hot & set(step.loads) for step in check_context.steps)
 
 
-def _always(of: CheckContext) -> bool:
+def _always(check_context: CheckContext) -> bool:
     return True
 
 
@@ -191,7 +191,7 @@ TO_CONFIRM = (
     ),
 )
 """What is confirmed by name, in the order in which it is confirmed."""
-KNOWN = {one.slug: one for one in TO_CONFIRM}
+KNOWN = {item.slug: item for item in TO_CONFIRM}
 CONNECTION = ("isolation", "interlock", "bonding", "cords")
 """The checks of the connection itself: the verdict's line “safe connection” rests on those that apply."""
 
@@ -277,7 +277,7 @@ def checks_for(
         )
         if check is not None
     ]
-    asked = [_confirmable(one, confirmed.get(one.slug)) for one in TO_CONFIRM if one.applies(about)]
+    asked = [_confirmable(item, confirmed.get(item.slug)) for item in TO_CONFIRM if item.applies(about)]
     return (*computed, *asked)
 
 
@@ -286,17 +286,23 @@ def not_passed(checks: Iterable[SafetyCheck]) -> tuple[SafetyCheck, ...]:
     return tuple(check for check in checks if not check.passed)
 
 
-def _confirmable(one: ConfirmedCheck, by: Confirmed | None) -> SafetyCheck:
-    said = f"confirmed by {by.who}, {by.when}" if by else "not confirmed" if one.lasts else "not confirmed today"
+def _confirmable(confirmed_check: ConfirmedCheck, by: Confirmed | None) -> SafetyCheck:
+    said = (
+        f"confirmed by {by.who}, {by.when}"
+        if by
+        else "not confirmed"
+        if confirmed_check.lasts
+        else "not confirmed today"
+    )
     return SafetyCheck(
-        slug=one.slug,
-        title=one.title,
-        what=one.what,
-        why=one.why,
+        slug=confirmed_check.slug,
+        title=confirmed_check.title,
+        what=confirmed_check.what,
+        why=confirmed_check.why,
         passed=by is not None,
         reason=said,
         passes_by="somebody who has checked it confirms it",
-        lasts=one.lasts,
+        lasts=confirmed_check.lasts,
     )
 
 

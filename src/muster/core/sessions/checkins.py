@@ -76,14 +76,14 @@ def projections(
     """
     to_pct = FULL_PCT if session.protocol == "recharge" else 0.0
     shown = tuple(sorted([*charge_read(record), *((record.ran_s(t_s), pct) for t_s, pct in logged)]))
-    found = []
+    projections_found = []
     for (t0, first), (t1, last), by in _stretches(shown):
         rate = (last - first) / (t1 - t0)
         if rate * (to_pct - last) > 0:
-            found.append(Projection((to_pct - last) / rate, f"by the charge shown, {by}"))
+            projections_found.append(Projection((to_pct - last) / rate, f"by the charge shown, {by}"))
     if session.protocol == "endurance" and claims.battery_wh:
-        found += _by_energy(record, claims.battery_wh * (claims.usable_pct or 100.0) / 100)
-    return tuple(found)
+        projections_found += _by_energy(record, claims.battery_wh * (claims.usable_pct or 100.0) / 100)
+    return tuple(projections_found)
 
 
 def _stretches(read: tuple[tuple[float, float], ...]) -> list[tuple[tuple[float, float], tuple[float, float], str]]:
@@ -91,7 +91,7 @@ def _stretches(read: tuple[tuple[float, float], ...]) -> list[tuple[tuple[float,
     if len(read) < 2 or read[-1][0] - read[0][0] < LEAST_APART_S:
         return []
     whole = (read[0], read[-1], "over the whole run")
-    before = next((one for one in reversed(read[:-1]) if read[-1][0] - one[0] >= LEAST_APART_S), read[0])
+    before = next((item for item in reversed(read[:-1]) if read[-1][0] - item[0] >= LEAST_APART_S), read[0])
     return [whole] if before == read[0] else [(before, read[-1], "since the last look"), whole]
 
 

@@ -287,7 +287,7 @@ def _display(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Che
             for r in _readings(entry)
             if r is not reading and (r.quantity, r.place) == (reading.quantity, reading.place)
         ]
-        for other, of in [*here, *([before] if before else [])]:
+        for other, subject in [*here, *([before] if before else [])]:
             names = {reading.instrument, other.instrument}
             if (
                 "display" not in names
@@ -295,7 +295,7 @@ def _display(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Che
                 or (reading.instrument != "display" and other in [r for r, _ in here])
             ):
                 continue
-            if reading.stat not in STEADY or other.stat not in STEADY or (of is not entry and switches(entry)):
+            if reading.stat not in STEADY or other.stat not in STEADY or (subject is not entry and switches(entry)):
                 continue
             shown, metered = (reading, other) if reading.instrument == "display" else (other, reading)
             gap = shown.value - metered.value
@@ -404,7 +404,7 @@ def check_session(session: Session, bench: RecordContext) -> tuple[Check, ...]:
     naming an entry marks its checks as confirmed.
     """
     effective = sorted(session.effective, key=lambda entry: entry.seq)
-    so_far, found = _SoFar(), []
+    so_far, checks = _SoFar(), []
     confirmed = {
         int(item.detail): entry.who or "someone"
         for entry in effective
@@ -413,9 +413,9 @@ def check_session(session: Session, bench: RecordContext) -> tuple[Check, ...]:
     }
     for entry in effective:
         for kind in KINDS:
-            found += [replace(check, confirmed=confirmed.get(check.seq, "")) for check in kind(entry, so_far, bench)]
+            checks += [replace(check, confirmed=confirmed.get(check.seq, "")) for check in kind(entry, so_far, bench)]
         so_far.take(entry)
-    return tuple(found)
+    return tuple(checks)
 
 
 def check_entry(session: Session, entry: Entry, bench: RecordContext) -> tuple[Check, ...]:

@@ -88,10 +88,10 @@ def boxes_of(protocol: str, system: System) -> tuple[Box, ...]:
         return (Box("w", place, leg_said=False), *EXTRA[protocol])
     if protocol == "noise_walk":
         return EXTRA[protocol]
-    found = [Box(quantity, place, leg_said=two) for place in legs for quantity in ("w", "v")]
+    boxes = [Box(quantity, place, leg_said=two) for place in legs for quantity in ("w", "v")]
     if protocol == "legs":
-        found += [Box("a", place, leg_said=two) for place in legs]
-    return (*found, Box("hz", Place.NONE), *EXTRA.get(protocol, ()))
+        boxes += [Box("a", place, leg_said=two) for place in legs]
+    return (*boxes, Box("hz", Place.NONE), *EXTRA.get(protocol, ()))
 
 
 @dataclass(frozen=True)
@@ -147,10 +147,10 @@ def typed_in(
         raise MusterError(f"got {len(rows)} rows for {len(steps)} steps", where="rows", want="a row a step")
     at = from_s
     on: tuple[str, ...] = ()
-    found = []
+    typed_items = []
     for number, (step, row, count) in enumerate(zip(steps, rows, switched(steps), strict=False), 1):
         if row.empty:
-            found.append(Typed((Event(EventName.STEP),), at))
+            typed_items.append(Typed((Event(EventName.STEP),), at))
             continue
         held_s = (row.held_min or 0.0) * 60
         switched_s = at + SWITCH_S * count
@@ -163,12 +163,12 @@ def typed_in(
         starts = protocol == "starts" and bool(step.loads)
         wanted = step.loads[:-1] if starts else step.loads
         hold = (Event(EventName.HOLD),) if held_s else ()
-        found.append(Typed((*_switches(on, wanted), *hold), switched_s))
+        typed_items.append(Typed((*_switches(on, wanted), *hold), switched_s))
         read = _read(step, row, boxes, instruments)
-        found.append(Typed(_start(step, row, read) if starts else read, read_s))
-        found.append(Typed((Event(EventName.STEP),), read_s))
+        typed_items.append(Typed(_start(step, row, read) if starts else read, read_s))
+        typed_items.append(Typed((Event(EventName.STEP),), read_s))
         at, on = read_s, wanted
-    return tuple(typed for typed in found if typed.items)
+    return tuple(typed for typed in typed_items if typed.items)
 
 
 def _switches(on: Sequence[str], wanted: Sequence[str]) -> tuple[Switch, ...]:
@@ -185,7 +185,7 @@ def _start(step: Step, row: FilledRow, read: Sequence[Item]) -> tuple[Item, ...]
 
 
 def _read(step: Step, row: FilledRow, boxes: Sequence[Box], instruments: Mapping[str, str]) -> tuple[Item, ...]:
-    found: list[Item] = []
+    items: list[Item] = []
     for box in boxes:
         value = row.figures.get(box.name)
         if value is None:
@@ -195,6 +195,6 @@ def _read(step: Step, row: FilledRow, boxes: Sequence[Box], instruments: Mapping
             reading = replace(reading, stat=Stat.BACKGROUND)
         elif box.quantity == "dba" and step.distance_m is not None:
             reading = replace(reading, distance_m=step.distance_m)
-        found.append(replace(reading, instrument=instruments.get(box.name, "")))
+        items.append(replace(reading, instrument=instruments.get(box.name, "")))
     words = row.label.strip()
-    return (*found, Note(words)) if words else tuple(found)
+    return (*items, Note(words)) if words else tuple(items)

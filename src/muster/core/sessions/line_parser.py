@@ -227,10 +227,10 @@ class _Reader:
             return self._set_distance(_metres(match[1], match[2]))
         if not low.startswith("@"):
             return False
-        found = self.kit.named(low[1:])
-        if found is None:
+        instrument_found = self.kit.named(low[1:])
+        if instrument_found is None:
             return False
-        self.instrument = found.slug
+        self.instrument = instrument_found.slug
         return True
 
     def _set_distance(self, distance_m: float) -> bool:

@@ -328,9 +328,9 @@ def steps_seen(record: BenchRecord, count: int, legs: int) -> tuple[StepSeen, ..
 
 
 def _step_seen(record: BenchRecord, index: int, legs: int) -> StepSeen:
-    found = [
+    step_seens = [
         StepSeen(w, segment.held_s(), segment.ended_by is EndedBy.TRIP)
         for segment in record.segments
         if segment.step == index and (w := segment.total_w(legs)) is not None
     ]
-    return max(found, key=lambda seen: seen.w or 0.0, default=StepSeen())
+    return max(step_seens, key=lambda seen: seen.w or 0.0, default=StepSeen())

@@ -45,12 +45,12 @@ def limits_of(source: Source, system: System, site: Site, *, sun: bool = False) 
     left = "" if share > 0.9995 else f", {number(share * 100)}{THIN}% left here"
     surge = plain(claims.surge_s, "s") if claims.surge_s else "time not said"
     by, grade = source.basis, source.claim_grade
-    found = [
+    limits = [
         Limit(key="continuous", name="continuous", w=claims.cont_w * share, leg=None, basis=by + left, grade=grade)
     ]
     if claims.surge_w is not None:
         basis = f"{by}, {surge}{left}"
-        found.append(
+        limits.append(
             Limit(
                 key="surge",
                 name="surge",
@@ -61,13 +61,13 @@ def limits_of(source: Source, system: System, site: Site, *, sun: bool = False) 
                 hold_s=claims.surge_s or 0.0,
             )
         )
-    found += _pair(source, system, share)
+    limits += _pair(source, system, share)
     if not sun:
-        found += _battery_only(source)
-    found += _dc_limits(source)
+        limits += _battery_only(source)
+    limits += _dc_limits(source)
     if system.legs == 2:
-        found += _leg_limits(source, system, share, left, surge)
-    return (*found, *_wired_limits(source, system))
+        limits += _leg_limits(source, system, share, left, surge)
+    return (*limits, *_wired_limits(source, system))
 
 
 def _battery_only(source: Source) -> list[Limit]:
@@ -95,10 +95,10 @@ def _dc_limits(source: Source) -> list[Limit]:
     conversion = claims.conversion_pct or CONVERSION_PCT
     w_per_a = claims.battery_low_v * conversion / 100
     at = f"at {claims.battery_low_v:g}{THIN}V and {conversion:g}{THIN}% conversion"
-    found = []
+    limits = []
     if claims.battery_a is not None:
         basis = f"{claims.battery_a:g}{THIN}A, {at}"
-        found.append(
+        limits.append(
             Limit(
                 key="battery",
                 name="battery protection",
@@ -111,13 +111,13 @@ def _dc_limits(source: Source) -> list[Limit]:
         )
     if wires.dc_fuse_a is not None:
         basis = f"{wires.dc_fuse_a:g}{THIN}A, {at}"
-        found.append(
+        limits.append(
             Limit(key="dc_fuse", name="DC fuse", w=wires.dc_fuse_a * w_per_a, leg=None, basis=basis, grade=Grade.C)
         )
     if wires.dc_lead:
         laid, size = lead_named(wires.dc_lead)
         amps = ampacity_a(size, laid)
-        found.append(
+        limits.append(
             Limit(
                 key="dc_lead",
                 name="DC lead",
@@ -127,7 +127,7 @@ def _dc_limits(source: Source) -> list[Limit]:
                 grade=Grade.D,
             )
         )
-    return found
+    return limits
 
 
 def _pair(source: Source, system: System, share: float) -> list[Limit]:
@@ -136,11 +136,11 @@ def _pair(source: Source, system: System, share: float) -> list[Limit]:
     if pair is None or pair.w is None:
         return []
     basis = f"{pair.school.label}: {pair.basis}"
-    found = [Limit(key="pair", name="the pair", w=pair.w * share, leg=None, basis=basis, grade=pair.grade)]
+    limits = [Limit(key="pair", name="the pair", w=pair.w * share, leg=None, basis=basis, grade=pair.grade)]
     if pair.surge_w is not None:
         by = "2 × the smaller surge" if pair.school is PairSchool.TWICE_SMALLER else "sum of the surge claims"
         seconds, surge_w = source.claims.surge_s or 0.0, pair.surge_w * share
-        found.append(
+        limits.append(
             Limit(
                 key="pair_surge",
                 name="the pair's surge",
@@ -151,7 +151,7 @@ def _pair(source: Source, system: System, share: float) -> list[Limit]:
                 hold_s=seconds,
             )
         )
-    return found
+    return limits
 
 
 def _leg_limits(source: Source, system: System, share: float, left: str, surge: str) -> list[Limit]:
@@ -159,15 +159,15 @@ def _leg_limits(source: Source, system: System, share: float, left: str, surge: 
     claims, by = source.claims, source.basis
     basis = f"{by}, each leg" if claims.per_leg_w else f"half the {by}"
     per_leg = (claims.per_leg_w or claims.cont_w / 2) * share
-    found = []
+    limits = []
     for leg in system.leg_names:
-        found.append(
+        limits.append(
             Limit(key="continuous", name="continuous", w=per_leg, leg=leg, basis=basis + left, grade=source.claim_grade)
         )
         if claims.surge_w is not None:
             surge_w = per_leg * claims.surge_w / claims.cont_w
             shared = f"{by} share, {surge}{left}"
-            found.append(
+            limits.append(
                 Limit(
                     key="surge",
                     name="surge",
@@ -178,17 +178,17 @@ def _leg_limits(source: Source, system: System, share: float, left: str, surge: 
                     hold_s=claims.surge_s or 0.0,
                 )
             )
-    return found
+    return limits
 
 
 def _wired_limits(source: Source, system: System) -> list[Limit]:
     """Breaker, inlet and lead of each leg."""
     claims, wires = source.claims, source.wires
-    found = []
+    limits = []
     for leg in system.leg_names:
         if claims.breaker_a is not None:
             basis = f"{claims.breaker_a:g}{THIN}A breaker"
-            found.append(
+            limits.append(
                 Limit(
                     key="breaker",
                     name="breaker",
@@ -200,7 +200,7 @@ def _wired_limits(source: Source, system: System) -> list[Limit]:
             )
         if wires.inlet_a is not None:
             basis = f"{wires.inlet_a:g}{THIN}A inlet"
-            found.append(
+            limits.append(
                 Limit(
                     key="inlet", name="inlet", w=wires.inlet_a * system.v_nominal, leg=leg, basis=basis, grade=Grade.C
                 )
@@ -209,8 +209,10 @@ def _wired_limits(source: Source, system: System) -> list[Limit]:
             laid, size = lead_named(wires.lead)
             amps = ampacity_a(size, laid)
             basis = f"{size} {'AWG' if laid.is_awg else 'mm²'}: {amps:g}{THIN}A by table"
-            found.append(Limit(key="lead", name="lead", w=amps * system.v_nominal, leg=leg, basis=basis, grade=Grade.D))
-    return found
+            limits.append(
+                Limit(key="lead", name="lead", w=amps * system.v_nominal, leg=leg, basis=basis, grade=Grade.D)
+            )
+    return limits
 
 
 def binding(limits: tuple[Limit, ...], leg: Leg | None, *, surge: bool = False) -> Limit | None:

@@ -71,6 +71,6 @@ def _measured(source: Source, system: System) -> BySchool:
 
 def chosen(source: Source, system: System) -> BySchool | None:
     """The school the source goes by; twice the smaller while the shares are not read. None for one unit."""
-    found = {one.school: one for one in by_schools(source, system)}
-    wanted = found.get(source.school)
-    return wanted if wanted is not None and wanted.w is not None else found.get(PairSchool.TWICE_SMALLER)
+    by_school_found = {by_school.school: by_school for by_school in by_schools(source, system)}
+    wanted = by_school_found.get(source.school)
+    return wanted if wanted is not None and wanted.w is not None else by_school_found.get(PairSchool.TWICE_SMALLER)

@@ -115,8 +115,8 @@ def best_stacks(loads: Sequence[Load], limits: tuple[Limit, ...], system: System
     left = [sum(worth[i:]) for i in range(len(worth) + 1)]
     search = _Search(places, worth, left, count)
     whole = search.run()
-    found = sorted(search.found, key=lambda item: -item[0])
-    return Stacks(tuple(_told(order, picks, system) for _, picks in found), whole)
+    seen_there = sorted(search.found, key=lambda item: -item[0])
+    return Stacks(tuple(_told(order, picks, system) for _, picks in seen_there), whole)
 
 
 @dataclass
@@ -205,7 +205,7 @@ def leave_out(wished: Sequence[Load], limits: tuple[Limit, ...], system: System)
         wished, key=lambda load: (load.kind == "medical", -TIERS.index(load.tier), -load.start_total_va)
     ):
         dropped.append(load)
-        if fits_together([one for one in wished if one not in dropped], limits, system):
+        if fits_together([item for item in wished if item not in dropped], limits, system):
             break
     return tuple(dropped)
 

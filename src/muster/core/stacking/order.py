@@ -185,9 +185,9 @@ def _bettered(run: Amps, start: Amps) -> list[int]:
     return order
 
 
-def _exchanged(order: list[int], one: int, other: int) -> list[int]:
+def _exchanged(order: list[int], item: int, other: int) -> list[int]:
     changed = list(order)
-    changed[one], changed[other] = changed[other], changed[one]
+    changed[item], changed[other] = changed[other], changed[item]
     return changed
 
 

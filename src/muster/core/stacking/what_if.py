@@ -83,7 +83,7 @@ def worst_crossing(
 ) -> Crossing | None:
     """The limit gone over by most, steady or at the start; None when all hold."""
     places: tuple[Leg | None, ...] = (None, *system.leg_names) if system.legs == 2 else (None, Leg.ONE)
-    found = []
+    crossing_found = []
     for place in places:
         for surge in (False, True) if starting else (False,):
             limit = binding(limits, place, surge=surge)
@@ -91,8 +91,8 @@ def worst_crossing(
                 continue
             va = stack_va(on, place, system, starting if surge else None)
             if va > limit.w:
-                found.append(Crossing(limit, va - limit.w))
-    return max(found, key=lambda crossing: crossing.over_va, default=None)
+                crossing_found.append(Crossing(limit, va - limit.w))
+    return max(crossing_found, key=lambda crossing: crossing.over_va, default=None)
 
 
 def _spared(load: Load) -> tuple[bool, int, float]:
@@ -112,7 +112,7 @@ def what_if(load: Load, on: Sequence[Load], limits: tuple[Limit, ...], system: S
         if worst_crossing([*rest, load], limits, system, load) is None:
             return WhatIf(load, "after", crossing, (other,))
     dropped: list[Load] = []
-    for other in sorted(on, key=lambda one: (*_spared(one)[:2], -one.run_va)):
+    for other in sorted(on, key=lambda item: (*_spared(item)[:2], -item.run_va)):
         dropped.append(other)
         rest = [x for x in on if x not in dropped]
         if worst_crossing([*rest, load], limits, system, load) is None:
@@ -126,18 +126,18 @@ def measured_limits(holds: Sequence[Held], system: System) -> tuple[Limit, ...]:
     A level that was held is not a limit to what the source can do; one at
     which it tripped is.
     """
-    found = []
+    limits = []
     for place in (Place.TOTAL,) if system.legs == 1 else (Place.LEG1, Place.LEG2):
         leg = None if place is Place.TOTAL else Leg(place.value)
         held, trip = best_held(tuple(holds), place), lowest_trip(tuple(holds), place)
         if held is not None:
-            found.append(
+            limits.append(
                 Limit(key="held", name="held", w=held.w, leg=leg, basis=f"for {duration(held.held_s)}", grade=Grade.B)
             )
         if trip is not None:
             after = f"after {duration(trip.held_s)}" if trip.held_s else "measured"
-            found.append(Limit(key="trip", name="tripped", w=trip.w, leg=leg, basis=after, grade=Grade.A))
-    return tuple(found)
+            limits.append(Limit(key="trip", name="tripped", w=trip.w, leg=leg, basis=after, grade=Grade.A))
+    return tuple(limits)
 
 
 def whole_source(on: Sequence[Load], most: Limit, system: System) -> str:

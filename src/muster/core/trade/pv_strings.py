@@ -79,12 +79,12 @@ def layouts(
     NEC 690.7 and 690.8; IEC 62548.
     """
     require_between(panels, 1, 60, "panels")
-    found = [
+    string_layouts = [
         _layout(panel, into, series, parallel, coldest_c, hottest_cell_c)
         for series in range(1, panels + 1)
         for parallel in range(1, panels // series + 1)
     ]
-    return tuple(sorted(found, key=lambda x: (bool(x.refused), -x.watts, x.parallel)))
+    return tuple(sorted(string_layouts, key=lambda x: (bool(x.refused), -x.watts, x.parallel)))
 
 
 def _layout(

@@ -71,16 +71,16 @@ def fit_rise(t_s: Sequence[float], temp_c: Sequence[float], u_k: float = 0.5) ->
             want="four or more over a minute or more",
         )
     t = t - t[0]
-    found = []
+    result = []
     for tau in np.geomspace(TAU_LEAST_S, max(TAU_MOST_S, 2 * t[-1]), TAU_STEPS):
         basis = np.stack([np.ones_like(t), 1 - np.exp(-t / tau)], axis=1)
         (start, rise), *_ = np.linalg.lstsq(basis, y, rcond=None)
         rest = float(((y - basis @ (start, rise)) ** 2).sum())
-        found.append((rest, float(tau), float(start), float(rise)))
-    rest, tau, start, rise = min(found)
+        result.append((rest, float(tau), float(start), float(rise)))
+    rest, tau, start, rise = min(result)
     free = max(1, t.size - 3)
     scatter = max(rest / free, (BETWEEN_SHARE * u_k) ** 2)
     worse = rest + scatter * student_t(free) ** 2
-    ends = [first + more for left, _, first, more in found if left <= worse]
+    ends = [first + more for left, _, first, more in result if left <= worse]
     end = start + rise
     return Rise(start, rise, tau, max(max(ends) - end, end - min(ends), u_k), float(t[-1]))

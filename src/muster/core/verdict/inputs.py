@@ -65,7 +65,10 @@ class VerdictInputs:
     def character(self) -> Character:
         """What the source was measured to be, by all its sessions."""
         brief = self.home.brief
-        sessions = [Dated(found, PROTOCOLS[found.context.session.protocol].name, "") for found in self.sessions]
+        sessions = [
+            Dated(session_found, PROTOCOLS[session_found.context.session.protocol].name, "")
+            for session_found in self.sessions
+        ]
         return character_of(self.source, brief.system, brief.site, sessions)
 
     @property

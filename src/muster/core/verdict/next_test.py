@@ -86,17 +86,17 @@ def next_tests(
     baseline would settle them.
     """
     asked = [row for row in rows if row.must and _open(row)]
-    found = []
+    next_tests_found = []
     for protocol in SETTLES:
         lines = [row for row in asked if _settled_by(protocol, row)]
         if lines:
-            found.append(_weighed(protocol, lines, minutes_of(protocol)))
+            next_tests_found.append(_weighed(protocol, lines, minutes_of(protocol)))
     eased = _eased(rows, if_measured)
     if eased:
         names = ", ".join(row.label.lower() for row in eased)
         why = f"With every load measured, and no longer raised by 25 %, this would stand otherwise: {names}."
-        found.append(NextTest("baseline", minutes_of("baseline"), float(len(eased)), why))
-    return tuple(sorted(found, key=lambda test: -test.per_hour))
+        next_tests_found.append(NextTest("baseline", minutes_of("baseline"), float(len(eased)), why))
+    return tuple(sorted(next_tests_found, key=lambda test: -test.per_hour))
 
 
 def _eased(rows: Sequence[Requirement], if_measured: Sequence[Requirement]) -> list[Requirement]:

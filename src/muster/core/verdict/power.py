@@ -188,8 +188,8 @@ def _predicted(case: VerdictInputs, demand: StartDemand) -> Prediction | None:
     if not case.character.start_models:
         return None
     load = case.loads[demand.load]
-    (found,) = predictions(case.character, [load], case.home.brief.system, {load.key: demand.base_w}, case.starts)
-    return found if found.floor_v > 0 else None
+    (prediction,) = predictions(case.character, [load], case.home.brief.system, {load.key: demand.base_w}, case.starts)
+    return prediction if prediction.floor_v > 0 else None
 
 
 def _start_predicted(
@@ -337,13 +337,13 @@ def _held_sentence(demand: StartDemand, held: list[StartSeen], lowest: Value | N
 def _surge_room(case: VerdictInputs, demand: StartDemand, load: Load) -> tuple[Limit, float] | None:
     """The surge limit with least room for this start, and what is asked of it [VA]."""
     whole = binding(case.limits, None, surge=True)
-    found = [(whole, demand.moment_va)] if whole else []
+    result = [(whole, demand.moment_va)] if whole else []
     if case.home.brief.system.legs == 2:
         for leg in (Leg.ONE, Leg.TWO):
             limit = binding(case.limits, leg, surge=True)
             if limit is not None and load.share_on(leg) > 0:
-                found.append((limit, demand.leg_moment_va))
-    return min(found, key=lambda pair: pair[0].w - pair[1], default=None)
+                result.append((limit, demand.leg_moment_va))
+    return min(result, key=lambda pair: pair[0].w - pair[1], default=None)
 
 
 def _start_by_nameplate(case: VerdictInputs, load: Load, demand: StartDemand, seen: list[StartSeen]) -> Requirement:
@@ -454,8 +454,8 @@ def _settled(case: VerdictInputs, held: Held) -> HeatSeen | None:
     """The warmest spot whose end temperature is known under nearly such a load; the hold must last three time constants."""
     seen = [
         heat
-        for found in case.sessions
-        for heat in found.heats
+        for session in case.sessions
+        for heat in session.heats
         if heat.rise.long_enough and heat.w is not None and heat.w >= HEAT_SHARE * held.w
     ]
     slowest = max(seen, key=lambda heat: heat.rise.tau_s, default=None)

@@ -43,8 +43,8 @@ class Fussiest:
 
 def fussiest(case: VerdictInputs, name: str) -> Fussiest | None:
     """The load that tolerates least of ``v_low_pct``, ``v_high_pct``, ``hz_pct`` or ``gap_ms``; None if none minds."""
-    found = [Fussiest(value, load) for load in case.home.loads if (value := getattr(load, name)) is not None]
-    return min(found, key=lambda one: one.pct, default=None)
+    fussiests = [Fussiest(value, load) for load in case.home.loads if (value := getattr(load, name)) is not None]
+    return min(fussiests, key=lambda item: item.pct, default=None)
 
 
 def voltage(case: VerdictInputs) -> Requirement:
@@ -231,12 +231,12 @@ def _noise(case: VerdictInputs, when: str, limit: float | None) -> Requirement:
     if limit is None:
         reason = "No limit set in the brief." if when == "day" else "No night limit, or no night in the outage."
         return not_required(key, label, reason)
-    found = _level_at_neighbour(case)
+    level_at_ear = _level_at_neighbour(case)
     demand = f"≤ {plain(limit, 'dba')}"
-    if found is None:
+    if level_at_ear is None:
         return unproven(key, label, demand, "No level measured or claimed.", "noise_walk")
-    level, origin, unloaded = found.level, found.origin, found.unloaded
-    seqs, workings = found.seqs, found.workings
+    level, origin, unloaded = level_at_ear.level, level_at_ear.origin, level_at_ear.unloaded
+    seqs, workings = level_at_ear.seqs, level_at_ear.workings
     margin = room(limit, level.value, level.u, "dba", below=True)
     if level.bound is Bound.AT_MOST:
         # An upper bound can show that it is quiet enough, never that it is too loud.
@@ -260,11 +260,11 @@ def _noise(case: VerdictInputs, when: str, limit: float | None) -> Requirement:
 def connection(case: VerdictInputs) -> Requirement:
     """Safe connection: the safety checks of the wiring approach, each confirmed by name or not."""
     wiring, asked = case.home.brief.wiring.label, connection_checks(case.home, case.source)
-    open_ones = [one for one in asked if one.slug not in case.passed]
-    left = [one.title.lower() for one in open_ones]
+    open_ones = [item for item in asked if item.slug not in case.passed]
+    left = [open_one.title.lower() for open_one in open_ones]
     working = Working(
         "every check of the connection confirmed",
-        "; ".join(f"{one.title.lower()}: {'no' if one in open_ones else 'yes'}" for one in asked),
+        "; ".join(f"{item.title.lower()}: {'no' if item in open_ones else 'yes'}" for item in asked),
         f"{len(asked) - len(left)} of {len(asked)}",
         "local codes and a licensed electrician decide",
     )

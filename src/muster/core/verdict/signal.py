@@ -93,7 +93,7 @@ def transfer(case: VerdictInputs) -> Requirement:
     if who is None:
         return not_required("transfer", label, "No load of this home minds a break.")
     demand, whose = f"gap ≤ {plain(who.pct, 'ms')}", f"the {short_name(who.load)} notices more"
-    seen = [gap for found in case.sessions for gap in found.gaps]
+    seen = [gap for session in case.sessions for gap in session.gaps]
     if seen:
         longest = max(seen, key=lambda gap: gap.gap_ms.value)
         return _gap(

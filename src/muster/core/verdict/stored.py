@@ -47,9 +47,9 @@ def _use(case: VerdictInputs) -> tuple[FuelUse, Grade, str, Working] | None:
 
 def _fuel(case: VerdictInputs, wanted_h: float) -> Requirement:
     claims, brief = case.source.claims, case.home.brief
-    found = _use(case)
+    result = _use(case)
     demand = duration(wanted_h * 3600)
-    if found is None or claims.tank_l is None:
+    if result is None or claims.tank_l is None:
         return unproven(
             "energy",
             "Fuel",
@@ -58,7 +58,7 @@ def _fuel(case: VerdictInputs, wanted_h: float) -> Requirement:
             "endurance",
             "not said",
         )
-    use, grade, basis, told = found
+    use, grade, basis, told = result
     mean_w = case.demand.total_wh / brief.outage_h
     at_hand_l = claims.tank_l + (claims.stored_fuel_l or 0.0)
     lph, planned_lph = use.lph(mean_w), use.lph(case.planned.total_wh / brief.outage_h)
@@ -110,11 +110,11 @@ def _measured(case: VerdictInputs, hours: float) -> _Gives | None:
     """
     character, wanted_w = case.character, case.demand.total_wh / case.home.brief.outage_h
     runs = [
-        found.runs.run
-        for found in case.sessions
-        if found.runs is not None and found.runs.run.down and found.runs.run.whole
+        session.runs.run
+        for session in case.sessions
+        if session.runs is not None and session.runs.run.down and session.runs.run.whole
     ]
-    run = min((one for one in runs if one.ac_wh), key=lambda one: abs(one.mean_w - wanted_w), default=None)
+    run = min((run for run in runs if run.ac_wh), key=lambda item: abs(item.mean_w - wanted_w), default=None)
     if run is None or run.ac_wh is None:
         return None
     idle, p1 = character.get("idle_w"), character.get("loss_p1_pct")

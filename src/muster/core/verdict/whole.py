@@ -32,7 +32,7 @@ def session_findings(
 def gather_inputs(
     home: Home,
     source: Source,
-    found: Iterable[SessionFindings],
+    session_findingses: Iterable[SessionFindings],
     scope: Tier,
     demand_of: Simulate,
     passed: Iterable[str] = (),
@@ -48,6 +48,6 @@ def gather_inputs(
         source=source,
         demand=demand_of(upper(loads), home.brief),
         planned=demand_of(loads, home.brief),
-        sessions=tuple(found),
+        sessions=tuple(session_findingses),
         passed=frozenset(passed),
     )

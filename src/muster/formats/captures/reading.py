@@ -149,16 +149,16 @@ def _comtrade(files: Mapping[str, bytes], by_kind: Mapping[str, str]) -> Capture
 
 def _of_record(record: Any, name: str) -> CaptureFile:
     times = np.asarray(record.time, dtype=np.float64)
-    found: dict[Channel, Floats] = {}
+    floatses: dict[Channel, Floats] = {}
     left = []
     for i, channel in enumerate(record.cfg.analog_channels):
         wanted = _channel(f"{channel.name} {channel.ph}", str(channel.uu))
-        if wanted is None or wanted[0] in found:
+        if wanted is None or wanted[0] in floatses:
             left.append(str(channel.name))
             continue
         factor = wanted[1] * _primary(channel)
-        found[wanted[0]] = np.asarray(record.analog[i], dtype=np.float64) * factor
-    return _whole(name, times, found, tuple(left), record.start_timestamp)
+        floatses[wanted[0]] = np.asarray(record.analog[i], dtype=np.float64) * factor
+    return _whole(name, times, floatses, tuple(left), record.start_timestamp)
 
 
 def _primary(channel: Any) -> float:
@@ -181,15 +181,15 @@ def _csv(data: bytes, name: str) -> CaptureFile:
         raise MusterError(f"no table: {error}", where=name, want="rows of numbers under their headings") from None
     match = TIME_HEADING.match(headings[0])
     unit = TIME_UNITS[(match["unit"] or "").lower()] if match else 1.0
-    found: dict[Channel, Floats] = {}
+    floatses: dict[Channel, Floats] = {}
     left = []
     for place, heading in enumerate(headings[1:], 1):
         wanted = _headed(heading)
-        if wanted is None or wanted[0] in found:
+        if wanted is None or wanted[0] in floatses:
             left.append(heading)
             continue
-        found[wanted[0]] = table[:, place] * wanted[1]
-    return _whole(name, table[:, 0] * unit, found, tuple(left), None)
+        floatses[wanted[0]] = table[:, place] * wanted[1]
+    return _whole(name, table[:, 0] * unit, floatses, tuple(left), None)
 
 
 def _delimiter(text: str) -> str:
@@ -240,7 +240,9 @@ def _channel(name: str, unit: str) -> tuple[Channel, float] | None:
     return Channel(known[0], place), known[1]
 
 
-def _whole(name: str, times: Floats, found: Mapping[Channel, Floats], left: tuple[str, ...], began: Any) -> CaptureFile:
+def _whole(
+    name: str, times: Floats, floatses: Mapping[Channel, Floats], left: tuple[str, ...], began: Any
+) -> CaptureFile:
     """The file as a capture's parts, if its steps are even and it holds something.
 
     Raises
@@ -248,7 +250,7 @@ def _whole(name: str, times: Floats, found: Mapping[Channel, Floats], left: tupl
     MusterError
         If not.
     """
-    if not found:
+    if not floatses:
         held = ", ".join(left)[:80] or "none at all"
         raise MusterError(f"no volts or amps among its channels: {held}", where=name, want="channels in V or A")
     steps = np.diff(times)
@@ -259,7 +261,7 @@ def _whole(name: str, times: Floats, found: Mapping[Channel, Floats], left: tupl
     if uneven > UNEVEN and abs(times[-1] - times[0] - step_s * steps.size) > step_s:
         raise MusterError("the steps are uneven", where=name, want="one sampling rate throughout")
     step_s = float((times[-1] - times[0]) / steps.size)
-    values = np.stack([np.asarray(part) for part in found.values()]).astype(np.float32)
+    values = np.stack([np.asarray(part) for part in floatses.values()]).astype(np.float32)
     when = began if isinstance(began, datetime) else None
-    CaptureFile(name=name, step_s=step_s, channels=tuple(found), values=values).capture(0.0, "scope")
-    return CaptureFile(name=name, step_s=step_s, channels=tuple(found), values=values, began=when, left_out=left)
+    CaptureFile(name=name, step_s=step_s, channels=tuple(floatses), values=values).capture(0.0, "scope")
+    return CaptureFile(name=name, step_s=step_s, channels=tuple(floatses), values=values, began=when, left_out=left)

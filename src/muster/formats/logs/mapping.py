@@ -210,10 +210,10 @@ def guess_mapping(layout: LogLayout, system: System) -> Mapping | None:
         return None
     columns: list[Column] = []
     for index, heading in enumerate(layout.headings):
-        found = guess_channel(heading, system) if index not in time[0] else None
-        if found is None or found[0] in [column.channel for column in columns]:
+        result = guess_channel(heading, system) if index not in time[0] else None
+        if result is None or result[0] in [column.channel for column in columns]:
             continue
-        columns.append(Column(index, *found))
+        columns.append(Column(index, *result))
     if not columns:
         return None
     cells = {cell for row in layout.sample for cell in row}

@@ -230,10 +230,10 @@ class _Reader:
             return None
         return self._without_sentinels(numbers.to_numpy().astype(np.float64))
 
-    def _without_sentinels(self, found: NDArray[np.float64]) -> NDArray[np.float64]:
+    def _without_sentinels(self, result: NDArray[np.float64]) -> NDArray[np.float64]:
         for sentinel in self.sentinels:
-            found = np.where(found == sentinel, np.nan, found)
-        return found
+            result = np.where(result == sentinel, np.nan, result)
+        return result
 
     def _fast_times(self, cells: pl.Series) -> NDArray[np.float64] | None:
         form = self.mapping.form

@@ -280,13 +280,13 @@ def serve(rig: Rig, ports: dict[str, int] | None = None, serial: str = "") -> St
     With a ``serial`` line the SunSpec instrument speaks Modbus RTU there too.
     """
     loop = asyncio.new_event_loop()
-    found = dict(ports or {})
+    stand_ins = dict(ports or {})
     ready, failed = threading.Event(), list[BaseException]()
 
     def run() -> None:
         asyncio.set_event_loop(loop)
         try:
-            stops.extend(loop.run_until_complete(_start(rig, found, serial)))
+            stops.extend(loop.run_until_complete(_start(rig, stand_ins, serial)))
         except BaseException as error:
             failed.append(error)
             return
@@ -308,7 +308,7 @@ def serve(rig: Rig, ports: dict[str, int] | None = None, serial: str = "") -> St
             loop.call_soon_threadsafe(loop.stop)
         thread.join(10)
 
-    return StandIns(found, stop)
+    return StandIns(stand_ins, stop)
 
 
 async def _end(stops: Sequence[Callable[[], Awaitable[None]]]) -> None:

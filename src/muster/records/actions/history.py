@@ -179,9 +179,9 @@ def differences(change: ChangeRow) -> tuple[tuple[str, Any, Any], ...]:
 def _flat(value: Any, name: str = "") -> dict[str, Any]:
     """Values by their dotted name, the outermost left out."""
     if isinstance(value, dict):
-        found: dict[str, Any] = {}
+        result: dict[str, Any] = {}
         for key, inner in value.items():
             path = "" if not name and key in ("data", "brief") else f"{name}.{key}".lstrip(".")
-            found |= _flat(inner, path)
-        return found
+            result |= _flat(inner, path)
+        return result
     return {name: value}

@@ -251,23 +251,23 @@ def write_out(job: Job) -> JobPackage:
     }
     shots = CaptureRow.objects.filter(session__source__job=job, session__archived_at=None, removed_at=None)
     by_name = {bridge.capture_record(row).file: row for row in shots}
-    before = [one.file for source in sources for kept in source.sessions for one in kept.captures]
-    captures = {one.file: capture_of(by_name[name]) for one, name in zip(file.captures, before, strict=True)}
+    before = [capture.file for source in sources for kept in source.sessions for capture in kept.captures]
+    captures = {item.file: capture_of(by_name[name]) for item, name in zip(file.captures, before, strict=True)}
     return JobPackage(file, traces, captures)
 
 
 def _with_going(session: SessionRow, going: dict[str, Trace]) -> SessionRecord:
     """A session as its job file holds it, with what a recorder has kept so far; its samples go into ``going``."""
     record = bridge.record_of(session)
-    found = []
+    listed_traces = []
     for row in session.trace_rows.filter(staged=True, notes=[BEING_RECORDED], removed_at=None):
         trace, note = so_far(row)
         if trace.t_s.size:
             listed = bridge.trace_record(row)
             going[listed.file] = trace
             digest = digest_of_samples(trace.channels, trace.t_s, trace.values)
-            found.append(replace(listed, rows=int(trace.t_s.size), sha256=digest, notes=(note,)))
-    return replace(record, traces=(*record.traces, *found))
+            listed_traces.append(replace(listed, rows=int(trace.t_s.size), sha256=digest, notes=(note,)))
+    return replace(record, traces=(*record.traces, *listed_traces))
 
 
 def _with_files(place: int, source: SourceRecord) -> tuple[SessionRecord, ...]:
@@ -280,8 +280,8 @@ def _with_files(place: int, source: SourceRecord) -> tuple[SessionRecord, ...]:
                 for count, trace in enumerate(kept.traces, 1)
             ),
             captures=tuple(
-                replace(one, file=f"captures/{place}-{number}-{count}-{slugify(one.name)[:40] or 'capture'}.csv")
-                for count, one in enumerate(kept.captures, 1)
+                replace(item, file=f"captures/{place}-{number}-{count}-{slugify(item.name)[:40] or 'capture'}.csv")
+                for count, item in enumerate(kept.captures, 1)
             ),
         )
         for number, kept in enumerate(source.sessions, 1)

@@ -116,7 +116,7 @@ def take_baseline(session: SessionRow, who: AbstractUser) -> int:
     if not seen:
         raise MusterError("no load was read alone", where="session", want="one load on at a time, and its watts")
     rows = {row.key: row for row in session.source.job.load_rows.filter(removed_at=None)}
-    taken = [add_known(rows[one.load.key], one.figures, who) for one in seen if one.load.key in rows]
+    taken = [add_known(rows[item.load.key], item.figures, who) for item in seen if item.load.key in rows]
     return len(taken)
 
 

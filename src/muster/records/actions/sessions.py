@@ -132,14 +132,14 @@ def understand(row: SessionRow, line: str) -> Jotting:
     return read_line(line, names, home.brief.system, starts, bridge.session_data(row).kit_on())
 
 
-def checks_bench(row: SessionRow) -> checks.Bench:
+def checks_bench(row: SessionRow) -> checks.RecordContext:
     """What the checks know of a session's surroundings; loads since removed included."""
     job = row.source.job
     source = bridge.source_of(row.source)
     loads = {load_row.key: bridge.load_of(load_row) for load_row in job.load_rows.all()}
     kit = bridge.session_data(row).kit_on(source.claims.wave)
     can_charge = row.protocol in ("recharge", "solar_input") or source.kind is SourceKind.HYBRID
-    return checks.Bench(source=bridge.brief_of(job).system, system=loads, loads=kit, leads=can_charge)
+    return checks.RecordContext(bridge.brief_of(job).system, loads, kit, can_charge)
 
 
 def checks_on(row: SessionRow, session: Session | None = None) -> tuple[checks.Check, ...]:
@@ -282,10 +282,10 @@ def type_in(row: SessionRow, rows: Sequence[FilledRow], instruments: Mapping[str
     last = row.entry_rows.order_by("-at").values_list("at", flat=True).first() or row.started_at
     from_s = bridge.seconds_since(row.started_at, last)
     boxes = boxes_of(row.protocol, system)
-    found = typed_in(row.protocol, session.steps[record.step :], rows, boxes, instruments, from_s)
-    for typed in found:
+    typed_rows = typed_in(row.protocol, session.steps[record.step :], rows, boxes, instruments, from_s)
+    for typed in typed_rows:
         _append(row, typed.items, row.started_at + timedelta(seconds=typed.t_s), "typed in from the page", who)
-    return len(found)
+    return len(typed_rows)
 
 
 @transaction.atomic

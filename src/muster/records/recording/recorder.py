@@ -119,7 +119,7 @@ class _Line:
             try:
                 seen = self.driver.read()
                 self.heard.put(
-                    (self._moment(asked), {one.channel: one.value for one in seen if _is_a_figure(one.value)})
+                    (self._moment(asked), {item.channel: item.value for item in seen if _is_a_figure(item.value)})
                 )
                 if self.gone:
                     self.gone = False

@@ -53,7 +53,7 @@ def _by_cycles(part: Capture, volts: Channel, amps: Channel, at_s: float, hz: fl
 def _logged(
     session: SessionRow, load: Load, volts: Channel, amps: Channel, at_s: float, kit: Kit
 ) -> CapturedStart | None:
-    found = []
+    candidates = []
     for row in session.trace_rows.filter(removed_at=None):
         if {volts, amps} <= set(channels_of(row)):
             trace = read_trace(row, at_s - BEFORE_S - 1, at_s + AFTER_S)
@@ -63,5 +63,5 @@ def _logged(
                 continue
             step_s = float(np.median(np.diff(trace.t_s[near])))
             bound = bound_by(kit.instrument_for("v", row.instrument), step_s, load.start_s)
-            found.append((step_s, start_in(trace.t_s[near], v[near], a[near], at_s, bound)))
-    return next((seen for _, seen in sorted(found, key=lambda one: one[0]) if seen is not None), None)
+            candidates.append((step_s, start_in(trace.t_s[near], v[near], a[near], at_s, bound)))
+    return next((seen for _, seen in sorted(candidates, key=lambda item: item[0]) if seen is not None), None)

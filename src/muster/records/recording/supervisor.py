@@ -193,15 +193,15 @@ class Supervisor:
         written = self._others_wrote()
         if written:
             self.row.refresh_from_db(fields=["stop_asked", "halt_asked", "auto"])
-        for one in told:
-            self._mark(one)
-        heard = {one.instrument for one in told if one.what == "kept"}
+        for each_item in told:
+            self._mark(each_item)
+        heard = {item.instrument for item in told if item.what == "kept"}
         self._look_for_dips(heard)
         self._look_for_server()
         self._run_sheet(heard)
         self._follow_record(look=written)
         self._keep_captures()
-        self._tell(bool([one for one in told if one.what != "kept"]))
+        self._tell(bool([item for item in told if item.what != "kept"]))
         return told
 
     def finish(self) -> None:
@@ -355,8 +355,8 @@ class Supervisor:
         strip.close()
 
     def _name(self, key: str) -> str:
-        found = self.session.source.job.load_rows.filter(key=key).values_list("name", flat=True).first()
-        return str(found or key)
+        text = self.session.source.job.load_rows.filter(key=key).values_list("name", flat=True).first()
+        return str(text or key)
 
     # a plan run by itself
 
@@ -397,12 +397,12 @@ class Supervisor:
 
     def _instruments(self) -> dict[Channel, str]:
         """For each channel the first instrument of the kit that reads it: the run's readings are from that one alone."""
-        found: dict[Channel, str] = {}
+        result: dict[Channel, str] = {}
         for slug, driver in self.drivers.items():
             for channel in driver.channels:
                 if self.kit.instrument_for(channel.measured, slug).measure(channel.measured) is not None:
-                    found.setdefault(channel, slug)
-        return found
+                    result.setdefault(channel, slug)
+        return result
 
     def _seen(self, heard: set[str]) -> dict[Channel, float] | None:
         owner = self._instruments()
@@ -415,9 +415,9 @@ class Supervisor:
         return seen or None
 
     def _log(self, said: Sequence[Say]) -> None:
-        for one in said:
+        for item in said:
             self._logged = True
-            log_items(self.session, one.items, one.raw, self.who, MUSTER)
+            log_items(self.session, item.items, item.raw, self.who, MUSTER)
 
     def _tell_auto(self) -> None:
         assert self.auto is not None

@@ -59,8 +59,8 @@ def captures(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse
         "error": error,
         "open": row.closed_at is None,
         "kit": kit.instruments,
-        "captures": [_shown(one, names) for one in rows if one.removed_at is None],
-        "away": [_shown(one, names) for one in rows if one.removed_at is not None],
+        "captures": [_shown(row, names) for row in rows if row.removed_at is None],
+        "away": [_shown(row, names) for row in rows if row.removed_at is not None],
     }
     return stage_page(request, row.source.job, "bench", "bench/captures.html", context, 422 if error else 200)
 
@@ -79,7 +79,7 @@ def _brought_in(request: HttpRequest, row: SessionRow) -> HttpResponse:
     given = request.FILES.getlist("file")
     if not given:
         raise MusterError("no file was chosen", where="file", want="a .cff, a .cfg with its .dat, or a .csv")
-    files = {one.name or "capture": one.chunks() for one in given}
+    files = {item.name or "capture": item.chunks() for item in given}
     work = receive_capture(row, files, request.POST.get("instrument", SCOPE), _when(request), request.user)
     if work.state == work.State.FAILED:
         raise MusterError(work.message)
@@ -111,7 +111,7 @@ def capture(request: HttpRequest, job_id: int, session_id: int, capture_id: int)
     span = _span(request, whole, brief.system.hz)
     part = whole.between(*span) or whole
     seen = buckets(part.times_s, part.values, part.values, part.t_s, part.end_s + part.step_s, PIXELS)
-    flags = [(one.t_s, one.load) for one in replay(bridge.session_of(session), brief.system.legs).switched_on]
+    flags = [(item.t_s, item.load) for item in replay(bridge.session_of(session), brief.system.legs).switched_on]
     context = {
         "session": session,
         "source": session.source,
@@ -170,14 +170,14 @@ def _wave(part: Capture, channel: Channel, hz: float) -> dict[str, Any]:
     assert samples is not None
     samples = np.nan_to_num(samples)
     try:
-        found = waveform_of(samples, part.step_s, hz)
+        waveform = waveform_of(samples, part.step_s, hz)
     except OutOfRange as refused:
         return {"label": channel.label, "refused": f"{refused.what}; {refused.want}"}
     return {
         "label": channel.label,
-        "sentence": describe(found, channel.unit),
-        "drawing": draw_wave(samples, part.step_s, found),
-        "largest": found.largest,
+        "sentence": describe(waveform, channel.unit),
+        "drawing": draw_wave(samples, part.step_s, waveform),
+        "largest": waveform.largest,
     }
 
 

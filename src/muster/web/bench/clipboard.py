@@ -72,15 +72,15 @@ class ClipboardForm(CoreForm):
     def rows(self) -> list[FilledRow]:
         """The rows as they were filled in."""
         data: dict[str, Any] = self.cleaned_data
-        found = []
+        filled_rows = []
         for n in range(1, len(self.steps) + 1):
             figures = {box.name: data[f"{n}_{box.name}"] for box in self.boxes if data[f"{n}_{box.name}"] is not None}
-            found.append(
+            filled_rows.append(
                 FilledRow(
                     figures, data[f"{n}_held"], data[f"{n}_minutes"], data[f"{n}_words"], data.get(f"{n}_outcome", "")
                 )
             )
-        return found
+        return filled_rows
 
     def instruments(self) -> dict[str, str]:
         """What each column was read with."""

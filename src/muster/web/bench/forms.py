@@ -93,12 +93,12 @@ class SteadyForm(EntryForm):
 
     def items(self) -> tuple[Item, ...]:
         """The readings filled in."""
-        found: list[Item] = []
+        items_found: list[Item] = []
         by = self.cleaned_data["by"]
         for place in self.places:
-            found += self._reading(f"v{place.value}", "v", place, instrument=by)
-            found += self._reading(f"w{place.value}", "w", place, instrument=by)
-        return (*found, *self._reading("hz", "hz", Place.NONE), *self._reading("dba", "dba", Place.NONE))
+            items_found += self._reading(f"v{place.value}", "v", place, instrument=by)
+            items_found += self._reading(f"w{place.value}", "w", place, instrument=by)
+        return (*items_found, *self._reading("hz", "hz", Place.NONE), *self._reading("dba", "dba", Place.NONE))
 
 
 class StartRunForm(EntryForm):

@@ -28,11 +28,11 @@ SCALE_WORDS = {
 def channels_for(system: System) -> list[Channel]:
     """Every channel that a log of this supply can hold."""
     places = [Place.LEG1, Place.LEG2, Place.TOTAL, Place.NEUTRAL] if system.legs == 2 else [Place.LEG1]
-    found = [Channel(q, p) for q in ELECTRIC for p in places if not (p is Place.NEUTRAL and q != "a")]
-    found += [Channel(q, p) for p in (Place.DC, Place.PANELS) for q in ("v", "a", "w")]
-    found += [Channel("a", p) for p in (Place.UNIT_A, Place.UNIT_B)]
-    found += [Channel(q) for q in QUANTITIES if q not in ELECTRIC and not q.startswith("dc_")]
-    return found
+    channels = [Channel(q, p) for q in ELECTRIC for p in places if not (p is Place.NEUTRAL and q != "a")]
+    channels += [Channel(q, p) for p in (Place.DC, Place.PANELS) for q in ("v", "a", "w")]
+    channels += [Channel("a", p) for p in (Place.UNIT_A, Place.UNIT_B)]
+    channels += [Channel(q) for q in QUANTITIES if q not in ELECTRIC and not q.startswith("dc_")]
+    return channels
 
 
 def channel_words(channel: Channel, system: System) -> str:

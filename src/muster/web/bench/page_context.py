@@ -163,20 +163,20 @@ def _readouts(record: BenchRecord, system: System, expected: dict[str, Predicted
         reading = record.latest.get((quantity, place))
         return reading.value if reading else None
 
-    found = []
+    readouts = []
     if system.legs == 2:
-        found += [
+        readouts += [
             Readout(last("v", Place(leg)), "v", f"leg {leg}", f"l{leg}_v", expected.get(f"l{leg}_v"))
             for leg in ("1", "2")
         ]
     else:
-        found.append(Readout(last("v", Place.LEG1), "v", "voltage", "l1_v", expected.get("l1_v")))
-    found.append(Readout(last("hz", Place.NONE), "hz", "frequency", "f_hz", expected.get("f_hz")))
-    found.append(Readout(record.segments[-1].total_w(system.legs), "w", "read, this load", "total_w"))
-    found.append(Readout(last("dba", Place.NONE), "dba", "sound", "spl_dba"))
+        readouts.append(Readout(last("v", Place.LEG1), "v", "voltage", "l1_v", expected.get("l1_v")))
+    readouts.append(Readout(last("hz", Place.NONE), "hz", "frequency", "f_hz", expected.get("f_hz")))
+    readouts.append(Readout(record.segments[-1].total_w(system.legs), "w", "read, this load", "total_w"))
+    readouts.append(Readout(last("dba", Place.NONE), "dba", "sound", "spl_dba"))
     if ("w", Place.DC) in record.latest:
-        found.append(Readout(last("w", Place.DC), "w", "DC side", "dc_w"))
-    return tuple(found)
+        readouts.append(Readout(last("w", Place.DC), "w", "DC side", "dc_w"))
+    return tuple(readouts)
 
 
 def _expected(session: Session, step: Step | None, home: Home, source: Source) -> dict[str, Predicted]:
@@ -184,7 +184,7 @@ def _expected(session: Session, step: Step | None, home: Home, source: Source) -
     if step is None:
         return {}
     (planned,) = build_sheet(session.protocol, home, source, [step], session.kit_on()).steps
-    return {one.channel.heading: one for one in planned.predicted}
+    return {item.channel.heading: item for item in planned.predicted}
 
 
 def _last_on(record: BenchRecord) -> SwitchOn | None:
@@ -250,7 +250,7 @@ def live_of(row: SessionRow, wanted: str = "", *, everything: bool = False) -> L
     rows = {other.pk: other for other in (*live_sessions(row.source), row)}
     waiting = Waiting()
     findings = {key: findings_so_far(other, waiting) for key, other in rows.items()}
-    measured = measured_limits([held for one in findings.values() for held in one.holds], system)
+    measured = measured_limits([held for finding in findings.values() for held in finding.holds], system)
     source = bridge.source_of(row.source)
     claimed = limits_of(source, system, home.brief.site)
     binding = (*claimed, *(limit for limit in measured if limit.key == "trip"))

@@ -133,11 +133,11 @@ class RecordForm(CoreForm):
                 initial=str(strips[0].pk) if hung else "",
             )
             outlets = [("", "–"), *((str(i), f"outlet {i + 1}") for i in range(OUTLETS))]
-            for one in loads:
-                field = forms.ChoiceField(label=short_name(one), required=False, choices=outlets)
-                field.initial = str(hung[one.key]) if one.key in hung else ""
-                self.fields[f"outlet_{one.key}"] = field
-            for name in ("strip", *(f"outlet_{one.key}" for one in loads)):
+            for each_load in loads:
+                field = forms.ChoiceField(label=short_name(each_load), required=False, choices=outlets)
+                field.initial = str(hung[each_load.key]) if each_load.key in hung else ""
+                self.fields[f"outlet_{each_load.key}"] = field
+            for name in ("strip", *(f"outlet_{load.key}" for load in loads)):
                 self.fields[name].widget.attrs["class"] = "form-select"
 
     @staticmethod
@@ -146,7 +146,7 @@ class RecordForm(CoreForm):
 
     def outlet_fields(self) -> list[forms.BoundField]:
         """The field of each load's outlet."""
-        return [self[f"outlet_{one.key}"] for one in self.loads] if self.strips else []
+        return [self[f"outlet_{load.key}"] for load in self.loads] if self.strips else []
 
     def chosen(self) -> list[InstrumentRow]:
         """The instruments ticked, in the order of the kit."""
@@ -158,7 +158,7 @@ class RecordForm(CoreForm):
 
     def outlets(self) -> dict[str, int]:
         """Which load hangs on which outlet, counted from 0."""
-        named = {one.key: self.cleaned_data.get(f"outlet_{one.key}", "") for one in self.loads}
+        named = {load.key: self.cleaned_data.get(f"outlet_{load.key}", "") for load in self.loads}
         return {key: int(outlet) for key, outlet in named.items() if outlet}
 
 

@@ -110,15 +110,15 @@ class Hub:
         """Of each channel the first instrument that reads it, in the order of the kit."""
         order = list(self._going.links) if self._going is not None else []
         traces = sorted((t for t in self._traces() if t.instrument in order), key=lambda t: order.index(t.instrument))
-        found: dict[Channel, _At] = {}
+        positions: dict[Channel, _At] = {}
         for trace in traces:
             for place, channel in enumerate(channels_of(trace)):
                 if self.kit.instrument_for(channel.measured, trace.instrument).measure(channel.measured) is None:
                     continue
-                found.setdefault(channel, _At(trace.pk, place))
-        self._where = found
-        self._latest = {channel: value for channel, value in self._latest.items() if channel in found}
-        self._latest_s = {channel: at for channel, at in self._latest_s.items() if channel in found}
+                positions.setdefault(channel, _At(trace.pk, place))
+        self._where = positions
+        self._latest = {channel: value for channel, value in self._latest.items() if channel in positions}
+        self._latest_s = {channel: at for channel, at in self._latest_s.items() if channel in positions}
 
     def _new_samples(self) -> dict[str, Any]:
         data: dict[str, Any] = {}
@@ -175,7 +175,7 @@ class Hub:
 
     def _readouts(self, latest: Latest) -> dict[str, list[Any]]:
         """Each figure as it is written and as it is, and when it was read; a total is as old as its oldest part."""
-        found: dict[str, list[Any]] = {
+        result: dict[str, list[Any]] = {
             channel.heading: [number(value, channel.unit), round(value, 3), self._latest_s[channel]]
             for channel, value in latest.figures.items()
         }
@@ -186,8 +186,8 @@ class Hub:
                 for channel, at in self._latest_s.items()
                 if channel.quantity in ("v", "a", "w") and not channel.place.is_dc
             ]
-            found["total_w"] = [number(total, "w"), round(total, 1), min(powers)]
-        return found
+            result["total_w"] = [number(total, "w"), round(total, 1), min(powers)]
+        return result
 
     def _gone(self, going: RecordingRow | None) -> dict[str, str]:
         if going is None:

@@ -86,9 +86,9 @@ def _trace(request: HttpRequest, row: SessionRow) -> tuple[list[TraceRow], Trace
     rows = [*traces.live_traces(row), *recording(row)]
     number, name, heading = (request.GET.get(word, "") for word in ("trace", "log", "heading"))
     if heading:
-        asked = (one for one in reversed(rows) if heading in one.channels)
+        asked = (row for row in reversed(rows) if heading in row.channels)
     else:
-        asked = (one for one in rows if str(one.pk) == number or (not number and one.name == name))
+        asked = (row for row in rows if str(row.pk) == number or (not number and row.name == name))
     return rows, next(asked, rows[0] if rows else None)
 
 
@@ -140,8 +140,8 @@ def _drawn(request: HttpRequest, row: SessionRow, trace: TraceRow) -> dict[str, 
 
 def _findings(row: SessionRow, trace: TraceRow) -> list[Finding]:
     """The findings that stand on this log."""
-    found = [f for f in session_findings(row).findings if f.span is not None]
-    return [f for f in found if f.log in ("", trace.name)]
+    findings_found = [f for f in session_findings(row).findings if f.span is not None]
+    return [f for f in findings_found if f.log in ("", trace.name)]
 
 
 def flags_of(row: SessionRow, t0_s: float, t1_s: float) -> list[Flag]:
@@ -151,7 +151,7 @@ def flags_of(row: SessionRow, t0_s: float, t1_s: float) -> list[Flag]:
     names = dict(job.load_rows.values_list("key", "name"))
     system = bridge.brief_of(job).system
     page = reverse("session", args=[job.pk, row.pk])
-    found = []
+    flags = []
     for entry in session.effective:
         items = [item for item in entry.items if isinstance(item, FLAGGED)]
         items = [
@@ -162,8 +162,8 @@ def flags_of(row: SessionRow, t0_s: float, t1_s: float) -> list[Flag]:
         if items and t0_s <= entry.t_s <= t1_s:
             words = " · ".join(tell(item, names, system) for item in items)
             trip = any(isinstance(item, Event) and item.name == EventName.TRIP for item in items)
-            found.append(Flag(entry.t_s, words, f"{page}?all=1#entry-{entry.seq}", "trip" if trip else ""))
-    return found
+            flags.append(Flag(entry.t_s, words, f"{page}?all=1#entry-{entry.seq}", "trip" if trip else ""))
+    return flags
 
 
 def data(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:

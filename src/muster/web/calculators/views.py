@@ -40,7 +40,10 @@ def calculations(request: HttpRequest) -> HttpResponse:
     """Every calculator by its topic, and what was saved with a job."""
     job = _job(request)
     context = {
-        "topics": [(topic, [one for one in CALCULATIONS.values() if one.topic == topic]) for topic in TOPICS],
+        "topics": [
+            (topic, [calculation for calculation in CALCULATIONS.values() if calculation.topic == topic])
+            for topic in TOPICS
+        ],
         "job": job,
         "saved": [
             (row, CALCULATIONS[row.slug], _address(row.slug, row.typed, job))
@@ -80,16 +83,19 @@ def calculator(request: HttpRequest, slug: str) -> HttpResponse:
         raise Http404("no such calculator")
     sent = request.POST if request.method == "POST" else request.GET
     first = _from_brief(bridge.brief_of(job)) if job else {}
-    typed = {one.name: sent.get(one.name, _first(one, first)) for one in calculation.inputs}
-    found, wrong = _answered(calculation, typed)
-    if request.method == "POST" and job is not None and found is not None:
+    typed = {each_input.name: sent.get(each_input.name, _first(each_input, first)) for each_input in calculation.inputs}
+    result, wrong = _answered(calculation, typed)
+    if request.method == "POST" and job is not None and result is not None:
         return _use(request, job, calculation, typed)
     context = {
         "calculation": calculation,
         "job": job,
-        "answer": found,
+        "answer": result,
         "address": request.build_absolute_uri(_address(slug, typed, None)),
-        "fields": [Field(one, typed[one.name], wrong[1] if wrong[0] == one.name else "") for one in calculation.inputs],
+        "fields": [
+            Field(each_input, typed[each_input.name], wrong[1] if wrong[0] == each_input.name else "")
+            for each_input in calculation.inputs
+        ],
         "error": wrong[1] if wrong[1] and wrong[0] not in typed else "",
         "back": f"?job={job.pk}" if job else "",
         "loads": list(job.load_rows.filter(removed_at=None)) if job and calculation.gives_load else [],

@@ -43,7 +43,7 @@ class Overlay:
 
 def draw_overlay(shown: tuple[OverlayWave, ...]) -> Overlay:
     """Lay out waves from the rising zero of each one's fundamental."""
-    cut = [_in_step(one) for one in shown]
+    cut = [_in_step(item) for item in shown]
     most = max(float(np.abs(volts).max()) for _, volts in cut) * 1.05
     x, y = Scale(0, 360 * CYCLES, LEFT, RIGHT), Scale(-most, most, BOTTOM, TOP)
     paths = []
@@ -64,12 +64,12 @@ def draw_overlay(shown: tuple[OverlayWave, ...]) -> Overlay:
     )
 
 
-def _in_step(one: OverlayWave) -> tuple[Floats, Floats]:
+def _in_step(overlay_wave: OverlayWave) -> tuple[Floats, Floats]:
     """Degrees from the fundamental's first rising zero, and the volts there."""
-    step = 360 * one.wave.hz * one.step_s
-    count = min(one.samples.size, round((CYCLES + 1) * 360 / step) + 2)
-    ghost = fundamental_wave(one.samples[:count], one.step_s, one.wave.hz)
+    step = 360 * overlay_wave.wave.hz * overlay_wave.step_s
+    count = min(overlay_wave.samples.size, round((CYCLES + 1) * 360 / step) + 2)
+    ghost = fundamental_wave(overlay_wave.samples[:count], overlay_wave.step_s, overlay_wave.wave.hz)
     rising = np.flatnonzero((ghost[:-1] <= 0) & (ghost[1:] > 0))
     first = int(rising[0]) if rising.size else 0
-    volts = one.samples[first : first + round(CYCLES * 360 / step) + 1]
+    volts = overlay_wave.samples[first : first + round(CYCLES * 360 / step) + 1]
     return np.arange(volts.size) * step, volts

@@ -57,8 +57,8 @@ def draw_setpoint(droop: Droop, moved: Advice, loads: OutageLoads) -> SetPointFi
     pad = 0.01 * hz
     x, y = Scale(0, full * 1.05, LEFT, RIGHT), Scale(min(ends) - pad, max(ends) + pad, BOTTOM, TOP)
 
-    def drawn(of: Droop) -> tuple[float, float, float, float]:
-        return x(0), y(of.at(0)), x(full), y(of.at(full))
+    def drawn(droop: Droop) -> tuple[float, float, float, float]:
+        return x(0), y(droop.at(0)), x(full), y(droop.at(full))
 
     marks = tuple(
         At(

@@ -55,11 +55,11 @@ def draw_shares(seen: SharesSeen, names: tuple[str, str]) -> XY:
     y = Scale(
         0, max(*seen.limits_a, *(s.one_a for s in seen.shares), *(s.other_a for s in seen.shares)) * 1.15, BOTTOM, TOP
     )
-    found = []
+    xy = []
     for i, (name, line) in enumerate(zip(names, seen.pair.lines, strict=True)):
         amps = [(s.total_a, s.one_a if i == 0 else s.other_a) for s in seen.shares]
         drawn = f"M{x(0)} {y(max(0.0, line.a))}L{x(most)} {y(line.at(most))}"
-        found.append(
+        xy.append(
             Series(
                 name=name,
                 kind=f"leg{i + 1}",
@@ -77,7 +77,7 @@ def draw_shares(seen: SharesSeen, names: tuple[str, str]) -> XY:
         right=RIGHT,
         top=TOP,
         bottom=BOTTOM,
-        series=tuple(found),
+        series=tuple(xy),
         x_ticks=ticks(x, 5),
         y_ticks=ticks(y, 5),
         x_label="amps in all",

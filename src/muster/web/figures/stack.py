@@ -181,10 +181,10 @@ def _limit_lines(
     limits: Sequence[Limit], columns: dict[Leg, float], system: System, scale: Scale
 ) -> tuple[LimitLine, ...]:
     """One line a limit; the same limit of both legs is one line across both."""
-    found: dict[tuple[str, float, str], list[Limit]] = {}
+    result: dict[tuple[str, float, str], list[Limit]] = {}
     for limit in limits:
-        found.setdefault((limit.key, round(limit.w), limit.basis), []).append(limit)
-    groups = sorted(found.values(), key=lambda group: -group[0].w)
+        result.setdefault((limit.key, round(limit.w), limit.basis), []).append(limit)
+    groups = sorted(result.values(), key=lambda group: -group[0].w)
     labels = spread([scale(group[0].w) for group in groups], LABEL_GAP, TOP - 6)
     last = max(columns.values()) + COLUMN
     lines = []

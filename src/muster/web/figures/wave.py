@@ -51,19 +51,24 @@ class WaveDrawing:
     middle: int
 
 
-def draw_wave(samples: Floats, step_s: float, found: Waveform) -> WaveDrawing:
+def draw_wave(samples: Floats, step_s: float, waveform: Waveform) -> WaveDrawing:
     """Lay out two cycles and the comb of a waveform."""
-    count = min(samples.size, round(SHOWN_CYCLES / found.hz / step_s) + 1)
+    count = min(samples.size, round(SHOWN_CYCLES / waveform.hz / step_s) + 1)
     shown = samples[:count]
-    judged = samples[: round(found.cycles / found.hz / step_s)]
-    ghost = fundamental_wave(judged, step_s, found.hz)[:count]
+    judged = samples[: round(waveform.cycles / waveform.hz / step_s)]
+    ghost = fundamental_wave(judged, step_s, waveform.hz)[:count]
     most = float(max(np.abs(shown).max(), np.abs(ghost).max())) * 1.05
     x, y = Scale(0, count - 1, LEFT, RIGHT), Scale(-most, most, MIDDLE, TOP)
-    highest = max(LEAST_PCT, *(one.pct for one in found.harmonics)) * 1.08
-    across, up = Scale(1, len(found.harmonics) + 2, LEFT, RIGHT), Scale(0, highest, BOTTOM, COMB)
+    highest = max(LEAST_PCT, *(harmonic.pct for harmonic in waveform.harmonics)) * 1.08
+    across, up = Scale(1, len(waveform.harmonics) + 2, LEFT, RIGHT), Scale(0, highest, BOTTOM, COMB)
     teeth = tuple(
-        Tooth(across(one.order), up(one.pct), one.order, f"harmonic {one.order}: {one.pct:.2f}{THIN}%")
-        for one in found.harmonics
+        Tooth(
+            across(each_harmonic.order),
+            up(each_harmonic.pct),
+            each_harmonic.order,
+            f"harmonic {each_harmonic.order}: {each_harmonic.pct:.2f}{THIN}%",
+        )
+        for each_harmonic in waveform.harmonics
     )
     return WaveDrawing(
         width=WIDTH,
@@ -88,9 +93,9 @@ def _line(values: Floats, x: Scale, y: Scale) -> str:
     return "M" + "L".join(f"{x(i)} {y(value)}" for i, value in list(enumerate(values.tolist()))[::step])
 
 
-def describe(found: Waveform, unit: str) -> str:
+def describe(waveform: Waveform, unit: str) -> str:
     """A waveform in a sentence: the drawing's text twin."""
     return (
-        f"{found.cycles} cycles of {found.hz:.2f}{THIN}Hz: {plain(found.rms, unit)} RMS, crest factor {found.crest:.2f}, "
-        f"THD {found.thd_pct:.1f}{THIN}%; {found.shape.label}."
+        f"{waveform.cycles} cycles of {waveform.hz:.2f}{THIN}Hz: {plain(waveform.rms, unit)} RMS, crest factor {waveform.crest:.2f}, "
+        f"THD {waveform.thd_pct:.1f}{THIN}%; {waveform.shape.label}."
     )

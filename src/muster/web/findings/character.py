@@ -63,7 +63,7 @@ def character(request: HttpRequest, job_id: int) -> HttpResponse:
     study = study_of(row)
     if request.method == "POST":
         return _set_down(request, study)
-    others = [one for one in live_sources(job) if one.pk != row.pk]
+    others = [source_row for source_row in live_sources(job) if source_row.pk != row.pk]
     earlier = actions.live_characters(row)
     beside = _beside(request.GET.get("beside", ""), others, earlier)
     predicted: tuple[Prediction, ...] = ()
@@ -88,10 +88,10 @@ def character(request: HttpRequest, job_id: int) -> HttpResponse:
 
 
 def _beside(wanted: str, others: list[SourceRow], earlier: list[CharacterRow]) -> Beside | None:
-    other = next((one for one in others if wanted == f"{one.pk}"), None)
+    other = next((other for other in others if wanted == f"{other.pk}"), None)
     if other is not None:
         return Beside(wanted, other.name, study_of(other).character)
-    kept = next((one for one in earlier if wanted == one.beside_key), None)
+    kept = next((item for item in earlier if wanted == item.beside_key), None)
     if kept is not None:
         return Beside(wanted, f"saved {kept.created_at:%d %b %Y}", actions.character_of_row(kept))
     return None
@@ -120,14 +120,14 @@ def _predicted(study: Study) -> tuple[Prediction, ...]:
         return ()
     demand = demand_of(upper(loads), home.brief)
     base = {start.load: start.base_w for start in demand.starts}
-    starts = [start for dated in study.sessions for start in dated.found.starts]
+    starts = [start for dated in study.sessions for start in dated.findings.starts]
     return predictions(study.character, loads, home.brief.system, base, starts)
 
 
-def _rows(one: Character, other: Character | None) -> list[ParameterRow]:
+def _rows(character: Character, other: Character | None) -> list[ParameterRow]:
     theirs = other.by_key if other else {}
-    rows = [ParameterRow(p.name, p, theirs.get(p.key)) for p in one.parameters]
-    known = one.by_key
+    rows = [ParameterRow(p.name, p, theirs.get(p.key)) for p in character.parameters]
+    known = character.by_key
     return rows + [ParameterRow(p.name, None, p) for key, p in theirs.items() if key not in known]
 
 
@@ -163,15 +163,19 @@ def _hold(study: Study) -> HoldFigure | None:
 
 def _figures(study: Study) -> list[tuple[str, XY]]:
     """Share lines and gauge truth, the latest of each."""
-    found: list[tuple[str, XY]] = []
-    shares = [d.found.shares for d in study.sessions if d.found.shares is not None]
+    result: list[tuple[str, XY]] = []
+    shares = [d.findings.shares for d in study.sessions if d.findings.shares is not None]
     if shares:
         units = study.source.units
-        found.append(("How the two share", draw_shares(shares[-1], (units[0].name, units[1].name))))
-    gauges = [d.found.runs.gauge for d in study.sessions if d.found.runs is not None and d.found.runs.gauge is not None]
+        result.append(("How the two share", draw_shares(shares[-1], (units[0].name, units[1].name))))
+    gauges = [
+        d.findings.runs.gauge
+        for d in study.sessions
+        if d.findings.runs is not None and d.findings.runs.gauge is not None
+    ]
     if gauges:
-        found.append(("Gauge truth: shown against really left", draw_gauge(gauges[-1])))
-    return found
+        result.append(("Gauge truth: shown against really left", draw_gauge(gauges[-1])))
+    return result
 
 
 def as_json(request: HttpRequest, job_id: int) -> HttpResponse:

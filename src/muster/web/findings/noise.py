@@ -35,8 +35,8 @@ def noise(request: HttpRequest, job_id: int) -> HttpResponse:
             messages.error(request, told(error))
         return redirect(f"{reverse('noise-plan', args=[job_id])}?source={row.pk}")
     study = study_of(row)
-    walks = [walk for dated in study.sessions for walk in dated.found.noise]
-    loaded = [w for dated in study.sessions if (w := walked_w(dated.found.context)) is not None]
+    walks = [walk for dated in study.sessions for walk in dated.findings.noise]
+    loaded = [w for dated in study.sessions if (w := walked_w(dated.findings.context)) is not None]
     sound = sound_of(walks, loaded[-1] if loaded else 0.0)
     context = {"source": row, "sources": live_sources(job), "sound": sound}
     if sound is not None:
@@ -46,14 +46,14 @@ def noise(request: HttpRequest, job_id: int) -> HttpResponse:
 
 def _posted(request: HttpRequest) -> NoiseLayout:
     given = {}
-    for one in fields(NoiseLayout):
-        text = request.POST.get(one.name, "").strip().replace(",", ".").replace("\u2212", "-")
+    for field in fields(NoiseLayout):
+        text = request.POST.get(field.name, "").strip().replace(",", ".").replace("\u2212", "-")
         try:
-            given[one.name] = float(text) if text else 0.0
+            given[field.name] = float(text) if text else 0.0
         except ValueError:
-            given[one.name] = math.nan
-        if not math.isfinite(given[one.name]):
-            raise OutOfRange(f"got “{text[:20]}”", where=one.name, want="metres, such as 12.5")
+            given[field.name] = math.nan
+        if not math.isfinite(given[field.name]):
+            raise OutOfRange(f"got “{text[:20]}”", where=field.name, want="metres, such as 12.5")
     return NoiseLayout(**{**given, "units": round(given["units"]) or 1})  # type: ignore[arg-type]
 
 

@@ -60,7 +60,7 @@ def _chosen(request: HttpRequest, droop: Droop, schools: tuple[Advice, ...]) -> 
     except (KeyError, ValueError):
         wanted = math.nan
     if not math.isfinite(wanted):
-        return next((one.no_load_hz for one in schools if not one.refused), droop.no_load_hz)
+        return next((school.no_load_hz for school in schools if not school.refused), droop.no_load_hz)
     span = droop.nominal_hz * SLIDER_PCT / 100
     return min(max(wanted, droop.nominal_hz - span), droop.nominal_hz + span)
 

@@ -40,7 +40,7 @@ def study_of(row: SourceRow) -> Study:
     """Everything found of a source."""
     home, source = bridge.home_of(row.job), bridge.source_of(row)
     rows = tuple(live_sessions(row).order_by("started_at", "pk"))
-    sessions = tuple(dated(one, home, source) for one in rows)
+    sessions = tuple(dated(row, home, source) for row in rows)
     brief = home.brief
     return Study(
         row=row,

@@ -52,33 +52,33 @@ def _figure(fit: LoadLine) -> LineFigure:
     return draw_line(fit, MOTOR_HZ_PCT if fit.unit == "hz" else MOTOR_V_PCT)
 
 
-def _topics(found: SessionFindings) -> list[tuple[str, list[Finding]]]:
-    groups = [(topic.heading, [f for f in found.findings if f.topic is topic]) for topic in Topic]
+def _topics(session_findings: SessionFindings) -> list[tuple[str, list[Finding]]]:
+    groups = [(topic.heading, [f for f in session_findings.findings if f.topic is topic]) for topic in Topic]
     return [(words, group) for words, group in groups if group]
 
 
-def _ladder(source: SourceRow, row: SessionRow, found: SessionFindings) -> Ladder | None:
+def _ladder(source: SourceRow, row: SessionRow, session_findings: SessionFindings) -> Ladder | None:
     session = bridge.session_of(row)
     if session.protocol != "ladder":
         return None
     brief = bridge.brief_of(source.job)
     claim = limits_of(bridge.source_of(source), brief.system, brief.site)[0]
-    return draw_ladder(session.steps, found.record, claim.w, brief.system.legs)
+    return draw_ladder(session.steps, session_findings.record, claim.w, brief.system.legs)
 
 
 def _chapter(source: SourceRow, row: SessionRow) -> Chapter:
-    found = session_findings(row)
-    fits = [*found.regulation, *found.droops]
+    session_findings_found = session_findings(row)
+    fits = [*session_findings_found.regulation, *session_findings_found.droops]
     name = PROTOCOLS[row.protocol].name
     doubts = sum(1 for check in checks_on(row) if not check.confirmed)
     return Chapter(
         row=row,
         name=name,
-        topics=_topics(found),
-        ladder=_ladder(source, row, found),
+        topics=_topics(session_findings_found),
+        ladder=_ladder(source, row, session_findings_found),
         doubts=doubts,
         lines=[_figure(fit) for fit in fits],
-        baseline=len(found.baseline),
+        baseline=len(session_findings_found.baseline),
         apart=row.protocol in NOT_THE_SOURCE,
     )
 
@@ -100,7 +100,7 @@ def findings(request: HttpRequest, job_id: int) -> HttpResponse:
     context = {
         "source": source,
         "sources": live_sources(job),
-        "said": [Said(one, study.url_of(one.session, one.key)) for one in said] if study else [],
+        "said": [Said(item, study.url_of(item.session, item.key)) for item in said] if study else [],
         "chapters": [_chapter(source, row) for row in reversed(study.rows)] if source and study else [],
     }
     return stage_page(request, job, "findings", "findings/findings.html", context)
@@ -111,12 +111,12 @@ def as_csv(request: HttpRequest, job_id: int) -> HttpResponse:
     source = chosen_source(request, get_job(job_id))
     if source is None:
         raise Http404("no source yet")
-    found = [
+    http_response = [
         (PROTOCOLS[row.protocol].name, row.started_at.isoformat(), finding)
         for row in live_sessions(source)
         for finding in session_findings(row).findings
     ]
-    return csv_file(findings_table(found), f"{source.name} findings")
+    return csv_file(findings_table(http_response), f"{source.name} findings")
 
 
 def ladder_csv(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
@@ -130,8 +130,8 @@ def ladder_csv(request: HttpRequest, job_id: int, session_id: int) -> HttpRespon
 def line_csv(request: HttpRequest, job_id: int, session_id: int, number: int) -> HttpResponse:
     """A quantity against load as a table."""
     row = _session(job_id, session_id)
-    found = session_findings(row)
-    fits = [*found.regulation, *found.droops]
+    session_findings_found = session_findings(row)
+    fits = [*session_findings_found.regulation, *session_findings_found.droops]
     if number >= len(fits):
         raise Http404("no such line")
     return csv_file(line_table(fits[number]), f"{row.source.name} {fits[number].finding.title}")

@@ -41,7 +41,7 @@ def waves(request: HttpRequest, job_id: int) -> HttpResponse:
     """Choose one or two; to begin with the worst of each source, or two of the only one."""
     job = get_job(job_id)
     options = _options(job)
-    by_key = {one.key: one for one in options}
+    by_key = {option.key: option for option in options}
     picked = [by_key[key] for key in (request.GET.get("one", ""), request.GET.get("other", "")) if key in by_key]
     picked = picked or _worst_of_each(options)
     context = {
@@ -57,22 +57,25 @@ def waves(request: HttpRequest, job_id: int) -> HttpResponse:
 
 def _options(job: Job) -> list[Option]:
     system = bridge.brief_of(job).system
-    found = []
+    options = []
     for source in live_sources(job):
         for session in live_sessions(source):
             for row, features in zip(live_captures(session), captures_of(session, system), strict=True):
-                found += [Option(f"{row.pk}-{i}", source, row, at) for i, at in enumerate(features.waves)]
-    return found
+                options += [Option(f"{row.pk}-{i}", source, row, at) for i, at in enumerate(features.waves)]
+    return options
 
 
 def _worst_of_each(options: list[Option]) -> list[Option]:
     worst: dict[int, Option] = {}
-    for one in options:
-        if one.source.pk not in worst or one.at.wave.thd_pct > worst[one.source.pk].at.wave.thd_pct:
-            worst[one.source.pk] = one
+    for each_option in options:
+        if (
+            each_option.source.pk not in worst
+            or each_option.at.wave.thd_pct > worst[each_option.source.pk].at.wave.thd_pct
+        ):
+            worst[each_option.source.pk] = each_option
     if len(worst) == 1:
         (only,) = worst.values()
-        others = [one for one in options if one.row.pk != only.row.pk]
+        others = [option for option in options if option.row.pk != only.row.pk]
         return [only, others[-1]] if others else [only]
     return list(worst.values())[:2]
 
@@ -82,8 +85,8 @@ def _overlay(picked: list[Option]) -> Overlay | None:
         return None
     return draw_overlay(
         tuple(
-            OverlayWave(one.source.name, _volts(capture_of(one.row), one.at), one.row.step_s, one.at.wave)
-            for one in picked
+            OverlayWave(item.source.name, _volts(capture_of(item.row), item.at), item.row.step_s, item.at.wave)
+            for item in picked
         )
     )
 
@@ -96,4 +99,4 @@ def _volts(capture: Capture, at: WaveAt) -> Floats:
 
 def _advice(job: Job, picked: list[Option]) -> list[tuple[Load, list[str]]]:
     """What each wave means for each load."""
-    return [(load, [wave_advice(load, one.at.wave.shape) for one in picked]) for load in bridge.home_of(job).loads]
+    return [(load, [wave_advice(load, item.at.wave.shape) for item in picked]) for load in bridge.home_of(job).loads]

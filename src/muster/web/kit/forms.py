@@ -35,8 +35,8 @@ class InstrumentForm(CoreForm):
         if known:
             self.fields["slug"].disabled = True
         for quantity, (words, suffix) in QUANTITIES.items():
-            for part, of in PARTS:
-                field = number_field(f"{words}, {of}", UNIT_WORDS.get(suffix, "") if part != "pct" else "")
+            for part, subject in PARTS:
+                field = number_field(f"{words}, {subject}", UNIT_WORDS.get(suffix, "") if part != "pct" else "")
                 field.widget.attrs.update({"class": "form-control mono", "inputmode": "decimal"})
                 self.fields[f"{quantity}_{part}"] = field
 
@@ -72,7 +72,7 @@ class InstrumentForm(CoreForm):
         )
 
     def _reads(self) -> tuple[Measure, ...]:
-        found = []
+        measures = []
         for quantity in QUANTITIES:
             low, high, pct, absolute = (self.cleaned_data[f"{quantity}_{part}"] for part, _ in PARTS)
             if high is None and (low, pct, absolute) == (None, None, None):
@@ -80,11 +80,11 @@ class InstrumentForm(CoreForm):
             if high is None:
                 raise MusterError("no highest figure", where=f"{quantity}_high", want="the top of its range")
             try:
-                found.append(Measure(quantity, low or 0.0, high, pct or 0.0, absolute or 0.0))
+                measures.append(Measure(quantity, low or 0.0, high, pct or 0.0, absolute or 0.0))
             except MusterError as error:
                 part = {"accuracy_pct": "pct", "accuracy_abs": "abs"}.get(error.where, "high")
                 raise MusterError(error.what, where=f"{quantity}_{part}", want=error.want) from None
-        return tuple(found)
+        return tuple(measures)
 
 
 def initial_of(instrument: Instrument | None) -> dict[str, Any]:

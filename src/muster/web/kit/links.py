@@ -134,7 +134,7 @@ def figures(request: HttpRequest, instrument_id: int) -> HttpResponse:
         try:
             driver.open()
             context["name"] = driver.name
-            context["shown"] = [_shown(one.channel, one.value, instrument) for one in driver.read()]
+            context["shown"] = [_shown(item.channel, item.value, instrument) for item in driver.read()]
         except (NoAnswer, Garbled) as error:
             context["error"] = told(error)
         finally:
@@ -166,26 +166,26 @@ def look(request: HttpRequest) -> HttpResponse:
     """Look for instruments on a host; asked by POST, so that no other site's link can make Muster knock anywhere."""
     host = request.POST.get("host", "").strip()
     ports, wrong = _ports(request.POST.get("ports", ""))
-    found = list(find(host, ports)) if host and not wrong else []
+    result = list(find(host, ports)) if host and not wrong else []
     rows = actions.kit_rows(request.user)
     context = {
         "host": host,
         "ports": request.POST.get("ports", ""),
         "usual": ", ".join(map(str, LOOK_AT)),
         "looked": bool(host) and not wrong,
-        "found": [_offer(one) for one in found],
+        "found": [_offer(item) for item in result],
         "rows": [(row, actions.instrument_of(row)) for row in rows],
         "wrong": wrong,
     }
     return render(request, "kit/look.html", context, status=422 if wrong else 200)
 
 
-def _offer(found: FoundInstrument) -> dict[str, Any]:
+def _offer(found_instrument: FoundInstrument) -> dict[str, Any]:
     return {
-        "found": found,
-        "label": SPEAKS[found.link.speaks],
-        "strip": found.link.speaks == "strip",
-        "suits": SUITS.get(found.link.speaks, ""),
+        "found": found_instrument,
+        "label": SPEAKS[found_instrument.link.speaks],
+        "strip": found_instrument.link.speaks == "strip",
+        "suits": SUITS.get(found_instrument.link.speaks, ""),
     }
 
 

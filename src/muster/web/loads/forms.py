@@ -187,27 +187,29 @@ class KnownForm(CoreForm):
 
     def _figures(self, load: Load) -> tuple[LoadFigure, ...]:
         data: dict[str, Any] = self.cleaned_data
-        found = []
+        load_figures = []
         if data["measured_w"] is not None:
-            found.append(LoadFigure("run_w", data["measured_w"], Basis.MEASURED))
+            load_figures.append(LoadFigure("run_w", data["measured_w"], Basis.MEASURED))
         if data["measured_pf"] is not None:
-            found.append(LoadFigure("pf", data["measured_pf"], Basis.MEASURED))
+            load_figures.append(LoadFigure("pf", data["measured_pf"], Basis.MEASURED))
         if data["nameplate_a"] is not None:
-            found.append(from_nameplate_amps(self._volts(), data["nameplate_a"], load.pf))
+            load_figures.append(from_nameplate_amps(self._volts(), data["nameplate_a"], load.pf))
         if data["lra_a"] is not None:
-            found.append(from_locked_rotor(self._volts(), data["lra_a"]))
+            load_figures.append(from_locked_rotor(self._volts(), data["lra_a"]))
         if data["code"]:
             if data["hp"] is None:
                 raise MusterError("a code letter alone", where="hp", want="the motor's horsepower too")
-            found.append(from_code_letter(data["code"], data["hp"]))
+            load_figures.append(from_code_letter(data["code"], data["hp"]))
         if data["start_a"] is not None:
-            found.append(from_inrush_amps(self._volts(), data["start_a"], caught=self._caught(load), soft=data["soft"]))
+            load_figures.append(
+                from_inrush_amps(self._volts(), data["start_a"], caught=self._caught(load), soft=data["soft"])
+            )
         if data["arc_a"] is not None:
             share = (data["efficiency_pct"] or 0) / 100
-            found.append(from_welding(data["arc_v"] or 0, data["arc_a"], share))
-        if not found:
+            load_figures.append(from_welding(data["arc_v"] or 0, data["arc_a"], share))
+        if not load_figures:
             raise MusterError("nothing filled in", where="", want="watts, amps or a code letter")
-        return tuple(found)
+        return tuple(load_figures)
 
     def _volts(self) -> float:
         volts: float | None = self.cleaned_data["volts"]

@@ -124,7 +124,7 @@ def edit(request: HttpRequest, job_id: int, load_id: int) -> HttpResponse:
 def _load_page(request: HttpRequest, job: Job, row: LoadRow, **more: Any) -> HttpResponse:
     """The load in full: its call, what it rests on, a soft starter, and its forms."""
     load, brief = bridge.load_of(row), bridge.brief_of(job)
-    sources = [bridge.source_of(one) for one in live_sources(job)]
+    sources = [bridge.source_of(source_row) for source_row in live_sources(job)]
     limits = [limits_of(source, brief.system, brief.site) for source in sources]
     ways = compare_soft(load, limits, brief.system)
     context = {
@@ -147,7 +147,10 @@ def _load_page(request: HttpRequest, job: Job, row: LoadRow, **more: Any) -> Htt
 def _ranked(load: Load) -> list[tuple[int | None, RankedFigure]]:
     """Every figure with the place by which it can be struck; the computed one has none."""
     kept = known_figures(load)
-    return [(None if one.computed else kept.index(one.figure), one) for one in ranked_figures(load)]
+    return [
+        (None if ranked_figure.computed else kept.index(ranked_figure.figure), ranked_figure)
+        for ranked_figure in ranked_figures(load)
+    ]
 
 
 def call_csv(request: HttpRequest, job_id: int, load_id: int) -> HttpResponse:

@@ -77,8 +77,8 @@ def as_csv(request: HttpRequest, job_id: int) -> HttpResponse:
     source, home = chosen_source(request, job), bridge.home_of(job)
     if source is None:
         raise Http404("no source yet")
-    found = stacks_of(home, _limits(source, home)[0])
-    return csv_file(stacks_table(found), f"{source.name} stacks")
+    stacks_found = stacks_of(home, _limits(source, home)[0])
+    return csv_file(stacks_table(stacks_found), f"{source.name} stacks")
 
 
 def order_csv(request: HttpRequest, job_id: int) -> HttpResponse:

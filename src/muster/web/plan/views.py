@@ -38,10 +38,10 @@ from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
 
 def _measured(source: SourceRow) -> tuple[dict[Leg, LoadLine], LoadLine | None]:
     """The lines of earlier sessions with the widest span of load."""
-    found = [session_findings(row) for row in live_sessions(source)]
-    lines = sorted((line for one in found for line in one.regulation), key=lambda line: line.line.x_high)
+    session_findingses = [session_findings(row) for row in live_sessions(source)]
+    lines = sorted((line for item in session_findingses for line in item.regulation), key=lambda line: line.line.x_high)
     regulation = {Leg(line.place.value): line for line in lines if line.place.value in ("1", "2")}
-    droops = [one.droop for one in found if one.droop is not None]
+    droops = [item.droop for item in session_findingses if item.droop is not None]
     return regulation, max(droops, key=lambda line: line.line.x_high, default=None)
 
 
@@ -73,17 +73,19 @@ def _sheet(desk: Desk, protocol: str) -> tuple[PlanSheet | None, str]:
     return build_sheet(protocol, desk.home, desk.source, steps, desk.kit, *_measured(desk.row)), ""
 
 
-def _ladder(desk: Desk, found: PlanSheet) -> Ladder | None:
+def _ladder(desk: Desk, plan_sheet: PlanSheet) -> Ladder | None:
     """The steps drawn, with what the latest session of the same steps read inked over; None where nothing is climbed."""
-    steps = tuple(one.step for one in found.steps)
+    steps = tuple(each_step.step for each_step in plan_sheet.steps)
     if not any(step.target_w for step in steps):
         return None
     brief = desk.home.brief
-    rows = live_sessions(desk.row).filter(protocol=found.protocol.slug).order_by("-started_at")
+    rows = live_sessions(desk.row).filter(protocol=plan_sheet.protocol.slug).order_by("-started_at")
     labels = [step.label for step in steps]
     alike = next((row for row in rows if [s.label for s in bridge.session_data(row).steps] == labels), None)
     record = (
-        session_findings(alike).record if alike else replay(Session(protocol=found.protocol.slug), brief.system.legs)
+        session_findings(alike).record
+        if alike
+        else replay(Session(protocol=plan_sheet.protocol.slug), brief.system.legs)
     )
     claim = limits_of(desk.source, brief.system, brief.site)[0]
     return draw_ladder(steps, record, claim.w, brief.system.legs)
@@ -103,15 +105,15 @@ class Plan:
 def _plan(desk: Desk, protocol: str, steps: tuple[Step, ...]) -> Plan:
     """What was changed in a plan, against the plan as Muster makes it."""
     home, changes = desk.home, bridge.changes_of(desk.row, protocol)
-    of = Planning(protocol, home, desk.source, desk.kit, changes)
-    most_w = of.most_va
+    planning = Planning(protocol, home, desk.source, desk.kit, changes)
+    most_w = planning.most_va
     own = plan_cost(steps_of(protocol, home, desk.source, desk.kit)) if changes.any else plan_cost(steps)
     held = {**dict.fromkeys(changes.locked, "lock"), **dict.fromkeys(changes.dropped, "drop")}
     return Plan(
         tuple((load, held.get(load.key, "")) for load in home.loads),
         changes.left_out,
         compared(plan_cost(steps), own),
-        misses(steps, of.claim_w, of.tested, most_w),
+        misses(steps, planning.claim_w, planning.tested, most_w),
         changes.any,
     )
 
@@ -145,13 +147,13 @@ def sheet(request: HttpRequest, job_id: int) -> HttpResponse:
     }
     if source is not None:
         desk, waiting = _desk(request, source), Waiting()
-        found, why_not = _sheet(desk, protocol.slug)
+        result, why_not = _sheet(desk, protocol.slug)
         context |= {
-            "sheet": found,
+            "sheet": result,
             "why_not": why_not,
-            "ladder": _ladder(desk, found) if found else None,
-            "plan": _plan(desk, protocol.slug, tuple(s.step for s in found.steps)) if found else None,
-            "quantities": [p.label for p in found.steps[-1].predicted] if found and found.steps else [],
+            "ladder": _ladder(desk, result) if result else None,
+            "plan": _plan(desk, protocol.slug, tuple(s.step for s in result.steps)) if result else None,
+            "quantities": [p.label for p in result.steps[-1].predicted] if result and result.steps else [],
             "boxes": boxes_of(protocol.slug, desk.home.brief.system),
             "waiting": waiting,
         }

@@ -38,7 +38,7 @@ def safety(request: HttpRequest, job_id: int) -> HttpResponse:
     protocol = PROTOCOLS.get(wanted, PROTOCOLS["ladder"])
     if request.method == "POST" and source is not None:
         return _change(request, source, protocol.slug)
-    found = (
+    safety_checks = (
         actions.safety_checks_of(source, protocol.slug, _steps(request, source, protocol.slug), request.user)
         if source
         else ()
@@ -48,8 +48,8 @@ def safety(request: HttpRequest, job_id: int) -> HttpResponse:
         "sources": live_sources(job),
         "protocol": protocol,
         "protocols": PROTOCOLS.values(),
-        "checks": _rows(source, found) if source else [],
-        "failed": [check for check in found if not check.passed],
+        "checks": _rows(source, safety_checks) if source else [],
+        "failed": [check for check in safety_checks if not check.passed],
     }
     return stage_page(request, job, "safety", "safety/safety.html", context)
 

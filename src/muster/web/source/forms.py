@@ -144,14 +144,14 @@ class SourceForm(CoreForm):
 
 def _shares(text: str) -> tuple[Share, ...]:
     """Shares from lines of three numbers."""
-    found = []
+    shares = []
     for line in (line for line in text.splitlines() if line.strip()):
         try:
             total_a, one_a, other_a = (float(part.replace(",", ".")) for part in line.split())
         except ValueError:
             raise MusterError(f"“{line.strip()}”", where="shares", want="three numbers, such as 17 7.2 9.8") from None
-        found.append(Share(total_a, one_a, other_a))
-    return tuple(found)
+        shares.append(Share(total_a, one_a, other_a))
+    return tuple(shares)
 
 
 def initial_of(source: Source) -> dict[str, Any]:

@@ -51,7 +51,7 @@ def _card(row: SourceRow, brief: Brief, waiting: Waiting, *, judged: bool) -> So
     with filling(waiting):
         verdict = verdict_on(row) if judged else None
     limits, sunny = (limits_of(source, brief.system, brief.site, sun=sun) for sun in (False, True))
-    words, sunny_words = (binding_words(found, brief.system) for found in (limits, sunny))
+    words, sunny_words = (binding_words(item, brief.system) for item in (limits, sunny))
     return SourceCard(
         row=row,
         source=source,

@@ -25,4 +25,4 @@ def say_undoable(request: HttpRequest, text: str, undo: str) -> None:
 def taken(request: HttpRequest) -> list[Undoable]:
     """What is to be said now; it is said once."""
     kept = request.session.pop(KEY, []) if KEY in request.session else []
-    return [Undoable(one["text"], one["undo"]) for one in kept]
+    return [Undoable(item["text"], item["undo"]) for item in kept]

@@ -30,18 +30,18 @@ def verdict(request: HttpRequest, job_id: int) -> HttpResponse:
     case = None
     with filling() as waiting:
         case = verdict_inputs(source, scope) if source is not None and has_loads else None
-    found = judge(case) if case is not None else None
+    verdict_found = judge(case) if case is not None else None
     context = {
         "source": source,
         "waiting": waiting,
         "sources": live_sources(job),
         "scope": scope,
         "tiers": TIERS,
-        "verdict": found,
+        "verdict": verdict_found,
         "case": case,
-        "tally": draw_tally(found.requirements) if found else (),
-        "start_tally": draw_tally(found.start_rows) if found else (),
-        "next": PROTOCOLS.get(found.next_protocol) if found else None,
+        "tally": draw_tally(verdict_found.requirements) if verdict_found else (),
+        "start_tally": draw_tally(verdict_found.start_rows) if verdict_found else (),
+        "next": PROTOCOLS.get(verdict_found.next_protocol) if verdict_found else None,
         "now": timezone.now(),
     }
     return stage_page(request, job, "verdict", "verdict/verdict.html", context)
@@ -56,13 +56,13 @@ def _judged(request: HttpRequest, job_id: int) -> tuple[SourceRow, Verdict]:
 
 def as_csv(request: HttpRequest, job_id: int) -> HttpResponse:
     """The verdict as a table."""
-    source, found = _judged(request, job_id)
-    return csv_file(verdict_table(found), f"{source.job.name} {source.name} verdict")
+    source, http_response = _judged(request, job_id)
+    return csv_file(verdict_table(http_response), f"{source.job.name} {source.name} verdict")
 
 
 def as_json(request: HttpRequest, job_id: int) -> HttpResponse:
     """The verdict as the command line gives it."""
-    source, found = _judged(request, job_id)
-    report = {"source": source.name, "scope": scope_of(request).value, **verdict_report(found)}
+    source, result = _judged(request, job_id)
+    report = {"source": source.name, "scope": scope_of(request).value, **verdict_report(result)}
     data = json.dumps(report, indent=1, ensure_ascii=False).encode()
     return download(data, f"{slugify(source.name) or 'source'}-verdict.json")

@@ -71,19 +71,19 @@ def volt_events(
     cycles = cycles or cycles_of(samples, step_s, hz)
     fine = half_cycle_rms(samples, step_s, cycles.hz) / nominal_v * 100
     track = urms_half(samples, step_s, cycles)
-    found = []
+    capture_events = []
     for low in (True, False):
         beyond = fine < DIP_STARTS_PCT if low else fine > RISE_STARTS_PCT
         within = fine > DIP_ENDS_PCT if low else fine < RISE_ENDS_PCT
         for first, last in spans(beyond, within).tolist():
             if (last - first) * step_s * cycles.hz < LEAST_CYCLES:
                 continue
-            found.append(
+            capture_events.append(
                 _event(
                     track.t_s, track.rms, (first * step_s, last * step_s), t0_s, place, nominal_v, cycles.hz, low=low
                 )
             )
-    return tuple(sorted(found, key=lambda event: event.t0_s))
+    return tuple(sorted(capture_events, key=lambda event: event.t0_s))
 
 
 def _event(

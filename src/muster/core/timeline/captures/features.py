@@ -135,7 +135,7 @@ def _waves(
     A stretch with a dip or a break in it is no wave to judge.
     """
     size = min(volts.size, round(WINDOW_S * 1.06 / capture.step_s) + 2)
-    found: list[WaveAt] = []
+    wave_ats: list[WaveAt] = []
     why = ""
     for first in dict.fromkeys((0, volts.size - size)):
         part = volts[first : first + size]
@@ -151,13 +151,16 @@ def _waves(
             continue
         rms_a = None if amps is None else float(np.sqrt(np.nanmean(amps[first : first + size] ** 2)))
         seen = WaveAt(place, t0_s, wave, rms_a)
-        if not found or _differs(found[0].wave, wave):
-            found.append(seen)
-    return found, "" if found else why
+        if not wave_ats or _differs(wave_ats[0].wave, wave):
+            wave_ats.append(seen)
+    return wave_ats, "" if wave_ats else why
 
 
-def _differs(one: Waveform, other: Waveform) -> bool:
-    return abs(one.rms - other.rms) > DIFFERS_PCT / 100 * one.rms or abs(one.thd_pct - other.thd_pct) > DIFFERS_PT
+def _differs(waveform: Waveform, other: Waveform) -> bool:
+    return (
+        abs(waveform.rms - other.rms) > DIFFERS_PCT / 100 * waveform.rms
+        or abs(waveform.thd_pct - other.thd_pct) > DIFFERS_PT
+    )
 
 
 def _start(capture: Capture, volts: Floats, amps: Floats | None, place: Place, cycles: Cycles) -> StartAt | None:

@@ -81,7 +81,7 @@ class Waveform:
     @property
     def largest(self) -> tuple[Harmonic, ...]:
         """The five largest harmonics."""
-        return tuple(sorted(self.harmonics, key=lambda one: -one.pct)[:5])
+        return tuple(sorted(self.harmonics, key=lambda item: -item.pct)[:5])
 
 
 def waveform_of(samples: Floats, step_s: float, nominal_hz: float) -> Waveform:
@@ -119,7 +119,7 @@ def waveform_of(samples: Floats, step_s: float, nominal_hz: float) -> Waveform:
     dc, heights = _heights(wave, step_s, hz)
     first = float(heights[0])
     harmonics = tuple(Harmonic(order, float(h / first * 100)) for order, h in enumerate(heights[1:], 2))
-    thd_pct = math.sqrt(sum(one.pct**2 for one in harmonics))
+    thd_pct = math.sqrt(sum(harmonic.pct**2 for harmonic in harmonics))
     return Waveform(
         hz=hz,
         cycles=cycles,
@@ -142,8 +142,8 @@ def _heights(wave: Floats, step_s: float, hz: float) -> tuple[float, Floats]:
     """
     angle = 2 * np.pi * hz * step_s * np.arange(wave.size)[:, None] * np.arange(1, HIGHEST + 1)
     basis = np.concatenate([np.ones((wave.size, 1)), np.cos(angle), np.sin(angle)], axis=1)
-    found = np.linalg.solve(basis.T @ basis, basis.T @ wave)
-    return float(found[0]), np.hypot(found[1 : HIGHEST + 1], found[HIGHEST + 1 :])
+    result = np.linalg.solve(basis.T @ basis, basis.T @ wave)
+    return float(result[0]), np.hypot(result[1 : HIGHEST + 1], result[HIGHEST + 1 :])
 
 
 def fundamental_hz(samples: Floats, step_s: float, near_hz: float) -> float:

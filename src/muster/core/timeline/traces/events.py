@@ -86,27 +86,27 @@ def sampler(trace: Trace, kit: Kit, quantity: str) -> Instrument:
 
 def volt_events(trace: Trace, kit: Kit, system: System) -> tuple[VoltEvent, ...]:
     """Every dip, rise and interruption against nominal, with hysteresis; a bound where the log is too slow."""
-    found: list[VoltEvent] = []
+    volt_events_found: list[VoltEvent] = []
     for place in (Place.LEG1, Place.LEG2, Place.TOTAL):
         volts = trace.of("v", place)
         if volts is None:
             continue
         nominal = system.v_nominal * (2 if place is Place.TOTAL and system.legs == 2 else 1)
-        found += _crossings(trace, volts, place, nominal, kit, low=True)
-        found += _crossings(trace, volts, place, nominal, kit, low=False)
-    return tuple(sorted(found, key=lambda event: event.t0_s))
+        volt_events_found += _crossings(trace, volts, place, nominal, kit, low=True)
+        volt_events_found += _crossings(trace, volts, place, nominal, kit, low=False)
+    return tuple(sorted(volt_events_found, key=lambda event: event.t0_s))
 
 
 def spans(beyond: NDArray[np.bool_], within: NDArray[np.bool_]) -> NDArray[np.int64]:
     """First and last sample (excluded) of each stretch that begins beyond and ends within, in order (n, 2)."""
     begins, ends = np.flatnonzero(beyond), np.append(np.flatnonzero(within), within.size)
     lasts = ends[np.searchsorted(ends, begins, side="right")]
-    found = []
+    result = []
     at = 0
     while at < begins.size:
-        found.append((begins[at], lasts[at]))
+        result.append((begins[at], lasts[at]))
         at = int(np.searchsorted(begins, lasts[at]))
-    return np.array(found, dtype=np.int64).reshape(-1, 2)
+    return np.array(result, dtype=np.int64).reshape(-1, 2)
 
 
 def _crossings(trace: Trace, volts: Floats, place: Place, nominal: float, kit: Kit, *, low: bool) -> list[VoltEvent]:
@@ -175,7 +175,7 @@ def steps_up(trace: Trace, watts: Floats) -> tuple[StepUp, ...]:
     least = least_step_w(watts)
     cuts = edges(trace, watts)
     bounds = [0, *cuts, trace.t_s.size]
-    found: list[StepUp] = []
+    step_ups: list[StepUp] = []
     read = {(q, place): x for q in ("v", "a") for place in STEP_PLACES if (x := trace.of(q, place)) is not None}
     for index, at in enumerate(cuts, 1):
         t_s = float(trace.t_s[at])
@@ -189,10 +189,10 @@ def steps_up(trace: Trace, watts: Floats) -> tuple[StepUp, ...]:
         if not before.size or not settled.size or np.isnan(before).all() or np.isnan(settled).all():
             continue
         before_w, settled_w = float(np.nanmedian(before)), float(np.nanmedian(settled))
-        if settled_w - before_w < least or (found and t_s - found[-1].t_s < LOOK_S):
+        if settled_w - before_w < least or (step_ups and t_s - step_ups[-1].t_s < LOOK_S):
             continue
-        found.append(_step(trace, read, at, t_s, before_w, settled_w, after))
-    return tuple(found)
+        step_ups.append(_step(trace, read, at, t_s, before_w, settled_w, after))
+    return tuple(step_ups)
 
 
 def _step(
@@ -212,13 +212,13 @@ def _step(
     settled = slice(after.start, min(after.stop, after.start + 60))
 
     def each(quantity: str, part: slice, how: str) -> dict[Place, float]:
-        found = {}
+        step_up = {}
         for place in STEP_PLACES:
             samples = read.get((quantity, place))
             picked = samples[part] if samples is not None else None
             if picked is not None and picked.size and not np.isnan(picked).all():
-                found[place] = float(getattr(np, how)(picked))
-        return found
+                step_up[place] = float(getattr(np, how)(picked))
+        return step_up
 
     return StepUp(
         t_s=t_s,

@@ -59,14 +59,14 @@ class TraceFeatures:
 
 
 def _points(trace: Trace, steady: tuple[Stretch, ...], watts: Floats, y: Floats) -> tuple[SteadyPoint, ...]:
-    found = []
+    steady_points = []
     for stretch in steady:
         part = slice(stretch.first, stretch.last)
         values, load = y[part], watts[part]
         read = ~np.isnan(values) & ~np.isnan(load) & (values > 0)
         if read.sum() < 3:
             continue
-        found.append(
+        steady_points.append(
             SteadyPoint(
                 float(load[read].mean()),
                 float(values[read].mean()),
@@ -75,7 +75,7 @@ def _points(trace: Trace, steady: tuple[Stretch, ...], watts: Floats, y: Floats)
                 stretch.t1_s,
             )
         )
-    return _gathered(found)
+    return _gathered(steady_points)
 
 
 def _gathered(points: list[SteadyPoint]) -> tuple[SteadyPoint, ...]:

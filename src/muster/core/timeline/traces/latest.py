@@ -33,9 +33,9 @@ class Latest:
 
     def leg_va(self, legs: int) -> tuple[float | None, ...]:
         """Volt-amperes of each leg: read, else volts times amps; None where neither is."""
-        found = []
+        result = []
         for place in LEGS[:legs]:
             volts, amps = self.of("v", place), self.of("a", place)
             product = None if volts is None or amps is None else volts * amps
-            found.append(self.of("va", place) or product)
-        return tuple(found)
+            result.append(self.of("va", place) or product)
+        return tuple(result)

@@ -65,7 +65,7 @@ def _stuck(trace: Trace, volts: Floats, watts: Floats | None) -> tuple[Stuck, ..
     usual = float(np.nanmedian(volts[at_work]))
     low = (np.nan_to_num(volts) < usual * (1 - FALL_PCT / 100)) & (np.nan_to_num(volts) > 0.1 * usual) & ~full
     edges = np.flatnonzero(np.diff(np.concatenate([[False], low, [False]]).astype(np.int8)))
-    found = []
+    stucks = []
     for first, last in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True):
         t0, t1 = float(trace.t_s[first]), float(trace.t_s[last - 1])
         if t1 - t0 < STUCK_S or first == 0:
@@ -75,9 +75,9 @@ def _stuck(trace: Trace, volts: Floats, watts: Floats | None) -> tuple[Stuck, ..
         if watts is not None:
             before, during = watts[max(0, first - 30) : first], watts[first:last]
             lost = float(np.nanmedian(before) - np.nanmedian(during)) if before.size else None
-        found.append(
+        stucks.append(
             Stuck(
                 t0_s=t0, t1_s=t1, usual_v=usual, stuck_v=float(np.nanmedian(volts[first:last])), lost_w=lost, back=back
             )
         )
-    return tuple(found)
+    return tuple(stucks)

@@ -92,7 +92,7 @@ def stretches(trace: Trace, watts: Floats) -> tuple[Stretch, ...]:
     """Every stretch of steady power of at least 8 s, its first 3 s left out."""
     cuts = [0, *edges(trace, watts), trace.t_s.size]
     least = least_step_w(watts)
-    found = []
+    stretches_found = []
     for first, last in pairwise(cuts):
         if last - first < 3 or trace.t_s[last - 1] - trace.t_s[first] < STEADY_LEAST_S:
             continue
@@ -100,8 +100,10 @@ def stretches(trace: Trace, watts: Floats) -> tuple[Stretch, ...]:
         part = watts[begin:last]
         if part.size < 3 or np.isnan(part).mean() > 0.5 or float(np.nanstd(part)) > least:
             continue
-        found.append(Stretch(begin, last, float(trace.t_s[begin]), float(trace.t_s[last - 1]), float(np.nanmean(part))))
-    return tuple(found)
+        stretches_found.append(
+            Stretch(begin, last, float(trace.t_s[begin]), float(trace.t_s[last - 1]), float(np.nanmean(part)))
+        )
+    return tuple(stretches_found)
 
 
 @dataclass(frozen=True)

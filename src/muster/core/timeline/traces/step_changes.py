@@ -59,11 +59,11 @@ def load_steps(trace: Trace, watts: Floats, legs: int) -> tuple[LoadStep, ...]:
         None,
     )
     cuts = edges(trace, watts)
-    found: list[LoadStep] = []
+    load_steps_found: list[LoadStep] = []
     for index, at in enumerate(cuts):
         t_s = float(trace.t_s[at])
         following = float(trace.t_s[cuts[index + 1]]) if index + 1 < len(cuts) else float(trace.t_s[-1])
-        if following - t_s < SETTLED_FROM_S or (found and t_s - found[-1].t_s < BEFORE_S):
+        if following - t_s < SETTLED_FROM_S or (load_steps_found and t_s - load_steps_found[-1].t_s < BEFORE_S):
             continue
         before, after = (
             _part(trace, t_s - BEFORE_S, t_s - trace.step_s),
@@ -76,7 +76,7 @@ def load_steps(trace: Trace, watts: Floats, legs: int) -> tuple[LoadStep, ...]:
             continue
         up = after_w > before_w
         ends = min(following, t_s + LOOK_S)
-        found.append(
+        load_steps_found.append(
             LoadStep(
                 t_s,
                 before_w,
@@ -85,7 +85,7 @@ def load_steps(trace: Trace, watts: Floats, legs: int) -> tuple[LoadStep, ...]:
                 _swing(trace, volts, t_s, ends, V_BANDS_PCT, up=up),
             )
         )
-    return tuple(found)
+    return tuple(load_steps_found)
 
 
 def _part(trace: Trace, t0_s: float, t1_s: float) -> slice:

@@ -108,7 +108,7 @@ def tell(channels: Sequence[Channel], sums: Summaries) -> tuple[Measured, ...]:
 
     Energy of a watt channel is the sum of watts times how long each stood.
     """
-    found = []
+    measureds = []
     for channel, low, high, held, stood in zip(
         channels, sums.low.tolist(), sums.high.tolist(), sums.held.tolist(), sums.stood_s.tolist(), strict=True
     ):
@@ -117,8 +117,8 @@ def tell(channels: Sequence[Channel], sums: Summaries) -> tuple[Measured, ...]:
         mean = held / stood if stood > 0 else (low + high) / 2
         wh = held * WH_PER_WS if channel.quantity == "w" else None
         unit = channel.unit
-        found.append(Measured(channel, Value(low, unit), Value(mean, unit), Value(high, unit), wh))
-    return tuple(found)
+        measureds.append(Measured(channel, Value(low, unit), Value(mean, unit), Value(high, unit), wh))
+    return tuple(measureds)
 
 
 def measure(trace: Trace, t0_s: float, t1_s: float) -> tuple[Measured, ...]:
