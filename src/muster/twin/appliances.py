@@ -12,11 +12,10 @@ from .motor import Motor, MotorNameplate
 
 DROP_OUT = 0.60
 """An electronic supply trips below this share of nominal volts."""
-INRUSH_FALLS_S = {"filament": 0.02, "electronic": 0.002, "microwave": 0.04, "welder": 0.2}
-"""Time constants with which an inrush that is no motor's dies away."""
 GONE_X = 8.0
 """After so many time constants an inrush is gone."""
-TURNING = ("motor", "motor_loaded", "compressor", "compressor_soft", "universal", "fan", "furnace", "medical")
+STARTS_ABOVE_X = 1.2
+"""A part that turns has a start of its own above so many times its running VA."""
 
 
 @dataclass
@@ -145,11 +144,12 @@ def appliance_of(load: Load, system: System) -> Appliance:
 
 
 def _piece(load: Load, part: Part, volts: float) -> Piece:
-    turning = load.kind in TURNING and part.start_x > 1.2
+    kind = load.kind_figures
+    turning = kind.turns and part.start_x > STARTS_ABOVE_X
     start_va = part.run_va * part.start_x
     motor = None
     if turning:
-        floor_pct = load.kind_figures.floor_pct or 50.0
+        floor_pct = kind.floor_pct
         motor = Motor(
             MotorNameplate(
                 volts=volts,
@@ -161,11 +161,10 @@ def _piece(load: Load, part: Part, volts: float) -> Piece:
                 floor_pct=floor_pct,
             )
         )
-    constant = load.kind in ("electronic", "compressor_inverter")
     return Piece(
         part=part,
         volts=volts,
-        constant_power=constant,
+        constant_power=kind.constant_power,
         motor=motor,
-        inrush_s=INRUSH_FALLS_S.get(load.kind, 0.0) if part.start_x > 1 else 0.0,
+        inrush_s=kind.inrush_falls_s if part.start_x > 1 else 0.0,
     )

@@ -365,31 +365,9 @@ MAKERS: tuple[Callable[[_Subject], Iterator[Answer]], ...] = (
 )
 
 
-WAVE_ADVICE: dict[str, tuple[str, str]] = {
-    "electronic": (
-        "dimmers hum and cheap chargers warm up on it",
-        "most chargers refuse or run hot; dimmers and touch lamps fail",
-    ),
-    "motor": ("runs a little warmer", "runs hot and hums: a capacitor-run motor may burn its capacitor"),
-    "motor_loaded": ("runs a little warmer", "runs hot, starts worse, hums"),
-    "compressor": ("runs a little warmer", "runs hot; its maker will not stand by it"),
-    "compressor_soft": ("runs a little warmer", "its soft starter may not find its zero crossings"),
-    "compressor_inverter": ("its rectifier draws peaks", "its input filter overheats: do not"),
-    "universal": ("no matter", "speed control by phase fails; else it runs"),
-    "fan": ("hums", "hums loudly and runs hot"),
-    "microwave": ("less heat, more hum", "much less heat for the watts it draws, and it hums: see the heating check"),
-    "welder": ("less arc", "do not"),
-    "furnace": ("its board counts zero crossings and may fault", "its flame sensing and board are likely to fault"),
-    "medical": ("ask its maker first", "not on this: have another supply"),
-    "heater": ("no matter", "no matter for plain heat; a thermostat clock by zero crossings runs wrong"),
-    "filament": ("no matter", "no matter"),
-}
-"""What a wave means by kind of load: beyond a rough sine but continuous; stepped or square. Trade knowledge, ours in words."""
-
-
 def wave_advice(load: Load, shape: Shape) -> str:
     """What a kind of wave means for a load, in a phrase; clocks by zero crossing apart, which any clean crossing serves."""
     if shape in (Shape.SINE, Shape.ROUGH):
         return "as on the mains" if shape is Shape.SINE or load.wave.value != "sine" else "wants better than this"
-    distorted, stepped = WAVE_ADVICE.get(load.kind, ("watch it", "watch it"))
-    return distorted if shape is Shape.DISTORTED else stepped
+    kind = load.kind_figures
+    return kind.distorted if shape is Shape.DISTORTED else kind.stepped

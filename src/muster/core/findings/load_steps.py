@@ -29,7 +29,6 @@ LIMITS: dict[str, tuple[str, tuple[float, float, float], str]] = {
 """Each line of the class with its limits for G1, G2, G3 (ISO 8528-5, operating limit values)."""
 SMALL_VA = 10_000.0
 """Sets of 10 kVA or less may be sold to wider limits agreed between maker and buyer (ISO 8528-8)."""
-RESISTIVE = ("heater", "filament")
 FULL_SHARE = 0.6
 """A step of this share of the claim or more counts as shedding full load; a smaller one is a lower bound."""
 
@@ -96,7 +95,7 @@ def _resistive(context: SessionContext, t_s: float) -> bool:
         return True
     before, after = set(context.on_at(t_s - 6)), set(context.on_at(t_s + 3))
     moved = before ^ after
-    return bool(moved) and all(context.loads[key].kind in RESISTIVE for key in moved if key in context.loads)
+    return bool(moved) and all(context.loads[key].kind_figures.plain_heat for key in moved if key in context.loads)
 
 
 Steady = dict[str, float | None]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
-from ..errors import UnknownChoice
+from ..errors import UnknownChoice, require_above, require_between
 from .parts import Part
 
 
@@ -45,7 +45,7 @@ overshoots so that the whole reaches 1.1 × its running VA."""
 
 @dataclass(frozen=True)
 class Kind:
-    """How a kind of load starts and runs: planning figures, grade D.
+    """All that is known of a kind of load, in one row: planning figures, grade D; everything else is derived from it.
 
     ``start_x`` is a multiple of running **VA** for ``start_s`` seconds at
     ``start_pf``; ``floor_pct`` is the share of nominal voltage below which the
@@ -53,7 +53,19 @@ class Kind:
     where that is not one level. What it tolerates: ``v_low_pct`` and
     ``v_high_pct`` off nominal and ``hz_pct`` either way, running; ``wave`` the
     poorest waveform; ``gap_ms`` the longest break that it does not notice;
-    None where it does not mind.
+    None where it does not mind. ``distorted`` and ``stepped`` say what such a
+    wave means for it. ``plain_heat`` is a load that a stepped wave cannot
+    harm; ``dry_hazard`` must not be switched on empty or dry; somebody depends
+    on ``medical``. ``hints`` are words in a name that tell the kind, each with
+    its place among those of all kinds: the first that a name contains decides.
+    For the twin: the time constant ``inrush_falls_s`` with
+    which an inrush that is no motor's dies away, and whether it draws
+    ``constant_power``.
+
+    Raises
+    ------
+    OutOfRange
+        If a figure is none that such a load can have.
     """
 
     slug: str
@@ -62,6 +74,8 @@ class Kind:
     start_s: float
     pf: float
     start_pf: float
+    distorted: str
+    stepped: str
     floor_pct: float = 0.0
     wave: Wave = Wave.STEPPED
     v_low_pct: float | None = MOTOR_V_PCT
@@ -69,6 +83,20 @@ class Kind:
     hz_pct: float | None = MOTOR_HZ_PCT
     gap_ms: float | None = None
     parts: tuple[Part, ...] = ()
+    plain_heat: bool = False
+    dry_hazard: bool = False
+    medical: bool = False
+    hints: tuple[tuple[int, str], ...] = ()
+    inrush_falls_s: float = 0.0
+    constant_power: bool = False
+
+    def __post_init__(self) -> None:
+        require_between(self.start_x, 1, MOST_START_X, "start_x")
+        require_between(self.start_s, 0, MOST_START_S, "start_s")
+        for name in ("pf", "start_pf"):
+            require_between(require_above(getattr(self, name), 0, name), 0, 1, name)
+        require_between(self.floor_pct, 0, 100, "floor_pct")
+        require_between(self.inrush_falls_s, 0, MOST_START_S, "inrush_falls_s")
 
     @property
     def turns(self) -> bool:
@@ -76,6 +104,8 @@ class Kind:
         return self.floor_pct > 0
 
 
+MOST_START_X, MOST_START_S = 15.0, 120.0
+"""No load starts with more, or for longer. Ours: a false entry of the table is found as it is read."""
 STALL_UNLOADED_PCT, STALL_LOADED_PCT, STALL_CAPACITOR_PCT = 70.0, 75.0, 85.0
 """Share of nominal volts a motor needs to start: unloaded; loaded; capacitor-start
 compressors and anything behind a contactor. Trade figures, physics.md section 4."""
@@ -83,28 +113,193 @@ compressors and anything behind a contactor. Trade figures, physics.md section 4
 KINDS = {
     kind.slug: kind
     for kind in (
-        Kind(slug="heater", label="heating element", start_x=1.0, start_s=0.0, pf=1.0, start_pf=1.0, v_low_pct=None, hz_pct=None),
-        Kind(slug="filament", label="filament lamp", start_x=10.0, start_s=0.05, pf=1.0, start_pf=1.0, v_low_pct=None, hz_pct=None),
-        Kind(slug="electronic", label="electronic supply", start_x=10.0, start_s=0.005, pf=0.80, start_pf=0.8, wave=Wave.ROUGH, hz_pct=None, gap_ms=ITIC_GAP_MS),
-        Kind(slug="motor", label="motor, split-phase or capacitor start", start_x=6.0, start_s=0.4, pf=0.70, start_pf=0.5,
-             floor_pct=STALL_CAPACITOR_PCT, wave=Wave.ROUGH),
-        Kind(slug="motor_loaded", label="motor under load at start", start_x=6.0, start_s=0.8, pf=0.80, start_pf=0.5,
-             floor_pct=STALL_LOADED_PCT, wave=Wave.ROUGH),
-        Kind(slug="compressor", label="fixed-speed refrigerant compressor", start_x=5.5, start_s=0.4, pf=0.90, start_pf=0.5,
-             floor_pct=STALL_CAPACITOR_PCT, wave=Wave.ROUGH),
-        Kind(slug="compressor_soft", label="refrigerant compressor with soft starter", start_x=2.2, start_s=1.0, pf=0.90, start_pf=0.6,
-             floor_pct=STALL_CAPACITOR_PCT, wave=Wave.ROUGH),
-        Kind(slug="compressor_inverter", label="inverter-driven compressor", start_x=1.1, start_s=30.0, pf=0.95, start_pf=0.95,
-             wave=Wave.ROUGH, parts=RAMP_PARTS),
-        Kind(slug="universal", label="universal motor", start_x=2.5, start_s=0.4, pf=0.95, start_pf=0.8, floor_pct=STALL_UNLOADED_PCT),
-        Kind(slug="fan", label="fan or blower motor", start_x=4.0, start_s=2.0, pf=0.75, start_pf=0.5, floor_pct=STALL_UNLOADED_PCT, wave=Wave.ROUGH),
-        Kind(slug="microwave", label="microwave, transformer type", start_x=1.8, start_s=0.1, pf=0.90, start_pf=0.6, wave=Wave.ROUGH),
-        Kind(slug="welder", label="welder, single-phase", start_x=2.0, start_s=0.5, pf=0.70, start_pf=0.7),
-        Kind(slug="furnace", label="furnace or boiler sequence", start_x=2.5, start_s=1.0, pf=0.80, start_pf=0.6,
-             floor_pct=STALL_CAPACITOR_PCT, wave=Wave.SINE, parts=SEQUENCE_PARTS),
-        Kind(slug="medical", label="medical device", start_x=3.0, start_s=0.4, pf=0.85, start_pf=0.6, floor_pct=STALL_CAPACITOR_PCT, wave=Wave.SINE, gap_ms=ITIC_GAP_MS),
+        Kind(
+            slug="heater",
+            label="heating element",
+            hints=((2, "heater"), (3, "oven")),
+            start_x=1.0,
+            start_s=0.0,
+            pf=1.0,
+            start_pf=1.0,
+            v_low_pct=None,
+            hz_pct=None,
+            distorted="no matter",
+            stepped="no matter for plain heat; a thermostat clock by zero crossings runs wrong",
+            plain_heat=True,
+            dry_hazard=True,
+        ),
+        Kind(
+            slug="filament",
+            label="filament lamp",
+            hints=((7, "lamp"),),
+            start_x=10.0,
+            start_s=0.05,
+            pf=1.0,
+            start_pf=1.0,
+            v_low_pct=None,
+            hz_pct=None,
+            distorted="no matter",
+            stepped="no matter",
+            plain_heat=True,
+            inrush_falls_s=0.02,
+        ),
+        Kind(
+            slug="electronic",
+            label="electronic supply",
+            start_x=10.0,
+            start_s=0.005,
+            pf=0.80,
+            start_pf=0.8,
+            wave=Wave.ROUGH,
+            hz_pct=None,
+            gap_ms=ITIC_GAP_MS,
+            distorted="dimmers hum and cheap chargers warm up on it",
+            stepped="most chargers refuse or run hot; dimmers and touch lamps fail",
+            inrush_falls_s=0.002,
+            constant_power=True,
+        ),
+        Kind(
+            slug="motor",
+            label="motor, split-phase or capacitor start",
+            hints=((5, "freezer"), (6, "fridge"), (11, "motor")),
+            start_x=6.0,
+            start_s=0.4,
+            pf=0.70,
+            start_pf=0.5,
+            floor_pct=STALL_CAPACITOR_PCT,
+            wave=Wave.ROUGH,
+            distorted="runs a little warmer",
+            stepped="runs hot and hums: a capacitor-run motor may burn its capacitor",
+        ),
+        Kind(
+            slug="motor_loaded",
+            label="motor under load at start",
+            hints=((1, "pump"), (10, "compressor")),
+            start_x=6.0,
+            start_s=0.8,
+            pf=0.80,
+            start_pf=0.5,
+            floor_pct=STALL_LOADED_PCT,
+            wave=Wave.ROUGH,
+            distorted="runs a little warmer",
+            stepped="runs hot, starts worse, hums",
+        ),
+        Kind(
+            slug="compressor",
+            label="fixed-speed refrigerant compressor",
+            start_x=5.5,
+            start_s=0.4,
+            pf=0.90,
+            start_pf=0.5,
+            floor_pct=STALL_CAPACITOR_PCT,
+            wave=Wave.ROUGH,
+            distorted="runs a little warmer",
+            stepped="runs hot; its maker will not stand by it",
+        ),
+        Kind(
+            slug="compressor_soft",
+            label="refrigerant compressor with soft starter",
+            start_x=2.2,
+            start_s=1.0,
+            pf=0.90,
+            start_pf=0.6,
+            floor_pct=STALL_CAPACITOR_PCT,
+            wave=Wave.ROUGH,
+            distorted="runs a little warmer",
+            stepped="its soft starter may not find its zero crossings",
+        ),
+        Kind(
+            slug="compressor_inverter",
+            label="inverter-driven compressor",
+            start_x=1.1,
+            start_s=30.0,
+            pf=0.95,
+            start_pf=0.95,
+            wave=Wave.ROUGH,
+            parts=RAMP_PARTS,
+            distorted="its rectifier draws peaks",
+            stepped="its input filter overheats: do not",
+            inrush_falls_s=10.0,
+            constant_power=True,
+        ),
+        Kind(
+            slug="universal",
+            label="universal motor",
+            hints=((8, "saw"), (9, "drill")),
+            start_x=2.5,
+            start_s=0.4,
+            pf=0.95,
+            start_pf=0.8,
+            floor_pct=STALL_UNLOADED_PCT,
+            distorted="no matter",
+            stepped="speed control by phase fails; else it runs",
+        ),
+        Kind(
+            slug="fan",
+            label="fan or blower motor",
+            hints=((4, "fan"),),
+            start_x=4.0,
+            start_s=2.0,
+            pf=0.75,
+            start_pf=0.5,
+            floor_pct=STALL_UNLOADED_PCT,
+            wave=Wave.ROUGH,
+            distorted="hums",
+            stepped="hums loudly and runs hot",
+        ),
+        Kind(
+            slug="microwave",
+            label="microwave, transformer type",
+            start_x=1.8,
+            start_s=0.1,
+            pf=0.90,
+            start_pf=0.6,
+            wave=Wave.ROUGH,
+            distorted="less heat, more hum",
+            stepped="much less heat for the watts it draws, and it hums: see the heating check",
+            dry_hazard=True,
+            inrush_falls_s=0.04,
+        ),
+        Kind(
+            slug="welder",
+            label="welder, single-phase",
+            start_x=2.0,
+            start_s=0.5,
+            pf=0.70,
+            start_pf=0.7,
+            distorted="less arc",
+            stepped="do not",
+            inrush_falls_s=0.2,
+        ),
+        Kind(
+            slug="furnace",
+            label="furnace or boiler sequence",
+            start_x=2.5,
+            start_s=1.0,
+            pf=0.80,
+            start_pf=0.6,
+            floor_pct=STALL_CAPACITOR_PCT,
+            wave=Wave.SINE,
+            parts=SEQUENCE_PARTS,
+            distorted="its board counts zero crossings and may fault",
+            stepped="its flame sensing and board are likely to fault",
+        ),
+        Kind(
+            slug="medical",
+            label="medical device",
+            start_x=3.0,
+            start_s=0.4,
+            pf=0.85,
+            start_pf=0.6,
+            floor_pct=STALL_CAPACITOR_PCT,
+            wave=Wave.SINE,
+            gap_ms=ITIC_GAP_MS,
+            distorted="ask its maker first",
+            stepped="not on this: have another supply",
+            medical=True,
+        ),
     )
-}  # fmt: skip
+}
 """Planning figures by kind (physics.md section 1). ``start_x`` of a kind with parts is left to
 its parts. A medical device's figures are ours: ask its booklet, and never test it on a person."""
 
@@ -114,6 +309,22 @@ MICROWAVE_INPUT_PER_COOKING_W = 1.5
 """Input watts of a transformer microwave per watt of cooking power."""
 COLD_PICKUP_X = 3.0
 """First on-time of a thermostatic load after an outage, as a multiple of its usual one."""
+
+
+HINTS = tuple(
+    (word, slug)
+    for _, word, slug in sorted((place, word, kind.slug) for kind in KINDS.values() for place, word in kind.hints)
+)
+"""Words in the name of a load that tell its kind, in the order in which they are looked for."""
+UNKNOWN_KIND = "electronic"
+"""What a load is taken for whose name tells nothing."""
+
+
+def kind_by_name(name: str) -> str:
+    """The kind that a load is taken for by its name, in small letters: its slug."""
+    if name in KINDS:
+        return name
+    return next((slug for word, slug in HINTS if word in name), UNKNOWN_KIND)
 
 
 def kind_of(slug: str) -> Kind:

@@ -10,8 +10,9 @@ from ..errors import MusterError
 from ..quantities import plain
 from ..shelf import ShelfLoad, find_on_shelf
 from ..supply import Leg
-from . import ALL_DAY, KINDS, Basis, Caller, Duty, Load, LoadFigure, Tier, kind_of, with_figures
+from . import ALL_DAY, Basis, Caller, Duty, Load, LoadFigure, Tier, kind_of, with_figures
 from .evidence import from_code_letter, from_locked_rotor, from_nameplate_amps
+from .kinds import kind_by_name
 
 WATTS = re.compile(r"^(\d+(?:[.,]\d+)?)(kw|w)$")
 POWER_FACTOR = re.compile(r"^pf(\d*[.,]?\d+)$|^(0?[.,]\d+)pf$")
@@ -24,20 +25,6 @@ LRA = re.compile(r"^lra(\d+(?:[.,]\d+)?)a?$")
 DUTY = re.compile(r"^(\d+(?:[.,]\d+)?)/(\d+(?:[.,]\d+)?)(?:min)?$")
 HOURS = re.compile(r"^\d{1,2}-\d{1,2}(?:,\d{1,2}-\d{1,2})*$")
 LEGS = {"l1": Leg.ONE, "leg1": Leg.ONE, "l2": Leg.TWO, "leg2": Leg.TWO, "both": Leg.BOTH, "240v": Leg.BOTH}
-KIND_HINTS = (
-    ("pump", "motor_loaded"),
-    ("heater", "heater"),
-    ("oven", "heater"),
-    ("fan", "fan"),
-    ("freezer", "motor"),
-    ("fridge", "motor"),
-    ("lamp", "filament"),
-    ("saw", "universal"),
-    ("drill", "universal"),
-    ("compressor", "motor_loaded"),
-    ("motor", "motor"),
-)
-DEFAULT_KIND = "electronic"
 
 
 @dataclass(frozen=True)
@@ -71,12 +58,6 @@ def parse_hours(text: str) -> tuple[int, ...]:
         span = range(start, end if end > start else end + 24)
         hours.update(hour % 24 for hour in span)
     return tuple(sorted(hours))
-
-
-def _kind_for(words: str) -> str:
-    if words in KINDS:
-        return words
-    return next((kind for hint, kind in KIND_HINTS if hint in words), DEFAULT_KIND)
 
 
 def parse_load_line(line: str, key: str, v_nominal: float, own: Iterable[ShelfLoad] = ()) -> LoadEntry:
@@ -138,7 +119,7 @@ def parse_load_line(line: str, key: str, v_nominal: float, own: Iterable[ShelfLo
 
 def _load_from(words: str, key: str, v_nominal: float, load_found: dict[str, object], shelf: ShelfLoad | None) -> Load:
     """The load: planned from the shelf or its kind, then settled on the best of what the line says."""
-    kind = shelf.kind if shelf else _kind_for(words.lower())
+    kind = shelf.kind if shelf else kind_by_name(words.lower())
     leg = Leg(str(load_found.get("leg", Leg.ONE)))
     duty, hours = load_found.get("duty"), load_found.get("hours")
     pf = float(str(load_found["pf"])) if "pf" in load_found else shelf.planning_pf if shelf else kind_of(kind).pf

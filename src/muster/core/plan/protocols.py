@@ -18,7 +18,6 @@ from ..supply import Leg
 from .changes import Changes, arranged
 from .step_loads import HOLD_RATING_S, HOLD_STEP_S, STEPS_PCT, Wanted, ladder_plan, ladder_steps, no_load, within
 
-PLAIN_HEAT = ("heater", "filament")
 """Kinds whose watts follow the volts and that start softly: for steps and set-points."""
 SHORT_HOLD_S = 60.0
 LOADED_SHARE = 0.75
@@ -48,7 +47,7 @@ class Planning:
     @property
     def tested(self) -> list[Load]:
         """The loads that a test may take down: what somebody's breath or medicine hangs on is not among them."""
-        return [load for load in self.loads if load.kind != "medical"]
+        return [load for load in self.loads if not load.kind_figures.medical]
 
     @property
     def claim_w(self) -> float:
@@ -225,7 +224,7 @@ def endurance_steps() -> tuple[Step, ...]:
 
 
 def _heaters(planning: Planning) -> list[Load]:
-    loads = [load for load in planning.tested if load.kind in PLAIN_HEAT]
+    loads = [load for load in planning.tested if load.kind_figures.plain_heat]
     if not loads:
         raise NotEnoughReadings(
             "no plain heater among the loads",
@@ -331,7 +330,7 @@ def set_point_steps(planning: Planning) -> tuple[Step, ...]:
 
 def waveform_steps(planning: Planning) -> tuple[Step, ...]:
     """Scope at no load, rated, dirty load, and while shutting down."""
-    dirty = planning.together([load for load in planning.tested if load.kind not in PLAIN_HEAT])
+    dirty = planning.together([load for load in planning.tested if not load.kind_figures.plain_heat])
     claim_w = planning.claim_w
     rated = ladder_plan(
         planning.tested, [("rated load", claim_w, SHORT_HOLD_S)], planning.wanted, "Capture ten cycles or more."

@@ -26,8 +26,6 @@ FREEZING_C = 0.0
 """Lithium iron phosphate is not charged below it (physics.md section 6)."""
 CHARGING = ("recharge", "solar_input")
 SCOPED = ("waveform", "load_steps", "transfer")
-HOT = ("heater", "microwave")
-"""Kinds that must not be switched on dry or empty."""
 ANY_LOADS = ("endurance", "heating_check")
 """Protocols whose steps leave it to the assessor which loads are on."""
 HOLDS_H = 12.0
@@ -80,12 +78,12 @@ def _of(*protocols: str) -> Callable[[CheckContext], bool]:
 
 
 def _medical(check_context: CheckContext) -> bool:
-    return any(load.kind == "medical" for load in check_context.home.loads)
+    return any(load.kind_figures.medical for load in check_context.home.loads)
 
 
 def _heats(check_context: CheckContext) -> bool:
     """Whether the plan switches on what must not be dry, or leaves it open and the home has such a load."""
-    hot = {load.key for load in check_context.home.loads if load.kind in HOT}
+    hot = {load.key for load in check_context.home.loads if load.kind_figures.dry_hazard}
     if check_context.protocol in ANY_LOADS:
         return check_context.protocol == "heating_check" or bool(hot)
     return any(hot & set(step.loads) for step in check_context.steps)

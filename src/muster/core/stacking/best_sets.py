@@ -189,7 +189,7 @@ def leave_out(wished: Sequence[Load], limits: tuple[Limit, ...], system: System)
     """
     if fits_together(wished, limits, system):
         return ()
-    by_price = sorted(wished, key=lambda load: (load.kind == "medical", -TIERS.index(load.tier), load.run_va))
+    by_price = sorted(wished, key=lambda load: (load.kind_figures.medical, -TIERS.index(load.tier), load.run_va))
     for size in (1, 2, 3):
         if _too_few(size, wished, limits, system):
             continue
@@ -202,7 +202,7 @@ def leave_out(wished: Sequence[Load], limits: tuple[Limit, ...], system: System)
             return min(fitting, key=_price)
     dropped: list[Load] = []
     for load in sorted(
-        wished, key=lambda load: (load.kind == "medical", -TIERS.index(load.tier), -load.start_total_va)
+        wished, key=lambda load: (load.kind_figures.medical, -TIERS.index(load.tier), -load.start_total_va)
     ):
         dropped.append(load)
         if fits_together([item for item in wished if item not in dropped], limits, system):
@@ -221,5 +221,5 @@ def _too_few(size: int, wished: Sequence[Load], limits: tuple[Limit, ...], syste
 
 
 def _price(out: tuple[Load, ...]) -> tuple[int, float, float]:
-    medical = sum(1 for load in out if load.kind == "medical")
+    medical = sum(1 for load in out if load.kind_figures.medical)
     return medical, sum(TIER_WEIGHT[TIERS.index(load.tier)] for load in out), sum(load.run_va for load in out)

@@ -97,7 +97,7 @@ def worst_crossing(
 
 def _spared(load: Load) -> tuple[bool, int, float]:
     """How readily a load is asked to make room: what nobody's health hangs on, of the lowest tier, the smallest."""
-    return load.kind == "medical", -TIERS.index(load.tier), load.run_va
+    return load.kind_figures.medical, -TIERS.index(load.tier), load.run_va
 
 
 def what_if(load: Load, on: Sequence[Load], limits: tuple[Limit, ...], system: System) -> WhatIf:
