@@ -98,7 +98,7 @@ def test_what_stops_something_comes_first_and_leads_to_its_finding() -> None:
     assert found[0].weight is Weight.STOPS
     stall = next(one for one in found if "does not start the pump" in one.sentence)
     assert stall.session == 1
-    assert stall.key in {f.key for f in starts.found.findings}
+    assert stall.key in {f.key for f in starts.findings.findings}
     assert any("governor wants setting" in one.sentence and "Set-point" in one.needs for one in found)
 
 

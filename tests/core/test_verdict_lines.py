@@ -163,7 +163,7 @@ def test_a_nameplate_without_a_surge_is_judged_by_its_continuous_claim() -> None
 
 
 def _row(status: Status, key: str = "steady-total", label: str = "Steady") -> Requirement:
-    return Requirement(key, label, "", "", None, Grade.A, status, "")
+    return Requirement(key, "", "", None, Grade.A, status, "", label=label)
 
 
 @pytest.mark.parametrize(
@@ -173,7 +173,7 @@ def _row(status: Status, key: str = "steady-total", label: str = "Steady") -> Re
         (Status.WITH_RULES, [_row(Status.WITH_RULES)], "keeps its rules"),
         (Status.TIGHT, [_row(Status.TIGHT)], "little to spare"),
         (Status.NOT_PROVEN, [_row(Status.NOT_PROVEN), _row(Status.CARRIES)], "1 of 2 lines"),
-        (Status.NOT_REQUIRED, [], "Nothing is asked"),
+        (Status.NOT_REQUIRED, [], "Nothing is required"),
         (Status.FALLS_SHORT, [_row(Status.FALLS_SHORT, "energy")], "runs out"),
         (Status.FALLS_SHORT, [replace(_row(Status.FALLS_SHORT, "starting"), load="pump")], "will not start the pump"),
         (Status.FALLS_SHORT, [_row(Status.FALLS_SHORT, "steady-2")], "more than it can hold on leg 2"),
@@ -193,7 +193,7 @@ def test_the_next_test_named_is_the_first_of_those_worth_their_minutes() -> None
 
 def open_row(key: str, value: float | None, status: Status = Status.NOT_PROVEN) -> Requirement:
     margin = None if value is None else Margin(value, value, value)
-    return Requirement(key, key, "d", "c", margin, Grade.C, status, "why", "")
+    return Requirement(key, "d", "c", margin, Grade.C, status, "why", label=key)
 
 
 def test_a_line_near_the_edge_decides_more_than_one_far_from_it() -> None:
@@ -233,8 +233,8 @@ def test_a_baseline_is_worth_it_where_unmeasured_loads_make_the_difference() -> 
 
 
 def test_a_line_nobody_asked_for_counts_for_nothing() -> None:
-    assert not not_required("x", "X", "no").must
-    assert unproven("x", "X", "d", "why", "ladder").must
+    assert not not_required("x", "no").must
+    assert unproven("x", "d", "why").must
 
 
 def test_brief_knows_its_night() -> None:

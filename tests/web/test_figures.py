@@ -74,7 +74,7 @@ def test_a_glyph_shows_a_spike_only_where_there_is_a_start() -> None:
 
 
 def _row(status: Status, margin: Margin | None = None) -> Requirement:
-    return Requirement("k", "Steady", "", "", margin, Grade.A, status, "")
+    return Requirement("k", "", "", margin, Grade.A, status, "", label="Steady")
 
 
 def test_every_status_has_a_shape_of_its_own() -> None:

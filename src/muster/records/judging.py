@@ -20,6 +20,8 @@ from muster.core.sources.limits import Limit
 from muster.core.stacking.best_sets import Stacks, best_stacks
 from muster.core.supply import System
 from muster.core.timeline.captures import CaptureFeatures, read_capture
+from muster.core.timeline.captures import features as capture_features
+from muster.core.timeline.traces import features as trace_features
 from muster.core.timeline.traces.features import TraceFeatures, extract_features
 from muster.core.verdict import Verdict, judge, whole
 from muster.core.verdict.inputs import VerdictInputs
@@ -33,10 +35,6 @@ from .actions.sessions import live_sessions
 from .actions.traces import live_traces, read_trace
 from .models import CaptureRow, Job, ResultRow, SessionRow, SourceRow, TraceRow
 
-TRACE_METHOD = 4
-"""Raised when what is read off a trace changes."""
-CAPTURE_METHOD = 1
-"""Raised when what is read off a capture changes."""
 FEW_LOADS = 12
 """So many loads stack in at most 2^12 looks, some 20 ms; more may take the whole search, ten times that."""
 T = TypeVar("T")
@@ -107,7 +105,7 @@ def features_of(row: TraceRow, kit: Kit, system: System) -> TraceFeatures:
         "kit": [dump(instrument) for instrument in kit.instruments],
         "wave": kit.wave.value,
     }
-    asked = {"trace": [row.sha256, row.name, row.instrument, row.t0_s], "of": [TRACE_METHOD], **with_kit}
+    asked = {"trace": [row.sha256, row.name, row.instrument, row.t0_s], "of": [trace_features.METHOD], **with_kit}
     return _kept(TraceFeatures, asked, "trace", {"trace": row.pk, **with_kit}, f"reading {row.name}")
 
 
@@ -149,7 +147,7 @@ def _capture_features(row: CaptureRow, system: System) -> CaptureFeatures:
         "capture": [row.sha256, row.name, row.instrument, row.t0_s, row.step_s, row.why],
         "channels": row.channels,
         "system": dump(system),
-        "of": [CAPTURE_METHOD],
+        "of": [capture_features.METHOD],
     }
     args = {"capture": row.pk, "system": dump(system)}
     return _kept(CaptureFeatures, asked, "capture", args, f"reading the capture {row.name}")

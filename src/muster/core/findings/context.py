@@ -3,29 +3,35 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from ..loads import Load, short_name
 from ..sessions import Entry, Event, Reading, Session, Step
 from ..sessions.replay import BenchRecord, Segment
-from ..sources import Source
+from ..sources import Site, Source
 from ..supply import System
 from ..timeline.captures.features import CaptureFeatures
 from ..timeline.traces.features import TraceFeatures
+
+NEIGHBOUR_M = 20.0
+"""The nearest neighbour, where a session is read without a home: as a new brief has it."""
 
 
 @dataclass(frozen=True)
 class SessionContext:
     """A session replayed, the home's loads and system, and what was read off its logs and captures.
 
-    ``source`` is None where nobody said what is being tested.
+    ``source`` is None where nobody said what is being tested; ``neighbour_m``
+    is how far the nearest neighbour is from it [m].
     """
 
     session: Session
     record: BenchRecord
     loads: Mapping[str, Load]
     system: System
+    neighbour_m: float = NEIGHBOUR_M
     source: Source | None = None
+    site: Site = field(default_factory=Site)
     logs: Sequence[TraceFeatures] = ()
     captures: Sequence[CaptureFeatures] = ()
 

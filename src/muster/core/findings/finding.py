@@ -40,35 +40,53 @@ class Topic(StrEnum):
     @property
     def heading(self) -> str:
         """The question that its findings answer."""
-        return HEADINGS[self]
+        return TOPICS[self].heading
+
+    @property
+    def protocol(self) -> str:
+        """The protocol that is run to answer it."""
+        return TOPICS[self].protocol
 
 
-HEADINGS = {
-    Topic.BASELINE: "What the loads draw on the mains",
-    Topic.HELD: "What it held",
-    Topic.TRIPS: "Where it tripped",
-    Topic.STARTS: "What it started",
-    Topic.DIPS: "Where it dipped",
-    Topic.STEPS: "How it takes a load",
-    Topic.TRANSFER: "How long the break is",
-    Topic.LEGS: "How the legs stood",
-    Topic.SHARES: "How the two share",
-    Topic.REGULATION: "How its voltage falls with load",
-    Topic.DROOP: "How its frequency falls with load",
-    Topic.WAVEFORM: "What its wave is like",
-    Topic.HEATING: "What the wave costs in heat",
-    Topic.HEAT: "How warm it gets",
-    Topic.NOISE: "How loud it is",
-    Topic.ENERGY: "What it gave",
-    Topic.GAUGE: "Whether its gauge tells the truth",
-    Topic.FUEL: "What it burns",
-    Topic.RECHARGE: "What recharging takes",
-    Topic.CONVERSION: "What conversion costs",
-    Topic.SOLAR: "What the panels do",
-    Topic.CUT_OFFS: "Where it cuts off",
-    Topic.DUTY: "How the load came and went",
-    Topic.DISPLAY: "Whether its display tells the truth",
+@dataclass(frozen=True)
+class About:
+    """What a topic answers, and the protocol that is run to answer it."""
+
+    heading: str
+    protocol: str
+
+
+TOPICS = {
+    Topic.BASELINE: About("What the loads draw on the mains", "baseline"),
+    Topic.HELD: About("What it held", "ladder"),
+    Topic.TRIPS: About("Where it tripped", "overload"),
+    Topic.STARTS: About("What it started", "starts"),
+    Topic.DIPS: About("Where it dipped", "starts"),
+    Topic.STEPS: About("How it takes a load", "load_steps"),
+    Topic.TRANSFER: About("How long the break is", "transfer"),
+    Topic.LEGS: About("How the legs stood", "legs"),
+    Topic.SHARES: About("How the two share", "parallel"),
+    Topic.REGULATION: About("How its voltage falls with load", "ladder"),
+    Topic.DROOP: About("How its frequency falls with load", "ladder"),
+    Topic.WAVEFORM: About("What its wave is like", "waveform"),
+    Topic.HEATING: About("What the wave costs in heat", "heating_check"),
+    Topic.HEAT: About("How warm it gets", "endurance"),
+    Topic.NOISE: About("How loud it is", "noise_walk"),
+    Topic.ENERGY: About("What it gave", "endurance"),
+    Topic.GAUGE: About("Whether its gauge tells the truth", "endurance"),
+    Topic.FUEL: About("What it burns", "endurance"),
+    Topic.RECHARGE: About("What recharging takes", "recharge"),
+    Topic.CONVERSION: About("What conversion costs", "idle"),
+    Topic.SOLAR: About("What the panels do", "solar_input"),
+    Topic.CUT_OFFS: About("Where it cuts off", "cut_offs"),
+    Topic.DUTY: About("How the load came and went", "endurance"),
+    Topic.DISPLAY: About("Whether its display tells the truth", "ladder"),
 }
+
+
+def topics_of(protocol: str) -> tuple[Topic, ...]:
+    """What a protocol is run to answer."""
+    return tuple(topic for topic in Topic if topic.protocol == protocol)
 
 
 class Warns(StrEnum):

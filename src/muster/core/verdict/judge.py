@@ -1,4 +1,4 @@
-"""From the lines to the verdict: the worst of what was asked, in one sentence."""
+"""From the lines to the verdict: the worst of what is required, in one sentence."""
 
 from __future__ import annotations
 
@@ -6,10 +6,11 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from ..sessions import PROTOCOLS
-from . import power, quality, signal, stored
+from . import power
 from .inputs import VerdictInputs
 from .next_test import NextTest, next_tests
 from .requirement import ORDER, Requirement, Status
+from .rows import ROWS, row_of
 
 
 @dataclass(frozen=True)
@@ -27,24 +28,11 @@ class Verdict:
 
 def requirements(case: VerdictInputs) -> tuple[Requirement, ...]:
     """Every line of the verdict."""
-    return (
-        *power.steady(case),
-        power.starting(case),
-        quality.voltage(case),
-        quality.dips(case),
-        quality.frequency(case),
-        signal.waveform(case),
-        stored.energy(case),
-        power.endurance(case),
-        power.legs(case),
-        signal.transfer(case),
-        *quality.noise(case),
-        quality.connection(case),
-    )
+    return tuple(line for row in ROWS for line in row.judged(case))
 
 
 def judge(case: VerdictInputs) -> Verdict:
-    """Judge a source: every requirement, and the worst of those asked.
+    """Judge a source: every requirement, and the worst of those required.
 
     In the order falls short, not proven, tight, carries with rules, carries.
     """
@@ -55,7 +43,7 @@ def judge(case: VerdictInputs) -> Verdict:
     next_protocol = tests[0].protocol if tests else ""
     return Verdict(
         requirements=rows,
-        start_rows=tuple(power.start_rows(case)),
+        start_rows=tuple(row_of("starting").complete(row) for row in power.start_rows(case)),
         status=status,
         headline=_headline(status, asked),
         detail=_detail(asked, next_protocol),
@@ -73,32 +61,18 @@ def worth_testing(
     return next_tests(rows, usual, if_measured)
 
 
-SHORT_OF = {
-    "energy": "it runs out before the outage ends",
-    "noise-day": "it is too loud by day",
-    "noise-night": "it is too loud by night",
-    "waveform": "its waveform does not suit",
-    "voltage": "its voltage leaves what the loads stand",
-    "dips": "its dips upset the other loads",
-    "frequency": "its frequency leaves what motors stand",
-    "legs": "the neutral carries too much",
-}
-
-
-def _short_words(row: Requirement) -> str:
-    if row.key == "starting":
-        return f"it will not start the {row.load}"
-    if row.key.startswith("steady"):
-        where = {"1": " on leg 1", "2": " on leg 2"}.get(row.key[-1], "")
-        return f"the load is more than it can hold{where}"
-    return SHORT_OF.get(row.key, f"{row.label.lower()} falls short")
+def _short_text(line: Requirement) -> str:
+    if line.load:
+        return f"it will not start the {line.load}"
+    where = {"steady-1": " on leg 1", "steady-2": " on leg 2"}.get(line.key, "")
+    return row_of(line.key).falls_short + where
 
 
 def _headline(status: Status, asked: list[Requirement]) -> str:
     if status is Status.NOT_REQUIRED:
-        return "Nothing is asked yet."
+        return "Nothing is required yet."
     if status is Status.FALLS_SHORT:
-        short = [_short_words(row) for row in asked if row.status is Status.FALLS_SHORT]
+        short = [_short_text(row) for row in asked if row.status is Status.FALLS_SHORT]
         words = short[0] if len(short) == 1 else f"{', '.join(short[:-1])} and {short[-1]}"
         return f"Falls short: {words}."
     if status is Status.NOT_PROVEN:
@@ -114,7 +88,7 @@ def _headline(status: Status, asked: list[Requirement]) -> str:
 def _detail(asked: list[Requirement], next_protocol: str) -> str:
     counts = {status: sum(1 for row in asked if row.status is status) for status in ORDER}
     good = counts[Status.CARRIES] + counts[Status.WITH_RULES] + counts[Status.TIGHT]
-    parts = [f"Of {len(asked)} lines asked, {good} {'carries' if good == 1 else 'carry'}"]
+    parts = [f"Of {len(asked)} lines required, {good} {'carries' if good == 1 else 'carry'}"]
     parts.append(f"{counts[Status.FALLS_SHORT]} {'falls' if counts[Status.FALLS_SHORT] == 1 else 'fall'} short")
     parts.append(f"{counts[Status.NOT_PROVEN]} {'is' if counts[Status.NOT_PROVEN] == 1 else 'are'} not proven")
     words = ", ".join(parts) + "."

@@ -3,24 +3,12 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from .requirement import SHARE, Requirement, Status
+from .rows import PROTOCOLS_THAT_SETTLE, settles
 
-SETTLES: Mapping[str, tuple[str, ...]] = {
-    "ladder": ("steady", "voltage", "frequency", "endurance"),
-    "overload": ("steady",),
-    "starts": ("starting", "dips"),
-    "legs": ("legs", "steady-1", "steady-2"),
-    "waveform": ("waveform",),
-    "transfer": ("transfer",),
-    "noise_walk": ("noise",),
-    "endurance": ("energy", "endurance"),
-    "set_point": ("frequency",),
-    "parallel": ("steady",),
-}
-"""The lines that each protocol can settle, by the beginning of their key."""
 SPREAD = {SHARE: 0.25, "v": 8.0, "hz": 1.5, "dba": 3.0, "pt": 2.0, "ms": 10.0}
 """How far a figure of nameplate or plan usually lies from what is then measured, one standard deviation, in the margin's
 own unit (a share for ratios). Planning figures of ours, to weigh tests by; nothing is judged by them."""
@@ -71,10 +59,6 @@ def _open(row: Requirement) -> bool:
     return row.status is Status.NOT_PROVEN or (row.status is Status.FALLS_SHORT and on_paper)
 
 
-def _settled_by(protocol: str, row: Requirement) -> bool:
-    return row.key.startswith(SETTLES[protocol]) or row.settle_by == protocol
-
-
 def next_tests(
     rows: Sequence[Requirement], minutes_of: Callable[[str], float], if_measured: Sequence[Requirement] = ()
 ) -> tuple[NextTest, ...]:
@@ -87,8 +71,8 @@ def next_tests(
     """
     asked = [row for row in rows if row.must and _open(row)]
     next_tests_found = []
-    for protocol in SETTLES:
-        lines = [row for row in asked if _settled_by(protocol, row)]
+    for protocol in PROTOCOLS_THAT_SETTLE:
+        lines = [row for row in asked if settles(protocol, row)]
         if lines:
             next_tests_found.append(_weighed(protocol, lines, minutes_of(protocol)))
     eased = _eased(rows, if_measured)

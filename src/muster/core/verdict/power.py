@@ -85,7 +85,6 @@ def _steady(case: VerdictInputs, asked: _Needed) -> Requirement:
         grade=held.finding.value.grade if held else Grade.A,
         status=status,
         sentence=_steady_sentence(asked, held, trip, status),
-        settle_by="ladder" if status is Status.NOT_PROVEN else "",
         workings=(_demand_working(case, asked), _margin_working(asked.upper_w, capability_w)),
         seqs=tuple(h.seq for h in (held, trip) if h),
     )
@@ -121,7 +120,7 @@ def _leg_of(place: Place) -> Leg | None:
 def _steady_by_nameplate(case: VerdictInputs, asked: _Needed, key: str) -> Requirement:
     limit = binding(case.limits, _leg_of(asked.place))
     if limit is None:
-        return unproven(key, asked.label, plain(asked.upper_w, "w"), "The nameplate does not say.", "ladder")
+        return unproven(key, plain(asked.upper_w, "w"), "The nameplate does not say.", label=asked.label)
     margin = ratio(asked.upper_w, limit.w, None, asked.planned_w)
     status = status_of(margin, Evidence(limit.grade))
     verb = "leaves too little for" if status is Status.FALLS_SHORT else "against"
@@ -134,7 +133,6 @@ def _steady_by_nameplate(case: VerdictInputs, asked: _Needed, key: str) -> Requi
         grade=limit.grade,
         status=status,
         sentence=f"By the {limit.basis}, {plain(limit.w, 'w')} {verb} a worst minute of {plain(asked.upper_w, 'w')}.",
-        settle_by="ladder" if status is Status.NOT_PROVEN else "",
         workings=(_demand_working(case, asked), _margin_working(asked.upper_w, limit.w)),
     )
 
@@ -146,7 +144,7 @@ def starting(case: VerdictInputs) -> Requirement:
     """
     rows = start_rows(case)
     if not rows:
-        return not_required("starting", "Starting", "No load of this home has a start of a cycle or more.")
+        return not_required("starting", "No load of this home has a start of a cycle or more.")
     start_va = {short_name(load): load.start_total_va for load in case.home.loads}
     return min(rows, key=lambda row: (*_how_bad(row), -start_va.get(row.load, 0.0)))
 
@@ -215,7 +213,6 @@ def _start_predicted(
         status=status,
         sentence=f"{verb} on its worst base of {plain(demand.base_w, 'w')}: {plain(lowest.value, 'v')} ± {number(lowest.u or 0, 'v')} "
         f"predicted from the starts that were read, {plain(predicted.floor_v, 'v')} needed.{on_lighter}",
-        settle_by="starts" if status is Status.NOT_PROVEN else "",
         workings=(
             _base_working(demand),
             Working(
@@ -257,7 +254,6 @@ def _start_failed(load: Load, demand: StartDemand, failed: list[StartSeen]) -> R
         grade=Grade.A,
         status=Status.FALLS_SHORT,
         sentence=sentence,
-        settle_by="",
         workings=(
             _base_working(demand),
             Working(
@@ -308,7 +304,6 @@ def _start_held(case: VerdictInputs, load: Load, demand: StartDemand, held: list
         grade=grade,
         status=status,
         sentence=_held_sentence(demand, held, lowest, hot=hot),
-        settle_by="starts" if status is Status.NOT_PROVEN else "",
         workings=(_base_working(demand),),
         seqs=tuple(start.run.seq for start in held),
         load=short_name(load),
@@ -352,10 +347,9 @@ def _start_by_nameplate(case: VerdictInputs, load: Load, demand: StartDemand, se
     if tight is None:
         return unproven(
             "starting",
-            label,
             plain(demand.moment_va, "va"),
             "The nameplate names no surge.",
-            "starts",
+            label=label,
             load=short_name(load),
         )
     limit, needed_va = tight
@@ -381,7 +375,6 @@ def _start_by_nameplate(case: VerdictInputs, load: Load, demand: StartDemand, se
         grade=limit.grade,
         status=status,
         sentence=sentence,
-        settle_by="starts" if status is Status.NOT_PROVEN else "",
         workings=(_base_working(demand), _margin_working(needed_va, limit.w, "va")),
         seqs=tuple(start.run.seq for start in tried),
         load=short_name(load),
@@ -392,24 +385,22 @@ def legs(case: VerdictInputs) -> Requirement:
     """Legs and neutral of a split-phase supply: the neutral's amps against the leg's rating."""
     system = case.home.brief.system
     if system.legs == 1:
-        return not_required("legs", "Legs and neutral", "One leg only.")
+        return not_required("legs", "One leg only.")
     limit = binding(case.limits, Leg.ONE)
     needed_a = case.demand.neutral_a
     if limit is None:
-        return unproven("legs", "Legs and neutral", plain(needed_a, "a"), "The nameplate does not say.", "legs")
+        return unproven("legs", plain(needed_a, "a"), "The nameplate does not say.")
     limit_a = limit.w / system.v_nominal
     margin = ratio(needed_a, limit_a, None, case.planned.neutral_a)
     status = status_of(margin, Evidence(limit.grade))
     return Requirement(
         key="legs",
-        label="Legs and neutral",
         demand=f"neutral {plain(needed_a, 'a')}",
         capability=plain(limit_a, "a"),
         margin=margin,
         grade=limit.grade,
         status=status,
         sentence=f"The neutral carries up to {plain(needed_a, 'a')}; a leg is good for {plain(limit_a, 'a')} by the {limit.basis}.",
-        settle_by="legs" if status is Status.NOT_PROVEN else "",
         workings=(
             Working(
                 "neutral = |leg 1 amps − leg 2 amps|",
@@ -429,7 +420,7 @@ def endurance(case: VerdictInputs) -> Requirement:
     longest = max(held, key=lambda h: h.held_s, default=None)
     demand = f"{duration(stretch_s)} at {plain(level_w, 'w')}"
     if longest is None:
-        return unproven("endurance", "Endurance and heat", demand, "No hold at that level yet.", "endurance")
+        return unproven("endurance", demand, "No hold at that level yet.")
     margin = Margin(longest.held_s - stretch_s, longest.held_s - stretch_s, math.inf, "s")
     settled = _settled(case, longest)
     heat = f"heat settled at {round(settled.rise.end_c)} °C" if settled else "heat not known to have settled"
@@ -437,14 +428,12 @@ def endurance(case: VerdictInputs) -> Requirement:
     status = status_of(margin, Evidence(grade, missing=settled is None))
     return Requirement(
         key="endurance",
-        label="Endurance and heat",
         demand=demand,
         capability=f"held {duration(longest.held_s)}",
         margin=margin if settled else None,
         grade=grade,
         status=status,
         sentence=f"Held {plain(longest.w, 'w')} for {duration(longest.held_s)}; {heat}.",
-        settle_by="endurance" if status is Status.NOT_PROVEN else "",
         workings=settled.finding.workings if settled else (),
         seqs=(longest.seq,),
     )

@@ -55,7 +55,7 @@ def voltage(case: VerdictInputs) -> Requirement:
         (system.v_nominal * (1 + sign * who.pct / 100), sign < 0, who) for sign, who in ((-1, under), (1, over)) if who
     ]
     if not limits:
-        return not_required("voltage", "Voltage, steady", "No load of this home minds the volts.")
+        return not_required("voltage", "No load of this home minds the volts.")
     low, high = (next((v for v, is_low, _ in limits if is_low == wanted), None) for wanted in (True, False))
     demand = _window(low, high, "V")
     rows = []
@@ -68,21 +68,19 @@ def voltage(case: VerdictInputs) -> Requirement:
                 margin = room(limit, fit.line.at(w), fit.u_at(w), "v", below=not is_low)
                 rows.append((margin, fit.line.at(w), w, fit, leg, who))
     if not rows:
-        return unproven("voltage", "Voltage, steady", demand, "No volts read against load yet.", "ladder")
+        return unproven("voltage", demand, "No volts read against load yet.")
     margin, volts, w, fit, leg, who = min(rows, key=lambda row: row[0].value)
     grade = Grade.A if fit.line.reaches(w) else Grade.B
     beyond = "" if grade is Grade.A else f" (read only to {plain(fit.line.x_high, 'w')}, the line drawn on)"
     where = f" on {leg.label}" if system.legs == 2 else ""
     return Requirement(
         key="voltage",
-        label="Voltage, steady",
         demand=demand,
         capability=plain(volts, "v"),
         margin=margin,
         grade=grade,
         status=status_of(margin, Evidence(grade)),
         sentence=f"{plain(volts, 'v')}{where} at {plain(w, 'w')}{beyond}.",
-        settle_by="ladder",
         workings=(
             *fit.finding.workings,
             Working(
@@ -110,10 +108,10 @@ def dips(case: VerdictInputs) -> Requirement:
     ]
     motors = [load for load in case.home.loads if load.has_start(case.home.brief.system.hz)]
     if not motors:
-        return not_required("dips", "Voltage, dips", "No load of this home has a start.")
+        return not_required("dips", "No load of this home has a start.")
     demand = f"≥ {plain(nominal * 0.7, 'v')} for 0.5 s"
     if not seen:
-        return unproven("dips", "Voltage, dips", demand, "No start with its lowest voltage read yet.", "starts")
+        return unproven("dips", demand, "No start with its lowest voltage read yet.")
     rows = []
     for start, lowest in seen:
         full = nominal * (2 if start.leg is Leg.BOTH else 1)
@@ -126,14 +124,12 @@ def dips(case: VerdictInputs) -> Requirement:
     tail = " The meter is slower than the dip: it may have been deeper." if flatters else ""
     return Requirement(
         key="dips",
-        label="Voltage, dips",
         demand=f"≥ {plain(floor, 'v')}",
         capability=str(lowest) if lowest.bound else plain(lowest.value, "v"),
         margin=margin,
         grade=lowest.grade,
         status=status,
         sentence=f"Worst at the {short_name(start.load)}'s start, {plain(lowest.value, 'v')}.{tail}",
-        settle_by="starts" if status is Status.NOT_PROVEN else "",
         workings=(
             Working(
                 f"floor = {floor_pct:g} % of nominal for {plain(max(start.load.start_s, SHOWN_S), 's')}",
@@ -150,12 +146,12 @@ def frequency(case: VerdictInputs) -> Requirement:
     """Frequency from no load to the home's peak, against what the most sensitive load tolerates."""
     hz, who = case.home.brief.system.hz, fussiest(case, "hz_pct")
     if who is None:
-        return not_required("frequency", "Frequency", "No load of this home minds the hertz.")
+        return not_required("frequency", "No load of this home minds the hertz.")
     low, high = hz * (1 - who.pct / 100), hz * (1 + who.pct / 100)
     demand = _window(low, high, "Hz")
     fit = case.droop
     if fit is None:
-        return unproven("frequency", "Frequency", demand, "No hertz read against load yet.", "ladder")
+        return unproven("frequency", demand, "No hertz read against load yet.")
     peak_w = case.demand.peak_w
     ends = []
     for w in (0.0, peak_w):
@@ -167,30 +163,30 @@ def frequency(case: VerdictInputs) -> Requirement:
     top, bottom = fit.line.at(0), fit.line.at(peak_w)
     return Requirement(
         key="frequency",
-        label="Frequency",
         demand=demand,
         capability=f"{number(bottom, 'hz')}–{number(top, 'hz')}{THIN}Hz",
         margin=margin,
         grade=grade,
         status=status_of(margin, Evidence(grade)),
         sentence=f"{plain(top, 'hz')} unloaded, {plain(bottom, 'hz')} at the home's peak of {plain(peak_w, 'w')}.",
-        settle_by="ladder",
         workings=fit.finding.workings,
         seqs=fit.finding.seqs,
     )
 
 
-def noise(case: VerdictInputs) -> list[Requirement]:
-    """Noise at the nearest neighbour, by day and, where the outage reaches into them, in the quiet hours."""
+def noise_by_day(case: VerdictInputs) -> Requirement:
+    """Noise at the nearest neighbour by day."""
+    return _noise(case, "day", case.home.brief.noise_day_dba)
+
+
+def noise_by_night(case: VerdictInputs) -> Requirement:
+    """Noise at the nearest neighbour in the quiet hours, where the outage reaches into them."""
     brief = case.home.brief
-    rows = [_noise(case, "day", brief.noise_day_dba)]
-    night = brief.noise_night_dba if brief.covers_night() else None
-    rows.append(_noise(case, "night", night))
-    return rows
+    return _noise(case, "night", brief.noise_night_dba if brief.covers_night() else None)
 
 
 @dataclass(frozen=True)
-class LevelAtEar:
+class LevelAtNeighbour:
     """The level at the nearest neighbour, where it comes from in words, and whether it was without load: louder then under one."""
 
     level: Value
@@ -200,14 +196,14 @@ class LevelAtEar:
     workings: tuple[Working, ...]
 
 
-def _level_at_neighbour(case: VerdictInputs) -> LevelAtEar | None:
+def _level_at_neighbour(case: VerdictInputs) -> LevelAtNeighbour | None:
     walked = sorted(
         case.noise, key=lambda seen: (seen.neighbour.bound is not None, seen.state != LOADED, -seen.neighbour.value)
     )
     if walked:
         seen = walked[0]
         state = "under load" if seen.state == LOADED else "at no load; loaded is louder"
-        return LevelAtEar(
+        return LevelAtNeighbour(
             seen.neighbour, f"From the walk, {state}", seen.state != LOADED, seen.finding.seqs, seen.finding.workings
         )
     claimed = case.source.claims.noise_dba_7m
@@ -221,22 +217,22 @@ def _level_at_neighbour(case: VerdictInputs) -> LevelAtEar | None:
         plain(dba, "dba"),
         "inverse square law",
     )
-    return LevelAtEar(
+    return LevelAtNeighbour(
         Value(dba, "dba", None, None, Grade.C), "From the claim at 7 m", unloaded=False, seqs=(), workings=(working,)
     )
 
 
 def _noise(case: VerdictInputs, when: str, limit: float | None) -> Requirement:
-    key, label = f"noise-{when}", f"Noise, {when}"
+    key = f"noise-{when}"
     if limit is None:
         reason = "No limit set in the brief." if when == "day" else "No night limit, or no night in the outage."
-        return not_required(key, label, reason)
-    level_at_ear = _level_at_neighbour(case)
+        return not_required(key, reason)
+    level_there = _level_at_neighbour(case)
     demand = f"≤ {plain(limit, 'dba')}"
-    if level_at_ear is None:
-        return unproven(key, label, demand, "No level measured or claimed.", "noise_walk")
-    level, origin, unloaded = level_at_ear.level, level_at_ear.origin, level_at_ear.unloaded
-    seqs, workings = level_at_ear.seqs, level_at_ear.workings
+    if level_there is None:
+        return unproven(key, demand, "No level measured or claimed.")
+    level, origin, unloaded = level_there.level, level_there.origin, level_there.unloaded
+    seqs, workings = level_there.seqs, level_there.workings
     margin = room(limit, level.value, level.u, "dba", below=True)
     if level.bound is Bound.AT_MOST:
         # An upper bound can show that it is quiet enough, never that it is too loud.
@@ -244,17 +240,19 @@ def _noise(case: VerdictInputs, when: str, limit: float | None) -> Requirement:
     status = status_of(margin, Evidence(level.grade, flatters=unloaded and margin.value >= 0))
     return Requirement(
         key=key,
-        label=label,
         demand=demand,
         capability=plain(level.value, "dba"),
         margin=margin,
         grade=level.grade,
         status=status,
         sentence=f"{origin}: {plain(level.value, 'dba')} at the nearest neighbour, {plain(case.home.brief.neighbour_m, 'm')} away.",
-        settle_by="noise_walk" if status is Status.NOT_PROVEN else "",
         workings=workings,
         seqs=seqs,
     )
+
+
+SAFETY = "safety"
+"""What settles the connection: its safety checks, not a protocol."""
 
 
 def connection(case: VerdictInputs) -> Requirement:
@@ -271,19 +269,12 @@ def connection(case: VerdictInputs) -> Requirement:
     if left:
         sentence = f"Not yet confirmed: {', '.join(left)}. Local code and a licensed electrician decide."
         return replace(
-            unproven(
-                "connection",
-                "Safe connection",
-                wiring,
-                sentence,
-                "gates",
-                f"{len(asked) - len(left)} of {len(asked)} checks",
-            ),
+            unproven("connection", wiring, sentence, capability=f"{len(asked) - len(left)} of {len(asked)} checks"),
+            settle_by=SAFETY,
             workings=(working,),
         )
     return Requirement(
         key="connection",
-        label="Safe connection",
         demand=wiring,
         capability=f"{len(asked)} of {len(asked)} checks",
         margin=None,

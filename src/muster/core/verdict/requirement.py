@@ -23,7 +23,7 @@ class Status(StrEnum):
     TIGHT = "tight"
     WITH_RULES = "carries_with_rules"
     CARRIES = "carries"
-    NOT_REQUIRED = "not_asked"
+    NOT_REQUIRED = "not_required"
 
     @property
     def label(self) -> str:
@@ -114,16 +114,20 @@ def status_of(margin: Margin | None, evidence: Evidence, *, asked: bool = True) 
 
 @dataclass(frozen=True)
 class Requirement:
-    """A line of the verdict; ``load`` is the name of the load it is about, where it is about one."""
+    """A line of the verdict; ``load`` is the name of the load it is about, where it is about one.
+
+    ``label`` and ``settle_by`` (the protocol to settle it by) are filled in from
+    the table of rows where a judge leaves them empty.
+    """
 
     key: str
-    label: str
     demand: str
     capability: str
     margin: Margin | None
     grade: Grade | None
     status: Status
     sentence: str
+    label: str = ""
     settle_by: str = ""
     workings: tuple[Working, ...] = ()
     seqs: tuple[int, ...] = ()
@@ -135,33 +139,25 @@ class Requirement:
         return self.status is not Status.NOT_REQUIRED
 
 
-def not_required(key: str, label: str, sentence: str) -> Requirement:
-    """A line that nobody asked for."""
+def not_required(key: str, sentence: str) -> Requirement:
+    """A line that nobody needs."""
     return Requirement(
-        key=key,
-        label=label,
-        demand="–",
-        capability="–",
-        margin=None,
-        grade=None,
-        status=Status.NOT_REQUIRED,
-        sentence=sentence,
+        key=key, demand="–", capability="–", margin=None, grade=None, status=Status.NOT_REQUIRED, sentence=sentence
     )
 
 
 def unproven(
-    key: str, label: str, demand: str, sentence: str, settle_by: str, capability: str = "not measured", load: str = ""
+    key: str, demand: str, sentence: str, *, capability: str = "not measured", label: str = "", load: str = ""
 ) -> Requirement:
     """A line whose deciding reading is missing."""
     return Requirement(
         key=key,
-        label=label,
         demand=demand,
         capability=capability,
         margin=None,
         grade=None,
         status=Status.NOT_PROVEN,
         sentence=sentence,
-        settle_by=settle_by,
+        label=label,
         load=load,
     )

@@ -19,10 +19,10 @@ AS_WAVE = {Shape.SINE: Wave.SINE, Shape.ROUGH: Wave.ROUGH}
 def waveform(case: VerdictInputs) -> Requirement:
     """Waveform: what the most sensitive load needs, against the worst capture, else the plate."""
     if not case.home.loads:
-        return not_required("waveform", "Waveform", "No loads yet.")
+        return not_required("waveform", "No loads yet.")
     pickiest = min(case.home.loads, key=lambda load: ORDER.index(load.wave))
     if pickiest.wave is Wave.STEPPED:
-        return not_required("waveform", "Waveform", "No load of this home minds the waveform.")
+        return not_required("waveform", "No load of this home minds the waveform.")
     worst = max(case.waves, key=lambda seen: seen.at.wave.thd_pct, default=None)
     return _captured(case, pickiest, worst) if worst is not None else _claimed(case, pickiest)
 
@@ -38,14 +38,12 @@ def _captured(case: VerdictInputs, pickiest: Load, worst: WaveSeen) -> Requireme
     tail = " Seen at no load: under load it may be worse." if unloaded else ""
     return Requirement(
         key="waveform",
-        label="Waveform",
         demand=f"{pickiest.wave}, THD ≤ {limit:g}{THIN}%",
         capability=f"{wave.shape}, THD {plain(wave.thd_pct, 'pct')}",
         margin=margin,
         grade=Grade.A,
         status=status,
         sentence=f"Captured {worst.state}: {wave.shape.label}; the {short_name(pickiest)} wants {limit:g}{THIN}% or less.{tail}",
-        settle_by="waveform" if status is Status.NOT_PROVEN else "",
         workings=worst.finding.workings,
     )
 
@@ -59,7 +57,6 @@ def _claimed(case: VerdictInputs, pickiest: Load) -> Requirement:
         gap = Margin(-1.0, -1.0, -1.0, "pt")
         return Requirement(
             key="waveform",
-            label="Waveform",
             demand=demand,
             capability="stepped",
             margin=gap,
@@ -68,63 +65,51 @@ def _claimed(case: VerdictInputs, pickiest: Load) -> Requirement:
             sentence=f"A stepped wave by the nameplate; {who}.",
         )
     if claims.thd_pct is None:
-        return unproven("waveform", "Waveform", demand, f"No capture yet; {who}.", "waveform")
+        return unproven("waveform", demand, f"No capture yet; {who}.")
     margin = room(limit, claims.thd_pct, None, "pt", below=True)
     status = status_of(margin, Evidence(Grade.C))
     return Requirement(
         key="waveform",
-        label="Waveform",
         demand=demand,
         capability=f"THD {plain(claims.thd_pct, 'pct')}",
         margin=margin,
         grade=Grade.C,
         status=status,
         sentence=f"By the nameplate alone; {who}.",
-        settle_by="waveform" if status is Status.NOT_PROVEN else "",
     )
 
 
 def transfer(case: VerdictInputs) -> Requirement:
     """Transfer: the gap when the source takes over, measured or claimed, against the shortest break that a load notices."""
-    label = "Transfer"
     if case.home.brief.wiring is not Wiring.AUTOMATIC:
-        return not_required("transfer", label, "Connected by hand, so the house is dark until then.")
+        return not_required("transfer", "Connected by hand, so the house is dark until then.")
     who = fussiest(case, "gap_ms")
     if who is None:
-        return not_required("transfer", label, "No load of this home minds a break.")
+        return not_required("transfer", "No load of this home minds a break.")
     demand, whose = f"gap ≤ {plain(who.pct, 'ms')}", f"the {short_name(who.load)} notices more"
     seen = [gap for session in case.sessions for gap in session.gaps]
     if seen:
         longest = max(seen, key=lambda gap: gap.gap_ms.value)
         return _gap(
-            label,
-            demand,
-            who.pct,
-            longest.gap_ms,
-            f"Measured, the longest of {len(seen)}; {whose}.",
-            longest.finding.seqs,
+            demand, who.pct, longest.gap_ms, f"Measured, the longest of {len(seen)}; {whose}.", longest.finding.seqs
         )
     claimed = case.source.claims.transfer_ms
     if claimed is None:
-        return unproven("transfer", label, demand, f"The gap has not been measured; {whose}.", "transfer")
-    return _gap(label, demand, who.pct, Value(claimed, "ms", None, None, Grade.C), f"By the booklet; {whose}.")
+        return unproven("transfer", demand, f"The gap has not been measured; {whose}.")
+    return _gap(demand, who.pct, Value(claimed, "ms", None, None, Grade.C), f"By the booklet; {whose}.")
 
 
-def _gap(
-    label: str, demand: str, limit_ms: float, gap: Value, sentence: str, seqs: tuple[int, ...] = ()
-) -> Requirement:
+def _gap(demand: str, limit_ms: float, gap: Value, sentence: str, seqs: tuple[int, ...] = ()) -> Requirement:
     margin = room(limit_ms, gap.value, gap.u, "ms", below=True)
     status = status_of(margin, Evidence(gap.grade, flatters=gap.bound is Bound.AT_LEAST))
     return Requirement(
         key="transfer",
-        label=label,
         demand=demand,
         capability=plain(gap.value, "ms"),
         margin=margin,
         grade=gap.grade,
         status=status,
         sentence=sentence,
-        settle_by="transfer" if status is Status.NOT_PROVEN else "",
         workings=(),
         seqs=seqs,
     )

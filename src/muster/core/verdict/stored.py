@@ -8,7 +8,7 @@ from ..quantities import Grade, Value, duration, number, plain, worst_grade
 from ..sources import FuelUse, fuel_use
 from ..working import Working
 from .inputs import VerdictInputs
-from .requirement import Evidence, Requirement, Status, ratio, status_of, unproven
+from .requirement import Evidence, Requirement, ratio, status_of, unproven
 
 P1_USUAL = 0.08
 """Load-dependent loss where no loss curve was read: planning figure of inverters."""
@@ -52,11 +52,10 @@ def _fuel(case: VerdictInputs, wanted_h: float) -> Requirement:
     if result is None or claims.tank_l is None:
         return unproven(
             "energy",
-            "Fuel",
             demand,
             "Say the tank on the source page, and its use at half and full load, or measure it.",
-            "endurance",
-            "not said",
+            capability="not said",
+            label="Fuel",
         )
     use, grade, basis, told = result
     mean_w = case.demand.total_wh / brief.outage_h
@@ -79,7 +78,6 @@ def _fuel(case: VerdictInputs, wanted_h: float) -> Requirement:
         status=status,
         sentence=f"About {plain(lph, 'lph')} {basis}: {duration(hours * 3600)} on the {plain(at_hand_l, 'l')} at hand, "
         f"{number(brief.outage_h / tank_h, 'n')} tanks for the outage.",
-        settle_by="endurance" if status is Status.NOT_PROVEN else "",
         workings=(
             told,
             Working("at the mean load", f"{mean_w / 1000:.2f} kW", plain(lph, "lph")),
@@ -166,17 +164,14 @@ def _battery(case: VerdictInputs, wanted_h: float) -> Requirement:
     if gives is None:
         return unproven(
             "energy",
-            "Energy",
             demand,
             "Say the battery's capacity on the source page, or run it from full to empty.",
-            "endurance",
-            "not said",
+            capability="not said",
         )
     margin = ratio(needed_wh, gives.wh.value, gives.wh.u, planned_wh)
     status = status_of(margin, Evidence(gives.wh.grade))
     return Requirement(
         key="energy",
-        label="Energy",
         demand=demand,
         capability=plain(gives.wh.value, "wh"),
         margin=margin,
@@ -184,7 +179,6 @@ def _battery(case: VerdictInputs, wanted_h: float) -> Requirement:
         status=status,
         sentence=f"{gives.basis[0].upper()}{gives.basis[1:]}, {plain(gives.wh.value, 'wh')} reaches the loads; the outage and its reserve ask "
         f"{plain(needed_wh, 'wh')}. Sun left out.",
-        settle_by="endurance" if status is Status.NOT_PROVEN else "",
         workings=(
             *gives.workings,
             Working(

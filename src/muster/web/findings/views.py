@@ -13,7 +13,7 @@ from muster.core.advice.answers import Answer, answers
 from muster.core.errors import MusterError
 from muster.core.findings import Finding, SessionFindings
 from muster.core.findings.collect import NOT_THE_SOURCE
-from muster.core.findings.finding import Topic
+from muster.core.findings.finding import Topic, topics_of
 from muster.core.findings.lines import LoadLine
 from muster.core.loads.kinds import MOTOR_HZ_PCT, MOTOR_V_PCT
 from muster.core.sessions import PROTOCOLS
@@ -41,6 +41,7 @@ class Chapter:
     row: SessionRow
     name: str
     topics: list[tuple[str, list[Finding]]]
+    answers: list[str]
     ladder: Ladder | None
     doubts: int
     lines: list[LineFigure]
@@ -75,6 +76,7 @@ def _chapter(source: SourceRow, row: SessionRow) -> Chapter:
         row=row,
         name=name,
         topics=_topics(session_findings_found),
+        answers=[topic.heading for topic in topics_of(row.protocol)],
         ladder=_ladder(source, row, session_findings_found),
         doubts=doubts,
         lines=[_figure(fit) for fit in fits],

@@ -18,6 +18,8 @@ from .events import CaptureEvent, Ending, ending, volt_events
 from .start import start_in
 from .waveform import Waveform, waveform_of
 
+METHOD = 1
+"""Raised when what is read off a capture changes, so that what was kept before is read again."""
 LIVE_SHARE = 0.5
 """A window counts as live above this share of nominal."""
 DIFFERS_PCT, DIFFERS_PT = 1.0, 0.5

@@ -16,6 +16,8 @@ from .steady import HeldLevel, Stretch, held_level, stretches
 from .step_changes import LoadStep, load_steps
 from .trace import Floats, Trace
 
+METHOD = 4
+"""Raised when what is read off a trace changes, so that what was kept before is read again."""
 MOST_POINTS = 40
 """Steady points kept of a line; more are gathered by load."""
 MOST_THINNED = 200

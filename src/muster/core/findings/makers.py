@@ -1,0 +1,125 @@
+"""Every kind of finding there is, in one table: what makes it, of which sessions it holds, and what of it is told."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from .baseline import baseline
+from .captured import told_of_captures, waves_seen
+from .context import SessionContext
+from .conversion import conversions
+from .cut_offs import cut_offs
+from .dips import dips
+from .displays import displays
+from .finding import Finding
+from .from_logs import findings_logged, holds_logged
+from .fuel import fuel
+from .heat import heats
+from .heating import heating
+from .holds import holds, worth_saying
+from .legs import legs
+from .lines import LoadLine, droop, droop_logged, regulation, regulation_logged
+from .load_steps import iso_class
+from .noise_walk import noise
+from .restarts import restarts
+from .runs import runs
+from .shares import shares
+from .solar import solar
+from .starts import starts
+from .transfer import gaps
+from .trips import trips
+from .weather import duty_in_weather
+
+Made = Mapping[str, Any]
+"""What the makers before this one made, by their names."""
+
+
+@dataclass(frozen=True)
+class Maker:
+    """Makes one kind of finding.
+
+    ``name`` is the field of ``SessionFindings`` that holds what it makes: a
+    value with ``finding`` or ``findings``, a finding, a sequence of these, or
+    None. ``make`` is given the session and what was made before.
+    ``of_the_source`` and ``of_other_sessions``: whether it is made of sessions
+    of the source's output, and of those whose readings are of the mains, the
+    wall or the panels too. ``shown`` picks what is worth telling.
+    """
+
+    name: str
+    make: Callable[[SessionContext, Made], Any]
+    of_the_source: bool = True
+    of_other_sessions: bool = False
+    shown: Callable[[Any], Any] | None = None
+
+    def findings(self, made: Any) -> tuple[Finding, ...]:
+        """The findings in what it made."""
+        return tuple(_findings_in(made if self.shown is None else self.shown(made)))
+
+
+def _findings_in(made: Any) -> Iterable[Finding]:
+    if made is None:
+        return
+    if isinstance(made, Finding):
+        yield made
+    elif hasattr(made, "finding"):
+        yield made.finding
+    elif hasattr(made, "findings"):
+        yield from made.findings
+    else:
+        for part in made:
+            yield from _findings_in(part)
+
+
+def _lines(context: SessionContext) -> tuple[LoadLine, ...]:
+    record, system = context.record, context.system
+    logged = (line for log in context.logs for line in regulation_logged(record, system, log))
+    return (*regulation(record, system), *logged)
+
+
+def _droops(context: SessionContext) -> tuple[LoadLine, ...]:
+    record, system = context.record, context.system
+    lines = (droop(record, system), *(droop_logged(record, system, log) for log in context.logs))
+    return tuple(line for line in lines if line is not None)
+
+
+def _widest(lines: Iterable[LoadLine]) -> LoadLine | None:
+    return max(lines, key=lambda line: line.line.x_high, default=None)
+
+
+MAKERS = (
+    Maker(
+        "baseline",
+        lambda c, _: baseline(c.record, c.loads, c.system) if c.session.protocol == "baseline" else (),
+        of_the_source=False,
+        of_other_sessions=True,
+    ),
+    Maker(
+        "holds", lambda c, _: (*holds(c.record, c.system, c.loads), *holds_logged(c.record, c.logs)), shown=worth_saying
+    ),
+    Maker("trips", lambda c, _: trips(c, c.site)),
+    Maker("starts", lambda c, _: starts(c.record, c.loads, c.system)),
+    Maker("restarts", lambda _, made: restarts(made["starts"])),
+    Maker("dips", lambda c, _: dips(c.record, c.system)),
+    Maker("regulation", lambda c, _: _lines(c)),
+    Maker("droops", lambda c, _: _droops(c)),
+    Maker("noise", lambda c, _: noise(c.record, c.neighbour_m)),
+    Maker("waves", lambda c, _: waves_seen(c)),
+    Maker("gaps", lambda c, _: gaps(c), of_other_sessions=True),
+    Maker("heats", lambda c, _: heats(c)),
+    Maker("displays", lambda c, _: displays(c)),
+    Maker("steps", lambda c, made: iso_class(c, _widest(made["droops"]), made["regulation"])),
+    Maker("shares", lambda c, _: shares(c)),
+    Maker("legs", lambda c, _: legs(c)),
+    Maker("heating", lambda c, _: heating(c), of_the_source=False, of_other_sessions=True),
+    Maker("runs", lambda c, _: runs(c), of_other_sessions=True),
+    Maker("fuel", lambda c, _: fuel(c)),
+    Maker("conversions", lambda c, _: conversions(c)),
+    Maker("solar", lambda c, _: solar(c), of_other_sessions=True),
+    Maker("cut_offs", lambda c, _: cut_offs(c)),
+    Maker("logged", lambda c, _: (*findings_logged(c.record, c.logs, c.system), *duty_in_weather(c))),
+    Maker("captured", lambda c, _: told_of_captures(c), of_other_sessions=True),
+)
+"""In the order in which they are made; of one topic they are told in this order too."""

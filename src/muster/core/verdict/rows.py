@@ -1,0 +1,106 @@
+"""The rows of a verdict, each with its key, its label, its words, what settles it and its judge, in one table."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, replace
+
+from . import power, quality, signal, stored
+from .inputs import VerdictInputs
+from .requirement import Requirement, Status
+
+
+@dataclass(frozen=True)
+class RequirementRow:
+    """A requirement that every verdict has a row for.
+
+    ``falls_short`` says so within a sentence that begins “Falls short:”.
+    ``settled_by`` are the protocols that can settle it, the one to run first;
+    ``legs_by`` those that can settle it for a leg. ``always``: that protocol
+    makes it firmer even where it is proven. ``judge`` gives the row, or a row
+    a place; it may leave label and protocol to the table.
+    """
+
+    key: str
+    label: str
+    falls_short: str
+    settled_by: tuple[str, ...]
+    judge: Callable[[VerdictInputs], Requirement | Iterable[Requirement]]
+    legs_by: tuple[str, ...] = ()
+    always: bool = False
+
+    def judged(self, case: VerdictInputs) -> list[Requirement]:
+        """Its rows for a case, complete."""
+        judged = self.judge(case)
+        return [self.complete(row) for row in ((judged,) if isinstance(judged, Requirement) else judged)]
+
+    def complete(self, row: Requirement) -> Requirement:
+        """A row of its judge with its label, and the protocol to settle it by where it is open."""
+        open_ = (self.always and row.must) or row.status is Status.NOT_PROVEN
+        first = self.settled_by[0] if self.settled_by and open_ else ""
+        return replace(row, label=row.label or self.label, settle_by=row.settle_by or first)
+
+
+ROWS = (
+    RequirementRow(
+        key="steady",
+        label="Steady capacity",
+        falls_short="the load is more than it can hold",
+        settled_by=("ladder", "overload", "parallel"),
+        judge=power.steady,
+        legs_by=("legs",),
+    ),
+    RequirementRow("starting", "Starting", "it will not start a load", ("starts",), power.starting),
+    RequirementRow(
+        key="voltage",
+        label="Voltage, steady",
+        falls_short="its voltage leaves what the loads tolerate",
+        settled_by=("ladder",),
+        judge=quality.voltage,
+        always=True,
+    ),
+    RequirementRow("dips", "Voltage, dips", "its dips upset the other loads", ("starts",), quality.dips),
+    RequirementRow(
+        key="frequency",
+        label="Frequency",
+        falls_short="its frequency leaves what motors tolerate",
+        settled_by=("ladder", "set_point"),
+        judge=quality.frequency,
+        always=True,
+    ),
+    RequirementRow("waveform", "Waveform", "its waveform does not suit", ("waveform",), signal.waveform),
+    RequirementRow("energy", "Energy", "it runs out before the outage ends", ("endurance",), stored.energy),
+    RequirementRow(
+        "endurance", "Endurance and heat", "it is not known to last", ("endurance", "ladder"), power.endurance
+    ),
+    RequirementRow("legs", "Legs and neutral", "the neutral carries too much", ("legs",), power.legs),
+    RequirementRow(
+        "transfer", "Transfer", "its break is longer than a load rides through", ("transfer",), signal.transfer
+    ),
+    RequirementRow("noise-day", "Noise, day", "it is too loud by day", ("noise_walk",), quality.noise_by_day),
+    RequirementRow("noise-night", "Noise, night", "it is too loud by night", ("noise_walk",), quality.noise_by_night),
+    RequirementRow("connection", "Safe connection", "its connection is not safe", (), quality.connection),
+)
+"""In the order in which a verdict lists them."""
+PROTOCOLS_THAT_SETTLE = tuple(dict.fromkeys(slug for row in ROWS for slug in (*row.settled_by, *row.legs_by)))
+
+
+def row_of(key: str) -> RequirementRow:
+    """The row that a line belongs to, by its key: its own, or with the leg behind it.
+
+    Raises
+    ------
+    KeyError
+        If no row of the table has such lines.
+    """
+    own = next((row for row in ROWS if key == row.key or key.startswith(f"{row.key}-")), None)
+    if own is None:
+        raise KeyError(key)
+    return own
+
+
+def settles(protocol: str, line: Requirement) -> bool:
+    """Whether running a protocol can settle a line."""
+    row = row_of(line.key)
+    on_a_leg = line.key in (f"{row.key}-1", f"{row.key}-2")
+    return protocol in row.settled_by or (on_a_leg and protocol in row.legs_by) or line.settle_by == protocol
