@@ -48,7 +48,7 @@ def test_a_load_switched_on_stands_on_the_stack_and_off_it_again(desk: Page, dem
     start(desk, demo, "ladder")
     desk.locator('[data-call="7"]').click()
     expect(desk.locator(".slabname")).to_have_text(["bread oven"])
-    expect(desk.locator(".bench-roll .title-row")).to_contain_text("1 of 11 on")
+    expect(desk.locator(".bench-loads .title-row")).to_contain_text("1 of 11 on")
     desk.keyboard.press("7")
     expect(desk.locator(".slabname")).to_have_count(0)
 
@@ -75,7 +75,7 @@ def test_a_reading_corrected_keeps_the_original_in_sight(desk: Page, demo: Job) 
     box.fill("l1 123v")
     box.press("Enter")
     expect(desk.locator(".readouts")).to_contain_text("123.0")
-    expect(desk.locator(".record .void")).to_contain_text("12.3")
+    expect(desk.locator(".record .superseded")).to_contain_text("12.3")
     expect(desk.locator(".record > li").first).to_contain_text("corrects no. 2")
 
 
@@ -137,10 +137,10 @@ def test_an_edit_in_place_says_what_is_wrong_in_place(cut_off: Page, demo: Job) 
 
 def test_a_load_taken_off_the_list_comes_back_by_undo(desk: Page, demo: Job) -> None:
     desk.goto(f"/jobs/{demo.pk}/loads/")
-    desk.get_by_role("button", name="Remove: kettle").click()
-    expect(desk.locator("table.roll")).not_to_contain_text("kettle")
+    desk.get_by_role("button", name="Remove kettle").click()
+    expect(desk.locator("table.loads")).not_to_contain_text("kettle")
     desk.get_by_role("button", name="Undo", exact=True).click()
-    expect(desk.locator("table.roll")).to_contain_text("kettle")
+    expect(desk.locator("table.loads")).to_contain_text("kettle")
 
 
 def test_a_job_is_copied_archived_and_restored(desk: Page, demo: Job) -> None:

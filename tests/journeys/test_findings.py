@@ -24,7 +24,7 @@ def test_a_sentence_leads_to_its_working_and_the_character_is_saved(desk: Page, 
     source = demo.source_rows.get()
     desk.goto(f"/jobs/{demo.pk}/findings/?source={source.pk}")
     line = desk.locator(".answers li").filter(has_text="does not start the borehole pump")
-    line.get_by_role("link", name="its working").click()
+    line.get_by_role("link", name="working").click()
     finding = desk.locator("details.finding[open]").first
     expect(finding).to_contain_text("179.4")
     expect(finding.locator(".workings")).to_be_visible()

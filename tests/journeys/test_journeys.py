@@ -70,7 +70,7 @@ def _call_the_roll(desk: Page) -> None:
         desk.keyboard.type(line)
         expect(desk.locator("#told")).to_contain_text("from the shelf")
         desk.keyboard.press("Enter")
-        expect(desk.locator("table.roll")).to_contain_text(line.split(" ")[0])
+        expect(desk.locator("table.loads")).to_contain_text(line.split(" ")[0])
 
     tab_to(desk, ".hours [type=checkbox]")
     desk.keyboard.press("Space")
@@ -129,7 +129,7 @@ def _run_a_ladder(desk: Page) -> None:
     desk.keyboard.press("d")
     expect(desk.locator(".record")).to_contain_text("it dipped")
     desk.keyboard.press("z")
-    expect(desk.locator(".record .void")).to_contain_text("it dipped")
+    expect(desk.locator(".record .superseded")).to_contain_text("it dipped")
     desk.keyboard.press("t")
     expect(desk.locator(".tripped")).to_be_visible()
     desk.keyboard.press("n")

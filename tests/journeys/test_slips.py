@@ -30,7 +30,7 @@ def test_a_slip_is_seen_before_enter_corrected_after_it_and_told_in_the_checks(d
     desk.keyboard.type("0.66kwh")
     desk.keyboard.press("Enter")
     expect(desk.locator(".record [data-check]")).to_have_count(0)
-    expect(desk.locator(".record .void")).to_have_count(1)
+    expect(desk.locator(".record .superseded")).to_have_count(1)
     log(desk, "@plug 19a")
     tab_to(desk, ".flags button")
     desk.keyboard.press("Enter")
@@ -49,13 +49,13 @@ def test_z_undoes_the_last_change_to_the_job_and_the_history_does_it_again(desk:
     desk.keyboard.press("Escape")
     desk.keyboard.press("z")
     expect(desk.locator(".said")).to_contain_text("Undone: kettle added")
-    expect(desk.locator(".roll")).not_to_contain_text("kettle")
+    expect(desk.locator(".loads")).not_to_contain_text("kettle")
     desk.goto(f"/jobs/{job.pk}/history/")
     tab_to(desk, ".history tr:first-child button")
     desk.keyboard.press("Enter")
     expect(desk.locator(".history tbody tr").first).to_contain_text("Undo")
     desk.goto(f"/jobs/{job.pk}/loads/")
-    expect(desk.locator(".roll")).to_contain_text("kettle")
+    expect(desk.locator(".loads")).to_contain_text("kettle")
 
 
 def test_a_log_is_imported_mapped_and_seen_on_the_strip_by_keyboard(
