@@ -10,11 +10,13 @@ import pytest
 from muster.core.errors import MusterError
 from muster.core.sessions import Place
 from muster.core.timeline.traces import Channel
-from muster.instruments import Driver, Garbled, LineDriver, ModbusDriver, NoAnswer, ScpiDriver, SunSpecDriver
-from muster.instruments.lines import TEMPERATURE
+from muster.instruments.driver import Driver, Garbled, NoAnswer
+from muster.instruments.lines import TEMPERATURE, LineDriver
 from muster.instruments.link import Link, driver_of, find, parse_registers, registers_text, strip_of
+from muster.instruments.modbus import ModbusDriver, SunSpecDriver
 from muster.instruments.outlets import OutletStrip
 from muster.instruments.registers import encode
+from muster.instruments.scpi import ScpiDriver
 from muster.instruments.standins import Rig, StandIns, demo_rig, serve
 from muster.instruments.standins.servers import PANEL, POWERS, SCOPE_HZ
 from muster.twin.meters import truth

@@ -11,9 +11,10 @@ from hypothesis import strategies as st
 from muster.core.errors import MusterError
 from muster.core.sessions import Place
 from muster.core.timeline.traces import Channel
-from muster.instruments import Garbled, Register, RegisterMap, sunspec
+from muster.instruments import sunspec
+from muster.instruments.driver import Garbled
 from muster.instruments.lines import SOUND, parse_line
-from muster.instruments.registers import ABSENT, MOST_AT_ONCE, decode, encode
+from muster.instruments.registers import ABSENT, MOST_AT_ONCE, Register, RegisterMap, decode, encode
 from muster.instruments.scpi import parse_number
 from muster.instruments.wire import LONGEST_LINE, split_lines
 

@@ -15,7 +15,7 @@ import serial
 
 from muster.core.sessions import Place
 from muster.core.timeline.traces import Channel
-from muster.instruments import Garbled, NoAnswer
+from muster.instruments.driver import Garbled, NoAnswer
 from muster.instruments.link import Link, driver_of
 from muster.instruments.standins import demo_rig, serve
 

@@ -21,7 +21,8 @@ from muster.core.safety.checks import KNOWN
 from muster.core.sessions import Conditions, Place
 from muster.core.timeline.traces import Channel
 from muster.formats.digests import is_true
-from muster.instruments import Garbled, NoAnswer, Seen, SunSpecDriver
+from muster.instruments.driver import Garbled, NoAnswer, Seen
+from muster.instruments.modbus import SunSpecDriver
 from muster.instruments.standins import StandIns, demo_rig, serve
 from muster.records.actions import sessions
 from muster.records.actions.imports import forget_unfinished

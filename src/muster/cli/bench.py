@@ -15,17 +15,12 @@ from . import database
 from .commands import DONE, Commands, takes_folder
 
 if TYPE_CHECKING:
-    from ..instruments import Driver
+    from ..instruments.driver import Driver
+    from ..instruments.protocols import InstrumentProtocol
     from ..instruments.standins import Rig
     from ..records.models import SessionRow
 
 FLUSH_S = 1.0
-WIRES = {
-    "sunspec": "an inverter, meter or battery that speaks SunSpec over Modbus TCP",
-    "scpi": "a power analyser over SCPI",
-    "sound": "a sound level meter that talks in lines",
-    "thermometer": "a thermometer that talks in lines",
-}
 READY = "Ctrl-C stops them"
 DEMO_HOME, DEMO_SOURCE = "3_ferry_house.muster.zip", "the hybrid inverter"
 """What the stand-ins of the demo are: this source, with this home's roll on its outlets."""
@@ -37,8 +32,8 @@ def add_commands(commands: Commands) -> None:
     recording.add_argument(
         "session", type=int, metavar="SESSION", help="its number, as the address of its bench page has it"
     )
-    for kind, help_text in WIRES.items():
-        recording.add_argument(f"--{kind}", metavar="HOST:PORT", help=help_text)
+    for slug, protocol in offered().items():
+        recording.add_argument(f"--{slug}", metavar="HOST:PORT", help=protocol.on_command_line)
     recording.add_argument(
         "--every", type=float, default=0.5, metavar="S", help="seconds between readings; default 0.5"
     )
@@ -74,6 +69,13 @@ STANDINS_EXAMPLES = """\
   muster standins --job ferry.muster.zip --source "the open-frame set"   your own source, as its nameplate has it"""
 
 
+def offered() -> dict[str, InstrumentProtocol]:
+    """The protocols that the command line can record."""
+    from ..instruments.protocols import PROTOCOLS
+
+    return {slug: protocol for slug, protocol in PROTOCOLS.items() if protocol.on_command_line}
+
+
 def _until_told() -> threading.Event:
     """An event that Ctrl-C and a polite kill set."""
     stop = threading.Event()
@@ -87,7 +89,7 @@ def drivers_of(args: argparse.Namespace) -> dict[str, Driver]:
     from ..instruments.link import Link, driver_of
 
     drivers = {}
-    for kind in WIRES:
+    for kind in offered():
         given = getattr(args, kind)
         if given:
             host, _, port = given.rpartition(":")
@@ -95,7 +97,7 @@ def drivers_of(args: argparse.Namespace) -> dict[str, Driver]:
                 raise MusterError(f"got “{given}”", where=f"--{kind}", want="HOST:PORT, such as 127.0.0.1:502")
             drivers[kind] = driver_of(Link(speaks=kind, host=host, port=int(port)))
     if not drivers:
-        raise MusterError("no instrument named", where="record", want=", ".join(f"--{kind}" for kind in WIRES))
+        raise MusterError("no instrument named", where="record", want=", ".join(f"--{kind}" for kind in offered()))
     return drivers
 
 
@@ -187,7 +189,7 @@ def _rig(home: str, source: str) -> Rig:
 
 def standins(args: argparse.Namespace) -> int:
     """Serve the stand-ins until Ctrl-C."""
-    from ..instruments.link import STANDINS
+    from ..instruments.protocols import STANDINS
     from ..instruments.standins import serve
 
     rig = _rig(args.job, args.source)
@@ -208,7 +210,7 @@ def standins(args: argparse.Namespace) -> int:
 
 def start_standins() -> tuple[subprocess.Popen[str], dict[str, int]]:
     """Start the demo's stand-ins in a process of their own: on their usual ports, else on any free ones; the ports by name."""
-    from ..instruments.link import FIRST_STANDIN_PORT
+    from ..instruments.protocols import FIRST_STANDIN_PORT
 
     for first in ([f"--first-port={FIRST_STANDIN_PORT}"], []):
         process = subprocess.Popen(

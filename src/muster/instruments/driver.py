@@ -16,6 +16,10 @@ class NoAnswer(MusterError):
     """The instrument cannot be reached, or does not answer in time."""
 
 
+class NothingThere(NoAnswer):
+    """Nothing listens at the address."""
+
+
 class Garbled(MusterError):
     """The instrument answered, but not in words that can be understood."""
 

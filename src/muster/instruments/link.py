@@ -8,31 +8,13 @@ from dataclasses import dataclass
 from muster.core.errors import MusterError, UnknownChoice, require_between
 from muster.core.timeline.traces import channel_named
 
-from .driver import PATIENCE_S, Driver, Garbled, NoAnswer
-from .lines import SOUND, TEMPERATURE, LineDriver
-from .modbus import ModbusDriver, SunSpecDriver
+from .driver import PATIENCE_S, Driver, Garbled, NoAnswer, NothingThere
 from .outlets import OutletStrip
-from .registers import Register, RegisterMap
-from .scpi import ScpiDriver
+from .protocols import LOOK_AT, OUTLET_STRIP, PROBED, PROTOCOLS, InstrumentProtocol
+from .registers import Register
 
-SPEAKS = {
-    "sunspec": "SunSpec over Modbus",
-    "modbus": "Modbus, by a register map",
-    "scpi": "SCPI",
-    "sound": "lines of text, sound level",
-    "thermometer": "lines of text, temperature",
-    "strip": "outlet strip, Modbus coils",
-}
-USUAL_PORTS = {"sunspec": 502, "modbus": 502, "scpi": 5025, "sound": 5000, "thermometer": 5001, "strip": 502}
-FIRST_STANDIN_PORT = 8470
-STANDINS = ("sunspec", "panel", "strip", "scpi", "sound", "thermometer")
-"""The stand-ins that ship with Muster, in the order of their ports."""
-LOOK_AT = (502, 5025, 5000, 5001, *range(FIRST_STANDIN_PORT, FIRST_STANDIN_PORT + len(STANDINS)))
-"""Ports looked at when nobody says which: the protocols' usual ones, and the stand-ins'."""
 GLANCE_S = 0.4
 """How long each way of speaking is given when instruments are looked for."""
-TALKS_X = 2.0
-"""An instrument that talks by itself is given so many times longer: its next line may be a while."""
 
 
 @dataclass(frozen=True)
@@ -49,17 +31,22 @@ class Link:
     inputs: bool = False
 
     def __post_init__(self) -> None:
-        if self.speaks not in SPEAKS:
-            raise UnknownChoice(f"got “{self.speaks}”", where="speaks", want=", ".join(SPEAKS))
+        if self.speaks not in PROTOCOLS:
+            raise UnknownChoice(f"got “{self.speaks}”", where="speaks", want=", ".join(PROTOCOLS))
         if not (self.host.strip() or self.serial.strip()):
             raise MusterError("no address", where="host", want="a host such as 192.168.1.40, or a serial line")
         require_between(self.port, 1, 65535, "port")
         require_between(self.unit, 0, 247, "unit")
         require_between(self.baud, 300, 1_000_000, "baud")
-        if self.speaks == "modbus" and not self.registers:
+        if self.protocol.needs_registers and not self.registers:
             raise MusterError("no registers", where="registers", want="a line each, such as 100,f32,l1_v,1")
-        if self.serial and self.speaks == "scpi":
-            raise MusterError("is not for SCPI here", where="serial", want="a host and port")
+        if self.serial and not self.protocol.serial:
+            raise MusterError(f"is not for {self.protocol.label} here", where="serial", want="a host and port")
+
+    @property
+    def protocol(self) -> InstrumentProtocol:
+        """What it speaks."""
+        return PROTOCOLS[self.speaks]
 
     @property
     def where(self) -> str:
@@ -69,7 +56,7 @@ class Link:
     @property
     def label(self) -> str:
         """What it speaks and where, in words."""
-        return f"{SPEAKS[self.speaks]} at {self.where}"
+        return f"{self.protocol.label} at {self.where}"
 
 
 def driver_of(link: Link, patience_s: float = PATIENCE_S) -> Driver:
@@ -80,19 +67,10 @@ def driver_of(link: Link, patience_s: float = PATIENCE_S) -> Driver:
     UnknownChoice
         For an outlet strip, which reads nothing: ``strip_of``.
     """
-    match link.speaks:
-        case "sunspec":
-            return SunSpecDriver(link.host, link.port, link.unit, patience_s, link.serial, link.baud)
-        case "modbus":
-            map_ = RegisterMap("register map", link.registers, link.inputs)
-            return ModbusDriver(map_, link.host, link.port, link.unit, patience_s, link.serial, link.baud)
-        case "scpi":
-            return ScpiDriver(link.host, link.port, patience_s=patience_s)
-        case "sound":
-            return LineDriver(link.host, link.port, SOUND, TALKS_X * patience_s, link.serial, link.baud)
-        case "thermometer":
-            return LineDriver(link.host, link.port, TEMPERATURE, TALKS_X * patience_s, link.serial, link.baud)
-    raise UnknownChoice("an outlet strip reads nothing", where="speaks", want="an instrument that measures")
+    make = link.protocol.driver
+    if make is None:
+        raise UnknownChoice("an outlet strip reads nothing", where="speaks", want="an instrument that measures")
+    return make(link, patience_s)
 
 
 def strip_of(link: Link) -> OutletStrip:
@@ -118,20 +96,19 @@ def find(host: str, ports: Sequence[int] = LOOK_AT) -> Iterator[FoundInstrument]
 
 
 def _at(host: str, port: int) -> FoundInstrument | None:
-    for speaks in ("sound", "thermometer", "scpi", "sunspec"):
-        link = Link(speaks=speaks, host=host, port=port)
+    for protocol in PROBED:
+        link = Link(speaks=protocol.slug, host=host, port=port)
         driver = driver_of(link, GLANCE_S)
         try:
             driver.open()
             return FoundInstrument(link, driver.name, len(driver.read()))
-        except NoAnswer as error:
-            if error.what.startswith("nothing there"):
-                return None
-        except Garbled:
+        except NothingThere:
+            return None
+        except (NoAnswer, Garbled):
             continue
         finally:
             driver.close()
-    return _by_coils(Link(speaks="strip", host=host, port=port))
+    return _by_coils(Link(speaks=OUTLET_STRIP, host=host, port=port))
 
 
 def _by_coils(link: Link) -> FoundInstrument | None:

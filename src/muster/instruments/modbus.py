@@ -11,7 +11,7 @@ from pymodbus.exceptions import ModbusException
 from muster.core.timeline.traces import Channel
 
 from . import sunspec
-from .driver import PATIENCE_S, Garbled, NoAnswer, Seen
+from .driver import PATIENCE_S, Garbled, NoAnswer, NothingThere, Seen
 from .registers import MOST_AT_ONCE, RegisterMap, decode
 
 
@@ -32,7 +32,7 @@ class _Wire:
 
     def connect(self) -> None:
         if not self._client.connected and not self._client.connect():
-            raise NoAnswer("nothing there", where=self.where, want="the instrument on, its address and port")
+            raise NothingThere("nothing there", where=self.where, want="the instrument on, its address and port")
 
     def read(self, address: int, count: int, *, inputs: bool = False) -> Sequence[int]:
         """Read words; more than a request may hold in several.

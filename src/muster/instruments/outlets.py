@@ -6,7 +6,7 @@ from typing import Any
 
 from pymodbus.exceptions import ModbusException
 
-from .driver import PATIENCE_S, Garbled, NoAnswer
+from .driver import PATIENCE_S, Garbled, NoAnswer, NothingThere
 from .modbus import modbus_client
 
 OUTLETS = 16
@@ -28,7 +28,7 @@ class OutletStrip:
 
     def _ask(self, what: str, *args: Any, **kwargs: Any) -> Any:
         if not self._client.connected and not self._client.connect():
-            raise NoAnswer("nothing there", where=self.where, want="the strip on, its address and port")
+            raise NothingThere("nothing there", where=self.where, want="the strip on, its address and port")
         try:
             answer = getattr(self._client, what)(*args, device_id=self._unit, **kwargs)
         except (ModbusException, OSError) as error:

@@ -8,7 +8,7 @@ import time
 
 import serial  # type: ignore[import-untyped]
 
-from .driver import Garbled, NoAnswer
+from .driver import Garbled, NoAnswer, NothingThere
 
 LONGEST_LINE, CHUNK = 1_000_000, 65_536
 """A capture of a scope is one long line; what is longer is no line."""
@@ -58,7 +58,7 @@ class Wire:
         try:
             self._socket = socket.create_connection((self.host, self.port), self.patience_s)
         except OSError as error:
-            raise NoAnswer(
+            raise NothingThere(
                 f"nothing there: {error}", where=self.where, want="the instrument on, its address and port"
             ) from None
 
@@ -167,7 +167,9 @@ class SerialWire(Wire):
             try:
                 self._serial = serial.Serial(self.line, self.baud, timeout=0)
             except (OSError, ValueError) as error:
-                raise NoAnswer(f"nothing there: {error}", where=self.where, want="the cable in, and its name") from None
+                raise NothingThere(
+                    f"nothing there: {error}", where=self.where, want="the cable in, and its name"
+                ) from None
 
     def _send(self, raw: bytes) -> None:
         self.connect()

@@ -11,6 +11,7 @@ from muster.demo import files
 from muster.formats.codec import dump
 from muster.formats.jobzip import read_package
 from muster.instruments.link import Link
+from muster.instruments.protocols import OUTLET_STRIP
 from muster.instruments.standins.servers import HOST, PANEL
 from muster.records.models import InstrumentRow, Job, StripRow
 
@@ -46,7 +47,7 @@ def link_standins(ports: Mapping[str, int], who: AbstractUser) -> None:
             row.save(update_fields=["link"])
     strip = StripRow.objects.first() or StripRow(name="outlet strip", created_by=who, link={"host": HOST})
     if strip.link["host"] == HOST:
-        strip.link = dump(Link(speaks="strip", host=HOST, port=ports["strip"]))
+        strip.link = dump(Link(speaks=OUTLET_STRIP, host=HOST, port=ports["strip"]))
         home = Job.objects.filter(demo=ON_STRIP).first()
         if home is not None and str(home.pk) not in strip.outlets:
             keys = home.load_rows.values_list("key", flat=True)

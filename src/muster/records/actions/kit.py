@@ -12,7 +12,7 @@ from django.utils import timezone
 from muster.core.errors import MusterError
 from muster.core.kit import USUAL_KIT, Instrument
 from muster.formats.codec import dump, load
-from muster.instruments import Garbled, NoAnswer
+from muster.instruments.driver import Garbled, NoAnswer
 from muster.instruments.link import Link, strip_of
 from muster.records.models import InstrumentRow, SessionRow, StripRow
 

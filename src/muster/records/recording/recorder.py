@@ -21,7 +21,8 @@ from django.db import DatabaseError, connection, transaction
 from muster.core.errors import MusterError
 from muster.core.timeline.traces import Channel
 from muster.core.timeline.traces.trace import Floats, Samples
-from muster.instruments import Driver, Garbled, LineDriver
+from muster.instruments.driver import Driver, Garbled
+from muster.instruments.lines import LineDriver
 
 from ..actions.traces import DOUBLE, SINGLE, BlockWriter, channels_of, drop_staged, live_samples, span_of, stage
 from ..models import BEING_RECORDED, LiveRow, SessionRow, TraceRow

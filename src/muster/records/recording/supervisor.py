@@ -29,9 +29,10 @@ from muster.core.sessions.replay import replay
 from muster.core.timeline.captures import Capture
 from muster.core.timeline.traces import Channel
 from muster.formats.codec import load
-from muster.instruments import Driver, Garbled, NoAnswer, ScpiDriver
+from muster.instruments.driver import Driver, Garbled, NoAnswer
 from muster.instruments.link import Link, driver_of, strip_of
 from muster.instruments.outlets import OutletStrip
+from muster.instruments.scpi import ScpiDriver
 
 from .. import bridge
 from ..actions.captures import keep_capture
@@ -136,7 +137,7 @@ class Supervisor:
         self.scopes = [
             _Scope(slug=slug, driver=driver_of(link), clock=self.clock)  # type: ignore[arg-type]
             for slug, link in links.items()
-            if link.speaks == "scpi"
+            if link.protocol.keeps_waves
         ]
         self.system = bridge.brief_of(self.session.source.job).system
         self.kit = bridge.session_data(self.session).kit_on()

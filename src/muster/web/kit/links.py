@@ -15,19 +15,10 @@ from django.views.decorators.http import require_POST
 from muster.core.errors import MusterError
 from muster.core.kit import Instrument
 from muster.core.quantities import THIN, UNIT_WORDS, number, plain
-from muster.instruments import Garbled, NoAnswer
-from muster.instruments.link import (
-    LOOK_AT,
-    SPEAKS,
-    USUAL_PORTS,
-    FoundInstrument,
-    Link,
-    driver_of,
-    find,
-    parse_registers,
-    registers_text,
-)
+from muster.instruments.driver import Garbled, NoAnswer
+from muster.instruments.link import FoundInstrument, Link, driver_of, find, parse_registers, registers_text
 from muster.instruments.outlets import OUTLETS
+from muster.instruments.protocols import LOOK_AT, PROTOCOLS
 from muster.records.actions import kit as actions
 from muster.records.actions.recordings import link_of
 from muster.records.models import InstrumentRow, StripRow
@@ -36,7 +27,7 @@ from muster.web.ui.forms import CoreForm, number_field
 from muster.web.ui.said import say_undoable
 
 MOST_PORTS = 40
-SUITS = {"sunspec": "display", "scpi": "recorder", "sound": "sound", "thermometer": "thermometer"}
+SUITS = {protocol.slug: protocol.suits for protocol in PROTOCOLS.values() if protocol.suits}
 """The instrument of the usual kit that speaks so as a rule."""
 
 
@@ -54,11 +45,12 @@ class LinkForm(CoreForm):
     """The address of an instrument, and its registers where it speaks by a map."""
 
     speaks = forms.ChoiceField(
-        label="It speaks", choices=[(key, words) for key, words in SPEAKS.items() if key != "strip"]
+        label="It speaks",
+        choices=[(key, protocol.label) for key, protocol in PROTOCOLS.items() if protocol.driver is not None],
     )
     host = forms.CharField(label="Host", required=False, max_length=120, initial="127.0.0.1")
     port = number_field(
-        "Port", required=True, help_text=f"Modbus {USUAL_PORTS['modbus']}, SCPI {USUAL_PORTS['scpi']} as a rule"
+        "Port", required=True, help_text=f"Modbus {PROTOCOLS['modbus'].port}, SCPI {PROTOCOLS['scpi'].port} as a rule"
     )
     unit = number_field("Unit", required=True, help_text="Modbus only; 1 as a rule")
     serial = forms.CharField(
@@ -82,7 +74,7 @@ class LinkForm(CoreForm):
 
     def _made(self) -> Link:
         data = self.cleaned_data
-        registers = parse_registers(data["registers"]) if data["speaks"] == "modbus" else ()
+        registers = parse_registers(data["registers"]) if PROTOCOLS[data["speaks"]].needs_registers else ()
         return Link(
             speaks=data["speaks"],
             host=data["host"].strip(),
@@ -91,7 +83,7 @@ class LinkForm(CoreForm):
             serial=data["serial"].strip(),
             baud=int(data["baud"]),
             registers=registers,
-            inputs=data["inputs"] and data["speaks"] == "modbus",
+            inputs=data["inputs"] and PROTOCOLS[data["speaks"]].needs_registers,
         )
 
 
@@ -183,8 +175,8 @@ def look(request: HttpRequest) -> HttpResponse:
 def _offer(found_instrument: FoundInstrument) -> dict[str, Any]:
     return {
         "found": found_instrument,
-        "label": SPEAKS[found_instrument.link.speaks],
-        "strip": found_instrument.link.speaks == "strip",
+        "label": found_instrument.link.protocol.label,
+        "strip": found_instrument.link.protocol.has_outlets,
         "suits": SUITS.get(found_instrument.link.speaks, ""),
     }
 
@@ -208,7 +200,7 @@ def take(request: HttpRequest) -> HttpResponse:
             host=request.POST.get("host", ""),
             port=int(request.POST.get("port", "0") or 0),
         )
-        if link.speaks == "strip":
+        if link.protocol.has_outlets:
             actions.add_strip(link, request.user)
             messages.info(request, "The outlet strip is in the kit; say what hangs on it when you record.")
             return redirect("kit")
