@@ -6,9 +6,9 @@ import pytest
 
 from muster.core.findings import findings_of
 from muster.core.findings.baseline import baseline
-from muster.core.findings.collect import NOT_THE_SOURCE
 from muster.core.loads import Basis, with_figures
 from muster.core.quantities import Bound, Grade
+from muster.core.sessions import PROTOCOLS
 
 from .build import SINGLE, SPLIT, load, session
 
@@ -67,7 +67,7 @@ def test_a_load_across_both_legs_is_read_in_all() -> None:
     assert [one.w.value for one in record.baseline] == [1960]
 
 
-@pytest.mark.parametrize("protocol", NOT_THE_SOURCE)
+@pytest.mark.parametrize("protocol", [p.slug for p in PROTOCOLS.values() if not p.of_the_source])
 def test_what_was_read_of_mains_wall_or_panels_is_never_the_sources(protocol: str) -> None:
     lines = [(0, "+1"), (5, "231v 1462w 50hz"), (10, "+2"), (15, "229v 1900w 50hz"), (300, "!trip"), (310, "60db@7m")]
     found = seen(lines, protocol)

@@ -15,7 +15,7 @@ from muster.core.errors import NotEnoughReadings
 from muster.core.kit import USUAL_KIT, Kit
 from muster.core.loads import Duty, Load, Tier
 from muster.core.plan import (
-    STEPS,
+    PLANNERS,
     Changes,
     Wanted,
     compared,
@@ -160,7 +160,7 @@ NOT_OF_THE_SOURCE = ("baseline", "dedicated")
 
 
 @settings(max_examples=examples(30))
-@given(rolls(), SOURCES, st.sampled_from([s for s in STEPS if s not in NOT_OF_THE_SOURCE]))
+@given(rolls(), SOURCES, st.sampled_from([s for s in PLANNERS if s not in NOT_OF_THE_SOURCE]))
 def test_no_step_of_any_protocol_is_planned_past_a_limit_of_the_chain(
     roll: tuple[Load, ...], source: Source, protocol: str
 ) -> None:

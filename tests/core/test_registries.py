@@ -10,7 +10,11 @@ from muster.core.brief import Brief
 from muster.core.findings.collect import SessionFindings
 from muster.core.findings.finding import TOPICS, Topic, topics_of
 from muster.core.findings.makers import MAKERS
-from muster.core.sessions import PROTOCOLS
+from muster.core.kit import QUANTITIES
+from muster.core.plan.protocols import PLANNERS
+from muster.core.sessions import PROTOCOLS, Protocol
+from muster.core.sessions.clipboard import boxes_of
+from muster.core.supply import SYSTEMS
 from muster.core.verdict.rows import ROWS, RequirementRow, row_of
 from tests.core.build import case, load, set_of
 
@@ -55,3 +59,19 @@ def test_rows_have_keys_of_their_own_and_judges_keep_to_them() -> None:
 def test_a_key_that_no_row_has_is_refused() -> None:
     with pytest.raises(KeyError):
         row_of("luck")
+
+
+@pytest.mark.parametrize("protocol", PROTOCOLS.values(), ids=PROTOCOLS)
+def test_every_protocol_is_whole_planned_and_reads_what_instruments_know(protocol: Protocol) -> None:
+    assert protocol.slug in PLANNERS
+    assert protocol.minutes > 0
+    assert protocol.reads
+    assert set(protocol.reads) <= set(QUANTITIES)
+    assert protocol.people in (1, 2)
+    for box in (*protocol.boxes, *boxes_of(protocol.slug, SYSTEMS["split-120-240-60"])):
+        assert box.label
+        assert box.quantity in QUANTITIES
+
+
+def test_no_steps_are_planned_for_what_is_no_protocol() -> None:
+    assert set(PLANNERS) == set(PROTOCOLS)

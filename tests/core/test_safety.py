@@ -10,7 +10,6 @@ from muster.core.brief import Brief, Home, Wiring
 from muster.core.kit import USUAL_KIT, Kit
 from muster.core.plan import steps_of
 from muster.core.safety.checks import (
-    ANY_LOADS,
     CONNECTION,
     KNOWN,
     TO_CONFIRM,
@@ -83,7 +82,7 @@ def test_water_is_asked_for_where_the_plan_itself_switches_on_a_heater(protocol:
     at = Home(Brief(system=SPLIT), loads)
     small = Source("the set", SourceKind.OPEN_FRAME, Claims(5000, surge_w=6000))
     steps = steps_of(protocol, at, small)
-    hot = any({"1", "2", "3"} & set(step.loads) for step in steps) or protocol in ANY_LOADS
+    hot = any({"1", "2", "3"} & set(step.loads) for step in steps) or PROTOCOLS[protocol].any_loads
     found = {gate.slug for gate in checks_for(protocol, at, small, steps, Kit(), {})}
     assert ("water" in found) == hot
 

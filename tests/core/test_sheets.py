@@ -12,8 +12,8 @@ from muster.core.brief import Brief, Home
 from muster.core.errors import NotEnoughReadings
 from muster.core.kit import USUAL_KIT, Kit
 from muster.core.loads import Load
-from muster.core.plan import STEPS, Wanted, ladder_plan, names_of, steps_of
-from muster.core.plan.sheets import NEEDS, STOP_ALWAYS, Predicted, build_sheet
+from muster.core.plan import PLANNERS, Wanted, ladder_plan, names_of, steps_of
+from muster.core.plan.sheets import STOP_ALWAYS, Predicted, build_sheet
 from muster.core.quantities import Grade
 from muster.core.sessions import PROTOCOLS, Step
 from muster.core.sources import Claims, Source, SourceKind
@@ -49,8 +49,8 @@ def test_every_protocol_has_a_sheet_with_steps_stops_and_what_it_reads(protocol:
     assert set(STOP_ALWAYS) <= set(made.stop)
     assert made.minutes > 0
     assert made.kit
-    assert protocol in NEEDS
-    assert protocol in STEPS
+    assert PROTOCOLS[protocol].reads
+    assert protocol in PLANNERS
 
 
 def test_the_baseline_is_every_load_alone_and_predicts_watts_and_nothing_of_the_source() -> None:

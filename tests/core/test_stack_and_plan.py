@@ -96,7 +96,7 @@ def test_the_step_at_the_rating_is_held_ten_minutes() -> None:
 
 
 def test_an_empty_roll_plans_nothing() -> None:
-    with pytest.raises(NotEnoughReadings, match="roll"):
+    with pytest.raises(NotEnoughReadings, match="loads"):
         ladder_steps([], Wanted(2000))
     with pytest.raises(NotEnoughReadings, match="start"):
         start_steps([OVEN], 50)

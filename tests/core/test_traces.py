@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from muster.core.findings.collect import session_findings
 from muster.core.kit import Kit
 from muster.core.quantities import Bound, Grade
 from muster.core.sessions import Place, Session
@@ -14,7 +15,6 @@ from muster.core.timeline.traces import Channel, Trace
 from muster.core.timeline.traces.events import MOST_EVENTS, volt_events
 from muster.core.timeline.traces.features import TraceFeatures, extract_features
 from muster.core.timeline.traces.view import buckets, measure
-from muster.core.verdict.whole import session_findings
 from tests.examples import examples
 
 from .build import SINGLE, case, load, set_of

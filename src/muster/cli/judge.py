@@ -97,7 +97,7 @@ def _judged(args: argparse.Namespace, package: JobPackage, demand_of: Simulate) 
     from ..core.brief import Home
     from ..core.loads import Tier
     from ..core.verdict import judge
-    from ..core.verdict.whole import gather_inputs
+    from ..core.verdict.inputs import gather_inputs
     from ..formats.reports import verdict_report
 
     job = package.job

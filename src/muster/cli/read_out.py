@@ -85,9 +85,9 @@ def print_json(data: Any) -> None:
 
 def found_in(package: JobPackage, home: Home, record: SourceRecord, kept: SessionRecord) -> SessionFindings:
     """Every finding of one session of a job file, with what its logs and captures show."""
+    from ..core.findings.collect import session_findings
     from ..core.timeline.captures import read_capture
     from ..core.timeline.traces.features import extract_features
-    from ..core.verdict.whole import session_findings
 
     system = home.brief.system
     kit = kept.session.kit_on(record.source.claims.wave)

@@ -10,7 +10,7 @@ from typing import Any, TypeVar
 from muster.core.brief import Brief, Home
 from muster.core.character import Dated
 from muster.core.errors import MusterError
-from muster.core.findings import Finding, SessionFindings
+from muster.core.findings import Finding, SessionFindings, collect
 from muster.core.kit import Instrument, Kit
 from muster.core.loads import Load, Tier, Wave
 from muster.core.outage import DRAWS, SEED, OutageDemand, demand_key, upper
@@ -23,8 +23,8 @@ from muster.core.timeline.captures import CaptureFeatures, read_capture
 from muster.core.timeline.captures import features as capture_features
 from muster.core.timeline.traces import features as trace_features
 from muster.core.timeline.traces.features import TraceFeatures, extract_features
-from muster.core.verdict import Verdict, judge, whole
-from muster.core.verdict.inputs import VerdictInputs
+from muster.core.verdict import Verdict, judge
+from muster.core.verdict.inputs import VerdictInputs, gather_inputs
 from muster.formats import cache as keep
 from muster.formats.codec import canonical, dump, load
 
@@ -179,7 +179,7 @@ def _read_now(row: SessionRow, home: Home, source: Source) -> SessionFindings:
         captures = captures_of(row, system)
     if waits:
         raise background.NotReady(waits.rows)
-    return whole.session_findings(home, source, bridge.session_of(row), logs, captures)
+    return collect.session_findings(home, source, bridge.session_of(row), logs, captures)
 
 
 @lru_cache(maxsize=256)
@@ -194,7 +194,7 @@ def findings_so_far(row: SessionRow, waits: background.Waiting) -> SessionFindin
     complete = None
     with background.filling(waits):
         complete = _found(row, home, source)
-    return complete or whole.session_findings(home, source, bridge.session_of(row))
+    return complete or collect.session_findings(home, source, bridge.session_of(row))
 
 
 def session_findings(row: SessionRow) -> SessionFindings:
@@ -237,7 +237,7 @@ def verdict_inputs(source: SourceRow, scope: Tier = Tier.MUST) -> VerdictInputs:
         demands = dict(zip(dict.fromkeys(rolls), background.every(asked), strict=True))
     if waits:
         raise background.NotReady(waits.rows)
-    return whole.gather_inputs(home, value, sessions, scope, lambda roll, _: demands[roll], passed(source))
+    return gather_inputs(home, value, sessions, scope, lambda asked, _: demands[asked], passed(source))
 
 
 def verdict_on(source: SourceRow, scope: Tier = Tier.MUST) -> Verdict:

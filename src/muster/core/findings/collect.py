@@ -6,8 +6,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from ..brief import Home
 from ..loads import Load, Wave
-from ..sessions import Session
+from ..sessions import PROTOCOLS, Session
 from ..sessions.replay import BenchRecord, replay
 from ..sources import Site, Source
 from ..supply import System
@@ -38,9 +39,6 @@ from .solar import SolarSeen
 from .starts import StartSeen
 from .transfer import GapSeen
 from .trips import TripSeen
-
-NOT_THE_SOURCE = ("baseline", "transfer", "recharge", "solar_input", "heating_check")
-"""Protocols whose readings are of the mains, the wall or the panels too: nothing of them is taken for the source's steady output."""
 
 
 @dataclass(frozen=True)
@@ -100,13 +98,13 @@ def findings_of(
 ) -> SessionFindings:
     """Replay a session and draw every finding its readings, its recorded logs and its captures carry.
 
-    A session of what is not the source's output alone (``NOT_THE_SOURCE``)
+    A session of what is not the source's output alone (``Protocol.of_the_source``)
     gives what it is about (baseline, gap, charge, panels, heat) and nothing of
     the source's steady output. ``wave`` is what the meters had to read;
     ``logs`` and ``captures`` are what was read off those of the session;
     ``source`` is what was tested, for what needs its claims.
     """
-    beside = session.protocol in NOT_THE_SOURCE
+    beside = not PROTOCOLS[session.protocol].of_the_source
     record = replay(session, system.legs, wave)
     if not beside:
         record = with_captures(with_logs(record, logs, loads, system), captures, loads, system)
@@ -126,3 +124,17 @@ def findings_of(
         if maker.of_other_sessions if beside else maker.of_the_source:
             made[maker.name] = maker.make(context, made)
     return SessionFindings(record=record, context=context, **made)
+
+
+def session_findings(
+    home: Home,
+    source: Source,
+    session: Session,
+    logs: Sequence[TraceFeatures] = (),
+    captures: Sequence[CaptureFeatures] = (),
+) -> SessionFindings:
+    """Every finding of one session on a source, in its home, with what was read off its recorded logs and captures."""
+    brief = home.brief
+    return findings_of(
+        session, home.by_key, brief.system, brief.neighbour_m, source.claims.wave, logs, captures, source, brief.site
+    )

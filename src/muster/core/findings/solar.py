@@ -11,8 +11,6 @@ from ..working import Working
 from .context import SessionContext
 from .finding import Finding, Topic
 
-CHARGING = ("recharge", "solar_input")
-
 
 @dataclass(frozen=True)
 class SolarSeen:

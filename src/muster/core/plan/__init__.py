@@ -2,11 +2,11 @@
 
 from .changes import Changes, compared, misses, moved, plan_cost, toggled
 from .estimates import TestDuration, estimate
-from .protocols import STEPS, Planning, endurance_steps, idle_steps, names_of, noise_steps, start_steps, steps_of
+from .protocols import PLANNERS, Planning, endurance_steps, idle_steps, names_of, noise_steps, start_steps, steps_of
 from .step_loads import Wanted, ladder_plan, ladder_steps
 
 __all__ = [
-    "STEPS",
+    "PLANNERS",
     "Changes",
     "Planning",
     "TestDuration",

@@ -146,7 +146,7 @@ def start_steps(
     motors = [load for load in start_order(loads) if load.has_start(hz)]
     if not motors:
         raise NotEnoughReadings(
-            "no load of this home has a start to test", where="roll", want="add a motor, pump or compressor"
+            "no load of this home has a start to test", where="loads", want="add a motor, pump or compressor"
         )
     ask = "Read volts before, lowest and settled, and the highest amps; say whether it started."
     steps = []
@@ -228,7 +228,7 @@ def _heaters(planning: Planning) -> list[Load]:
     if not loads:
         raise NotEnoughReadings(
             "no plain heater among the loads",
-            where="roll",
+            where="loads",
             want="a kettle, a heater or an oven: its watts follow the volts",
         )
     return loads
@@ -237,7 +237,7 @@ def _heaters(planning: Planning) -> list[Load]:
 def baseline_steps(planning: Planning) -> tuple[Step, ...]:
     """Every load on the mains, alone."""
     if not planning.loads:
-        raise NotEnoughReadings("no loads yet", where="roll", want="add a load first")
+        raise NotEnoughReadings("no loads yet", where="loads", want="add a load first")
     ask = "On the mains: read watts and power factor when settled, its start where the meter can, its own noise."
     return tuple(
         Step(label=short_name(load), loads=(load.key,), target_w=None, planned_w=load.run_w, hold_s=120.0, ask=ask)
@@ -270,7 +270,7 @@ def overload_steps(planning: Planning) -> tuple[Step, ...]:
     if most_w <= claim_w:
         raise NotEnoughReadings(
             f"all loads together are {plain(most_w, 'w')}",
-            where="roll",
+            where="loads",
             want=f"loads of more than the claim of {plain(claim_w, 'w')}",
         )
     ask = "Start the hold clock; say what tripped and after how long, or that it held. Then let it cool."
@@ -426,7 +426,7 @@ def dedicated_steps(planning: Planning) -> tuple[Step, ...]:
     furnaces = [load for load in planning.loads if load.kind == "furnace"]
     if not furnaces:
         raise NotEnoughReadings(
-            "no furnace or boiler among the loads", where="roll", want="add the one to be run by cord"
+            "no furnace or boiler among the loads", where="loads", want="add the one to be run by cord"
         )
     ask = "Log each part as it comes: inducer, igniter, burner, blower; watts at each, and when it stopped."
     return tuple(
@@ -442,7 +442,7 @@ def dedicated_steps(planning: Planning) -> tuple[Step, ...]:
     )
 
 
-STEPS: dict[str, Callable[[Planning], tuple[Step, ...]]] = {
+PLANNERS: dict[str, Callable[[Planning], tuple[Step, ...]]] = {
     "baseline": baseline_steps,
     "idle": lambda item: idle_steps(),
     "ladder": lambda item: ladder_steps(item.tested, item.wanted),
@@ -477,12 +477,12 @@ def steps_of(
     MusterError
         If there is no such protocol, or the loads lack what it needs.
     """
-    if protocol not in STEPS:
+    if protocol not in PLANNERS:
         raise MusterError(
             f"there is no “{protocol}”", where="protocol", want=", ".join(p.name for p in PROTOCOLS.values())
         )
     planning = Planning(protocol, home, source, kit, changes or Changes())
-    return arranged(STEPS[protocol](planning), planning.changes)
+    return arranged(PLANNERS[protocol](planning), planning.changes)
 
 
 def names_of(step: Step, loads: Sequence[Load]) -> str:

@@ -11,6 +11,7 @@ from ..kit import QUANTITIES, Kit
 from ..loads import Load
 from ..quantities import Grade, number, plain
 from ..sessions import PROTOCOLS, Place, Protocol, Step
+from ..sessions.protocols import PracticeQuestion
 from ..sources import Source, SourceKind
 from ..supply import Leg
 from ..timeline.traces import Channel
@@ -24,112 +25,7 @@ STEADY_V_PCT = {True: 5.0, False: 3.0}
 ENGINE_HZ_PCT = (-4.0, 4.0)
 """Frequency of a mechanical governor set right at half load: droop 8 % (ISO 8528-5, class G1)."""
 INVERTER_HZ_PCT = (-0.5, 0.5)
-NEEDS: Mapping[str, tuple[str, ...]] = {
-    "baseline": ("w", "pf"),
-    "idle": ("dc_a", "dc_v", "dba"),
-    "ladder": ("v", "w", "hz", "a", "dba", "temp_c"),
-    "starts": ("v", "a"),
-    "load_steps": ("v", "hz", "w"),
-    "overload": ("v", "w", "temp_c"),
-    "legs": ("v", "a", "w"),
-    "parallel": ("a", "w"),
-    "set_point": ("hz", "v", "w"),
-    "waveform": ("v", "hz"),
-    "transfer": ("v",),
-    "noise_walk": ("dba",),
-    "endurance": ("wh", "w", "soc_pct", "temp_c"),
-    "recharge": ("wh", "w", "soc_pct"),
-    "solar_input": ("dc_v", "dc_w", "soc_pct"),
-    "cut_offs": ("dc_v", "v"),
-    "heating_check": ("temp_c", "w"),
-    "dedicated": ("w", "a", "v"),
-}
-"""What is read, by protocol."""
-TWO_PEOPLE = ("starts", "load_steps", "noise_walk", "transfer", "parallel", "overload")
 STOP_ALWAYS = ("smell, smoke, or a lead too warm to hold", "a sound that changes", "anybody who says stop")
-STOP_AT: Mapping[str, tuple[str, ...]] = {
-    "overload": (
-        "protection acts, or the limit you set is reached",
-        "volts below 85 % of nominal for 10 s",
-        "the source's case hotter than its booklet allows",
-    ),
-    "starts": ("a motor that hums and does not turn: off within 3 s", "volts below 70 % of nominal"),
-    "ladder": ("volts outside 10 % of nominal for 10 s", "hertz outside 5 % of nominal for 10 s"),
-    "load_steps": ("hertz outside 10 % of nominal",),
-    "cut_offs": ("the booklet's highest or lowest DC volts",),
-    "recharge": ("a battery below freezing", "a charger too hot to touch"),
-    "endurance": ("the cut-off of the source itself", "charge at the reserve, if it must serve tonight"),
-}
-
-
-@dataclass(frozen=True)
-class PracticeQuestion:
-    """A point on which practice differs, what this plan does, and what follows from that."""
-
-    question: str
-    taken: str
-    follows: str
-
-
-SCHOOLS: Mapping[str, tuple[PracticeQuestion, ...]] = {
-    "ladder": (
-        PracticeQuestion(
-            "how hard to test",
-            "to the rating, held 10 min; past it only by the overload plan",
-            "the trip point stays unknown until that is run",
-        ),
-    ),
-    "overload": (
-        PracticeQuestion(
-            "how hard to test", "until protection acts", "the hold-time curve is known; wear and heat are the source's"
-        ),
-    ),
-    "starts": (
-        PracticeQuestion(
-            "big motor first or last",
-            "alone first, then on base load, then hot",
-            "both an empty source and the household's case are proved",
-        ),
-        PracticeQuestion(
-            "soft starters", "assess without, as the worst case", "with one fitted the verdict can only get better"
-        ),
-    ),
-    "set_point": (
-        PracticeQuestion(
-            "where to set a governor",
-            "measured at half and full load, so that any school can be chosen after",
-            "the calculator “Governor set-point” gives each school's figures",
-        ),
-    ),
-    "parallel": (
-        PracticeQuestion(
-            "capacity of two unlike units",
-            "the measured share line",
-            "twice the smaller and the sum are shown beside it",
-        ),
-    ),
-    "endurance": (
-        PracticeQuestion(
-            "capacity test",
-            "one load until empty",
-            "slow counts idle, fast counts conversion: run both to tell them apart",
-        ),
-    ),
-    "noise_walk": (
-        PracticeQuestion(
-            "noise",
-            "a ladder of distances and the neighbour's window",
-            "one figure at 7 m follows from it, not the other way",
-        ),
-    ),
-    "waveform": (
-        PracticeQuestion(
-            "stepped waveforms",
-            "accepted for plain heat only, with the penalty measured",
-            "the heating check says what it costs",
-        ),
-    ),
-}
 
 
 @dataclass(frozen=True)
@@ -198,19 +94,20 @@ def build_sheet(
 
     ``regulation`` and ``droop`` are lines read off earlier sessions.
     """
-    wanted = NEEDS[protocol]
+    row = PROTOCOLS[protocol]
+    wanted = row.reads
     able = {quantity: next((i.name for i in kit.instruments if i.measure(quantity)), None) for quantity in wanted}
     return PlanSheet(
-        protocol=PROTOCOLS[protocol],
+        protocol=row,
         steps=tuple(
             _planned(protocol, step, count, home, source, regulation or {}, droop)
             for step, count in zip(steps, switched(steps), strict=True)
         ),
         kit=tuple(dict.fromkeys(f"{name} for {_all_of(able, name)}" for name in able.values() if name)),
         lacking=tuple(QUANTITIES[quantity][0] for quantity, name in able.items() if name is None),
-        people=2 if protocol in TWO_PEOPLE else 1,
-        stop=(*STOP_AT.get(protocol, ()), *STOP_ALWAYS),
-        schools=SCHOOLS.get(protocol, ()),
+        people=row.people,
+        stop=(*row.stop_at, *STOP_ALWAYS),
+        schools=row.practice,
         estimate=estimate(protocol, home, source),
     )
 

@@ -110,13 +110,13 @@ def ladder_plan(
 def _chosen(loads: Sequence[Load], wanted: Wanted) -> _Loads:
     kept = tuple(sorted((x for x in loads if x.key not in wanted.dropped), key=lambda load: (-load.run_w, load.key)))
     if not kept:
-        raise NotEnoughReadings("no loads yet", where="roll", want="add a load first")
+        raise NotEnoughReadings("no loads yet", where="loads", want="add a load first")
     watts, va = np.array([load.run_w for load in kept]), np.array([load.run_va for load in kept])
     lean = np.array([_LEAN[load.leg] for load in kept]) if wanted.legs == 2 else np.zeros(len(kept))
     locked = np.array([load.key in wanted.locked for load in kept])
     loads_found = _Loads(loads=kept, watts=watts, tilt=lean * watts, va=va, va_tilt=lean * va, locked=locked)
     if over_limits(loads_found, loads_found.locked, wanted) > 0:
-        raise NotEnoughReadings("what is locked on is over a limit by itself", where="roll", want="unlock a load")
+        raise NotEnoughReadings("what is locked on is over a limit by itself", where="loads", want="unlock a load")
     return loads_found
 
 

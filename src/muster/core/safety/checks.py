@@ -13,7 +13,7 @@ from ..brief import Home, Wiring
 from ..kit import Kit
 from ..loads import Load
 from ..quantities import plain
-from ..sessions import Step
+from ..sessions import PROTOCOLS, Protocol, Step
 from ..sources import Source, SourceKind
 from ..sources.limits import CONVERSION_PCT
 from ..supply import Leg
@@ -24,9 +24,6 @@ DROP_MOST_PCT = 5.0
 """A lead to the home should lose no more of nominal (IEC 60364-5-52, annex G, other uses)."""
 FREEZING_C = 0.0
 """Lithium iron phosphate is not charged below it (physics.md section 6)."""
-CHARGING = ("recharge", "solar_input")
-SCOPED = ("waveform", "load_steps", "transfer")
-ANY_LOADS = ("endurance", "heating_check")
 """Protocols whose steps leave it to the assessor which loads are on."""
 HOLDS_H = 12.0
 """What must be confirmed on the day is asked again after so many hours."""
@@ -40,6 +37,11 @@ class CheckContext:
     home: Home
     source: Source
     steps: tuple[Step, ...] = ()
+
+    @property
+    def test(self) -> Protocol | None:
+        """The protocol; None for the connection alone."""
+        return PROTOCOLS.get(self.protocol)
 
 
 @dataclass(frozen=True)
@@ -73,8 +75,8 @@ def _bank(check_context: CheckContext) -> bool:
     return check_context.source.kind in (SourceKind.INVERTER, SourceKind.HYBRID)
 
 
-def _of(*protocols: str) -> Callable[[CheckContext], bool]:
-    return lambda item: item.protocol in protocols
+def _scoped(check_context: CheckContext) -> bool:
+    return check_context.test is not None and check_context.test.scoped
 
 
 def _medical(check_context: CheckContext) -> bool:
@@ -84,7 +86,7 @@ def _medical(check_context: CheckContext) -> bool:
 def _heats(check_context: CheckContext) -> bool:
     """Whether the plan switches on what must not be dry, or leaves it open and the home has such a load."""
     hot = {load.key for load in check_context.home.loads if load.kind_figures.dry_hazard}
-    if check_context.protocol in ANY_LOADS:
+    if check_context.test is not None and check_context.test.any_loads:
         return check_context.protocol == "heating_check" or bool(hot)
     return any(hot & set(step.loads) for step in check_context.steps)
 
@@ -150,7 +152,7 @@ TO_CONFIRM = (
         title="Scope",
         what="The scope's probe is isolated, or the scope runs on its own battery with no earth of its own.",
         why="An earthed probe clip on a live or floating conductor is a short circuit through the scope.",
-        applies=_of(*SCOPED),
+        applies=_scoped,
     ),
     ConfirmedCheck(
         slug="water",
@@ -427,7 +429,7 @@ def _dc(most: Planned, source: Source) -> SafetyCheck | None:
 
 def _cold(protocol: str, home: Home, source: Source) -> SafetyCheck | None:
     """A lithium battery is not charged below freezing."""
-    if protocol not in CHARGING or not source.kind.has_battery:
+    if not PROTOCOLS[protocol].charges or not source.kind.has_battery:
         return None
     temp_c = home.brief.site.temp_c
     return SafetyCheck(

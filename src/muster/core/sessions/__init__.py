@@ -4,22 +4,20 @@ from .model import (
     BELIEVABLE,
     LONGEST_S,
     MOST_ENTRIES,
-    PROTOCOLS,
     Conditions,
     Entry,
     Event,
     EventName,
     Item,
     Note,
-    Place,
-    Protocol,
     Reading,
     Session,
     Start,
-    Stat,
     Step,
     Switch,
 )
+from .places import Place, Stat
+from .protocols import PROTOCOLS, Protocol
 
 __all__ = [
     "BELIEVABLE",

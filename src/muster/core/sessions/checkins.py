@@ -7,10 +7,10 @@ from dataclasses import dataclass
 
 from ..quantities import duration, plain
 from ..sources import Claims
-from .model import Place, Session, Stat
+from .model import Session
+from .places import Place, Stat
 from .replay import BenchRecord
 
-LONG = ("endurance", "recharge")
 """Protocols that go on for hours or days."""
 USUAL_S = 3600.0
 """An hour between two looks, as endurance tests are commonly run."""

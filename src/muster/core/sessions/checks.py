@@ -10,7 +10,8 @@ from ..kit import QUANTITIES, Kit
 from ..loads import Load, Wave
 from ..quantities import duration, plain
 from ..supply import System
-from .model import Entry, Event, EventName, Place, Reading, Session, Start, Stat, Switch
+from .model import Entry, Event, EventName, Reading, Session, Start, Switch
+from .places import Place, Stat
 
 POWER_AGREES_PCT = 10.0
 """Volts × amps × power factor should come to the watts read within this share."""

@@ -8,74 +8,12 @@ from dataclasses import dataclass, replace
 from ..errors import MusterError, OutOfRange
 from ..plan.changes import BETWEEN_S, SWITCH_S, switched
 from ..supply import System
-from .model import Event, EventName, Item, Note, Place, Reading, Start, Stat, Step, Switch
-
-
-@dataclass(frozen=True)
-class Box:
-    """A box of the page: which quantity, where."""
-
-    quantity: str
-    place: Place
-    stat: Stat = Stat.STEADY
-    leg_said: bool = True
-
-    @property
-    def name(self) -> str:
-        """Its name in a form."""
-        tail = "" if self.stat is Stat.STEADY else f"_{self.stat.value}"
-        return f"{self.quantity}_{self.place.name.lower()}{tail}"
-
-    @property
-    def label(self) -> str:
-        """What stands above its column."""
-        legs, plain = (Place.LEG1, Place.LEG2), (Place.NONE, Place.TOTAL)
-        told = self.place not in plain and (self.leg_said or self.place not in legs)
-        place = (
-            f" {self.place.label}" if told else " in all" if self.quantity == "a" and self.place is Place.TOTAL else ""
-        )
-        return f"{WORDS[self.quantity]}{place}{'' if self.stat is Stat.STEADY else f', {self.stat.value}'}"
-
-
-WORDS = {
-    "v": "volts",
-    "w": "watts",
-    "a": "amps",
-    "pf": "PF",
-    "hz": "hertz",
-    "dba": "dBA",
-    "temp_c": "°C",
-    "soc_pct": "%",
-    "wh": "Wh",
-    "gap_ms": "ms",
-    "water_kg": "kg of water",
-    "heat_s": "seconds",
-}
-EXTRA: Mapping[str, tuple[Box, ...]] = {
-    "baseline": (Box("pf", Place.NONE),),
-    "idle": (Box("v", Place.DC), Box("a", Place.DC)),
-    "cut_offs": (Box("v", Place.DC),),
-    "solar_input": (Box("v", Place.PANELS), Box("w", Place.PANELS), Box("soc_pct", Place.NONE)),
-    "noise_walk": (Box("dba", Place.NONE),),
-    "endurance": (Box("wh", Place.NONE), Box("soc_pct", Place.NONE)),
-    "recharge": (Box("wh", Place.NONE), Box("soc_pct", Place.NONE)),
-    "heating_check": (
-        Box("water_kg", Place.NONE),
-        Box("temp_c", Place.NONE, Stat.BEFORE),
-        Box("temp_c", Place.NONE, Stat.SETTLED),
-        Box("heat_s", Place.NONE),
-    ),
-    "parallel": (Box("a", Place.UNIT_A), Box("a", Place.UNIT_B), Box("a", Place.TOTAL)),
-    "transfer": (Box("gap_ms", Place.NONE),),
-    "ladder": (Box("dba", Place.NONE),),
-}
-"""What a page has beside volts, watts and hertz, by protocol."""
-
+from .model import Event, EventName, Item, Note, Reading, Start, Step, Switch
+from .places import Place, Stat
+from .protocols import PROTOCOLS, Box
 
 OUTCOMES = {"held": "started and held", "stall": "stalled", "trip": "took the source down"}
 START_BOXES = (("v", Stat.BEFORE), ("v", Stat.LOWEST), ("v", Stat.SETTLED), ("a", Stat.HIGHEST))
-WHOLE = ("baseline", "recharge")
-"""Protocols in which the mains is read: watts in all, no volts and no hertz of a source."""
 
 
 def boxes_of(protocol: str, system: System) -> tuple[Box, ...]:
@@ -83,15 +21,16 @@ def boxes_of(protocol: str, system: System) -> tuple[Box, ...]:
     legs, two = [Place(leg.value) for leg in system.leg_names], system.legs == 2
     if protocol == "starts":
         return tuple(Box(quantity, place, stat, two) for place in legs for quantity, stat in START_BOXES)
-    if protocol in WHOLE:
+    extra = PROTOCOLS[protocol].boxes
+    if PROTOCOLS[protocol].reads_mains:
         place = Place.TOTAL if two else Place.LEG1
-        return (Box("w", place, leg_said=False), *EXTRA[protocol])
+        return (Box("w", place, leg_said=False), *extra)
     if protocol == "noise_walk":
-        return EXTRA[protocol]
+        return extra
     boxes = [Box(quantity, place, leg_said=two) for place in legs for quantity in ("w", "v")]
     if protocol == "legs":
         boxes += [Box("a", place, leg_said=two) for place in legs]
-    return (*boxes, Box("hz", Place.NONE), *EXTRA.get(protocol, ()))
+    return (*boxes, Box("hz", Place.NONE), *extra)
 
 
 @dataclass(frozen=True)

@@ -15,7 +15,8 @@ from dataclasses import dataclass, field, replace
 from ..kit import Kit, bound_of
 from ..quantities import duration, plain
 from ..supply import System
-from .model import Event, Item, Note, Place, Reading, Start, Stat, Switch
+from .model import Event, Item, Note, Reading, Start, Switch
+from .places import Place, Stat
 
 AGO = re.compile(r"^\s*(\d+(?:\.\d+)?)\s*(s|sec|m|min|h)\s+ago\s*:?\s*", re.I)
 CLOCK = re.compile(r"^\s*(\d{1,2}):(\d{2})(?::(\d{2}))?\s*:?\s+")

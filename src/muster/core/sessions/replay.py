@@ -8,7 +8,8 @@ from enum import StrEnum
 
 from ..kit import Kit
 from ..loads import Wave
-from .model import Entry, Event, EventName, Place, Reading, Session, Start, Stat, Switch
+from .model import Entry, Event, EventName, Reading, Session, Start, Switch
+from .places import Place, Stat
 
 
 class EndedBy(StrEnum):

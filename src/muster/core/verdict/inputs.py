@@ -15,8 +15,8 @@ from ..findings.holds import Held
 from ..findings.lines import LoadLine
 from ..findings.noise_walk import NoiseSeen
 from ..findings.starts import StartSeen
-from ..loads import Load
-from ..outage import OutageDemand
+from ..loads import Load, Tier
+from ..outage import OutageDemand, Simulate, upper
 from ..sessions import PROTOCOLS
 from ..sources import Source
 from ..sources.limits import Limit, limits_of
@@ -90,3 +90,27 @@ class VerdictInputs:
 
 def _flat(parts: Iterable[tuple[T, ...]]) -> list[T]:
     return [item for part in parts for item in part]
+
+
+def gather_inputs(
+    home: Home,
+    source: Source,
+    sessions: Iterable[SessionFindings],
+    scope: Tier,
+    demand_of: Simulate,
+    passed: Iterable[str] = (),
+) -> VerdictInputs:
+    """All that a verdict is judged on, for the loads of a tier and above.
+
+    ``demand_of`` simulates, or finds what was simulated before; ``passed`` are
+    the safety checks that were confirmed.
+    """
+    loads = home.within(scope)
+    return VerdictInputs(
+        home=Home(home.brief, loads),
+        source=source,
+        demand=demand_of(upper(loads), home.brief),
+        planned=demand_of(loads, home.brief),
+        sessions=tuple(sessions),
+        passed=frozenset(passed),
+    )

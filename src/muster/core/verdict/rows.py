@@ -50,7 +50,13 @@ ROWS = (
         judge=power.steady,
         legs_by=("legs",),
     ),
-    RequirementRow("starting", "Starting", "it will not start a load", ("starts",), power.starting),
+    RequirementRow(
+        key="starting",
+        label="Starting",
+        falls_short="it will not start a load",
+        settled_by=("starts",),
+        judge=power.starting,
+    ),
     RequirementRow(
         key="voltage",
         label="Voltage, steady",
@@ -59,7 +65,13 @@ ROWS = (
         judge=quality.voltage,
         always=True,
     ),
-    RequirementRow("dips", "Voltage, dips", "its dips upset the other loads", ("starts",), quality.dips),
+    RequirementRow(
+        key="dips",
+        label="Voltage, dips",
+        falls_short="its dips upset the other loads",
+        settled_by=("starts",),
+        judge=quality.dips,
+    ),
     RequirementRow(
         key="frequency",
         label="Frequency",
@@ -68,18 +80,62 @@ ROWS = (
         judge=quality.frequency,
         always=True,
     ),
-    RequirementRow("waveform", "Waveform", "its waveform does not suit", ("waveform",), signal.waveform),
-    RequirementRow("energy", "Energy", "it runs out before the outage ends", ("endurance",), stored.energy),
     RequirementRow(
-        "endurance", "Endurance and heat", "it is not known to last", ("endurance", "ladder"), power.endurance
+        key="waveform",
+        label="Waveform",
+        falls_short="its waveform does not suit",
+        settled_by=("waveform",),
+        judge=signal.waveform,
     ),
-    RequirementRow("legs", "Legs and neutral", "the neutral carries too much", ("legs",), power.legs),
     RequirementRow(
-        "transfer", "Transfer", "its break is longer than a load rides through", ("transfer",), signal.transfer
+        key="energy",
+        label="Energy",
+        falls_short="it runs out before the outage ends",
+        settled_by=("endurance",),
+        judge=stored.energy,
     ),
-    RequirementRow("noise-day", "Noise, day", "it is too loud by day", ("noise_walk",), quality.noise_by_day),
-    RequirementRow("noise-night", "Noise, night", "it is too loud by night", ("noise_walk",), quality.noise_by_night),
-    RequirementRow("connection", "Safe connection", "its connection is not safe", (), quality.connection),
+    RequirementRow(
+        key="endurance",
+        label="Endurance and heat",
+        falls_short="it is not known to last",
+        settled_by=("endurance", "ladder"),
+        judge=power.endurance,
+    ),
+    RequirementRow(
+        key="legs",
+        label="Legs and neutral",
+        falls_short="the neutral carries too much",
+        settled_by=("legs",),
+        judge=power.legs,
+    ),
+    RequirementRow(
+        key="transfer",
+        label="Transfer",
+        falls_short="its break is longer than a load rides through",
+        settled_by=("transfer",),
+        judge=signal.transfer,
+    ),
+    RequirementRow(
+        key="noise-day",
+        label="Noise, day",
+        falls_short="it is too loud by day",
+        settled_by=("noise_walk",),
+        judge=quality.noise_by_day,
+    ),
+    RequirementRow(
+        key="noise-night",
+        label="Noise, night",
+        falls_short="it is too loud by night",
+        settled_by=("noise_walk",),
+        judge=quality.noise_by_night,
+    ),
+    RequirementRow(
+        key="connection",
+        label="Safe connection",
+        falls_short="its connection is not safe",
+        settled_by=(),
+        judge=quality.connection,
+    ),
 )
 """In the order in which a verdict lists them."""
 PROTOCOLS_THAT_SETTLE = tuple(dict.fromkeys(slug for row in ROWS for slug in (*row.settled_by, *row.legs_by)))

@@ -20,12 +20,12 @@ def trace_csv(trace: Trace, began: datetime | None = None) -> bytes:
     """
     columns: dict[str, pl.Series] = {}
     if began is None:
-        columns[SECONDS] = pl.Series(trace.t_s)
+        columns[SECONDS] = pl.Series(name=trace.t_s)
     else:
         stamps = [(began + timedelta(seconds=t_s)).isoformat(timespec="milliseconds") for t_s in trace.t_s.tolist()]
-        columns["time"] = pl.Series(stamps, dtype=pl.String)
+        columns["time"] = pl.Series(name=stamps, dtype=pl.String)
     for channel, samples in zip(trace.channels, trace.values, strict=True):
-        columns[channel.heading] = pl.Series(samples).fill_nan(None)
+        columns[channel.heading] = pl.Series(name=samples).fill_nan(None)
     out = io.BytesIO()
     pl.DataFrame(columns).write_csv(out)
     return out.getvalue()

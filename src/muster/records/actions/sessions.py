@@ -138,7 +138,7 @@ def checks_bench(row: SessionRow) -> checks.RecordContext:
     source = bridge.source_of(row.source)
     loads = {load_row.key: bridge.load_of(load_row) for load_row in job.load_rows.all()}
     kit = bridge.session_data(row).kit_on(source.claims.wave)
-    can_charge = row.protocol in ("recharge", "solar_input") or source.kind is SourceKind.HYBRID
+    can_charge = PROTOCOLS[row.protocol].charges or source.kind is SourceKind.HYBRID
     return checks.RecordContext(bridge.brief_of(job).system, loads, kit, can_charge)
 
 

@@ -14,7 +14,7 @@ from django.views.decorators.http import require_POST
 
 from muster.core.errors import MusterError
 from muster.core.sessions import PROTOCOLS, Session
-from muster.core.sessions.checkins import LONG, USUAL_S, Projection, next_due_s, projections
+from muster.core.sessions.checkins import USUAL_S, Projection, next_due_s, projections
 from muster.core.sessions.replay import BenchRecord, replay
 from muster.core.sources import Claims
 from muster.formats.calendar import checkins_ics
@@ -43,7 +43,7 @@ class Checkins:
 
 def checkins_of(row: SessionRow, session: Session, record: BenchRecord, claims: Claims) -> Checkins | None:
     """The looks of a long session, None where it is not one."""
-    if session.protocol not in LONG and not session.checkin_s and not record.pauses:
+    if not PROTOCOLS[session.protocol].long and not session.checkin_s and not record.pauses:
         return None
     due_s = next_due_s(session, record)
     due_at = row.started_at + timedelta(seconds=due_s) if due_s is not None else None

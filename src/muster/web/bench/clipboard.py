@@ -11,7 +11,8 @@ from django.shortcuts import redirect
 
 from muster.core.kit import Kit
 from muster.core.sessions import Reading, Stat, Step
-from muster.core.sessions.clipboard import OUTCOMES, Box, FilledRow, boxes_of
+from muster.core.sessions.clipboard import OUTCOMES, FilledRow, boxes_of
+from muster.core.sessions.protocols import Box
 from muster.core.sessions.replay import replay
 from muster.core.supply import System
 from muster.records import bridge

@@ -12,7 +12,6 @@ from django.views.decorators.http import require_POST
 from muster.core.advice.answers import Answer, answers
 from muster.core.errors import MusterError
 from muster.core.findings import Finding, SessionFindings
-from muster.core.findings.collect import NOT_THE_SOURCE
 from muster.core.findings.finding import Topic, topics_of
 from muster.core.findings.lines import LoadLine
 from muster.core.loads.kinds import MOTOR_HZ_PCT, MOTOR_V_PCT
@@ -81,7 +80,7 @@ def _chapter(source: SourceRow, row: SessionRow) -> Chapter:
         doubts=doubts,
         lines=[_figure(fit) for fit in fits],
         baseline=len(session_findings_found.baseline),
-        apart=row.protocol in NOT_THE_SOURCE,
+        apart=not PROTOCOLS[row.protocol].of_the_source,
     )
 
 
