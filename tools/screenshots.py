@@ -36,7 +36,7 @@ VIEWS = (
     ("noise-plan", "/jobs/3/findings/noise-plan/?source=4", "paper"),
     ("kit", "/kit/", "paper"),
     ("safety", "/jobs/2/safety/?source=3", "paper"),
-    ("sum", "/calculators/droop-set-point/?job=1", "paper"),
+    ("calculator", "/calculators/droop-set-point/?job=1", "paper"),
     ("strip", "/jobs/3/bench/29/strip/", "paper"),
 )
 SETTLED_MS = 600

@@ -63,10 +63,10 @@ def _runs(load: Load, loads: Sequence[Load], brief: Brief, seed: int) -> list[St
     horizon, windows = brief.outage_h * 3600, _windows(load, brief)
     rng = np.random.default_rng([seed, *load.key.encode()])
     phase = (rng.uniform(-1, 1) + 1) / 2
-    dice = iter(rng.uniform(-1, 1, (MANY, 2)).tolist())
+    random_draws = iter(rng.uniform(-1, 1, (MANY, 2)).tolist())
     on_s, off_s = load.duty.on_min * 60, load.duty.off_min * 60
     if load.duty.once:
-        return _programs(on_s, windows, horizon, dice)
+        return _programs(on_s, windows, horizon, random_draws)
     called = load.calls_at_once and bool(windows) and windows[0][0] == 0
     first = _first_s(load, loads, brief) if called else 0.0
     if off_s == 0:
@@ -75,7 +75,7 @@ def _runs(load: Load, loads: Sequence[Load], brief: Brief, seed: int) -> list[St
     at = first if called else -phase * (on_s + off_s)
     stretch = 3.0 if called else 1.0
     while at < horizon:
-        die_on, die_off = next(dice)
+        die_on, die_off = next(random_draws)
         last = on_s * (1 + 0.2 * die_on) * stretch
         stretch = 1.0
         cycles.append((at, at + last))
@@ -84,10 +84,10 @@ def _runs(load: Load, loads: Sequence[Load], brief: Brief, seed: int) -> list[St
     return [(a, b) for a, b in both if b > a]
 
 
-def _programs(on_s: float, windows: list[Stretch], horizon: float, dice: object) -> list[Stretch]:
+def _programs(on_s: float, windows: list[Stretch], horizon: float, random_draws: object) -> list[Stretch]:
     found: list[Stretch] = []
     for begin, end in windows:
-        die_on, die_off = next(dice)  # type: ignore[call-overload]
+        die_on, die_off = next(random_draws)  # type: ignore[call-overload]
         last = on_s * (1 + 0.2 * die_on)
         free = max(begin, found[-1][1]) if found else begin
         if free >= end:

@@ -32,7 +32,7 @@ KIT = Kit()
 PUMP = load("1", "sump pump", "motor", 380, pf=0.7)
 
 
-# What a meter can see (physics.md section 3)
+# What a meter can see (docs/method/events.md)
 
 
 def test_a_meter_slower_than_the_dip_may_miss_it_whole() -> None:

@@ -231,13 +231,23 @@ def test_a_program_longer_than_its_window_does_not_run_twice_at_once() -> None:
 
 
 def test_what_does_not_fit_is_an_error_and_never_left_out() -> None:
-    dice, edges = np.zeros((2, 2)), np.array([0.0])
+    random_draws, edges = np.zeros((2, 2)), np.array([0.0])
     with pytest.raises(IndexError, match="room"):
         runs_of(
-            60.0, 0.0, 0.2, 0.0, 0.0, 0.0, dice, np.arange(3) * 10.0, np.arange(3) * 10.0 + 5, 100.0, np.zeros((2, 2))
+            60.0,
+            0.0,
+            0.2,
+            0.0,
+            0.0,
+            0.0,
+            random_draws,
+            np.arange(3) * 10.0,
+            np.arange(3) * 10.0 + 5,
+            100.0,
+            np.zeros((2, 2)),
         )
     with pytest.raises(IndexError, match="random"):
-        runs_of(10.0, 10.0, 0.2, 0.0, 0.0, 0.0, dice, edges, edges + 100, 100.0, np.zeros((9, 2)))
+        runs_of(10.0, 10.0, 0.2, 0.0, 0.0, 0.0, random_draws, edges, edges + 100, 100.0, np.zeros((9, 2)))
 
 
 def test_loads_that_switch_more_often_than_memory_holds_are_refused() -> None:

@@ -34,7 +34,7 @@ from muster.core.safety.checks import checks_for
 from muster.core.sources import Claims, Site, Source, SourceKind, Wires
 from muster.core.sources.limits import Limit, limits_of
 from muster.core.stacking.best_sets import best_stacks, fits_together, leave_out
-from muster.core.stacking.order import EXACT_TO, best_order, start_order, told
+from muster.core.stacking.order import EXACT_TO, best_order, order_of_starts, start_order
 from muster.core.supply import Leg
 from tests.conftest import ferry_house
 from tests.examples import examples
@@ -282,7 +282,7 @@ def test_no_order_of_starts_has_a_lower_peak_on_a_leg(roll: tuple[Load, ...]) ->
     found = best_order(roll, SPLIT)
     assert found.exact
     assert sorted(one.key for one in found.loads) == sorted(one.key for one in roll)
-    least = min(told(order, SPLIT).peak_a for order in itertools.permutations(roll))
+    least = min(order_of_starts(order, SPLIT).peak_a for order in itertools.permutations(roll))
     assert found.peak_a == pytest.approx(least)
 
 
@@ -294,7 +294,7 @@ def test_on_one_leg_at_one_power_factor_the_plain_rule_is_the_best(roll: tuple[L
     pfs = {(one.pf, one.start_pf) for one in alike}
     assert len(pfs) == 1
     flat = tuple(replace(one, pf=0.7, run_w=one.run_w * 0.7) for one in alike)
-    assert told(start_order(flat), SINGLE).peak_a == pytest.approx(best_order(flat, SINGLE).peak_a)
+    assert order_of_starts(start_order(flat), SINGLE).peak_a == pytest.approx(best_order(flat, SINGLE).peak_a)
 
 
 @settings(max_examples=examples(15), deadline=None)
@@ -309,12 +309,12 @@ def test_a_long_roll_states_how_far_it_may_be_from_the_best(roll: tuple[Load, ..
     if len(many) <= EXACT_TO:
         return
     found = best_order(many, SPLIT)
-    assert found.peak_a <= told(start_order(many), SPLIT).peak_a + 1e-9
+    assert found.peak_a <= order_of_starts(start_order(many), SPLIT).peak_a + 1e-9
     assert found.gap_a >= 0
     assert found.exact == (found.gap_a < 1e-9)
     for _ in range(20):
         other = [many[i] for i in rng.permutation(len(many))]
-        assert told(other, SPLIT).peak_a >= found.peak_a - found.gap_a - 1e-9
+        assert order_of_starts(other, SPLIT).peak_a >= found.peak_a - found.gap_a - 1e-9
 
 
 def test_an_empty_roll_has_no_peak() -> None:

@@ -121,7 +121,7 @@ def test_a_bad_table_is_told_by_row_and_column(text: str, where: str) -> None:
     assert caught.value.where == where
 
 
-# a pair by three schools (physics.md section 4: 9, 17, 28 A)
+# a pair by three schools (docs/method/starts.md#parallel-pair: 9, 17, 28 A)
 
 LINES = (Share(9, 4.1, 4.9), Share(17, 7.2, 9.8), Share(28, 11.4, 16.6))
 PAIR = Source(

@@ -55,7 +55,7 @@ def test_engines_are_derated_as_guidance_says(altitude_m: float, temp_c: float, 
     assert all(line.result for line in result.workings)
 
 
-# Window W, refresh T, event d: seconds surely held (physics.md section 3, worked by hand).
+# Window W, refresh T, event d: seconds surely held (docs/method/events.md, worked by hand).
 HELD = (
     (0.2, 1.0, 0.5, 0.0),
     (0.2, 1.0, 1.0, 0.1),

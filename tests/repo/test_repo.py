@@ -115,7 +115,7 @@ def test_the_root_of_the_core_holds_at_most_eight_modules() -> None:
 
 def test_the_architecture_names_every_module_of_the_core_in_its_room() -> None:
     """And no module that is not there."""
-    text = (ROOT / "docs" / "architecture.md").read_text(encoding="utf-8")
+    text = (ROOT / "docs/architecture.md").read_text(encoding="utf-8")
     rooms = text[text.index("## The rooms of the core") : text.index("## How a typed reading")]
     named: dict[str, set[str]] = {"": set(re.findall(r"`(\w+)`", rooms.split("| room |")[0]))}
     for line in rooms.splitlines():

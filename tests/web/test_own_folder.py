@@ -249,6 +249,6 @@ def test_a_url_is_given_only_where_something_is_served(own: Path) -> None:
 
 
 def test_an_error_of_the_disk_names_its_file(tmp_path: Path) -> None:
-    with pytest.raises(MusterError, match="is a directory") as told, database.told(tmp_path):
+    with pytest.raises(MusterError, match="is a directory") as told, database.as_one_line(tmp_path):
         tmp_path.open("rb").close()
     assert str(tmp_path) in str(told.value)

@@ -38,7 +38,7 @@ def database_path() -> Path:
 
 
 @contextlib.contextmanager
-def told(path: Path) -> Iterator[None]:
+def as_one_line(path: Path) -> Iterator[None]:
     """Whatever the database or the disk says, as one line that names the file.
 
     Raises
@@ -82,7 +82,7 @@ def migrations_in(path: Path) -> list[str]:
     MusterError
         If the file is no database of Muster's.
     """
-    with told(path), _connect(path) as database:
+    with as_one_line(path), _connect(path) as database:
         tables = {name for (name,) in database.execute("select name from sqlite_master where type = 'table'")}
         if "django_migrations" not in tables:
             raise MusterError("is not a database of Muster’s", where=str(path), want=DATABASE_WANTED)
@@ -132,7 +132,7 @@ def bring_up_to_date(path: Path) -> None:
     from django.db.utils import Error
 
     django.setup()
-    with told(path):
+    with as_one_line(path):
         try:
             call_command("migrate", verbosity=0)
         except Error as error:
@@ -142,7 +142,7 @@ def bring_up_to_date(path: Path) -> None:
 
 
 def _check_writable(path: Path) -> None:
-    with told(path), contextlib.closing(sqlite3.connect(path, timeout=20)) as database:
+    with as_one_line(path), contextlib.closing(sqlite3.connect(path, timeout=20)) as database:
         database.execute("begin immediate")
         database.rollback()
 
@@ -161,7 +161,7 @@ def copy(source: Path, target: Path, *, over: bool = False) -> None:
         raise MusterError("no such folder", where=str(target.parent), want="a file name in a folder that is there")
     half = target.with_name(f".{target.name}.{os.getpid()}.half")
     try:
-        with told(target):
+        with as_one_line(target):
             half.touch(mode=0o600)
             with _connect(source) as old, contextlib.closing(sqlite3.connect(half)) as new:
                 old.backup(new)
@@ -183,7 +183,7 @@ def restore(source: Path, path: Path) -> Path | None:
     if not source.is_file():
         raise MusterError("no such file", where=str(source), want="a backup as muster backup made it")
     refuse_newer(source, migrations_in(source))
-    with told(source), _connect(source) as database:
+    with as_one_line(source), _connect(source) as database:
         (state,) = database.execute("pragma integrity_check").fetchone()
     if state != "ok":
         raise MusterError("is damaged", where=str(source), want="another backup")
@@ -196,7 +196,7 @@ def restore(source: Path, path: Path) -> Path | None:
         copy(source, ready, over=True)
         for beside in path.parent.glob(f"{path.name}-*"):
             beside.unlink()
-        with told(path):
+        with as_one_line(path):
             ready.replace(path)
         return kept
 
@@ -206,7 +206,7 @@ def _keep(path: Path, kept: Path) -> None:
     try:
         copy(path, kept)
     except MusterError:
-        with told(path):
+        with as_one_line(path):
             kept.write_bytes(path.read_bytes())
 
 
@@ -223,7 +223,7 @@ def the_lock(path: Path, doing: str, **more: Any) -> Iterator[IO[str]]:
     Refused
         If another process is, naming it.
     """
-    with told(path):
+    with as_one_line(path):
         file = _lock_path(path).open("a+", encoding="utf-8")
     with file:
         try:

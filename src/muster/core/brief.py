@@ -52,7 +52,7 @@ def _require_zone(zone: str) -> None:
 
 @dataclass(frozen=True)
 class Brief:
-    """What is asked of a source by one home.
+    """What one home needs of a source.
 
     Hours are of the local day; noise limits are at the nearest neighbour and None
     when nobody asked.

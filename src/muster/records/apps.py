@@ -15,7 +15,7 @@ def _settle(sender: type, connection: DatabaseWrapper, **_: object) -> None:
 
 
 class RecordsConfig(AppConfig):
-    """Sets up the database connection as architecture.md asks."""
+    """Sets up the database connection as docs/architecture.md says."""
 
     name = "muster.records"
     default_auto_field = "django.db.models.BigAutoField"

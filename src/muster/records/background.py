@@ -23,7 +23,7 @@ from muster.core.errors import MusterError
 from .models import WorkRow
 
 T = TypeVar("T")
-TOLD_EVERY_S = 0.2
+REPORTED_EVERY_S = 0.2
 """Progress is written at most so often."""
 KEPT_DAYS = 1
 GOING = (WorkRow.State.WAITING, WorkRow.State.WORKING)
@@ -56,7 +56,7 @@ class WorkProgress:
         Stopped
             If it was asked to stop.
         """
-        if self.row is None or time.monotonic() - self._told < TOLD_EVERY_S:
+        if self.row is None or time.monotonic() - self._told < REPORTED_EVERY_S:
             return
         self._told = time.monotonic()
         share = max(0.0, min(1.0, done / total)) if total else 0.0

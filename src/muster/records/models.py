@@ -1,4 +1,4 @@
-"""Rows: what is asked about is a column, what only the core reads is one JSON column."""
+"""Rows: what is searched by is a column, what only the core reads is one JSON column."""
 
 from __future__ import annotations
 
@@ -159,7 +159,7 @@ class LinkRow(models.Model):
 class WorkRow(models.Model):
     """A piece of long work that was asked for: done by a worker process, looked at and stopped from a page.
 
-    ``key`` names what is asked, so that the same is not asked twice; ``args``
+    ``key`` names what is wanted, so that the same is not asked twice; ``args``
     are the task's own; ``share`` 0 to 1 is how far it has come; ``pid`` whose
     hands it is in; ``result`` what came of it, where that is more than a row
     elsewhere.

@@ -140,7 +140,7 @@ class Pool:
 
 
 def work(told: BinaryIO) -> None:
-    """Do what is asked until ``told``, a worker's standard input, ends: its server is gone then."""
+    """Do what is wanted until ``told``, a worker's standard input, ends: its server is gone then."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     os.nice(NICE)
     _get_ready()

@@ -174,7 +174,7 @@ def _code(g: Figures) -> Result:
 CODE_LETTER = Calculation(
     slug="code-letter",
     title="Start from a code letter",
-    about="Starting kVA of a motor from the code letter and horsepower on its plate.",
+    about="Starting kVA of a motor from the code letter and horsepower on its nameplate.",
     topic="Engines and motors",
     inputs=(
         InputSpec(name="letter", label="Code letter", first="G", choices=LETTERS),

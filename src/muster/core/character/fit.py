@@ -410,7 +410,7 @@ def _two_speeds(given: _Given, down: Sequence[tuple[Dated, Run]]) -> list[Parame
 
     References
     ----------
-    physics.md section 6; two linear equations, their errors by moving each energy by its half-width.
+    docs/method/energy.md#two-runs; two linear equations, their errors by moving each energy by its half-width.
     """
     able = sorted(((d, r) for d, r in down if r.ac_wh), key=lambda pair: pair[1].hours)
     if len(able) < 2 or able[-1][1].hours < LEAST_UNLIKE_X * able[0][1].hours:

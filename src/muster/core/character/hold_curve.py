@@ -12,7 +12,7 @@ from ..errors import NotEnoughReadings, require_above
 from ..fits import student_t
 
 POWER_U = 0.01
-"""The band of the curve is what this much of power makes (physics.md section 4)."""
+"""The band of the curve is what this much of power makes (docs/method/starts.md#hold-curve)."""
 N_USUAL = 2.4
 """Steepness where only one point is known: planning figure, from the range 2 to 3 of electronic overload memories."""
 ROUNDS = 60
@@ -156,7 +156,7 @@ def used(curve: HoldCurve, levels: Sequence[tuple[float, float]], cools_x: float
 
     References
     ----------
-    physics.md section 4; thermal memory of an inverse-time relay (IEC 60255-149).
+    docs/method/starts.md#hold-curve; thermal memory of an inverse-time relay (IEC 60255-149).
     """
     share = 0.0
     for w, seconds in levels:

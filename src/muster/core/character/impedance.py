@@ -13,7 +13,7 @@ from ..errors import NotEnoughReadings, require_above
 from ..quantities import Grade
 
 PF_APART = 0.1
-"""An impedance carries over only to starts within so much of the power factor it was found at (physics.md section 4)."""
+"""An impedance carries over only to starts within so much of the power factor it was found at (docs/method/starts.md#what-starts-meet)."""
 START_U = {Grade.A: 0.03, Grade.B: 0.10, Grade.C: 0.20, Grade.D: 0.30}
 """How far a start's amps may be out by the grade they stand at: a share of themselves. Ours."""
 FOLDS_FROM_PCT = 3.0
@@ -60,7 +60,7 @@ def impedance_of(hit: Hit) -> float:
 
     References
     ----------
-    Thévenin source with constant-impedance loads, in phasors; physics.md section 4.
+    Thévenin source with constant-impedance loads, in phasors; docs/method/starts.md#what-starts-meet.
     """
     require_above(hit.v_min, 0, "v_min")
     highest = cmath.rect(hit.i_max, -math.acos(hit.pf_max))

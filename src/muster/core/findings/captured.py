@@ -146,7 +146,7 @@ def _wave(context: SessionContext, capture: CaptureFeatures, at: WaveAt) -> Wave
     return WaveSeen(at, on, state, replace(finding, capture=capture.name))
 
 
-def told_of_captures(context: SessionContext) -> tuple[Finding, ...]:
+def describe_captures(context: SessionContext) -> tuple[Finding, ...]:
     """Dips, rises and breaks that belong to no start, endings, and captures that could not be judged."""
     of_starts = [run.t_s for run in context.record.starts]
     told: list[Finding] = []

@@ -33,7 +33,7 @@ def conversions(context: SessionContext) -> tuple[ConversionSeen, ...]:
     """Each log's loss fit, and that of what was typed of both sides."""
     kit = context.record.kit
     conversion_seens = [
-        _see(kit, log.instrument, log.instrument, log.conversion, log.name, ())
+        _analyse(kit, log.instrument, log.instrument, log.conversion, log.name, ())
         for log in context.logs
         if log.conversion is not None
     ]
@@ -83,7 +83,7 @@ def _typed(context: SessionContext) -> ConversionSeen | None:
     u_idle = max((dc.u_w for dc in idle), default=None)
     fit = fit_conversion(points, (0.0, 0.0))
     if fit is not None:
-        return _see(context.record.kit, ac_by, read[-1].by, fit, "", seqs, u_idle)
+        return _analyse(context.record.kit, ac_by, read[-1].by, fit, "", seqs, u_idle)
     if u_idle is None:
         return None
     idle_w = sum(dc.w for dc in idle) / len(idle)
@@ -113,7 +113,7 @@ def _idle_words(idle_w: float, *, seen: bool) -> str:
     return f"It draws {plain(idle_w, 'w')} from the battery at no load{'' if seen else ', by the fit'}: {plain(idle_w * 24, 'wh')} a day."
 
 
-def _see(
+def _analyse(
     kit: Kit, ac_by: str, dc_by: str, fit: Conversion, log: str, seqs: tuple[int, ...], u_typed_w: float | None = None
 ) -> ConversionSeen:
     top_w = max(fit.ac_w)

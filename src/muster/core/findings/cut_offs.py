@@ -88,15 +88,15 @@ def cut_offs(context: SessionContext) -> CutOffsSeen | None:
     loaded = seen.of("low", loaded=True)
     hysteresis = back.dc_v.value - low.dc_v.value if low and back else None
     sag = loaded.dc_v.value - low.dc_v.value if low and loaded and not low.loaded else None
-    findings = [_tell(point) for point in points]
+    findings = [_describe(point) for point in points]
     if hysteresis is not None and low and back:
-        findings.append(_tell_gap(low, back, hysteresis))
+        findings.append(_describe_gap(low, back, hysteresis))
     if sag is not None and low and loaded:
-        findings.append(_tell_sag(low, loaded, sag))
+        findings.append(_describe_sag(low, loaded, sag))
     return CutOffsSeen(tuple(points), hysteresis, sag, tuple(findings))
 
 
-def _tell(point: CutOff) -> Finding:
+def _describe(point: CutOff) -> Finding:
     load = ", under load" if point.loaded else ""
     said = SAYS[point.kind].format(plain(point.dc_v.value, "v"), load)
     working = Working(
@@ -116,7 +116,7 @@ def _tell(point: CutOff) -> Finding:
     )
 
 
-def _tell_gap(low: CutOff, back: CutOff, gap_v: float) -> Finding:
+def _describe_gap(low: CutOff, back: CutOff, gap_v: float) -> Finding:
     u_v = (low.dc_v.u or 0) + (back.dc_v.u or 0)
     working = Working(
         "hysteresis = comes back − trips",
@@ -137,7 +137,7 @@ def _tell_gap(low: CutOff, back: CutOff, gap_v: float) -> Finding:
     )
 
 
-def _tell_sag(low: CutOff, loaded: CutOff, sag_v: float) -> Finding:
+def _describe_sag(low: CutOff, loaded: CutOff, sag_v: float) -> Finding:
     """Higher under load: leads lose volts between where it was read and where it senses; lower: it waits, or senses elsewhere."""
     u_v = (low.dc_v.u or 0) + (loaded.dc_v.u or 0)
     if sag_v > u_v:

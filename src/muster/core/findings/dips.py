@@ -47,7 +47,7 @@ def _lowest(record: BenchRecord) -> Iterator[tuple[int, Reading, float | None]]:
                 yield seq, reading, steady.get(reading.place)
 
 
-def _see(record: BenchRecord, seq: int, reading: Reading, before: float | None, system: System) -> DipSeen:
+def _analyse(record: BenchRecord, seq: int, reading: Reading, before: float | None, system: System) -> DipSeen:
     nominal = system.v_nominal * (2 if reading.place is Place.TOTAL and system.legs == 2 else 1)
     instrument = record.kit.instrument_for("v", reading.instrument)
     bound = bound_of(instrument, None, lowest=True)
@@ -84,4 +84,4 @@ def _see(record: BenchRecord, seq: int, reading: Reading, before: float | None, 
 
 def dips(record: BenchRecord, system: System) -> tuple[DipSeen, ...]:
     """Every lowest voltage that was logged outside a start."""
-    return tuple(_see(record, seq, reading, before, system) for seq, reading, before in _lowest(record))
+    return tuple(_analyse(record, seq, reading, before, system) for seq, reading, before in _lowest(record))

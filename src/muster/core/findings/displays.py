@@ -49,7 +49,7 @@ def displays(context: SessionContext) -> tuple[DisplaySeen, ...]:
             _, other_seq, meter = min(near, key=lambda item: item[0])
             if meter.value <= 0:
                 continue
-            seen = _tell(context, shown, meter, (other_seq, seq))
+            seen = _describe(context, shown, meter, (other_seq, seq))
             if shown.quantity not in best or seen.metered > best[shown.quantity].metered:
                 best[shown.quantity] = seen
     return tuple(best[q] for q in COMPARED if q in best)
@@ -63,7 +63,7 @@ def _same(reading: Reading, other: Reading) -> bool:
     )
 
 
-def _tell(context: SessionContext, shown: Reading, meter: Reading, seqs: tuple[int, int]) -> DisplaySeen:
+def _describe(context: SessionContext, shown: Reading, meter: Reading, seqs: tuple[int, int]) -> DisplaySeen:
     gap = shown.value - meter.value
     u_meter = context.record.u(meter)
     gap_pct = gap / meter.value * 100

@@ -17,7 +17,7 @@ from ..timeline.traces.features import TraceFeatures
 from ..trade.ride_through import VoltEventKind, dip_floor_pct, rides_through, rise_ceiling_pct
 from ..working import Working
 from .finding import Finding, Topic
-from .holds import Held, tell_held
+from .holds import Held, describe_held
 
 MATCH_S = 20.0
 """A typed start and a step of the log belong together within so many seconds: a thumb and two clocks."""
@@ -135,7 +135,7 @@ def holds_logged(record: BenchRecord, logs: Iterable[TraceFeatures]) -> tuple[He
             "lowest of each 10 min of the log, the highest of these",
         )
         finding = replace(
-            tell_held(Place.TOTAL, held.w, u_w, held.held_s, working),
+            describe_held(Place.TOTAL, held.w, u_w, held.held_s, working),
             key=f"held-log-{log.name}",
             title="Held, from the log",
             span=(held.t0_s, held.t1_s),
@@ -153,9 +153,9 @@ def findings_logged(record: BenchRecord, logs: Iterable[TraceFeatures], system: 
     findings: list[Finding] = []
     for log in logs:
         apart = [e for e in log.events if not any(abs(e.t0_s - t_s) <= MATCH_S for t_s in of_starts)]
-        findings += _tell_events(log, apart, system)
-        findings += [_tell_energy(log, energy, record.kit) for energy in log.energies if energy.covered_s > 0]
-        findings += [_tell_duty(log, log.duty)] if log.duty is not None else []
+        findings += _describe_events(log, apart, system)
+        findings += [_describe_energy(log, energy, record.kit) for energy in log.energies if energy.covered_s > 0]
+        findings += [_describe_duty(log, log.duty)] if log.duty is not None else []
     return tuple(findings)
 
 
@@ -180,9 +180,9 @@ def worked_envelope(residual_pct: float, event_s: float) -> Working:
     )
 
 
-def _tell_events(log: TraceFeatures, events: Sequence[VoltEvent], system: System) -> list[Finding]:
+def _describe_events(log: TraceFeatures, events: Sequence[VoltEvent], system: System) -> list[Finding]:
     worst = sorted(events, key=lambda e: -abs(100 - e.residual_pct))[:MOST_DIPS]
-    told = [_tell_event(log, event, system) for event in sorted(worst, key=lambda e: e.t0_s)]
+    told = [_describe_event(log, event, system) for event in sorted(worst, key=lambda e: e.t0_s)]
     if len(events) > len(told) and told:
         lesser = f"{len(events) - len(told)} lesser ones are" if len(events) < MOST_EVENTS else "Hundreds more are"
         more = f" {lesser} in the log."
@@ -190,7 +190,7 @@ def _tell_events(log: TraceFeatures, events: Sequence[VoltEvent], system: System
     return told
 
 
-def _tell_event(log: TraceFeatures, event: VoltEvent, system: System) -> Finding:
+def _describe_event(log: TraceFeatures, event: VoltEvent, system: System) -> Finding:
     where = "" if system.legs == 1 else f" on {event.place.label}"
     size = plain(event.residual_pct, "pct")
     for_s = f"for {duration(event.duration_s)}"
@@ -228,7 +228,7 @@ def _tell_event(log: TraceFeatures, event: VoltEvent, system: System) -> Finding
     )
 
 
-def _tell_energy(log: TraceFeatures, balance: Energy, kit: Kit) -> Finding:
+def _describe_energy(log: TraceFeatures, balance: Energy, kit: Kit) -> Finding:
     side = "battery_wh_dc" if balance.place is Place.DC else "delivered_wh_ac"
     verb = "The battery gave" if balance.place is Place.DC else "Delivered"
     u_wh = kit.u("dc_w" if balance.place is Place.DC else "w", log.instrument, abs(balance.wh))
@@ -269,7 +269,7 @@ def _tell_energy(log: TraceFeatures, balance: Energy, kit: Kit) -> Finding:
     )
 
 
-def _tell_duty(log: TraceFeatures, seen: DutySeen) -> Finding:
+def _describe_duty(log: TraceFeatures, seen: DutySeen) -> Finding:
     sentence = (
         f"The load came and went: on {duration(seen.on_s)}, off {duration(seen.off_s)}, "
         f"{plain(seen.share * 100, 'pct')} of the time, over {seen.cycles} cycles; {plain(seen.on_w, 'w')} when on."

@@ -54,7 +54,7 @@ def fuel(context: SessionContext) -> FuelSeen | None:
         return None
     apart = len({round(p.w / 50) for p in points}) >= 2
     line = fit_line([p.w for p in points], [p.lph for p in points]) if apart else None
-    return FuelSeen(tuple(points), line, _tell(context, points, line))
+    return FuelSeen(tuple(points), line, _describe(context, points, line))
 
 
 def _mean_w(context: SessionContext, t0_s: float, t1_s: float) -> float | None:
@@ -68,7 +68,7 @@ def _mean_w(context: SessionContext, t0_s: float, t1_s: float) -> float | None:
     return total / covered if covered > 0.8 * (t1_s - t0_s) else None
 
 
-def _tell(context: SessionContext, points: Sequence[FuelPoint], line: Line | None) -> tuple[Finding, ...]:
+def _describe(context: SessionContext, points: Sequence[FuelPoint], line: Line | None) -> tuple[Finding, ...]:
     seqs = tuple(dict.fromkeys(seq for point in points for seq in point.seqs))
     tank = context.source.claims.tank_l if context.source else None
     most = max(points, key=lambda point: point.w)

@@ -36,7 +36,7 @@ def heats(context: SessionContext) -> tuple[HeatSeen, ...]:
         except NotEnoughReadings:
             continue
         if rise.rise_k > LEAST_RISE_K:
-            heat_seens.append(_tell(spot, w, seqs, points, rise, log))
+            heat_seens.append(_describe(spot, w, seqs, points, rise, log))
     return tuple(heat_seens)
 
 
@@ -77,7 +77,7 @@ def _logged(context: SessionContext) -> list[Series]:
     return serieses
 
 
-def _tell(
+def _describe(
     spot: str, w: float | None, seqs: Sequence[int], points: tuple[tuple[float, float], ...], rise: Rise, log: str
 ) -> HeatSeen:
     what = spot.capitalize() if spot else "It"

@@ -14,7 +14,7 @@ from .context import SessionContext
 from .finding import Finding, Topic
 
 U_K, U_KG, U_S = 0.5, 0.010, 2.0
-"""How well water is commonly weighed, felt with a thermometer, and timed (physics.md section 5)."""
+"""How well water is commonly weighed, felt with a thermometer, and timed (docs/method/waveform.md#heating-check)."""
 MAINS = "mains"
 
 
@@ -77,10 +77,10 @@ def heating(context: SessionContext) -> HeatingSeen | None:
     runs = [run for seq, (step, read) in by_entry.items() if (run := _run(context, seq, read, step)) is not None]
     if not runs:
         return None
-    findings = [_tell_run(run) for run in runs]
+    findings = [_describe_run(run) for run in runs]
     ratio, u_ratio = _ratio(runs)
     if ratio is not None and u_ratio is not None:
-        findings.insert(0, _tell_ratio(runs, ratio, u_ratio))
+        findings.insert(0, _describe_ratio(runs, ratio, u_ratio))
     return HeatingSeen(tuple(runs), ratio, u_ratio, tuple(findings))
 
 
@@ -102,7 +102,7 @@ def _ratio(runs: list[HeatRun]) -> tuple[float | None, float | None]:
     return ratio, ratio * math.hypot(u_base, u_here)
 
 
-def _tell_run(run: HeatRun) -> Finding:
+def _describe_run(run: HeatRun) -> Finding:
     where = "On the mains" if run.on_mains else "On the source"
     subject = (
         f", {plain(run.share * 100, 'pct')} of the {plain(run.drawn_w, 'w')} drawn" if run.share and run.drawn_w else ""
@@ -125,7 +125,7 @@ def _tell_run(run: HeatRun) -> Finding:
     )
 
 
-def _tell_ratio(runs: list[HeatRun], ratio: float, u_ratio: float) -> Finding:
+def _describe_ratio(runs: list[HeatRun], ratio: float, u_ratio: float) -> Finding:
     per = "per watt drawn " if runs[0].drawn_w else ""
     if abs(ratio - 1) <= u_ratio:
         said = f"Food heats as it does on the mains: {per}the source gives {plain(ratio * 100, 'pct')} of the mains' heat, which this check cannot tell from the same."

@@ -20,7 +20,7 @@ LEAST_SAID_S = 10.0
 """A shorter stretch is not worth a sentence."""
 LIGHTER_SHARE = 0.95
 COUNTS_AS_HELD_S = 600.0
-"""A level counts as held when it stood at least 10 min (physics.md section 10)."""
+"""A level counts as held when it stood at least 10 min (docs/method/entries.md#held)."""
 
 
 @dataclass(frozen=True)
@@ -65,7 +65,7 @@ def _u_w(record: BenchRecord, segment: Segment, w: float) -> float:
     return record.kit.u("w", slug, w)
 
 
-def tell_held(place: Place, w: float, u_w: float, held_s: float, working: Working, seq: int = 0) -> Finding:
+def describe_held(place: Place, w: float, u_w: float, held_s: float, working: Working, seq: int = 0) -> Finding:
     """A level held: at least this much, and what would make it count."""
     where = "" if place is Place.TOTAL else f" on {place.label}"
     needs = (
@@ -85,7 +85,7 @@ def tell_held(place: Place, w: float, u_w: float, held_s: float, working: Workin
     )
 
 
-def _tell(place: Place, w: float, u_w: float, held_s: float, segment: Segment, *, tripped: bool) -> Finding:
+def _describe(place: Place, w: float, u_w: float, held_s: float, segment: Segment, *, tripped: bool) -> Finding:
     working = Working(
         "held = end of this load − first power reading in it",
         f"{segment.t1_s:.0f} s − {segment.t1_s - held_s:.0f} s",
@@ -94,7 +94,7 @@ def _tell(place: Place, w: float, u_w: float, held_s: float, segment: Segment, *
     )
     seq = _power_seq(segment)
     if not tripped:
-        return tell_held(place, w, u_w, held_s, working, seq)
+        return describe_held(place, w, u_w, held_s, working, seq)
     where = "" if place is Place.TOTAL else f" on {place.label}"
     after = f" after {duration(held_s)}" if held_s > 0 else ""
     cause = f" ({segment.trip_detail})" if segment.trip_detail else ""
@@ -144,7 +144,7 @@ def holds(record: BenchRecord, system: System, loads: Mapping[str, Load]) -> tup
             if w is None or w <= 0 or (held_s <= 0 and not tripped):
                 continue
             u_w = _u_w(record, segment, w)
-            finding = _tell(place, w, u_w, held_s, segment, tripped=tripped)
+            finding = _describe(place, w, u_w, held_s, segment, tripped=tripped)
             ran_out = tripped and bool(RAN_OUT.search(segment.trip_detail))
             helds.append(
                 Held(

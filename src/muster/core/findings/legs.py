@@ -37,11 +37,11 @@ def legs(context: SessionContext) -> LegsSeen | None:
     """The most unlike the legs were while both were read; None on one leg, or where they never were unlike."""
     if context.system.legs != 2:
         return None
-    seen = [each_item for segment in context.record.segments if (each_item := _see(context, segment)) is not None]
+    seen = [each_item for segment in context.record.segments if (each_item := _analyse(context, segment)) is not None]
     return max(seen, key=lambda item: item.apart_w, default=None)
 
 
-def _see(context: SessionContext, segment: Segment) -> LegsSeen | None:
+def _analyse(context: SessionContext, segment: Segment) -> LegsSeen | None:
     item, two = segment.place_w(Place.LEG1), segment.place_w(Place.LEG2)
     if item is None or two is None or abs(item - two) < LEAST_APART_W:
         return None
@@ -49,7 +49,7 @@ def _see(context: SessionContext, segment: Segment) -> LegsSeen | None:
     pair = (volts[0].value, volts[1].value) if volts[0] and volts[1] else None
     read = segment.last("a", Place.NEUTRAL)
     amps = [segment.last("a", place) for place in (Place.LEG1, Place.LEG2)]
-    findings = [_tell(context, segment, (item, two), pair)]
+    findings = [_describe(context, segment, (item, two), pair)]
     if read and amps[0] and amps[1]:
         findings.append(_neutral(context, segment, read.value, context.record.u(read), (amps[0].value, amps[1].value)))
     return LegsSeen((item, two), pair, read.value if read else None, segment.held_s(), tuple(findings))
@@ -61,7 +61,7 @@ def _seq(segment: Segment) -> tuple[int, ...]:
     )
 
 
-def _tell(
+def _describe(
     context: SessionContext, segment: Segment, leg_w: tuple[float, float], leg_v: tuple[float, float] | None
 ) -> Finding:
     nominal = context.system.v_nominal

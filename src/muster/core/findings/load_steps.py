@@ -86,7 +86,7 @@ def iso_class(context: SessionContext, droop: LoadLine | None, regulation: Seque
     met = min((-1 if line.best is None else line.best for line in lines), default=-1)
     keeper = None if met == 2 else next(line for line in lines if (-1 if line.best is None else line.best) == met)
     best = CLASSES[met] if met >= 0 else ""
-    return ClassSeen(lines, missing, best, keeper, _tell(context, lines, missing, best, met, keeper))
+    return ClassSeen(lines, missing, best, keeper, _describe(context, lines, missing, best, met, keeper))
 
 
 def _resistive(context: SessionContext, t_s: float) -> bool:
@@ -173,7 +173,7 @@ def _figures(
     return result
 
 
-def _tell(
+def _describe(
     context: SessionContext,
     lines: Sequence[ClassLine],
     missing: Sequence[str],

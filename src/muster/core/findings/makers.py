@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from .baseline import baseline
-from .captured import told_of_captures, waves_seen
+from .captured import describe_captures, waves_seen
 from .context import SessionContext
 from .conversion import conversions
 from .cut_offs import cut_offs
@@ -120,6 +120,6 @@ MAKERS = (
     Maker("solar", lambda c, _: solar(c), of_other_sessions=True),
     Maker("cut_offs", lambda c, _: cut_offs(c)),
     Maker("logged", lambda c, _: (*findings_logged(c.record, c.logs, c.system), *duty_in_weather(c))),
-    Maker("captured", lambda c, _: told_of_captures(c), of_other_sessions=True),
+    Maker("captured", lambda c, _: describe_captures(c), of_other_sessions=True),
 )
 """In the order in which they are made; of one topic they are told in this order too."""

@@ -76,7 +76,7 @@ def _spots(record: BenchRecord) -> tuple[float | None, tuple[Spot, ...]]:
     return background, tuple(spots)
 
 
-def _see(state: str, background: float | None, spots: tuple[Spot, ...], neighbour_m: float) -> NoiseSeen:
+def _analyse(state: str, background: float | None, spots: tuple[Spot, ...], neighbour_m: float) -> NoiseSeen:
     sure = tuple(spot for spot in spots if spot.bound is None) or spots
     far = max(sure, key=lambda spot: spot.distance_m)
     fitted = len({spot.distance_m for spot in sure}) >= 2
@@ -164,5 +164,5 @@ def noise(record: BenchRecord, neighbour_m: float) -> tuple[NoiseSeen, ...]:
     for state in (NO_LOAD, LOADED):
         own = tuple(spot for spot in spots if spot.state == state)
         if own:
-            noise_seens.append(_see(state, background, own, neighbour_m))
+            noise_seens.append(_analyse(state, background, own, neighbour_m))
     return tuple(noise_seens)

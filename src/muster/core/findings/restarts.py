@@ -43,7 +43,7 @@ def restarts(starts: Sequence[StartSeen]) -> tuple[Restart, ...]:
         ):
             alike = [s for s in plainly if any(abs(s.base_w - o.base_w) <= LIKE_BASE_W for o in other)]
             if alike and other:
-                restarts_found.append(_tell(key, way, alike, other))
+                restarts_found.append(_describe(key, way, alike, other))
     return tuple(restarts_found)
 
 
@@ -68,7 +68,7 @@ def _said(name: str, way: str, plain_pct: float, other_pct: float, failed: int, 
     return f"Started {way} the {name} dips {deeper}: {plain(other_pct, 'pct')} against {plain(plain_pct, 'pct')} {against}."
 
 
-def _tell(key: str, way: str, plainly: Sequence[StartSeen], other: Sequence[StartSeen]) -> Restart:
+def _describe(key: str, way: str, plainly: Sequence[StartSeen], other: Sequence[StartSeen]) -> Restart:
     item, two = _mean(plainly), _mean(other)
     name, against = short_name(plainly[0].load), "cold" if way == "hot" else "straight on"
     failed = sum(s.outcome.failed for s in other)

@@ -78,13 +78,13 @@ def runs(context: SessionContext) -> RunsSeen | None:
     if run is None or run.hours * 3600 < LEAST_S or (run.ac_wh or run.dc_wh or 0) <= 0:
         return None
     gauge = gauge_truth(_gauge_points(context), whole=run.whole) if down else None
-    findings = [_tell_down(context, run) if down else _tell_up(context, run)]
+    findings = [_describe_down(context, run) if down else _describe_up(context, run)]
     if down and run.whole:
-        findings += _tell_usable(context, run)
+        findings += _describe_usable(context, run)
     if gauge is not None:
-        findings.append(_tell_gauge(gauge, run))
+        findings.append(_describe_gauge(gauge, run))
     if down and not run.whole:
-        findings += _tell_runtime(context)
+        findings += _describe_runtime(context)
     return RunsSeen(run, gauge, tuple(findings))
 
 
@@ -222,7 +222,7 @@ def _span(run: Run) -> str:
     return f" from {plain(run.first_pct, 'pct')} to {plain(run.last_pct, 'pct')}"
 
 
-def _tell_down(context: SessionContext, run: Run) -> Finding:
+def _describe_down(context: SessionContext, run: Run) -> Finding:
     side = run.ac_wh if run.ac_wh is not None else run.dc_wh or 0.0
     u = run.u_ac_wh if run.ac_wh is not None else run.u_dc_wh
     verb = "It delivered" if run.ac_wh is not None else "The battery gave"
@@ -247,7 +247,7 @@ def _tell_down(context: SessionContext, run: Run) -> Finding:
     )
 
 
-def _tell_usable(context: SessionContext, run: Run) -> list[Finding]:
+def _describe_usable(context: SessionContext, run: Run) -> list[Finding]:
     rated = context.source.claims.battery_wh if context.source else None
     if not rated or run.ac_wh is None:
         return []
@@ -276,7 +276,7 @@ def _tell_usable(context: SessionContext, run: Run) -> list[Finding]:
     ]
 
 
-def _tell_up(context: SessionContext, run: Run) -> Finding:
+def _describe_up(context: SessionContext, run: Run) -> Finding:
     wh = run.ac_wh or 0.0
     claimed = context.source.claims.charge_w if context.source else None
     beside = f"; at the {plain(claimed, 'w')} claimed it would take {duration(wh / claimed * 3600)}" if claimed else ""
@@ -301,7 +301,7 @@ def _tell_up(context: SessionContext, run: Run) -> Finding:
     )
 
 
-def _tell_gauge(gauge: GaugeSeen, run: Run) -> Finding:
+def _describe_gauge(gauge: GaugeSeen, run: Run) -> Finding:
     worst = abs(gauge.worst_pt)
     if worst <= TRUE_WITHIN_PCT:
         said = f"The gauge tells the truth to within {number(round(worst, 1))} points"
@@ -333,7 +333,7 @@ def _tell_gauge(gauge: GaugeSeen, run: Run) -> Finding:
     )
 
 
-def _tell_runtime(context: SessionContext) -> list[Finding]:
+def _describe_runtime(context: SessionContext) -> list[Finding]:
     """How much longer a run would have gone on, by each way of reckoning, and how far they lie apart."""
     claims = context.source.claims if context.source else Claims(cont_w=1.0)
     logged = [(t_s, pct) for log in context.logs for t_s, pct in log.charge]

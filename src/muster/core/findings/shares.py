@@ -55,7 +55,7 @@ def shares(context: SessionContext) -> SharesSeen | None:
     except MusterError:
         return None
     u_a = _unsure(context, given, limits, pair.measured_a)
-    return SharesSeen(tuple(given), limits, pair, u_a, _tell(context, read, pair, limits, u_a))
+    return SharesSeen(tuple(given), limits, pair, u_a, _describe(context, read, pair, limits, u_a))
 
 
 Errs = tuple[float, float, float]
@@ -82,7 +82,7 @@ def _unsure(context: SessionContext, given: list[Share], limits: tuple[float, fl
     return max(moved)
 
 
-def _tell(
+def _describe(
     context: SessionContext, read: list[tuple[int, Share]], pair: PairCapacity, limits: tuple[float, float], u_a: float
 ) -> Finding:
     assert context.source is not None

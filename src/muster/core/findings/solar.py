@@ -29,17 +29,19 @@ def solar(context: SessionContext) -> SolarSeen | None:
         if log.panels is None:
             continue
         if log.panels.wh is not None and log.panels.most_w is not None:
-            findings.append(_tell_taken(log.name, log.span, log.panels.wh, log.panels.most_w, context, log.instrument))
+            findings.append(
+                _describe_taken(log.name, log.span, log.panels.wh, log.panels.most_w, context, log.instrument)
+            )
         for each_item in log.panels.stuck:
             stuck.append(each_item)
-            findings.append(_tell_stuck(each_item, log.name))
+            findings.append(_describe_stuck(each_item, log.name))
     typed = _typed_stuck(context)
     stuck += [item for item, _ in typed]
-    findings += [_tell_stuck(item, "", seqs) for item, seqs in typed]
+    findings += [_describe_stuck(item, "", seqs) for item, seqs in typed]
     through = None
     for entry, event in context.events("through", "cut"):
         through = event.name == EventName.THROUGH
-        findings.append(_tell_through(through, entry.seq))
+        findings.append(_describe_through(through, entry.seq))
     if not findings:
         return None
     return SolarSeen(tuple(stuck), through, tuple(findings))
@@ -73,7 +75,7 @@ def _typed_stuck(context: SessionContext) -> list[tuple[Stuck, tuple[int, ...]]]
     return result
 
 
-def _tell_taken(
+def _describe_taken(
     name: str, span: tuple[float, float], wh: float, most_w: float, context: SessionContext, instrument: str
 ) -> Finding:
     working = Working("sum of panel watts × time", duration(span[1] - span[0]), plain(wh, "wh"))
@@ -92,7 +94,7 @@ def _tell_taken(
     )
 
 
-def _tell_stuck(stall: Stuck, log: str, seqs: tuple[int, ...] = ()) -> Finding:
+def _describe_stuck(stall: Stuck, log: str, seqs: tuple[int, ...] = ()) -> Finding:
     fell_pct = (1 - stall.stuck_v / stall.usual_v) * 100
     lost = f", {plain(stall.lost_w, 'w')} lost" if stall.lost_w and stall.lost_w > 0 else ""
     after = (
@@ -124,7 +126,7 @@ def _tell_stuck(stall: Stuck, log: str, seqs: tuple[int, ...] = ()) -> Finding:
     )
 
 
-def _tell_through(through: bool, seq: int) -> Finding:
+def _describe_through(through: bool, seq: int) -> Finding:
     said = (
         "Its output stays on while it charges."
         if through

@@ -65,7 +65,9 @@ def _at(run: StartRun, stat: Stat, place: Place | None) -> float | None:
     return hits[-1] if hits else None
 
 
-def see_start(record: BenchRecord, run: StartRun, load: Load, loads: Mapping[str, Load], system: System) -> StartSeen:
+def analyse_start(
+    record: BenchRecord, run: StartRun, load: Load, loads: Mapping[str, Load], system: System
+) -> StartSeen:
     """Read one start: depth against the voltage before and against nominal, and its bound.
 
     References
@@ -80,7 +82,7 @@ def see_start(record: BenchRecord, run: StartRun, load: Load, loads: Mapping[str
     base_w, base_grade = _base(run, loads)
     lowest = seen[1] if seen else None
     before = _at(run, Stat.BEFORE, place)
-    finding = _tell(record, run, load, before, lowest, amps[1] if amps else None, nominal, base_w)
+    finding = _describe(record, run, load, before, lowest, amps[1] if amps else None, nominal, base_w)
     leg = {Place.LEG1: Leg.ONE, Place.LEG2: Leg.TWO, Place.TOTAL: Leg.BOTH}.get(place) if place else None
     return StartSeen(
         run=run,
@@ -192,7 +194,7 @@ def _sentence(
     return said + "."
 
 
-def _tell(
+def _describe(
     record: BenchRecord,
     run: StartRun,
     load: Load,
@@ -225,4 +227,6 @@ def _tell(
 
 def starts(record: BenchRecord, loads: Mapping[str, Load], system: System) -> tuple[StartSeen, ...]:
     """Every logged start whose load is still there, in the order logged."""
-    return tuple(see_start(record, run, loads[run.load], loads, system) for run in record.starts if run.load in loads)
+    return tuple(
+        analyse_start(record, run, loads[run.load], loads, system) for run in record.starts if run.load in loads
+    )

@@ -22,7 +22,7 @@ class GapSeen:
 def gaps(context: SessionContext) -> tuple[GapSeen, ...]:
     """Every gap of a transfer session: typed in milliseconds, or a break in a capture."""
     gap_seens = [
-        _tell(Value(r.value, "ms", context.record.u(r), None, Grade.A), seq, context.step_label(segment), "read")
+        _describe(Value(r.value, "ms", context.record.u(r), None, Grade.A), seq, context.step_label(segment), "read")
         for seq, _, segment, r in context.readings("gap_ms")
     ]
     for capture in context.captures if context.session.protocol == "transfer" else ():
@@ -30,11 +30,11 @@ def gaps(context: SessionContext) -> tuple[GapSeen, ...]:
             if event.kind in (VoltEventKind.INTERRUPTION, VoltEventKind.DIP):
                 half_ms = 500 / context.system.hz
                 value = Value(event.duration_s * 1000, "ms", half_ms, None, Grade.A)
-                gap_seens.append(_tell(value, 0, "", "from a capture", (event.t0_s - 1, event.t1_s + 1)))
+                gap_seens.append(_describe(value, 0, "", "from a capture", (event.t0_s - 1, event.t1_s + 1)))
     return tuple(gap_seens)
 
 
-def _tell(gap: Value, seq: int, step: str, how: str, span: tuple[float, float] | None = None) -> GapSeen:
+def _describe(gap: Value, seq: int, step: str, how: str, span: tuple[float, float] | None = None) -> GapSeen:
     when = f", {step}" if step else ""
     working = Working(
         "gap = from the volts leaving to their coming back", how, str(gap), "by half cycles where captured"

@@ -246,7 +246,7 @@ def _rank(context: SessionContext, source: Source, site: Site, segment: Segment)
         clues=clues,
         back_s=back_s,
         by_itself=by_itself,
-        finding=_tell(segment, w, held_s, ordered, back_s, by_itself),
+        finding=_describe(segment, w, held_s, ordered, back_s, by_itself),
     )
 
 
@@ -364,7 +364,7 @@ def _battery(context: SessionContext, source: Source, segment: Segment, w: float
     return uses
 
 
-def _tell(
+def _describe(
     segment: Segment, w: float, held_s: float, suspects: Sequence[Suspect], back_s: float | None, by_itself: bool | None
 ) -> Finding:
     first = suspects[0]

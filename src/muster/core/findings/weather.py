@@ -23,7 +23,7 @@ def duty_in_weather(context: SessionContext) -> tuple[Finding, ...]:
     if outside is None:
         return ()
     return tuple(
-        _tell(load, log.name, log.duty, outside)
+        _describe(load, log.name, log.duty, outside)
         for log in context.logs
         if log.duty is not None
         for load in _alone(context, log.duty)
@@ -39,7 +39,7 @@ def _alone(context: SessionContext, seen: DutySeen) -> Iterator[Load]:
         yield with_weather[0]
 
 
-def _tell(load: Load, log: str, seen: DutySeen, outside_c: float) -> Finding:
+def _describe(load: Load, log: str, seen: DutySeen, outside_c: float) -> Finding:
     assert load.weather is not None
     kept = load.weather.kept_c
     way = -1 if kept < outside_c else 1

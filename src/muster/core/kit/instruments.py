@@ -273,7 +273,7 @@ UNKNOWN_INSTRUMENT = Instrument(
 """Stands for an instrument that is named but not described: ±5 %, and slow."""
 AVERAGE_ON_STEPPED_PCT = 9.3
 """How much an average-responding meter reads low on a three-level wave with 2/3 conduction:
-1 − (π/2√2)·(2/3) ÷ √(2/3); physics.md section 3."""
+1 − (π/2√2)·(2/3) ÷ √(2/3); docs/method/events.md#what-a-meter-is-sure-to-see."""
 
 
 @dataclass(frozen=True)

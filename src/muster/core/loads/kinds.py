@@ -39,7 +39,7 @@ RAMP_PARTS = (
     Part(name="ramps on", run_w=20, pf=0.95, from_s=60.0),
     Part(name="full speed", run_w=20, pf=0.95, from_s=90.0, start_x=1.5, start_s=30.0),
 )
-"""An inverter-driven compressor ramps up in 30 to 180 s (physics.md section 1); its last fifth
+"""An inverter-driven compressor ramps up in 30 to 180 s (docs/method/loads.md#planning-figures); its last fifth
 overshoots so that the whole reaches 1.1 × its running VA."""
 
 
@@ -108,7 +108,7 @@ MOST_START_X, MOST_START_S = 15.0, 120.0
 """No load starts with more, or for longer. Ours: a false entry of the table is found as it is read."""
 STALL_UNLOADED_PCT, STALL_LOADED_PCT, STALL_CAPACITOR_PCT = 70.0, 75.0, 85.0
 """Share of nominal volts a motor needs to start: unloaded; loaded; capacitor-start
-compressors and anything behind a contactor. Trade figures, physics.md section 4."""
+compressors and anything behind a contactor. Trade figures, docs/method/loads.md#planning-figures."""
 
 KINDS = {
     kind.slug: kind
@@ -300,11 +300,11 @@ KINDS = {
         ),
     )
 }
-"""Planning figures by kind (physics.md section 1). ``start_x`` of a kind with parts is left to
+"""Planning figures by kind (docs/method/loads.md#planning-figures). ``start_x`` of a kind with parts is left to
 its parts. A medical device's figures are ours: ask its booklet, and never test it on a person."""
 
 SOFT_START_X, SOFT_START_S, SOFT_START_PF = 2.2, 1.0, 0.6
-"""A motor behind a soft starter: multiple of running VA, how long, power factor (physics.md section 1)."""
+"""A motor behind a soft starter: multiple of running VA, how long, power factor (docs/method/loads.md#planning-figures)."""
 MICROWAVE_INPUT_PER_COOKING_W = 1.5
 """Input watts of a transformer microwave per watt of cooking power."""
 COLD_PICKUP_X = 3.0

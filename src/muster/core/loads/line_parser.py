@@ -114,7 +114,7 @@ def parse_load_line(line: str, key: str, v_nominal: float, own: Iterable[ShelfLo
     if shelf is None and not {"run_w", "nameplate_a"} & set(result):
         raise MusterError(f"“{words}” is not on the shelf", where="line", want=f"say its watts too: “{words} 300w”")
     load = _load_from(words, key, v_nominal, result, shelf)
-    return LoadEntry(load, _told_back(load, shelf), shelf)
+    return LoadEntry(load, _read_back(load, shelf), shelf)
 
 
 def _load_from(words: str, key: str, v_nominal: float, load_found: dict[str, object], shelf: ShelfLoad | None) -> Load:
@@ -166,7 +166,7 @@ def _figures(result: dict[str, object], pf: float, volts: float) -> list[LoadFig
     return figures
 
 
-def _told_back(load: Load, shelf: ShelfLoad | None) -> str:
+def _read_back(load: Load, shelf: ShelfLoad | None) -> str:
     origin = "from the shelf" if shelf else f"taken as {load.kind_figures.label}"
     return (
         f"{load.name}, {origin} · {plain(load.run_w, 'w')} at PF {load.pf:.2f} · "

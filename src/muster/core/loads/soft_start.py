@@ -46,7 +46,7 @@ def compare_soft(load: Load, limits: Sequence[tuple[Limit, ...]], system: System
     )
 
 
-def told_by_source(ways: Sequence[StartWay], names: Sequence[str]) -> tuple[str, ...]:
+def describe_by_source(ways: Sequence[StartWay], names: Sequence[str]) -> tuple[str, ...]:
     """A sentence for each source: how the start stands there, alone, either way."""
     said = []
     for index, name in enumerate(names):

@@ -21,7 +21,7 @@ def in_weather(load: Load, outside_c: float) -> Load | None:
 
     References
     ----------
-    Heat flow in proportion to the difference of temperature; physics.md section 1.
+    Heat flow in proportion to the difference of temperature; docs/method/loads.md#duty-and-weather.
     """
     if load.weather is None or not load.duty.cycles:
         return load

@@ -15,7 +15,7 @@ METHOD = 6
 DRAWS = 400
 SEED = 1911
 UPPER_X = 1.25
-"""A demand at grade C or D enters the verdict at its upper figure, +25 % (physics.md section 10)."""
+"""A demand at grade C or D enters the verdict at its upper figure, +25 % (docs/method/outage.md)."""
 
 
 @dataclass(frozen=True)

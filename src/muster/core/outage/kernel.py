@@ -86,7 +86,7 @@ def runs_of(
     at_once_x: float,
     first_s: float,
     phase: float,
-    dice: Floats,
+    random_draws: Floats,
     opens: Floats,
     closes: Floats,
     horizon_s: float,
@@ -97,25 +97,25 @@ def runs_of(
     ``at_once_x`` above 0: it calls at once at ``first_s`` and its first
     on-time is so many times its usual one. ``off_s`` 0: it runs throughout
     its hours; below 0: a program, begun once in each stretch of them.
-    ``dice`` (m, 2) in −1 to 1 vary each on and off time; ``phase`` in 0 to 1
+    ``random_draws`` (m, 2) in −1 to 1 vary each on and off time; ``phase`` in 0 to 1
     is where in its cycle it begins.
 
     Raises
     ------
     IndexError
-        If ``out`` or ``dice`` holds fewer than the runs there are: nothing is ever left out in silence.
+        If ``out`` or ``random_draws`` holds fewer than the runs there are: nothing is ever left out in silence.
     """
     if off_s < 0:
-        return programs_of(on_s, jitter, dice, opens, closes, horizon_s, out)
+        return programs_of(on_s, jitter, random_draws, opens, closes, horizon_s, out)
     wanted = at_once_x > 0
     earliest = first_s if wanted else 0.0
     at = first_s if wanted else -phase * (on_s + off_s)
     result = 0
     k = 0
     while at < horizon_s:
-        if k >= dice.shape[0]:
+        if k >= random_draws.shape[0]:
             raise IndexError("fewer random numbers than cycles")
-        last = on_s * (1 + jitter * dice[k, 0])
+        last = on_s * (1 + jitter * random_draws[k, 0])
         if wanted and k == 0:
             last *= at_once_x
         low, high = at, at + last
@@ -130,7 +130,7 @@ def runs_of(
                 result += 1
         if off_s <= 0:
             break
-        at = at + last + off_s * (1 + jitter * dice[k, 1])
+        at = at + last + off_s * (1 + jitter * random_draws[k, 1])
         k += 1
     return result
 
@@ -147,7 +147,7 @@ def most_runs_of(cycles: int, windows: int) -> int:
 
 @njit(cache=True, nogil=True)
 def programs_of(
-    on_s: float, jitter: float, dice: Floats, opens: Floats, closes: Floats, horizon_s: float, out: Floats
+    on_s: float, jitter: float, random_draws: Floats, opens: Floats, closes: Floats, horizon_s: float, out: Floats
 ) -> int:
     """One run in each window, begun anywhere that lets it end in time, else at the window's beginning.
 
@@ -157,19 +157,19 @@ def programs_of(
     Raises
     ------
     IndexError
-        If ``out`` or ``dice`` holds fewer than the windows there are.
+        If ``out`` or ``random_draws`` holds fewer than the windows there are.
     """
-    if opens.size > dice.shape[0] or opens.size > out.shape[0]:
+    if opens.size > random_draws.shape[0] or opens.size > out.shape[0]:
         raise IndexError("more windows than room for their programs")
     result = 0
     ended = 0.0
     for w in range(opens.size):
-        last = on_s * (1 + jitter * dice[w, 0])
+        last = on_s * (1 + jitter * random_draws[w, 0])
         first = max(opens[w], ended)
         if first >= closes[w]:
             continue
         room = max(0.0, closes[w] - first - last)
-        begin = first + room * (dice[w, 1] + 1) / 2
+        begin = first + room * (random_draws[w, 1] + 1) / 2
         end = min(begin + last, horizon_s)
         if end > begin:
             out[result, 0], out[result, 1] = begin, end
@@ -186,7 +186,7 @@ def changes_of(
     powers: Floats,
     times_s: Floats,
     horizon_s: float,
-    stood: Floats,
+    running_s: Floats,
     at: Floats,
     who: NDArray[np.int64],
     kind: NDArray[np.int64],
@@ -195,7 +195,7 @@ def changes_of(
     """Add to the list of changes what one load's parts do in its runs; how many there are now.
 
     Parts ``first`` to ``last`` are its own: ``times_s`` (p, 3) from, for and
-    start length; a part reaches no further than its run. ``stood`` gathers
+    start length; a part reaches no further than its run. ``running_s`` gathers
     the on-time of each part.
 
     Raises
@@ -211,7 +211,7 @@ def changes_of(
                 continue
             if m + 4 > at.size:
                 raise IndexError("more changes than room for them")
-            stood[p] += high - low
+            running_s[p] += high - low
             at[m], who[m], kind[m] = low, p, ON
             at[m + 1], who[m + 1], kind[m + 1] = high, p, OFF
             m += 2
@@ -322,9 +322,9 @@ def worst_starts(
     powers: Floats,
     shares: Floats,
     load_of: NDArray[np.int64],
-    worst: Floats,
+    worst_start: Floats,
 ) -> None:
-    """Each load's worst start, into ``worst`` (n, 4): W and VA beneath it, the moment's VA on the whole and its worst leg."""
+    """Each load's worst start, into ``worst_start`` (n, 4): W and VA beneath it, the moment's VA on the whole and its worst leg."""
     places = shares.shape[1]
     for e in range(m):
         if kind[e] != START:
@@ -335,7 +335,7 @@ def worst_starts(
         for p in range(places):
             if places == 1 or (p > 0 and shares[i, p] > 0):
                 leg_va = max(leg_va, level[1, p, j] + level[2, p, j])
-        mine = worst[load_of[i]]
+        mine = worst_start[load_of[i]]
         mine[0] = max(mine[0], level[0, 0, j] - powers[i, 3])
         mine[1] = max(mine[1], level[1, 0, j] - powers[i, 4])
         mine[2] = max(mine[2], level[1, 0, j] + level[2, 0, j])
@@ -356,8 +356,8 @@ def outages(
     closes: Floats,
     window_of: NDArray[np.int64],
     phase: Floats,
-    dice: Floats,
-    dice_of: NDArray[np.int64],
+    random_draws: Floats,
+    random_draws_of: NDArray[np.int64],
     jitter: float,
     edges_s: Floats,
     spans_s: Floats,
@@ -368,8 +368,8 @@ def outages(
     ``powers`` (parts, 5): running W, running VA, what a start adds [VA] (0:
     none), and W and VA of all the load's own parts that run when it starts;
     ``times_s`` (parts, 3): from, for, start length; ``shares`` (parts,
-    places). ``part_of``, ``window_of`` and ``dice_of`` (n + 1) say which
-    parts, windows and dice are a load's; ``phase`` is (draws, n), ``dice``
+    places). ``part_of``, ``window_of`` and ``random_draws_of`` (n + 1) say which
+    parts, windows and random draws are a load's; ``phase`` is (draws, n), ``random_draws``
     (draws, all, 2). Gives peaks (draws, places, spans and VA over the first
     span), neutral difference [VA], longest stretch [s], energy by hour (draws,
     places, hours) [Ws], on-time (draws, parts) [s], and each load's worst
@@ -384,16 +384,16 @@ def outages(
     places = shares.shape[1]
     horizon_s = edges_s[-1]
     peaks = np.zeros((draws, places, spans_s.size + 1))
-    apart = np.zeros(draws)
-    spell = np.zeros(draws)
+    neutral_va = np.zeros(draws)
+    stretch_s = np.zeros(draws)
     by_hour = np.zeros((draws, places, edges_s.size - 1))
-    stood = np.zeros((draws, shares.shape[0]))
-    worst = np.full((draws, n, 4), -1.0)
+    running_s = np.zeros((draws, shares.shape[0]))
+    worst_start = np.full((draws, n, 4), -1.0)
     load_of = np.zeros(shares.shape[0], dtype=np.int64)
     most_runs = most_changes = 0
     for i in range(n):
         load_of[part_of[i] : part_of[i + 1]] = i
-        runs = most_runs_of(dice_of[i + 1] - dice_of[i], window_of[i + 1] - window_of[i])
+        runs = most_runs_of(random_draws_of[i + 1] - random_draws_of[i], window_of[i + 1] - window_of[i])
         most_runs = max(most_runs, runs)
         most_changes += runs * (part_of[i + 1] - part_of[i]) * CHANGES_A_RUN
     out = np.zeros((most_runs, 2))
@@ -405,7 +405,7 @@ def outages(
     for d in range(draws):
         m = 0
         for i in range(n):
-            w0, w1, d0, d1 = window_of[i], window_of[i + 1], dice_of[i], dice_of[i + 1]
+            w0, w1, d0, d1 = window_of[i], window_of[i + 1], random_draws_of[i], random_draws_of[i + 1]
             result = runs_of(
                 on_s[i],
                 off_s[i],
@@ -413,14 +413,14 @@ def outages(
                 at_once_x[i],
                 first_s[i],
                 phase[d, i],
-                dice[d, d0:d1],
+                random_draws[d, d0:d1],
                 opens[w0:w1],
                 closes[w0:w1],
                 horizon_s,
                 out,
             )
             m = changes_of(
-                out[:result], part_of[i], part_of[i + 1], powers, times_s, horizon_s, stood[d], at, who, kind, m
+                out[:result], part_of[i], part_of[i + 1], powers, times_s, horizon_s, running_s[d], at, who, kind, m
             )
         in_time(at, m, horizon_s, order, count_of[: max(2, m + 1)])
         times = np.zeros(m + 2)
@@ -437,8 +437,8 @@ def outages(
                 peaks[d, p, s] = highest_mean(span, w, energy, spans_s[s])
             peaks[d, p, spans_s.size] = highest_mean(span, va, energies(span, va), spans_s[0])
             hours_of(span, w, energy, edges_s, by_hour[d, p])
-        spell[d] = longest_stretch(span, level[0, 0, :count], stretch_share * peaks[d, 0, 0])
+        stretch_s[d] = longest_stretch(span, level[0, 0, :count], stretch_share * peaks[d, 0, 0])
         if places == 3:
-            apart[d] = np.abs(level[1, 1, :count] - level[1, 2, :count]).max()
-        worst_starts(m, at, who, kind, span, level, powers, shares, load_of, worst[d])
-    return peaks, apart, spell, by_hour, stood, worst
+            neutral_va[d] = np.abs(level[1, 1, :count] - level[1, 2, :count]).max()
+        worst_starts(m, at, who, kind, span, level, powers, shares, load_of, worst_start[d])
+    return peaks, neutral_va, stretch_s, by_hour, running_s, worst_start

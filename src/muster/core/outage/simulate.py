@@ -21,9 +21,9 @@ from .demand import DRAWS, SEED, OutageDemand, Simulate, StartDemand
 from .kernel import CHANGES_A_RUN, outages
 
 JITTER = 0.20
-"""Each on and off time varies by this share (physics.md section 9)."""
+"""Each on and off time varies by this share (docs/method/outage.md)."""
 BRING_UP_GAP_S = 15.0
-"""Between one load and the next when they are brought back one by one."""
+"""Between one load and the next when they are switched on again one by one."""
 DEMAND_PERCENTILE = 99.0
 PEAK_MEAN_S = 60.0
 HOUR_S = 3600.0
@@ -93,7 +93,7 @@ def simulate(
     ones for three times their usual first on-time. Between changes nothing moves, so sums are
     exact. Apparent powers are added as plain numbers, never less than their
     phasor sum. The same seed gives the same result, whatever the order of the
-    roll.
+    loads.
 
     Raises
     ------
@@ -136,7 +136,7 @@ def _require_playable(loads: Sequence[Load], brief: Brief) -> None:
 
 
 Gathered = tuple[Floats, ...]
-DICE_AT_ONCE = 3_000_000
+RANDOM_AT_ONCE = 3_000_000
 """Random numbers drawn at a time, to keep memory small."""
 DRAWS_AT_ONCE = 100
 """Draws between two words of how far it is."""
@@ -145,7 +145,7 @@ DRAWS_AT_ONCE = 100
 def _batches(loads: Sequence[Load], brief: Brief, draws: int) -> list[int]:
     """Draws cut into batches; the batches change nothing in the result."""
     each = sum(_most_cycles(load, brief.outage_h * 3600) for load in loads) * 2
-    size = max(1, min(DRAWS_AT_ONCE, DICE_AT_ONCE // each))
+    size = max(1, min(DRAWS_AT_ONCE, RANDOM_AT_ONCE // each))
     return [min(size, draws - first) for first in range(0, draws, size)]
 
 
@@ -161,7 +161,7 @@ def _outages(loads: Sequence[Load], brief: Brief, draws: int, rngs: Sequence[np.
     windows = [_windows(load, brief, horizon_s) for load in loads]
     counts = [_most_cycles(load, horizon_s) for load in loads]
     rolled = [rng.uniform(-1, 1, (draws, 2 * count + 1)) for rng, count in zip(rngs, counts, strict=True)]
-    dice = np.concatenate([part[:, 1:].reshape(draws, -1, 2) for part in rolled], axis=1)
+    random_draws = np.concatenate([part[:, 1:].reshape(draws, -1, 2) for part in rolled], axis=1)
     phase = np.stack([(part[:, 0] + 1) / 2 for part in rolled], axis=1)
     called = [
         load.calls_at_once and opens.size > 0 and opens[0] == 0 for load, (opens, _) in zip(loads, windows, strict=True)
@@ -184,7 +184,7 @@ def _outages(loads: Sequence[Load], brief: Brief, draws: int, rngs: Sequence[np.
         np.concatenate([closes for _, closes in windows]),
         np.cumsum([0, *(opens.size for opens, _ in windows)]),
         phase,
-        dice,
+        random_draws,
         np.cumsum([0, *counts]),
         JITTER,
         _edges_s(brief),
@@ -220,7 +220,7 @@ def _nothing(brief: Brief) -> Gathered:
 
 def _gathered(loads: Sequence[Load], brief: Brief, gathered: Gathered, draws: int, seed: int) -> OutageDemand:
     """The demand over all draws: percentiles of peaks and moments, means of energies."""
-    peaks, apart_va, stretches_s, by_hour, stood_s, worst = gathered
+    peaks, neutral_va, stretches_s, by_hour, stood_s, worst_start = gathered
     hours = by_hour / 3600
     legs = range(1, 3) if brief.system.legs == 2 else range(1)
     whole = hours[:, 0]
@@ -237,7 +237,7 @@ def _gathered(loads: Sequence[Load], brief: Brief, gathered: Gathered, draws: in
         leg_w=tuple(_percentile(peaks[:, leg, 0]) for leg in legs),
         leg_va=tuple(_percentile(peaks[:, leg, 2]) for leg in legs),
         leg_hour_w=tuple(_percentile(peaks[:, leg, 1]) for leg in legs),
-        neutral_a=_percentile(apart_va / brief.system.v_nominal),
+        neutral_a=_percentile(neutral_va / brief.system.v_nominal),
         stretch_s=_percentile(stretches_s),
         total_wh=float(whole.sum(axis=1).mean()),
         hour_wh=tuple(whole.mean(axis=0).tolist()),
@@ -245,7 +245,9 @@ def _gathered(loads: Sequence[Load], brief: Brief, gathered: Gathered, draws: in
         hour_p90_wh=tuple(np.percentile(whole, 90, axis=0).tolist()),
         leg_hour_wh=tuple(tuple(hours[:, leg].mean(axis=0).tolist()) for leg in legs),
         load_wh=_wh_by_load(loads, on_s),
-        starts=tuple(_start_demand(load, worst[:, i]) for i, load in enumerate(loads) if (worst[:, i, 2] >= 0).any()),
+        starts=tuple(
+            _start_demand(load, worst_start[:, i]) for i, load in enumerate(loads) if (worst_start[:, i, 2] >= 0).any()
+        ),
         all_at_once_va=sum(
             load.moment_va(brief.system.hz) for load in loads if first in load.hours and load.calls_at_once
         ),
@@ -262,9 +264,9 @@ def _wh_by_load(loads: Sequence[Load], on_s: Floats) -> dict[str, float]:
     return result
 
 
-def _start_demand(load: Load, worst: Floats) -> StartDemand:
+def _start_demand(load: Load, worst_start: Floats) -> StartDemand:
     """A load's worst moment over the draws in which it started."""
-    seen = worst[worst[:, 2] >= 0]
+    seen = worst_start[worst_start[:, 2] >= 0]
     return StartDemand(load.key, *(_percentile(seen[:, i]) for i in range(4)))
 
 

@@ -14,7 +14,7 @@ SWITCH_S = 15.0
 BETWEEN_S = 45.0
 """Settling and reading, a step."""
 AWAY = 0.03
-"""A step is met within this share of the claim (issue of the planner; product.md, Ladder)."""
+"""A step is met within this share of the claim: a plan that misses it is said to. Ours."""
 
 
 @dataclass(frozen=True)

@@ -41,7 +41,7 @@ class Predicted:
 
     @property
     def told(self) -> str:
-        """As it stands on the plan."""
+        """As the plan shows it."""
         if round(self.low, 1) == round(self.high, 1):
             return plain(self.low, self.unit)
         return f"{number(self.low, self.unit)}–{plain(self.high, self.unit)}"

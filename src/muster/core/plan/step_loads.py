@@ -18,7 +18,7 @@ Floats = NDArray[np.float64]
 STEPS_PCT = (25, 50, 75, 100)
 HOLD_STEP_S = 120.0
 HOLD_RATING_S = 600.0
-"""Hold at the rating: at least 10 min (product.md, Ladder)."""
+"""Hold at the rating: at least 10 min (docs/method/verdict.md#held-levels)."""
 ALL_TRIED = 14
 """Loads whose combinations are all tried; longer lists are searched by sums in steps, then mended load by load."""
 READ_ALL = "Read volts, watts and hertz on each leg."

@@ -23,7 +23,7 @@ from ..working import Working
 DROP_MOST_PCT = 5.0
 """A lead to the home should lose no more of nominal (IEC 60364-5-52, annex G, other uses)."""
 FREEZING_C = 0.0
-"""Lithium iron phosphate is not charged below it (physics.md section 6)."""
+"""Lithium iron phosphate is not charged below it (docs/method/energy.md#batteries)."""
 """Protocols whose steps leave it to the assessor which loads are on."""
 HOLDS_H = 12.0
 """What must be confirmed on the day is asked again after so many hours."""

@@ -1,4 +1,4 @@
-"""The checks on entries (physics.md section 8): each flags and explains; none changes or drops anything."""
+"""The checks on entries (docs/method/entries.md): each flags and explains; none changes or drops anything."""
 
 from __future__ import annotations
 

@@ -479,7 +479,7 @@ STAT_WORDS = {
 def tell(item: Item, names: Mapping[str, str], system: System, kit: Kit | None = None) -> str:
     """Say an item back in words; the instrument only where it is not the usual one."""
     if isinstance(item, Reading):
-        return _tell_reading(item, system, kit or Kit())
+        return _reading_text(item, system, kit or Kit())
     if isinstance(item, Switch):
         return f"{names.get(item.load, item.load)} {'on' if item.on else 'off'}"
     if isinstance(item, Start):
@@ -490,7 +490,7 @@ def tell(item: Item, names: Mapping[str, str], system: System, kit: Kit | None =
     return f"note: {item.text}"
 
 
-def _tell_reading(reading: Reading, system: System, kit: Kit) -> str:
+def _reading_text(reading: Reading, system: System, kit: Kit) -> str:
     where = "" if system.legs == 1 and reading.place is Place.LEG1 else reading.place.label
     written = plain(reading.value, UNIT_OF.get(reading.quantity, ""))
     if reading.quantity == "pf":

@@ -10,7 +10,7 @@ from ..sources import Claims, SourceKind
 
 @dataclass(frozen=True)
 class ShelfSource:
-    """A kind of source, what it is usually claimed to do, and what to look for on its plate."""
+    """A kind of source, what it is usually claimed to do, and what to look for on its nameplate."""
 
     slug: str
     name: str

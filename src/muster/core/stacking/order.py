@@ -98,7 +98,7 @@ def _phasor(va: float, pf: float) -> complex:
     return complex(va * pf, va * math.sqrt(max(0.0, 1 - pf * pf)))
 
 
-def told(loads: Sequence[Load], system: System, *, exact: bool = False, gap_a: float = 0.0) -> Order:
+def order_of_starts(loads: Sequence[Load], system: System, *, exact: bool = False, gap_a: float = 0.0) -> Order:
     """The moments of an order as it is now."""
     run, start = phasors(loads, system)
     beneath = np.zeros(system.legs, dtype=np.complex128)
@@ -127,9 +127,9 @@ def best_order(loads: Sequence[Load], system: System) -> Order:
     if not ruled:
         return Order((), exact=True, gap_a=0.0)
     if len(ruled) <= EXACT_TO:
-        return told([ruled[i] for i in _by_sets(ruled, system)], system, exact=True)
+        return order_of_starts([ruled[i] for i in _by_sets(ruled, system)], system, exact=True)
     run, start = phasors(ruled, system)
-    plain = told([ruled[i] for i in _bettered(run, start)], system)
+    plain = order_of_starts([ruled[i] for i in _bettered(run, start)], system)
     gap = max(0.0, plain.peak_a - _least_peak(run, start))
     return Order(plain.moments, exact=gap < EVEN_A, gap_a=gap)
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from ..errors import MusterError, require_above, require_between
 
 PEUKERT_LEAD = 1.2
-"""Peukert exponent of flooded and AGM lead-acid, unless its maker says (physics.md section 6)."""
+"""Peukert exponent of flooded and AGM lead-acid, unless its maker says (docs/method/energy.md#batteries)."""
 USE_TO_PCT = 50.0
 """Share of a lead-acid bank that is drawn in ordinary use."""
 

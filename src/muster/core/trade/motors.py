@@ -13,7 +13,7 @@ CODE_KVA_PER_HP = {
 """Locked-rotor kVA per horsepower by code letter, the upper end of each; V has none: at least (NEC 430.7(B))."""
 OPEN_ENDED = "V"
 WINDOW_PCT = 5.0
-"""A set-point is refused that leaves nominal ± 5 %: 57 to 63 Hz, 47.5 to 52.5 Hz (physics.md section 4)."""
+"""A set-point is refused that leaves nominal ± 5 %: 57 to 63 Hz, 47.5 to 52.5 Hz (docs/method/starts.md#set-point-of-a-governor)."""
 
 
 def code_letter_va(letter: str, hp: float) -> float:

@@ -14,7 +14,7 @@ TAU_LEAST_S, TAU_MOST_S, TAU_STEPS = 30.0, 4 * 3600.0, 241
 BETWEEN_SHARE = 0.15
 """Readings of one thermometer err alike: between them so much of its accuracy is left."""
 LONG_ENOUGH_X = 3.0
-"""A test is long enough to know the end temperature after three time constants (physics.md section 6)."""
+"""A test is long enough to know the end temperature after three time constants (docs/method/energy.md#temperatures)."""
 
 
 @dataclass(frozen=True)

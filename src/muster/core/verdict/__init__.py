@@ -1,4 +1,4 @@
-"""The verdict: requirement by requirement, what is asked, what the source can give, and what that rests on."""
+"""The verdict: requirement by requirement, what is needed, what the source can give, and what that rests on."""
 
 from __future__ import annotations
 

@@ -66,7 +66,7 @@ def next_tests(
 
     A line that is open is worth what is not known of it; a protocol is worth
     the lines that it can settle. ``if_measured`` are the same lines with the
-    roll's own figures taken as measured: where they stand otherwise, the
+    loads' own figures taken as measured: where they stand otherwise, the
     baseline would settle them.
     """
     asked = [row for row in rows if row.must and _open(row)]

@@ -25,7 +25,7 @@ from .requirement import ORDER, Evidence, Margin, Requirement, Status, not_requi
 HEAT_SHARE = 0.9
 """A temperature counts for a hold at a load no more than a tenth above the one it was read under."""
 STARTS_WANTED = 3
-"""Starts that must hold, a hot one among them (physics.md section 10)."""
+"""Starts that must hold, a hot one among them (docs/method/verdict.md#starting)."""
 DEMAND_WORKING_SOURCE = "99th percentile over draws of the highest 60 s mean"
 
 
@@ -195,8 +195,7 @@ def _start_predicted(
 ) -> Requirement:
     """A start not tried on that base, predicted from those that were: grade B, for it is indirect.
 
-    Foretold alone it does not carry: three starts must hold (physics.md
-    section 10). Well below what it needs it falls short.
+    Predicted alone it does not carry: three starts must hold (docs/method/verdict.md#starting). Well below what it needs it falls short.
     """
     margin = room(predicted.floor_v, lowest.value, lowest.u, "v", below=False)
     tried = [start for start in seen if start.outcome is Outcome.HELD]
@@ -330,7 +329,7 @@ def _held_sentence(demand: StartDemand, held: list[StartSeen], lowest: Value | N
 
 
 def _surge_room(case: VerdictInputs, demand: StartDemand, load: Load) -> tuple[Limit, float] | None:
-    """The surge limit with least room for this start, and what is asked of it [VA]."""
+    """The surge limit with least room for this start, and what is needed of it [VA]."""
     whole = binding(case.limits, None, surge=True)
     result = [(whole, demand.moment_va)] if whole else []
     if case.home.brief.system.legs == 2:

@@ -93,7 +93,7 @@ class Evidence:
 
 
 def status_of(margin: Margin | None, evidence: Evidence, *, asked: bool = True) -> Status:
-    """The status of a requirement: the first rule that applies (physics.md section 10).
+    """The status of a requirement: the first rule that applies (docs/method/verdict.md#status).
 
     1 nothing asked; 2 the deciding reading missing or a bound that flatters;
     3 the high end below 0; 4 capability at grade C or D; 5 the low end above 0;

@@ -1,4 +1,4 @@
-"""Waveform and transfer: what was captured, else the plate."""
+"""Waveform and transfer: what was captured, else the nameplate."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ AS_WAVE = {Shape.SINE: Wave.SINE, Shape.ROUGH: Wave.ROUGH}
 
 
 def waveform(case: VerdictInputs) -> Requirement:
-    """Waveform: what the most sensitive load needs, against the worst capture, else the plate."""
+    """Waveform: what the most sensitive load needs, against the worst capture, else the nameplate."""
     if not case.home.loads:
         return not_required("waveform", "No loads yet.")
     pickiest = min(case.home.loads, key=lambda load: ORDER.index(load.wave))

@@ -130,7 +130,7 @@ def _measured(case: VerdictInputs, hours: float) -> _Gives | None:
                 "battery = (1 + p₁) × delivered + idle × hours of the run",
                 f"{x:.3f} × {number(run.ac_wh)} + {number(idle_w)} × {number(run.hours)}",
                 plain(battery_wh, "wh"),
-                f"a run of {duration(run.hours * 3600)} at {plain(run.mean_w, 'w')}, the nearest to what is asked",
+                f"a run of {duration(run.hours * 3600)} at {plain(run.mean_w, 'w')}, the nearest to what is needed",
             ),
             Working(
                 "given = (battery − idle × hours asked) ÷ (1 + p₁)",

@@ -1,4 +1,4 @@
-"""Jobs: create, edit the brief, copy, archive, bring back, and read in whole."""
+"""Jobs: create, edit the brief, copy, archive, restore, and read in whole."""
 
 from __future__ import annotations
 
@@ -102,7 +102,7 @@ def archive_job(job: Job, who: AbstractUser) -> Job:
 
 def restore_job(job: Job, who: AbstractUser) -> Job:
     """Bring an archived job back."""
-    with changing(job, "job brought back", who):
+    with changing(job, "job restored", who):
         job.archived_at = None
         job.save(update_fields=["archived_at"])
     return job

@@ -44,7 +44,7 @@ def archive_session(row: SessionRow, who: AbstractUser) -> SessionRow:
 
 def restore_session(row: SessionRow, who: AbstractUser) -> SessionRow:
     """Bring a session back."""
-    with changing(row, f"{PROTOCOLS[row.protocol].name} of {row.started_at:%d %b %Y} brought back", who):
+    with changing(row, f"{PROTOCOLS[row.protocol].name} of {row.started_at:%d %b %Y} restored", who):
         row.archived_at = None
         row.save(update_fields=["archived_at"])
     return row

@@ -61,7 +61,7 @@ def archive_source(row: SourceRow, who: AbstractUser) -> SourceRow:
 
 def restore_source(row: SourceRow, who: AbstractUser) -> SourceRow:
     """Bring a source back."""
-    with changing(row, f"{row.name} brought back", who):
+    with changing(row, f"{row.name} restored", who):
         row.archived_at = None
         row.save(update_fields=["archived_at"])
     return row

@@ -44,7 +44,7 @@ from .recorder import Recorder, RecorderMessage, SteadyClock
 
 POLL_S = 0.1
 """So often everything read is committed, the flags looked at, and the outlets brought to what the record says."""
-TELL_S = 1.0
+REPORT_S = 1.0
 """So often it writes that it is alive."""
 STRIP_MISSES = 2
 """So many answers missed in a row are silence: one may be lost on the way, and both together are over before the watchdog is."""
@@ -202,7 +202,7 @@ class Supervisor:
         self._run_sheet(heard)
         self._follow_record(look=written)
         self._keep_captures()
-        self._tell(bool([item for item in told if item.what != "kept"]))
+        self._describe(bool([item for item in told if item.what != "kept"]))
         return told
 
     def finish(self) -> None:
@@ -227,9 +227,9 @@ class Supervisor:
         if self.session.closed_at is None:
             log_items(self.session, [Note(words)], "the recorder", self.who, MUSTER)
 
-    def _tell(self, now: bool) -> None:
+    def _describe(self, now: bool) -> None:
         """Write that it is alive: each second, and at once when an instrument is gone or back."""
-        if not now and self.clock() - self._told < TELL_S:
+        if not now and self.clock() - self._told < REPORT_S:
             return
         self._told = self.clock()
         self.row.beat_at, self.row.state = timezone.now(), RecordingRow.State.RUNNING
@@ -252,7 +252,7 @@ class Supervisor:
             self._note(f"Muster’s server was silent for {alive.SILENT_S:g} s: every outlet goes off")
             if self.auto is not None:
                 self._log(self.auto.stop("Muster’s server was silent"))
-                self._tell_auto()
+                self._report_auto()
                 self.auto = None
             if lost := [key for key in self._on if key in self.row.outlets]:
                 self._switch_off(lost, "all off: Muster’s server was silent")
@@ -307,7 +307,7 @@ class Supervisor:
         wanted = {outlet: key in self._on for key, outlet in self.row.outlets.items()}
         try:
             self._switch(strip, wanted)
-            if self.clock() - self._renewed >= TELL_S:
+            if self.clock() - self._renewed >= REPORT_S:
                 self._renewed = self.clock()
                 strip.watch(WATCHDOG_S)
                 self._strip_missed = 0
@@ -340,7 +340,7 @@ class Supervisor:
         with contextlib.suppress(DatabaseError, MusterError):
             if self.auto is not None:
                 self._log(self.auto.stop("the recording was stopped"))
-                self._tell_auto()
+                self._report_auto()
             on = replay(bridge.session_of(self.session), self.system.legs).on
             off = [key for key in on if key in self.row.outlets]
             if self.strip is not None and off:
@@ -373,7 +373,7 @@ class Supervisor:
             self._log(self.auto.stop("your stop key"))
         else:
             self._log(self.auto.tick(self.clock(), self._seen(heard)))
-        self._tell_auto()
+        self._report_auto()
         if self.auto.doing.over:
             self.auto = None
 
@@ -420,7 +420,7 @@ class Supervisor:
             self._logged = True
             log_items(self.session, item.items, item.raw, self.who, MUSTER)
 
-    def _tell_auto(self) -> None:
+    def _report_auto(self) -> None:
         assert self.auto is not None
         now = {
             "doing": self.auto.doing.value,

@@ -28,7 +28,7 @@ from muster.records.models import CaptureRow, SessionRow
 from muster.web.figures.strip import draw_strip
 from muster.web.figures.wave import describe, draw_wave
 from muster.web.ui.downloads import download
-from muster.web.ui.error_text import told
+from muster.web.ui.error_text import error_sentence
 from muster.web.ui.frame import stage_page
 from muster.web.ui.said import say_undoable
 from muster.web.ui.working import on_to
@@ -42,14 +42,14 @@ SCOPE = "scope"
 
 
 def captures(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
-    """The captures of a session, and a place to bring one in."""
+    """The captures of a session, and a place to import one."""
     row = find_session(job_id, session_id)
     error = ""
     if request.method == "POST":
         try:
             return _brought_in(request, row)
         except MusterError as wrong:
-            error = told(wrong)
+            error = error_sentence(wrong)
     kit = bridge.session_data(row).kit_on()
     names = {i.slug: i.name for i in kit.instruments}
     rows = row.capture_rows.all()
@@ -205,5 +205,5 @@ def away(request: HttpRequest, job_id: int, session_id: int, capture_id: int) ->
             url = reverse("capture-archive", args=[job_id, session_id, capture_id])
             say_undoable(request, f"{row.name} is archived.", url)
     except MusterError as error:
-        messages.error(request, told(error))
+        messages.error(request, error_sentence(error))
     return redirect("captures", job_id, session_id)

@@ -23,7 +23,7 @@ from muster.records.actions import sessions as actions
 from muster.records.actions.traces import charge_logged
 from muster.records.models import SessionRow
 from muster.web.ui.downloads import download
-from muster.web.ui.error_text import told
+from muster.web.ui.error_text import error_sentence
 
 from .find import find_session
 
@@ -58,7 +58,7 @@ def every(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     try:
         actions.set_checkin(row, request.POST.get("minutes", ""))
     except MusterError as error:
-        messages.error(request, told(error))
+        messages.error(request, error_sentence(error))
     return redirect("session", job_id, session_id)
 
 

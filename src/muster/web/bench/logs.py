@@ -23,7 +23,7 @@ from muster.records.actions import imports, traces
 from muster.records.models import ImportRow, SessionRow, TraceRow
 from muster.records.recording.recorder import recording
 from muster.web.ui.downloads import download
-from muster.web.ui.error_text import told
+from muster.web.ui.error_text import error_sentence
 from muster.web.ui.frame import stage_page
 from muster.web.ui.said import say_undoable
 
@@ -43,7 +43,7 @@ def logs(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
             row = imports.receive(session, given.name or "log.csv", given.chunks(), request.user)
             return redirect("log-import", job_id, session_id, row.pk)
         except MusterError as wrong:
-            error = told(wrong)
+            error = error_sentence(wrong)
     rows = session.trace_rows.filter(staged=False)
     context = {
         "session": session,
@@ -111,7 +111,7 @@ def _mapping(request: HttpRequest, row: ImportRow) -> HttpResponse:
             imports.read_beside(row)
             return redirect("log-import", row.session.source.job_id, row.session_id, row.pk)
         except MusterError as error:
-            form.add_error(None, told(error))
+            form.add_error(None, error_sentence(error))
     seen = imports.preview(row, layout, chosen) if chosen is not None else None
     channels = [c.channel for c in chosen.columns] if chosen else []
     rows = _read_rows(row, seen, channels) if seen else []
@@ -181,7 +181,7 @@ def forget_import(request: HttpRequest, job_id: int, session_id: int, import_id:
     try:
         imports.give_up(_import(job_id, session_id, import_id))
     except MusterError as error:
-        messages.error(request, told(error))
+        messages.error(request, error_sentence(error))
     return redirect("logs", job_id, session_id)
 
 
@@ -202,7 +202,7 @@ def trace_away(request: HttpRequest, job_id: int, session_id: int, trace_id: int
             traces.put_back_trace(row, request.user)
             messages.info(request, f"{row.name} is back.")
     except MusterError as error:
-        messages.error(request, told(error))
+        messages.error(request, error_sentence(error))
     return redirect("logs", job_id, session_id)
 
 

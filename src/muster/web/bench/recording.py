@@ -24,7 +24,7 @@ from muster.records import bridge
 from muster.records.actions import recordings
 from muster.records.actions.kit import instrument_of, kit_rows
 from muster.records.models import InstrumentRow, RecordingRow, SessionRow, StripRow
-from muster.web.ui.error_text import told
+from muster.web.ui.error_text import error_sentence
 from muster.web.ui.forms import CoreForm, number_field
 from muster.web.ui.frame import stage_page
 
@@ -292,7 +292,7 @@ def again(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
         elif failed is not None:
             recordings.seen(failed)
     except MusterError as error:
-        messages.error(request, told(error))
+        messages.error(request, error_sentence(error))
     return redirect("session", job_id, session_id)
 
 
@@ -308,5 +308,5 @@ def stop(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
         elif going is not None:
             recordings.ask_stop(going)
     except MusterError as error:
-        messages.error(request, told(error))
+        messages.error(request, error_sentence(error))
     return redirect("session", job_id, session_id)

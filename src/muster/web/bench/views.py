@@ -22,7 +22,7 @@ from muster.records.actions.recordings import current
 from muster.records.actions.safety import safety_checks_of
 from muster.records.models import EntryRow, Job, SessionRow, SourceRow
 from muster.web.ui.downloads import csv_file
-from muster.web.ui.error_text import told
+from muster.web.ui.error_text import error_sentence
 from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
 from muster.web.ui.said import say_undoable
 
@@ -40,7 +40,7 @@ def _steps(request: HttpRequest, source: SourceRow, protocol: str) -> tuple[tupl
     try:
         return actions.plan_steps(source, protocol, request.user), ""
     except MusterError as error:
-        return (), told(error)
+        return (), error_sentence(error)
 
 
 def bench(request: HttpRequest, job_id: int) -> HttpResponse:
@@ -131,7 +131,7 @@ def _do(request: HttpRequest, job_id: int, session_id: int, change: Callable[[Se
     try:
         actions.once(row, request.POST.get("once", ""), lambda: change(row))
     except MusterError as error:
-        text = told(error)
+        text = error_sentence(error)
         if request.htmx:
             response = HttpResponse(text, status=422)
             response["HX-Retarget"], response["HX-Reswap"] = "#refused", "textContent"

@@ -17,7 +17,7 @@ from muster.core.errors import MusterError
 from muster.records import bridge
 from muster.records.actions import calculations as actions
 from muster.records.models import CalculationRow, Job, LoadRow
-from muster.web.ui.error_text import told
+from muster.web.ui.error_text import error_sentence
 from muster.web.ui.said import say_undoable
 
 
@@ -128,7 +128,7 @@ def _use(request: HttpRequest, job: Job, calculation: Calculation, typed: dict[s
         actions.save_calculation(job, calculation.slug, typed, request.user)
         messages.info(request, f"Saved with {job.name}.")
     except MusterError as error:
-        messages.error(request, told(error))
+        messages.error(request, error_sentence(error))
     return redirect(f"{reverse('calculators')}?job={job.pk}")
 
 

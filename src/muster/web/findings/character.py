@@ -27,7 +27,7 @@ from muster.records.models import CharacterRow, SourceRow
 from muster.web.figures.hold import HoldFigure, draw_hold
 from muster.web.figures.shares import XY, draw_gauge, draw_shares
 from muster.web.ui.downloads import csv_file, download
-from muster.web.ui.error_text import told
+from muster.web.ui.error_text import error_sentence
 from muster.web.ui.frame import get_job, live_sources, stage_page
 
 from .study import Study, asked_source, study_of
@@ -108,7 +108,7 @@ def _set_down(request: HttpRequest, study: Study) -> HttpResponse:
             actions.set_down(row, study.character, request.POST.get("note", ""), request.user)
             messages.info(request, "Saved: what is measured later can be set beside it.")
     except MusterError as error:
-        messages.error(request, told(error))
+        messages.error(request, error_sentence(error))
     return redirect(f"{reverse('character', args=[row.job_id])}?source={row.pk}")
 
 

@@ -17,7 +17,7 @@ from muster.records import bridge
 from muster.records.actions import sources as actions
 from muster.records.judging import demand_of
 from muster.web.figures.noise_plan import draw_noise_plan
-from muster.web.ui.error_text import told
+from muster.web.ui.error_text import error_sentence
 from muster.web.ui.frame import get_job, live_sources, stage_page
 
 from .study import Study, asked_source, study_of
@@ -32,7 +32,7 @@ def noise(request: HttpRequest, job_id: int) -> HttpResponse:
             source = bridge.source_of(row)
             actions.edit_source(row, replace(source, layout=_posted(request)), request.user)
         except MusterError as error:
-            messages.error(request, told(error))
+            messages.error(request, error_sentence(error))
         return redirect(f"{reverse('noise-plan', args=[job_id])}?source={row.pk}")
     study = study_of(row)
     walks = [walk for dated in study.sessions for walk in dated.findings.noise]

@@ -27,7 +27,7 @@ from muster.records.models import SessionRow, SourceRow
 from muster.web.figures.ladder import Ladder, draw_ladder
 from muster.web.figures.line import LineFigure, draw_line
 from muster.web.ui.downloads import csv_file
-from muster.web.ui.error_text import told
+from muster.web.ui.error_text import error_sentence
 from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
 
 from .study import study_of
@@ -149,7 +149,7 @@ def take_baseline(request: HttpRequest, job_id: int, session_id: int) -> HttpRes
             f"These figures hold now for {count} load{'' if count == 1 else 's'}; the earlier ones are kept beside them.",
         )
     except MusterError as error:
-        messages.error(request, told(error))
+        messages.error(request, error_sentence(error))
     return redirect("loads", job_id)
 
 

@@ -16,7 +16,7 @@ from muster.core.errors import MusterError
 from muster.records import bridge
 from muster.records.actions import history as actions
 from muster.records.models import ChangeRow
-from muster.web.ui.error_text import told
+from muster.web.ui.error_text import error_sentence
 from muster.web.ui.frame import get_job, question_of
 from muster.web.ui.stages import marks
 
@@ -67,7 +67,7 @@ def _do(request: HttpRequest, job_id: int, change: Callable[[], ChangeRow], word
         row = change()
         messages.info(request, f"{words}: {row.label}.")
     except MusterError as error:
-        messages.error(request, told(error))
+        messages.error(request, error_sentence(error))
     back = request.POST.get("next", "")
     safe = url_has_allowed_host_and_scheme(back, allowed_hosts={request.get_host()})
     return redirect(back if safe else reverse("history", args=[job_id]))

@@ -22,7 +22,7 @@ from muster.instruments.protocols import LOOK_AT, PROTOCOLS
 from muster.records.actions import kit as actions
 from muster.records.actions.recordings import link_of
 from muster.records.models import InstrumentRow, StripRow
-from muster.web.ui.error_text import told
+from muster.web.ui.error_text import error_sentence
 from muster.web.ui.forms import CoreForm, number_field
 from muster.web.ui.said import say_undoable
 
@@ -128,7 +128,7 @@ def figures(request: HttpRequest, instrument_id: int) -> HttpResponse:
             context["name"] = driver.name
             context["shown"] = [_shown(item.channel, item.value, instrument) for item in driver.read()]
         except (NoAnswer, Garbled) as error:
-            context["error"] = told(error)
+            context["error"] = error_sentence(error)
         finally:
             driver.close()
     return render(request, "kit/figures.html", context)
@@ -205,7 +205,7 @@ def take(request: HttpRequest) -> HttpResponse:
             messages.info(request, "The outlet strip is in the kit; say what hangs on it when you record.")
             return redirect("kit")
     except (MusterError, ValueError) as error:
-        messages.error(request, told(error) if isinstance(error, MusterError) else "That is no port.")
+        messages.error(request, error_sentence(error) if isinstance(error, MusterError) else "That is no port.")
         return redirect("kit-look")
     row = _row(int(request.POST.get("instrument", "0") or 0))
     return redirect(f"{reverse('kit-reach', args=[row.pk])}?speaks={link.speaks}&host={link.host}&port={link.port}")

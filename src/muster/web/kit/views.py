@@ -12,7 +12,7 @@ from muster.core.errors import MusterError
 from muster.records.actions import kit as actions
 from muster.records.actions.recordings import link_of
 from muster.records.models import InstrumentRow, StripRow
-from muster.web.ui.error_text import told
+from muster.web.ui.error_text import error_sentence
 from muster.web.ui.said import say_undoable
 
 from .forms import InstrumentForm, initial_of
@@ -75,7 +75,7 @@ def take_out(request: HttpRequest, instrument_id: int) -> HttpResponse:
         name = actions.instrument_of(row).name
         say_undoable(request, f"The {name} is out of the kit.", reverse("kit-put-back", args=[row.pk]))
     except MusterError as error:
-        messages.error(request, told(error))
+        messages.error(request, error_sentence(error))
     return redirect("kit")
 
 

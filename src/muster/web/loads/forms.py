@@ -40,7 +40,7 @@ GRADES = [(grade.value, f"{grade.value}: {grade.label}") for grade in Grade]
 
 
 class LoadForm(CoreForm):
-    """What is asked of a load in its row."""
+    """What a load says in its row."""
 
     name = forms.CharField(label="Name", max_length=120)
     kind = forms.ChoiceField(label="Kind", choices=[(kind.slug, kind.label) for kind in KINDS.values()])

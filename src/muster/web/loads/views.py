@@ -15,7 +15,7 @@ from django_htmx.http import HttpResponseClientRefresh
 from muster.core.errors import MusterError
 from muster.core.kit import Kit
 from muster.core.loads import TIERS, Load, RankedFigure, in_weather, known_figures, ranked_figures
-from muster.core.loads.soft_start import compare_soft, told_by_source
+from muster.core.loads.soft_start import compare_soft, describe_by_source
 from muster.core.shelf import SHELF
 from muster.core.sources.limits import limits_of
 from muster.formats.tables import call_table, loads_table
@@ -135,7 +135,7 @@ def _load_page(request: HttpRequest, job: Job, row: LoadRow, **more: Any) -> Htt
         "sited": in_weather(load, brief.site.temp_c),
         "outside_c": brief.site.temp_c,
         "ways": ways,
-        "soft_told": told_by_source(ways, [source.name for source in sources]),
+        "soft_told": describe_by_source(ways, [source.name for source in sources]),
         "form": WholeLoadForm(initial=initial_of(load), system=brief.system),
         "known": KnownForm(initial=known_initial(load, brief.system), kit=_kit(request)),
         **more,

@@ -8,7 +8,7 @@ from muster.core.brief import Home
 from muster.core.loads import TIERS, Load
 from muster.core.sources.limits import Limit, drawn, limits_of
 from muster.core.stacking.best_sets import fits_together, leave_out
-from muster.core.stacking.order import best_order, start_order, told
+from muster.core.stacking.order import best_order, order_of_starts, start_order
 from muster.core.stacking.what_if import measured_limits, next_to_start, what_if, whole_source
 from muster.formats.tables import order_table, stacks_table
 from muster.records import background, bridge
@@ -58,9 +58,9 @@ def stacks(request: HttpRequest, job_id: int) -> HttpResponse:
             "out": leave_out(on, binding, system),
             "order": order,
             "others": [
-                ("by the plain rule, (start − run) largest first", told(start_order(on), system).peak_a),
-                ("as they are listed", told(on, system).peak_a),
-                ("largest last, to prove the base-load case", told(start_order(on)[::-1], system).peak_a),
+                ("by the plain rule, (start − run) largest first", order_of_starts(start_order(on), system).peak_a),
+                ("as they are listed", order_of_starts(on, system).peak_a),
+                ("largest last, to prove the base-load case", order_of_starts(start_order(on)[::-1], system).peak_a),
             ],
             "two_legs": system.legs == 2,
             "tiers": TIERS,

@@ -32,7 +32,7 @@ from muster.records.background import Waiting, filling
 from muster.records.judging import session_findings, verdict_inputs
 from muster.records.models import SourceRow
 from muster.web.figures.ladder import Ladder, draw_ladder
-from muster.web.ui.error_text import told
+from muster.web.ui.error_text import error_sentence
 from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
 
 
@@ -69,7 +69,7 @@ def _sheet(desk: Desk, protocol: str) -> tuple[PlanSheet | None, str]:
     try:
         steps = desk.steps(protocol)
     except MusterError as error:
-        return None, told(error)
+        return None, error_sentence(error)
     return build_sheet(protocol, desk.home, desk.source, steps, desk.kit, *_measured(desk.row)), ""
 
 

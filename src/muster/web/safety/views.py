@@ -13,7 +13,7 @@ from muster.core.sessions import PROTOCOLS, Step
 from muster.records.actions import safety as actions
 from muster.records.actions.sessions import plan_steps
 from muster.records.models import SafetyCheckRow, SourceRow
-from muster.web.ui.error_text import told
+from muster.web.ui.error_text import error_sentence
 from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
 
 
@@ -63,5 +63,5 @@ def _change(request: HttpRequest, source: SourceRow, protocol: str) -> HttpRespo
         elif request.POST.get("do") == "confirm" and effective is None:
             actions.confirm_check(source, slug, request.user, request.POST.get("note", ""))
     except MusterError as error:
-        messages.error(request, told(error))
+        messages.error(request, error_sentence(error))
     return redirect(f"{reverse('safety', args=[source.job_id])}?source={source.pk}&protocol={protocol}#check-{slug}")

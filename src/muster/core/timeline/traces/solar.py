@@ -10,7 +10,7 @@ from ...sessions import Place
 from .trace import Floats, Trace
 
 FALL_PCT, STUCK_S = 35.0, 120.0
-"""Panel volts down by more than so much for longer than this (physics.md section 6)."""
+"""Panel volts down by more than so much for longer than this (docs/method/energy.md#panels)."""
 FULL_PCT = 98.0
 USUAL_SHARE = 0.5
 """Panels are at work above so much of the highest volts of the log."""

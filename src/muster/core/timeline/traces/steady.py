@@ -18,7 +18,7 @@ SETTLING_S = 3.0
 """After a step so long is left out of the steady stretch."""
 STEADY_LEAST_S = 8.0
 HELD_S = 600.0
-"""A level counts as held after 10 min (physics.md section 10)."""
+"""A level counts as held after 10 min (docs/method/verdict.md#held-levels)."""
 
 
 @dataclass(frozen=True)
