@@ -135,7 +135,7 @@ def test_the_longest_spell_is_unbroken() -> None:
 
 def test_batches_change_nothing(monkeypatch: pytest.MonkeyPatch) -> None:
     whole = simulate(ROLL, BRIEF, draws=9)
-    monkeypatch.setattr("muster.core.outage.simulate.DICE_AT_ONCE", 200)
+    monkeypatch.setattr("muster.core.outage.simulate.RANDOM_AT_ONCE", 200)
     assert len(_batches(ROLL, BRIEF, 9)) > 1
     assert simulate(ROLL, BRIEF, draws=9) == whole
 

@@ -48,8 +48,8 @@ def _ask(path: str, method: str = "GET", headers: dict[str, str] | None = None) 
 
 def test_styles_fonts_and_scripts_are_served_by_muster_itself() -> None:
     for path, kind in (
-        ("/static/muster.css", "text/css"),
-        ("/static/muster.js", "text/javascript"),
+        ("/static/styles/base.css", "text/css"),
+        ("/static/keys.js", "text/javascript"),
         ("/static/vendor/hyperlegible-next.woff2", "font/woff2"),
         ("/static/django_htmx/htmx-2.min.js", "text/javascript"),
     ):
@@ -60,15 +60,15 @@ def test_styles_fonts_and_scripts_are_served_by_muster_itself() -> None:
 
 
 def test_a_file_not_changed_is_not_sent_again() -> None:
-    _, headers, _ = _ask("/static/muster.css")
-    status, _, body = _ask("/static/muster.css", headers={"If-None-Match": headers["etag"]})
+    _, headers, _ = _ask("/static/styles/base.css")
+    status, _, body = _ask("/static/styles/base.css", headers={"If-None-Match": headers["etag"]})
     assert (status, body) == (304, b"")
 
 
 def test_what_is_not_a_static_file_goes_to_the_pages() -> None:
     assert _ask("/static/../settings.py")[0] == 299
     assert _ask("/jobs/")[0] == 299
-    assert _ask("/static/muster.css", method="POST")[0] == 299
+    assert _ask("/static/styles/base.css", method="POST")[0] == 299
 
 
 @pytest.mark.parametrize(

@@ -8,6 +8,10 @@ from muster.core.advice.noise_plan import NoiseLayout, Sound, rings
 from muster.core.quantities import THIN
 
 WIDTH, HEIGHT, PAD = 640, 440, 16
+LABEL_OFF = 16
+"""A name is written so far beside its mark [px]."""
+LABEL_ROOM = 0.75
+"""A mark farther right than this share of the drawing has its name on its left."""
 LEAST_M = 12.0
 
 
@@ -28,6 +32,16 @@ class Handle:
     x: float
     y: float
     label: str
+
+    @property
+    def label_x(self) -> float:
+        """Where its name begins, or ends where it would leave the drawing."""
+        return self.x - LABEL_OFF if self.label_ends else self.x + LABEL_OFF
+
+    @property
+    def label_ends(self) -> bool:
+        """Whether its name ends beside it, for there is no room on its right."""
+        return self.x > LABEL_ROOM * WIDTH
 
 
 @dataclass(frozen=True)
