@@ -105,7 +105,7 @@ def _record_live(page: Page) -> None:
         page.keyboard.press(key)
         page.locator(f'[data-call="{key}"][aria-pressed="true"]').wait_for()
         page.wait_for_timeout(6000)
-    page.locator(".plate").wait_for()
+    page.locator(".starttrace").wait_for()
 
 
 def main() -> None:

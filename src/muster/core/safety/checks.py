@@ -429,7 +429,7 @@ def _dc(most: Planned, source: Source) -> SafetyCheck | None:
 
 def _cold(protocol: str, home: Home, source: Source) -> SafetyCheck | None:
     """A lithium battery is not charged below freezing."""
-    if not PROTOCOLS[protocol].charges or not source.kind.has_battery:
+    if protocol not in PROTOCOLS or not PROTOCOLS[protocol].charges or not source.kind.has_battery:
         return None
     temp_c = home.brief.site.temp_c
     return SafetyCheck(
