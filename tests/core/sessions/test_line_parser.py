@@ -1,0 +1,158 @@
+"""The log line understands what a person jots, and never refuses."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from muster.core.quantities import THIN
+from muster.core.sessions import Event, Note, Place, Reading, Start, Stat, Switch
+from muster.core.sessions.line_parser import read_line
+from tests.examples import examples
+
+from ..build import SINGLE, SPLIT, found
+
+NAMES = {"1": "bread oven", "3": "chest freezer, 200 L", "4": "sump pump", "a": "kettle", "b": "heater"}
+
+
+def say(line: str) -> str:
+    return read_line(line, NAMES, SPLIT).sentence.replace(THIN, " ")
+
+
+@pytest.mark.parametrize(
+    ("line", "understood"),
+    [
+        ("238v 12.4a 2.91kw 59.6hz", "both legs 238.0 V · both legs 12.4 A · both legs 2 910 W · 59.6 Hz"),
+        ("l2 118v 31a", "leg 2 118.0 V · leg 2 31 A"),
+        ("leg 2 118 volts", "leg 2 118.0 V"),
+        ("n 4.2a", "neutral 4.2 A"),
+        ("3.1kva 0.92pf", "both legs 3 100 VA · both legs PF 0.92"),
+        ("pf 0.92", "both legs PF 0.92"),
+        ("72db@7m", "72.0 dBA at 7 m"),
+        ("72 db @ 7m", "72.0 dBA at 7 m"),
+        ("background 38db", "background 38.0 dBA"),
+        ("81% 0.62kwh", "81 % · 620 Wh"),
+        ("dc 51.2v 63a", "DC 51.2 V · DC 63 A"),
+        ("0.8l fuel", "0.8 L"),
+        ("41c cord", "41 °C, cord"),
+        ("106f plug", "41.1 °C, plug"),
+        ("+kettle -heater", "kettle on · heater off"),
+        ("+1 -3", "bread oven on · chest freezer, 200 L off"),
+        ("!trip", "it tripped"),
+        ("!code F12", "code F12"),
+        ("!warm cord", "warm cord"),
+        ("@clamp 56.7a max", "leg 1 highest 56.7 A, by the clamp meter with inrush hold"),
+        ("l1 107v min freezer start", "leg 1 lowest 107.0 V · chest freezer, 200 L start"),
+        ("min 107v", "leg 1 lowest 107.0 V"),
+        ("118,5v", "leg 1 118.5 V"),
+        ("2m ago: 118v", "2 min ago · leg 1 118.0 V"),
+        ("14:05: 118v", "at 14:05 · leg 1 118.0 V"),
+        ("note: 12v lamp looks dim", "note: 12v lamp looks dim"),
+        ("engine hunted before it let go", "note: engine hunted before it let go"),
+        ("12345", "note: 12345"),
+    ],
+)
+def test_a_line_is_told_back(line: str, understood: str) -> None:
+    assert say(line) == understood
+
+
+def test_on_a_single_phase_home_everything_is_of_that_leg() -> None:
+    items = read_line("231v 1.2kw", {}, SINGLE).items
+    assert [item.place for item in items if isinstance(item, Reading)] == [Place.LEG1, Place.LEG1]
+
+
+def test_a_whole_start_in_one_line() -> None:
+    line = "hot sump pump start l2 @multimeter 118.2v before 101v min 117v settled @clamp 22a max !held"
+    items = read_line(line, NAMES, SPLIT).items
+    assert Start("4", hot=True) in items
+    assert Event("held") in items
+    stats = [item.stat for item in items if isinstance(item, Reading)]
+    assert stats == [Stat.BEFORE, Stat.LOWEST, Stat.SETTLED, Stat.HIGHEST]
+    assert {item.instrument for item in items if isinstance(item, Reading)} == {"multimeter", "clamp"}
+
+
+def test_a_name_that_two_loads_share_is_not_guessed() -> None:
+    names = {"1": "sump pump", "2": "borehole pump"}
+    assert read_line("+pump", names, SPLIT).items == (Note("+pump"),)
+
+
+def test_a_key_is_enough_to_switch() -> None:
+    assert read_line("+a", NAMES, SPLIT).items == (Switch("a", on=True),)
+
+
+def test_the_last_digit_typed_is_kept_as_resolution() -> None:
+    item = read_line("2.91kw", {}, SPLIT).items[0]
+    assert isinstance(item, Reading)
+    assert item.resolution == pytest.approx(10)
+
+
+def test_a_figure_that_cannot_be_is_kept_and_flagged_and_not_used() -> None:
+    assert say("3083db@7m") == "3 083.0 dBA at 7 m (cannot be: kept, not used)"
+    assert say("pf 9.2") == "both legs PF 9.20 (cannot be: kept, not used)"
+    assert found([(0, "background 3083db"), (2, "66db@7m")]).noise[0].background_dba is None
+
+
+def test_a_start_read_by_a_slow_meter_is_told_as_a_bound_before_it_is_kept() -> None:
+    line = "l1 107v min freezer start @clamp 31a max"
+    told = read_line(line, NAMES, SPLIT, {"3": 0.4}).told[-1].replace(THIN, " ")
+    assert told == "the panel meter is slower than this start: at most 107.0 V"
+    assert not any("slower" in phrase for phrase in read_line(line, NAMES, SPLIT, {"3": 5.0}).told)
+    assert not any("slower" in phrase for phrase in read_line("l1 107v min", NAMES, SPLIT, {"3": 0.4}).told)
+
+
+@settings(max_examples=examples(1000))
+@given(st.text(max_size=80))
+def test_it_never_refuses_and_never_loses_a_line(line: str) -> None:
+    jotting = read_line(line, NAMES, SPLIT)
+    assert bool(jotting.items) == bool(line.strip())
+    assert len(jotting.told) >= len(jotting.items)
+
+
+words = st.sampled_from(
+    [
+        "238v",
+        "12.4a",
+        "l1",
+        "l2",
+        "min",
+        "max",
+        "freezer",
+        "start",
+        "+kettle",
+        "-heater",
+        "!trip",
+        "@clamp",
+        "@7m",
+        "72db",
+        "hot",
+        "dc",
+        "before",
+        "pf",
+        "0.9",
+        "%",
+        "+",
+        "-",
+        "!",
+        "@",
+        "note",
+        "5m ago:",
+        "25:99:",
+        "1e9v",
+    ]
+)
+
+
+@settings(max_examples=examples(1000))
+@given(st.lists(words, max_size=12).map(" ".join))
+def test_known_words_in_any_order_are_understood_without_a_stumble(line: str) -> None:
+    assert bool(read_line(line, NAMES, SPLIT).items) == bool(line.strip())
+
+
+@pytest.mark.parametrize(
+    "line", ["eased pump start 220v min", "hot soft pump start 220v min", "pump start 220v min eased"]
+)
+def test_a_start_says_that_it_was_eased(line: str) -> None:
+    (start,) = [item for item in read_line(line, {"1": "pump"}, SINGLE).items if isinstance(item, Start)]
+    assert start.eased
+    assert start.hot == ("hot" in line)

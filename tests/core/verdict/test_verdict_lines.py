@@ -1,0 +1,245 @@
+"""The verdict's lines one by one: energy, legs, endurance, dips, noise, and the sentence on top."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+
+from muster.core.brief import Brief, BringUp
+from muster.core.loads import Duty, Load
+from muster.core.quantities import Grade
+from muster.core.sessions import PROTOCOLS
+from muster.core.sources import Claims, Source, SourceKind
+from muster.core.supply import Leg
+from muster.core.verdict import Margin, Requirement, Status, judge
+from muster.core.verdict.judge import _headline
+from muster.core.verdict.next_test import bits_of, chance_short, next_tests
+from muster.core.verdict.power import start_rows
+from muster.core.verdict.requirement import not_required, unproven
+
+from ..build import SINGLE, SPLIT, case, found, load, set_of
+
+BRIEF = Brief(system=SINGLE, outage_h=5, outage_from_hour=12, reserve_pct=20, bring_up=BringUp.AT_ONCE)
+HEATER = load("1", "heater", run_w=1000)
+PUMP = load("2", "pump", "motor", 400, pf=0.8, duty=Duty(3, 27))
+
+
+def line(key: str, loads: tuple[Load, ...], source: Source, brief: Brief = BRIEF, *seen: object) -> Requirement:
+    verdict = judge(case(loads, source, brief, *seen, draws=8))  # type: ignore[arg-type]
+    return next(row for row in verdict.requirements if row.key == key)
+
+
+def station(**claims: object) -> Source:
+    return Source("the station", SourceKind.STATION, Claims(cont_w=2000, **claims))  # type: ignore[arg-type]
+
+
+# Energy
+
+
+def test_a_battery_gives_its_usable_share_less_what_standing_by_takes() -> None:
+    row = line("energy", (HEATER,), station(battery_wh=10000, usable_pct=90, idle_w=20))
+    assert row.label == "Energy"
+    assert row.capability.replace("\u202f", "") == f"{10000 * 0.9 - 20 * 6:.0f}Wh"
+    assert row.margin is not None
+    assert row.margin.value == pytest.approx((8880 - 6000) / 6000)
+    assert row.status is Status.NOT_PROVEN
+    assert row.settle_by == "endurance"
+
+
+def test_a_battery_too_small_by_its_own_booklet_falls_short() -> None:
+    row = line("energy", (HEATER,), station(battery_wh=2000))
+    assert row.status is Status.FALLS_SHORT
+
+
+def test_a_battery_that_idles_itself_empty_gives_nothing_and_not_less() -> None:
+    row = line("energy", (HEATER,), station(battery_wh=100, idle_w=500))
+    assert row.capability.startswith("0")
+
+
+@pytest.mark.parametrize("source", [station(), set_of(2000), set_of(2000, tank_l=10.0)])
+def test_what_the_booklet_leaves_out_is_asked_for_and_not_assumed(source: Source) -> None:
+    row = line("energy", (HEATER,), source)
+    assert row.status is Status.NOT_PROVEN
+    assert row.margin is None
+    assert "source page" in row.sentence
+
+
+def test_fuel_beside_the_tank_counts_and_the_tanks_are_told() -> None:
+    claims = {"half_load_lph": 1.0, "full_load_lph": 1.6, "tank_l": 5.0}
+    lean = line("energy", (HEATER,), set_of(2000, **claims))
+    stored = line("energy", (HEATER,), set_of(2000, stored_fuel_l=10.0, **claims))
+    assert lean.margin is not None
+    assert stored.margin is not None
+    assert stored.margin.value > lean.margin.value
+    assert "tanks for the outage" in lean.sentence
+    assert len(lean.workings) == 4
+
+
+# Legs and neutral
+
+
+def test_legs_are_asked_of_a_split_phase_home_alone() -> None:
+    assert line("legs", (HEATER,), set_of(4000)).status is Status.NOT_REQUIRED
+    split = replace(BRIEF, system=SPLIT)
+    row = line("legs", (load("1", "heater", run_w=1200, leg=Leg.TWO),), set_of(4000), split)
+    assert row.demand.replace("\u202f", " ") == "neutral 10 A"
+    assert row.status is Status.NOT_PROVEN
+    assert row.settle_by == "legs"
+
+
+def test_a_neutral_beyond_the_leg_falls_short_on_paper() -> None:
+    split = replace(BRIEF, system=SPLIT)
+    assert line("legs", (load("1", "heater", run_w=1200),), set_of(1800), split).status is Status.FALLS_SHORT
+
+
+def test_each_leg_is_judged_alone_while_the_total_is_fine() -> None:
+    split = replace(BRIEF, system=SPLIT)
+    verdict = judge(case((load("1", "heater", run_w=1500),), set_of(2400), split, draws=3))
+    by_key = {row.key: row.status for row in verdict.requirements}
+    assert by_key["steady-total"] is Status.NOT_PROVEN
+    assert by_key["steady-1"] is Status.FALLS_SHORT
+    assert "on leg 1" in verdict.headline
+
+
+# Endurance and dips
+
+
+def test_a_hold_says_what_endurance_still_wants() -> None:
+    seen = found([(0, "+1"), (5, "1000w"), (1000, "-1")], (HEATER,), SINGLE)
+    row = line("endurance", (HEATER,), set_of(2000), BRIEF, seen)
+    assert row.status is Status.NOT_PROVEN
+    assert row.settle_by == "endurance"
+    assert "heat" in row.sentence
+    assert line("endurance", (HEATER,), set_of(2000)).sentence.startswith("No hold")
+
+
+def _dip(meter: str, volts: float) -> Requirement:
+    text = f"pump start @{meter} 230v before {volts}v min 228v settled"
+    return line("dips", (HEATER, PUMP), set_of(2000), BRIEF, found([(0, text)], (HEATER, PUMP), SINGLE))
+
+
+def test_a_dip_is_held_against_what_electronics_ride_through() -> None:
+    row = _dip("multimeter", 190)
+    assert row.margin is not None
+    assert row.margin.value == pytest.approx(190 - 0.7 * 230)
+    assert (row.status, row.grade) == (Status.CARRIES, Grade.A)
+    assert _dip("multimeter", 140).status is Status.FALLS_SHORT
+
+
+def test_a_dip_seen_by_a_slow_meter_may_have_been_deeper() -> None:
+    row = _dip("meter", 190)
+    assert row.status is Status.NOT_PROVEN
+    assert "deeper" in row.sentence
+
+
+def test_a_home_without_motors_asks_nothing_of_starts_and_dips() -> None:
+    assert line("starting", (HEATER,), set_of(2000)).status is Status.NOT_REQUIRED
+    assert line("dips", (HEATER,), set_of(2000)).status is Status.NOT_REQUIRED
+
+
+def test_every_load_with_a_start_has_a_line_of_its_own_and_the_worst_stands_in_the_tally() -> None:
+    big = load("3", "big pump", "motor_loaded", 1500, pf=0.8, duty=Duty(3, 27))
+    judged = case((PUMP, big), set_of(2500, surge_w=5000), BRIEF, draws=5)
+    rows = start_rows(judged)
+    assert [row.label for row in rows] == ["Starting, pump", "Starting, big pump"]
+    assert line("starting", (PUMP, big), set_of(2500, surge_w=5000)).label == "Starting, big pump"
+
+
+def test_a_source_that_a_start_took_down_falls_short() -> None:
+    seen = found([(0, "pump start @multimeter 150v min !trip")], (PUMP,), SINGLE)
+    row = line("starting", (PUMP,), set_of(2000), BRIEF, seen)
+    assert row.status is Status.FALLS_SHORT
+    assert "took the source down" in row.sentence
+
+
+def test_a_nameplate_without_a_surge_is_judged_by_its_continuous_claim() -> None:
+    row = line("starting", (PUMP,), set_of(1000))
+    assert row.status is Status.FALLS_SHORT
+    assert row.grade is Grade.C
+
+
+# The sentence on top
+
+
+def _row(status: Status, key: str = "steady-total", label: str = "Steady") -> Requirement:
+    return Requirement(key, "", "", None, Grade.A, status, "", label=label)
+
+
+@pytest.mark.parametrize(
+    ("status", "rows", "says"),
+    [
+        (Status.CARRIES, [_row(Status.CARRIES)], "It carries the home."),
+        (Status.WITH_RULES, [_row(Status.WITH_RULES)], "keeps its rules"),
+        (Status.TIGHT, [_row(Status.TIGHT)], "little to spare"),
+        (Status.NOT_PROVEN, [_row(Status.NOT_PROVEN), _row(Status.CARRIES)], "1 of 2 lines"),
+        (Status.NOT_REQUIRED, [], "Nothing is required"),
+        (Status.FALLS_SHORT, [_row(Status.FALLS_SHORT, "energy")], "runs out"),
+        (Status.FALLS_SHORT, [replace(_row(Status.FALLS_SHORT, "starting"), load="pump")], "will not start the pump"),
+        (Status.FALLS_SHORT, [_row(Status.FALLS_SHORT, "steady-2")], "more than it can hold on leg 2"),
+    ],
+)
+def test_the_headline_says_it_as_a_person_would(status: Status, rows: list[Requirement], says: str) -> None:
+    assert says in _headline(status, rows)
+
+
+def test_the_next_test_named_is_the_first_of_those_worth_their_minutes() -> None:
+    verdict = judge(case((HEATER, PUMP), set_of(5000, surge_w=9000), BRIEF, draws=3))
+    assert verdict.next_protocol == verdict.tests[0].protocol
+    assert PROTOCOLS[verdict.next_protocol].name in verdict.detail
+    rates = [test.per_hour for test in verdict.tests]
+    assert rates == sorted(rates, reverse=True)
+
+
+def open_row(key: str, value: float | None, status: Status = Status.NOT_PROVEN) -> Requirement:
+    margin = None if value is None else Margin(value, value, value)
+    return Requirement(key, "d", "c", margin, Grade.C, status, "why", label=key)
+
+
+def test_a_line_near_the_edge_decides_more_than_one_far_from_it() -> None:
+    assert chance_short(open_row("steady", 0.0)) == pytest.approx(0.5)
+    assert chance_short(open_row("steady", None)) == 0.5
+    near, far = (bits_of(chance_short(open_row("steady", x))) for x in (0.05, 1.0))
+    assert near > 0.95
+    assert far < 0.01
+    assert bits_of(0.0) == bits_of(1.0) == 0.0
+
+
+def test_the_order_of_tests_is_by_what_they_decide_a_minute() -> None:
+    rows = [open_row("steady-total", 1.0), open_row("starting", 0.02), open_row("noise-night", None)]
+    tests = next_tests(rows, lambda protocol: 25.0 if protocol == "noise_walk" else 60.0)
+    assert [test.protocol for test in tests][:2] == ["noise_walk", "starts"]
+    assert "could go either way" in tests[1].why
+    slower = next_tests(rows, lambda protocol: 600.0 if protocol == "noise_walk" else 60.0)
+    assert slower[0].protocol == "starts"
+
+
+def test_what_is_settled_already_asks_for_no_test() -> None:
+    done = [
+        open_row("steady-total", 0.3, Status.CARRIES),
+        replace(open_row("voltage", -1.0, Status.FALLS_SHORT), grade=Grade.A),
+    ]
+    assert next_tests(done, lambda protocol: 30.0) == ()
+    on_paper = next_tests([open_row("waveform", -0.05, Status.FALLS_SHORT)], lambda protocol: 30.0)
+    assert [test.protocol for test in on_paper] == ["waveform"]
+    assert "short on paper" in on_paper[0].why
+
+
+def test_a_baseline_is_worth_it_where_unmeasured_loads_make_the_difference() -> None:
+    rows, planned = [open_row("steady-total", -0.1)], [open_row("steady-total", 0.1, Status.TIGHT)]
+    tests = next_tests(rows, lambda protocol: 60.0, planned)
+    assert "baseline" in [test.protocol for test in tests]
+    assert "baseline" not in [test.protocol for test in next_tests(rows, lambda protocol: 60.0, rows)]
+
+
+def test_a_line_nobody_asked_for_counts_for_nothing() -> None:
+    assert not not_required("x", "no").must
+    assert unproven("x", "d", "why").must
+
+
+def test_brief_knows_its_night() -> None:
+    brief = Brief(quiet_from_hour=22, quiet_to_hour=7)
+    assert brief.quiet_hours == {22, 23, 0, 1, 2, 3, 4, 5, 6}
+    assert replace(brief, outage_from_hour=8, outage_h=6).covers_night() is False
+    assert replace(brief, outage_from_hour=20, outage_h=3).covers_night() is True
+    assert Brief(quiet_from_hour=7, quiet_to_hour=7).quiet_hours == frozenset()
