@@ -116,7 +116,7 @@ def _judged(args: argparse.Namespace, package: JobPackage, demand_of: Simulate) 
     for source, verdict in result:
         print(f"\n{source.name}: {verdict.headline}\n{verdict.detail}")
         for row in verdict.requirements:
-            margin = str(row.margin) if row.margin else ""
+            margin = str(row.margin or row.passed or "")
             print(f"  {row.status.label:<18} {row.grade or '-'}  {row.label:<28} {margin:>10}  {row.sentence}")
     return DONE
 

@@ -50,6 +50,7 @@ def requirement_report(row: Requirement) -> dict[str, Any]:
         "demand": row.demand,
         "capability": row.capability,
         "margin": _margin(row.margin),
+        "passed": None if row.passed is None else {"met": row.passed.met, "of": row.passed.of},
         "grade": row.grade.value if row.grade else None,
         "sentence": row.sentence,
         "settle_by": row.settle_by or None,

@@ -6,13 +6,14 @@ from dataclasses import replace
 
 import pytest
 
-from muster.core.brief import Brief, BringUp
+from muster.core.brief import Brief, BringUp, Wiring
 from muster.core.loads import Duty, Load
 from muster.core.quantities import Grade
+from muster.core.safety.checks import KNOWN
 from muster.core.sessions import PROTOCOLS
 from muster.core.sources import Claims, Source, SourceKind
 from muster.core.supply import Leg
-from muster.core.verdict import Margin, Requirement, Status, judge
+from muster.core.verdict import Margin, Requirement, Status, judge, quality
 from muster.core.verdict.judge import _headline
 from muster.core.verdict.next_test import bits_of, chance_short, next_tests
 from muster.core.verdict.power import start_rows
@@ -243,3 +244,17 @@ def test_brief_knows_its_night() -> None:
     assert replace(brief, outage_from_hour=8, outage_h=6).covers_night() is False
     assert replace(brief, outage_from_hour=20, outage_h=3).covers_night() is True
     assert Brief(quiet_from_hour=7, quiet_to_hour=7).quiet_hours == frozenset()
+
+
+def test_a_connection_is_passed_or_not_and_has_no_margin() -> None:
+    wired = replace(BRIEF, wiring=Wiring.INTERLOCK)
+    judged = case((HEATER,), set_of(5000), wired, draws=2)
+    line = quality.connection(judged)
+    assert line.margin is None
+    assert line.passed is not None
+    assert not line.passed.passed
+    assert line.status is Status.NOT_PROVEN
+    confirmed = quality.connection(replace(judged, passed=frozenset(KNOWN)))
+    assert confirmed.passed is not None
+    assert confirmed.passed.passed
+    assert str(confirmed.passed) == f"{confirmed.passed.of} of {confirmed.passed.of}"

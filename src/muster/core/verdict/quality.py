@@ -15,7 +15,7 @@ from ..trade.ride_through import dip_floor_pct
 from ..trade.sound import at_distance
 from ..working import Working
 from .inputs import VerdictInputs
-from .requirement import Evidence, Requirement, Status, not_required, room, status_of, unproven
+from .requirement import Evidence, PassOrFail, Requirement, Status, not_required, room, status_of, unproven
 
 CLAIMED_NOISE_AT_M = 7.0
 SHOWN_S = 0.2
@@ -260,24 +260,27 @@ def connection(case: VerdictInputs) -> Requirement:
     wiring, asked = case.home.brief.wiring.label, connection_checks(case.home, case.source)
     open_ones = [item for item in asked if item.slug not in case.passed]
     left = [open_one.title.lower() for open_one in open_ones]
+    passed = PassOrFail(len(asked) - len(left), len(asked))
     working = Working(
         "every check of the connection confirmed",
         "; ".join(f"{item.title.lower()}: {'no' if item in open_ones else 'yes'}" for item in asked),
-        f"{len(asked) - len(left)} of {len(asked)}",
+        str(passed),
         "local codes and a licensed electrician decide",
     )
     if left:
         sentence = f"Not yet confirmed: {', '.join(left)}. Local code and a licensed electrician decide."
         return replace(
-            unproven("connection", wiring, sentence, capability=f"{len(asked) - len(left)} of {len(asked)} checks"),
+            unproven("connection", wiring, sentence, capability=f"{passed} checks"),
+            passed=passed,
             settle_by=SAFETY,
             workings=(working,),
         )
     return Requirement(
         key="connection",
         demand=wiring,
-        capability=f"{len(asked)} of {len(asked)} checks",
+        capability=f"{passed} checks",
         margin=None,
+        passed=passed,
         grade=Grade.B,
         status=Status.CARRIES,
         sentence="Its safety checks were confirmed by name; local code and a licensed electrician decide.",

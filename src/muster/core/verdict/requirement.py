@@ -53,6 +53,22 @@ class Margin:
         return signed(self.value * 100, "pct") if self.unit == SHARE else signed(self.value, self.unit)
 
 
+@dataclass(frozen=True)
+class PassOrFail:
+    """What takes the place of a margin where nothing is measured: how many of so many things that must be so are."""
+
+    met: int
+    of: int
+
+    @property
+    def passed(self) -> bool:
+        """Whether all of them are."""
+        return self.met == self.of
+
+    def __str__(self) -> str:
+        return f"{self.met} of {self.of}"
+
+
 def ratio(demand: float, capability: float, u: float | None, demand_low: float | None = None) -> Margin:
     """Margin of a capability over a demand as a share of the demand.
 
@@ -117,7 +133,8 @@ class Requirement:
     """A line of the verdict; ``load`` is the name of the load it is about, where it is about one.
 
     ``label`` and ``settle_by`` (the protocol to settle it by) are filled in from
-    the table of rows where a judge leaves them empty.
+    the table of rows where a judge leaves them empty. ``passed`` is set in the
+    place of a margin where the line is passed or not.
     """
 
     key: str
@@ -128,6 +145,7 @@ class Requirement:
     status: Status
     sentence: str
     label: str = ""
+    passed: PassOrFail | None = None
     settle_by: str = ""
     workings: tuple[Working, ...] = ()
     seqs: tuple[int, ...] = ()

@@ -54,7 +54,9 @@ def draw_bar(row: Requirement) -> TallyBar:
     not asked: a dash.
     """
     y0, y1, middle = BAR_TOP, BAR_TOP + BAR, BAR_TOP + BAR / 2
-    figure = str(row.margin) if row.margin is not None and math.isfinite(row.margin.value) else ""
+    figure = str(row.passed or "")
+    if row.margin is not None and math.isfinite(row.margin.value):
+        figure = str(row.margin)
     css = row.status.value.replace("_", "-")
     if row.status is Status.NOT_REQUIRED:
         return TallyBar(

@@ -1,4 +1,4 @@
-"""Addresses that pages had before version 0.4: they lead to where the pages are now, for one version."""
+"""Addresses that pages had until November 2026: they lead to where the pages are now, for one version."""
 
 from __future__ import annotations
 
