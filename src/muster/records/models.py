@@ -329,7 +329,7 @@ class RecordingRow(Kept):
     stop_asked = models.BooleanField(default=False)
     halt_asked = models.BooleanField(default=False)
     pid = models.PositiveIntegerField(null=True, blank=True)
-    beat_at = models.DateTimeField(null=True, blank=True)
+    polled_at = models.DateTimeField(null=True, blank=True)
     message = models.TextField(blank=True)
 
     class Meta:

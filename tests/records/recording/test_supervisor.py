@@ -77,7 +77,7 @@ def recording(session: SessionRow, standins: StandIns, who: AbstractUser) -> Rec
 def at_work(recording: RecordingRow) -> Iterator[Supervisor]:
     work = Supervisor(recording, silent_s=lambda: 0.0)
     work.recorder.start()
-    work.beat()
+    work.poll()
     yield work
     if recording.state != RecordingRow.State.ENDED:
         work._let_go()
@@ -89,7 +89,7 @@ def until(work: Supervisor, true: Callable[[], bool]) -> None:
     for _ in range(MOST_BEATS):
         if true():
             return
-        work.beat()
+        work.poll()
     raise AssertionError("it never came")
 
 
@@ -258,7 +258,7 @@ def test_two_sessions_are_recorded_at_once_each_into_its_own(
     links = {"recorder": {"speaks": "scpi", "host": HOST, "port": standins.ports["scpi"]}}
     beside = Supervisor(RecordingRow.objects.create(session=other, links=links, created_by=who), silent_s=lambda: 0.0)
     beside.recorder.start()
-    until(at_work, lambda: bool(beside.beat()) and len(at_work.recorder.latest) == 2 and bool(beside.recorder.latest))
+    until(at_work, lambda: bool(beside.poll()) and len(at_work.recorder.latest) == 2 and bool(beside.recorder.latest))
     beside.finish()
     at_work._let_go()
     at_work.finish()
@@ -289,18 +289,18 @@ def test_what_was_cut_off_is_made_whole_when_muster_starts_anew(
 ) -> None:
     until(at_work, lambda: len(at_work.recorder.latest) == 2)
     assert recordings.make_all_whole() == 0
-    RecordingRow.objects.update(beat_at=timezone.now() - timedelta(seconds=60))
+    RecordingRow.objects.update(polled_at=timezone.now() - timedelta(seconds=60))
     assert recordings.make_all_whole() == 1
     assert recordings.current(session) is None
     assert len(live_traces(session)) == 2
 
 
 def test_a_recorder_held_up_by_its_disk_is_not_taken_for_dead(recording: RecordingRow) -> None:
-    recording.beat_at, recording.pid = timezone.now() - timedelta(seconds=20), os.getpid()
+    recording.polled_at, recording.pid = timezone.now() - timedelta(seconds=20), os.getpid()
     assert not recordings.cut_off(recording)
-    recording.beat_at = timezone.now() - timedelta(seconds=90)
+    recording.polled_at = timezone.now() - timedelta(seconds=90)
     assert recordings.cut_off(recording)
-    recording.beat_at, recording.pid = timezone.now() - timedelta(seconds=20), None
+    recording.polled_at, recording.pid = timezone.now() - timedelta(seconds=20), None
     assert recordings.cut_off(recording)
 
 
@@ -329,11 +329,11 @@ def test_outlets_go_off_when_nobody_could_press_stop_and_the_record_says_so(
     silent = [0.0]
     work = Supervisor(recording, silent_s=lambda: silent[0])
     work.recorder.start()
-    work.beat()
+    work.poll()
     by_the_page(sessions.log_items, session, [Switch("9", on=True)], "+9", who)
     until(work, lambda: rig.is_on("9"))
     silent[0] = 9.5
-    work.beat()
+    work.poll()
     assert rig.is_on("9")
     silent[0] = 10.5
     until(work, lambda: not rig.is_on("9"))
@@ -343,7 +343,7 @@ def test_outlets_go_off_when_nobody_could_press_stop_and_the_record_says_so(
         work,
         lambda: any("is back" in getattr(i, "text", "") for e in bridge.session_of(session).entries for i in e.items),
     )
-    work.beat()
+    work.poll()
     assert not rig.is_on("9"), "nothing is ever switched back on by itself"
     work._let_go()
     work.finish()
@@ -355,7 +355,7 @@ def test_a_plan_run_by_itself_stops_when_the_server_is_silent(
     silent = [0.0]
     work = Supervisor(recording, silent_s=lambda: silent[0])
     work.recorder.start()
-    work.beat()
+    work.poll()
     by_the_page(recordings.run_sheet, recording, StopAt(), Pace(0.2, 0.2, 600))
     until(work, lambda: rig.is_on("6"))
     silent[0] = 11.0
@@ -373,7 +373,7 @@ def test_a_run_meant_to_go_on_unattended_does_for_the_hours_that_were_said(
     recording.refresh_from_db()
     work = Supervisor(recording, silent_s=lambda: 3600.0)
     work.recorder.start()
-    work.beat()
+    work.poll()
     by_the_page(sessions.log_items, session, [Switch("9", on=True)], "+9", who)
     until(work, lambda: rig.is_on("9"))
     work.row.created_at -= timedelta(hours=8)
@@ -388,7 +388,7 @@ def test_loads_of_a_recorder_that_died_are_off_by_the_record_from_when_the_watch
     by_the_page(sessions.log_items, session, [Switch("9", on=True)], "+9", who)
     until(at_work, lambda: rig.is_on("9"))
     died = timezone.now() - timedelta(seconds=60)
-    RecordingRow.objects.update(beat_at=died, auto={"state": "running", "doing": "holding", "step": 2, "of": 3})
+    RecordingRow.objects.update(polled_at=died, auto={"state": "running", "doing": "holding", "step": 2, "of": 3})
     recordings.make_whole(RecordingRow.objects.get())
     raw = "all off: the recorder died, the strip’s watchdog dropped them"
     assert switched_off(session, raw) == ["9"]

@@ -53,7 +53,7 @@ def current(session: SessionRow) -> RecordingRow | None:
 
 def cut_off(row: RecordingRow) -> bool:
     """Whether a recording has not said for too long that it is alive: at once where its process is gone, else after longer."""
-    silent = timezone.now() - (row.beat_at or row.created_at)
+    silent = timezone.now() - (row.polled_at or row.created_at)
     return silent > timedelta(seconds=STUCK_S if _alive(row.pid) else STILL_S)
 
 
@@ -176,7 +176,7 @@ def heal() -> None:
 
 
 def _note_gap(row: RecordingRow) -> None:
-    died = row.beat_at or row.created_at
+    died = row.polled_at or row.created_at
     if row.session.closed_at is None:
         words = f"the recorder ended at {died:%H:%M:%S} UTC and was started again: nothing was recorded in between"
         log_items(row.session, [Note(words)], "the recorder", row.created_by, MUSTER)
@@ -190,12 +190,12 @@ def loads_fell(row: RecordingRow) -> None:
         row.auto.setdefault("step", 0)
         row.auto.setdefault("of", 0)
         row.save(update_fields=["auto"])
-    if row.strip is None or row.session.closed_at is not None or row.beat_at is None:
+    if row.strip is None or row.session.closed_at is not None or row.polled_at is None:
         return
     system = bridge.brief_of(row.session.source.job).system
     on = [key for key in replay(bridge.session_of(row.session), system.legs).on if key in row.outlets]
     if on:
-        at = min(timezone.now(), row.beat_at + timedelta(seconds=WATCHDOG_S))
+        at = min(timezone.now(), row.polled_at + timedelta(seconds=WATCHDOG_S))
         words = "all off: the recorder died, the strip’s watchdog dropped them"
         log_items(row.session, [Switch(key, on=False) for key in on], words, row.created_by, MUSTER, at=at)
 

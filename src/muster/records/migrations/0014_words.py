@@ -26,6 +26,7 @@ class Migration(migrations.Migration):
         migrations.RenameField("SafetyCheckRow", "reopened_at", "withdrawn_at"),
         migrations.RenameField("EntryRow", "voids", "supersedes"),
         migrations.RenameField("ChangeRow", "words", "label"),
+        migrations.RenameField("RecordingRow", "beat_at", "polled_at"),
         migrations.AlterField("CalculationRow", "job", models.ForeignKey(
             on_delete=django.db.models.deletion.CASCADE, related_name="calculation_rows", to="records.job")),
         migrations.AlterField("EntryRow", "supersedes", models.OneToOneField(

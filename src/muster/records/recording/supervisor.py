@@ -9,14 +9,11 @@ from __future__ import annotations
 
 import contextlib
 import os
-import queue
 import threading
 import time
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
 from typing import Any
 
-import numpy as np
 from django.contrib.auth.models import AbstractUser
 from django.db import DatabaseError, connection
 from django.utils import timezone
@@ -26,13 +23,11 @@ from muster.core.plan.run import LadderRun, Pace, Say, StopAt, steps_to_run
 from muster.core.quantities import duration
 from muster.core.sessions import Note, Place, Switch
 from muster.core.sessions.replay import replay
-from muster.core.timeline.captures import Capture
 from muster.core.timeline.traces import Channel
 from muster.formats.codec import load
 from muster.instruments.driver import Driver, Garbled, NoAnswer
 from muster.instruments.link import Link, driver_of, strip_of
 from muster.instruments.outlets import OutletStrip
-from muster.instruments.scpi import ScpiDriver
 
 from .. import bridge
 from ..actions.captures import keep_capture
@@ -41,6 +36,7 @@ from ..actions.sessions import log_items
 from ..models import EntryRow, RecordingRow
 from . import alive
 from .recorder import Recorder, RecorderMessage, SteadyClock
+from .scope import Scope
 
 POLL_S = 0.1
 """So often everything read is committed, the flags looked at, and the outlets brought to what the record says."""
@@ -50,70 +46,12 @@ STRIP_MISSES = 2
 """So many answers missed in a row are silence: one may be lost on the way, and both together are over before the watchdog is."""
 STRIP_AGAIN_S = 2.0
 """A strip that fell silent is tried again so often: each try may take a second, and the readings must not wait for it."""
-CAPTURE_AFTER_S = 3.0
-"""A scope is asked for its last seconds so long after a load was switched on, or the volts fell."""
-CAPTURE_LEAST_S = 2.0
-"""Between two captures at least so long: a record reaches back farther than both together."""
 DIP_PCT = 90.0
 STRIP = "outlet strip"
 
 
-@dataclass
-class _Scope:
-    """An instrument that keeps its last seconds, asked in a thread of its own so that nothing waits for it."""
-
-    slug: str
-    driver: ScpiDriver
-    clock: Callable[[], float]
-    waiting: list[tuple[float, str]] = field(default_factory=list)
-    last: float = 0.0
-    found: queue.SimpleQueue[Capture] = field(default_factory=queue.SimpleQueue)
-    busy: threading.Thread | None = None
-
-    def want(self, now: float, why: str) -> None:
-        """Something happened that is worth its last seconds."""
-        self.waiting.append((now + CAPTURE_AFTER_S, why))
-
-    def look(self, now: float, zero: float) -> None:
-        """Ask it when the time has come; what happened shortly before is in the same record."""
-        due = [why for at, why in self.waiting if at <= now]
-        resting = now - self.last < CAPTURE_LEAST_S
-        if not due or resting or (self.busy is not None and self.busy.is_alive()):
-            return
-        self.waiting = [(at, why) for at, why in self.waiting if at > now]
-        self.last = now
-        self.busy = threading.Thread(target=self._ask, args=(", ".join(dict.fromkeys(due)), zero), daemon=True)
-        self.busy.start()
-
-    def _ask(self, why: str, zero: float) -> None:
-        try:
-            record = self.driver.capture()
-        except Exception:  # a scope that answers nonsense costs its capture, nothing else
-            return
-        channels = (Channel("v", Place.LEG1), Channel("a", Place.LEG1))
-        waves = np.stack([record.volts, record.amps]).astype(np.float32)
-        begun = self.clock() - record.ago_s - zero - record.step_s * (waves.shape[1] - 1)
-        self.found.put(
-            Capture(
-                name=why,
-                instrument=self.slug,
-                t_s=begun,
-                step_s=record.step_s,
-                channels=channels,
-                values=waves,
-                why=why,
-            )
-        )
-
-    def close(self) -> None:
-        """Let it go."""
-        if self.busy is not None:
-            self.busy.join(5)
-        self.driver.close()
-
-
 class Supervisor:
-    """One recording from its first reading to whole traces. ``beat`` does one round; ``run`` beats until it is told to stop."""
+    """One recording from its first reading to whole traces. ``poll`` does one round; ``run`` polls until it is told to stop."""
 
     def __init__(
         self,
@@ -135,7 +73,7 @@ class Supervisor:
         self.recorder = Recorder(self.session, self.drivers, self.who, row.every_s, self.clock, patient=True)
         self.zero = self.session.started_at.timestamp()
         self.scopes = [
-            _Scope(slug=slug, driver=driver_of(link), clock=self.clock)  # type: ignore[arg-type]
+            Scope(slug=slug, driver=driver_of(link), clock=self.clock)  # type: ignore[arg-type]
             for slug, link in links.items()
             if link.protocol.keeps_waves
         ]
@@ -166,13 +104,13 @@ class Supervisor:
         try:
             while not stop.is_set() and not self.row.stop_asked:
                 began = time.monotonic()
-                self.beat()
+                self.poll()
                 stop.wait(max(0.0, POLL_S - (time.monotonic() - began)))
         finally:
             self._let_go()
         self.finish()
 
-    def beat(self) -> list[RecorderMessage]:
+    def poll(self) -> list[RecorderMessage]:
         """One round: commit, follow the record, run the plan, keep captures, say how it goes.
 
         Raises
@@ -232,8 +170,8 @@ class Supervisor:
         if not now and self.clock() - self._told < REPORT_S:
             return
         self._told = self.clock()
-        self.row.beat_at, self.row.state = timezone.now(), RecordingRow.State.RUNNING
-        self.row.save(update_fields=["beat_at", "state", "gone"])
+        self.row.polled_at, self.row.state = timezone.now(), RecordingRow.State.RUNNING
+        self.row.save(update_fields=["polled_at", "state", "gone"])
 
     # the server
 
@@ -456,8 +394,8 @@ class Supervisor:
     def _keep_captures(self) -> None:
         for scope in self.scopes:
             scope.look(self.clock(), self.zero)
-            while not scope.found.empty():
-                keep_capture(self.session, scope.found.get(), self.who)
+            while not scope.captures.empty():
+                keep_capture(self.session, scope.captures.get(), self.who)
 
 
 def _switched_on(row: EntryRow) -> tuple[str, ...]:
