@@ -56,3 +56,16 @@ def test_values_of_many_fields_are_built_by_keyword() -> None:
         if any(not isinstance(argument, ast.Starred) for argument in node.args)
     ]
     assert positional == []
+
+
+def test_variables_say_what_they_are() -> None:
+    """No name that could stand for anything: arguments and variables, not attributes of others."""
+    vague = {"found", "one", "the"}
+    named = [
+        f"{path.relative_to(SOURCE)}:{node.lineno} {name}"
+        for path in SOURCE.rglob("*.py")
+        if path.parent.name != "migrations"
+        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8")))
+        if (name := node.id if isinstance(node, ast.Name) else node.arg if isinstance(node, ast.arg) else "") in vague
+    ]
+    assert named == []

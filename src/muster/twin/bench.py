@@ -286,7 +286,7 @@ class Bench:
         """What perfect meters would show now, at the loads' end of the leads."""
         dc_v, dc_a, soc = self._dc()
         watts = tuple((v * a.conjugate()).real for v, a in zip(self.volts, self.amps, strict=True))
-        unit = self.source.one if isinstance(self.source, TwinPair | EnginePair) else self.source
+        unit = self.source.first if isinstance(self.source, TwinPair | EnginePair) else self.source
         return Sample(
             t_s=self.t_s,
             leg_v=tuple(abs(v) for v in self.volts),
@@ -321,7 +321,7 @@ class Bench:
 def _with_faults(source: Source, faults: Faults) -> Source:
     """The source as it really is."""
     if isinstance(source, EnginePair):
-        _with_faults(source.one, faults)
+        _with_faults(source.first, faults)
         source.run_up()
         return source
     if isinstance(source, TwinPair):

@@ -14,13 +14,13 @@ Unit = TypeVar("Unit", Engine, Inverter)
 class SideBySide(Generic[Unit]):
     """Two units on the same sockets: Thévenin sources side by side; when one trips the other carries all."""
 
-    one: Unit
+    first: Unit
     other: Unit
 
     @property
     def units(self) -> tuple[Unit, Unit]:
         """Both."""
-        return self.one, self.other
+        return self.first, self.other
 
     @property
     def _on(self) -> list[Unit]:
@@ -39,7 +39,7 @@ class SideBySide(Generic[Unit]):
     @property
     def tripped(self) -> str:
         """Why there are no volts, if there are none."""
-        return "" if self.live else self.one.tripped or self.other.tripped
+        return "" if self.live else self.first.tripped or self.other.tripped
 
     @property
     def z_ohm(self) -> complex:
@@ -61,7 +61,7 @@ class TwinPair(SideBySide[Inverter]):
     Each keeps its own limits; when one trips the other carries all.
     """
 
-    one: Inverter
+    first: Inverter
     other: Inverter
     shares: tuple[float, float] = (0.0, 0.0)
 

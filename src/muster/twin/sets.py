@@ -18,7 +18,7 @@ class EnginePair(SideBySide[Engine]):
     the other carries all.
     """
 
-    one: Engine
+    first: Engine
     other: Engine
     shares: tuple[float, float] = (0.0, 0.0)
     f_hz: float = field(init=False)

@@ -115,7 +115,7 @@ def best_stacks(loads: Sequence[Load], limits: tuple[Limit, ...], system: System
     left = [sum(worth[i:]) for i in range(len(worth) + 1)]
     search = _Search(places, worth, left, count)
     whole = search.run()
-    seen_there = sorted(search.found, key=lambda item: -item[0])
+    seen_there = sorted(search.best, key=lambda item: -item[0])
     return Stacks(tuple(_told(order, picks, system) for _, picks in seen_there), whole)
 
 
@@ -128,7 +128,7 @@ class _Search:
 
     def run(self) -> bool:
         """Look through the sets; whether all were looked at or rightly passed over."""
-        self.found: list[tuple[float, tuple[int, ...]]] = []
+        self.best: list[tuple[float, tuple[int, ...]]] = []
         self.looks = 0
         n, width = len(self.worth), len(self.places.steady)
         waiting: list[tuple[int, tuple[int, ...], float, tuple[float, ...]]] = [(0, (), 0.0, (0.0,) * width)]
@@ -137,7 +137,7 @@ class _Search:
             self.looks += 1
             if self.looks > MOST_LOOKS:
                 return False
-            if len(self.found) >= self.count and worth + self.left[at] <= self.found[0][0]:
+            if len(self.best) >= self.count and worth + self.left[at] <= self.best[0][0]:
                 continue
             if at == n:
                 self._keep(worth, picks)
@@ -153,10 +153,10 @@ class _Search:
         if not self._maximal(picks):
             return
         item = (worth, picks)
-        if len(self.found) < self.count:
-            heapq.heappush(self.found, item)
+        if len(self.best) < self.count:
+            heapq.heappush(self.best, item)
         else:
-            heapq.heappushpop(self.found, item)
+            heapq.heappushpop(self.best, item)
 
     def _maximal(self, picks: tuple[int, ...]) -> bool:
         """Whether no load left out would fit as well."""

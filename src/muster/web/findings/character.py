@@ -38,13 +38,13 @@ class ParameterRow:
     """A parameter beside that of another source, or of another day; ``moved`` where their bands lie apart."""
 
     name: str
-    one: Parameter | None
+    this: Parameter | None
     other: Parameter | None
 
     @property
     def moved(self) -> bool:
         """Whether the two differ by more than their half-widths together."""
-        return self.one is not None and self.other is not None and apart(self.one, self.other)
+        return self.this is not None and self.other is not None and apart(self.this, self.other)
 
 
 @dataclass(frozen=True)
