@@ -371,14 +371,14 @@ def _across_sessions(given: _Given) -> list[Parameter]:
     for key, name, given_wh in (("charge_pct", "Charge", _dc), ("round_trip_pct", "Round trip", _ac)):
         able = [(d, r) for d, r in down if given_wh(r)[0]]
         if able and up:
-            (one, first), (other, second) = able[-1], up[-1]
+            (down_dated, first), (other, second) = able[-1], up[-1]
             out, u_out = given_wh(first)
             assert out is not None
             assert second.ac_wh is not None
             share = out / second.ac_wh * 100
             u = share * math.hypot(u_out / out, second.u_ac_wh / second.ac_wh)
             value = Value(share, "pct", u, None, Grade.A)
-            basis = f"what it gave on {one.at[:10]} over what the wall gave"
+            basis = f"what it gave on {down_dated.at[:10]} over what the wall gave"
             parameters.append(Parameter(key, name, value, (_says(other, value, basis),)))
     parameters += _two_speeds(given, down)
     return parameters

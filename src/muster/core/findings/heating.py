@@ -46,11 +46,11 @@ class HeatingSeen:
 
 
 def _run(context: SessionContext, seq: int, readings: list[Reading], step: Step | None) -> HeatRun | None:
-    def one(quantity: str, *stats: Stat) -> Reading | None:
+    def latest(quantity: str, *stats: Stat) -> Reading | None:
         return next((r for r in readings if r.quantity == quantity and r.stat in stats), None)
 
-    water, seconds = one("water_kg", Stat.STEADY), one("heat_s", Stat.STEADY)
-    before, after = one("temp_c", Stat.BEFORE), one("temp_c", Stat.SETTLED)
+    water, seconds = latest("water_kg", Stat.STEADY), latest("heat_s", Stat.STEADY)
+    before, after = latest("temp_c", Stat.BEFORE), latest("temp_c", Stat.SETTLED)
     if water is None or seconds is None or before is None or after is None:
         return None
     try:
@@ -59,7 +59,7 @@ def _run(context: SessionContext, seq: int, readings: list[Reading], step: Step 
         return None
     rise = after.value - before.value
     u_w = w * math.hypot(math.sqrt(2) * U_K / rise, U_KG / water.value, U_S / seconds.value)
-    drawn = one("w", Stat.STEADY)
+    drawn = latest("w", Stat.STEADY)
     put_in = f"{water.value:g} kg × {WATER_J_PER_KG_K:g} × {rise:g} K ÷ {seconds.value:g} s"
     on_mains = (step is not None and step.on_mains) or any(r.spot.lower() == MAINS for r in readings)
     return HeatRun(
