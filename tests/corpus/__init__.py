@@ -1,0 +1,1 @@
+"""How people jot, and what they mean."""
