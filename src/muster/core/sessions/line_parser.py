@@ -173,7 +173,7 @@ class Jotting:
 class _Reader:
     """Walks the words of a line, keeping what was said of place, instrument and stat."""
 
-    label: list[str]
+    words: list[str]
     names: Mapping[str, str]
     system: System
     kit: Kit
@@ -187,8 +187,8 @@ class _Reader:
     i: int = 0
 
     def run(self) -> tuple[Item, ...]:
-        while self.i < len(self.label):
-            word = self.label[self.i]
+        while self.i < len(self.words):
+            word = self.words[self.i]
             self.i += 1
             was_reading, self.after_reading = self.after_reading, False
             if not self._take(word, was_reading):
@@ -214,7 +214,7 @@ class _Reader:
         )
 
     def _take_place(self, low: str) -> bool:
-        following = self.label[self.i].lower() if self.i < len(self.label) else ""
+        following = self.words[self.i].lower() if self.i < len(self.words) else ""
         if (low == "leg" and following in ("1", "2")) or (low == "unit" and following in ("a", "b")):
             low = ("leg" if low == "leg" else "u") + following
             self.i += 1
@@ -246,7 +246,7 @@ class _Reader:
         if not match:
             return False
         text, unit, at, at_unit = match.groups()
-        following = self.label[self.i].lower().rstrip(",;") if self.i < len(self.label) else ""
+        following = self.words[self.i].lower().rstrip(",;") if self.i < len(self.words) else ""
         if not unit and following in UNITS:
             unit = following
             self.i += 1
@@ -311,7 +311,7 @@ class _Reader:
     def _take_switch(self, word: str) -> bool:
         if len(word) < 2 or word[0] not in "+-" or (NUMBER.match(word) and word[1:] not in self.names):
             return False
-        key, used = match_load([word[1:], *self.label[self.i :]], self.names)
+        key, used = match_load([word[1:], *self.words[self.i :]], self.names)
         if key is None:
             return False
         self.items.append(Switch(key, on=word[0] == "+"))
@@ -324,8 +324,8 @@ class _Reader:
         name = re.sub(r"\W", "", word[1:].lower())
         name = EVENT_ALIASES.get(name, name)
         detail: list[str] = []
-        while self.i < len(self.label) and self._is_detail(self.label[self.i]):
-            detail.append(self.label[self.i])
+        while self.i < len(self.words) and self._is_detail(self.words[self.i]):
+            detail.append(self.words[self.i])
             self.i += 1
         self.items.append(Event(name or "note", " ".join(detail)))
         return True
@@ -438,7 +438,7 @@ def read_line(
         note = Note(rest[match.end() :].strip() or rest.strip())
         return Jotting((note,), when, (tell(note, names, system, kit),))
     words = re.sub(r"@\s+(?=\d)", "@", rest).split()
-    items = tuple(_named_by(item, kit) for item in _Reader(label=words, names=names, system=system, kit=kit).run())
+    items = tuple(_named_by(item, kit) for item in _Reader(words=words, names=names, system=system, kit=kit).run())
     if not items and line.strip():
         items = (Note(line.strip()),)
     told = (*(tell(item, names, system, kit) for item in items), *slow_meters(items, start_s or {}, kit))

@@ -1,0 +1,92 @@
+"""How well the log line understands a corpus: ``python -m tests.corpus.scoring first.txt``."""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Iterable
+
+from muster.core.sessions import Event, Item, Reading, Start, Stat, Switch
+from muster.core.sessions.line_parser import When, read_line
+
+from .reading import HOUSE, Jotting, jottings
+
+CLOSE = 0.005
+"""Figures this near one another, as a share, are one figure: feet and Fahrenheit are rounded in the corpus."""
+WRONG_X = 10
+"""Something understood that was not meant weighs so many times what was missed."""
+
+
+def understood(jotting: Jotting) -> list[str]:
+    """What the log line makes of a jotting, in the corpus's own form."""
+    names = {name: name for name in HOUSE}
+    read = read_line(jotting.text, names, jotting.system)
+    return [*_time(read.when), *(part for item in read.items for part in _said(item))]
+
+
+def _time(when: When) -> list[str]:
+    if when.ago_s is not None:
+        return [f"t +{when.ago_s:g} s ago"]
+    if when.clock is None:
+        return []
+    hour, minute, second = when.clock
+    return [f"t {hour:02}:{minute:02}" + (f":{second:02}" if second else "")]
+
+
+def _said(item: Item) -> Iterable[str]:
+    if isinstance(item, Reading):
+        distance = f" @{item.distance_m:g}" if item.distance_m is not None else ""
+        stat = "" if item.stat is Stat.STEADY else f" {item.stat.value}"
+        yield f"{item.quantity} {item.place.value} {item.value:g}{distance}{stat}"
+    elif isinstance(item, Event):
+        yield f"!{item.name} {item.detail}".strip()
+    elif isinstance(item, Switch):
+        yield f"{'+' if item.on else '-'}{item.load}"
+    elif isinstance(item, Start):
+        yield f"start {item.load}"
+
+
+def same(meant: str, said: str) -> bool:
+    """Whether two parts are one: figures by nearness, an event by its name."""
+    if meant.startswith("!") or said.startswith("!"):
+        return meant.split()[0] == said.split()[0]
+    one, other = meant.split(), said.split()
+    return len(one) == len(other) and all(_alike(a, b) for a, b in zip(one, other, strict=True))
+
+
+def _alike(a: str, b: str) -> bool:
+    if a == b:
+        return True
+    try:
+        x, y = float(a.lstrip("@")), float(b.lstrip("@"))
+    except ValueError:
+        return False
+    return a.startswith("@") == b.startswith("@") and abs(x - y) <= CLOSE * max(abs(x), abs(y))
+
+
+def compared(jotting: Jotting) -> tuple[list[str], list[str]]:
+    """What was meant and missed, and what was understood and not meant."""
+    missed = [part for part in jotting.meant if part != "note"]
+    wrong = []
+    for part in understood(jotting):
+        match = next((meant for meant in missed if same(meant, part)), None)
+        if match is None:
+            wrong.append(part)
+        else:
+            missed.remove(match)
+    return missed, wrong
+
+
+def main() -> None:
+    """Print every jotting that was not wholly understood, and the score."""
+    meant = missed = wrong = 0
+    for jotting in jottings(sys.argv[1] if len(sys.argv) > 1 else "first.txt"):
+        gone, odd = compared(jotting)
+        meant += sum(part != "note" for part in jotting.meant)
+        missed, wrong = missed + len(gone), wrong + len(odd)
+        if gone or odd:
+            print(f"{jotting.text!r}: missed {gone}, wrong {odd}")
+    print(f"meant {meant}, missed {missed}, wrong {wrong}: score {1 - (missed + WRONG_X * wrong) / meant:.3f}")
+
+
+if __name__ == "__main__":
+    main()
