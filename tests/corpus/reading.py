@@ -15,9 +15,26 @@ SUPPLIES = {
     "split 120/240/60": SYSTEMS["split-120-240-60"],
 }
 HOUSE = ("pump", "fridge", "freezer", "heater", "kettle", "saw", "lights", "furnace", "microwave")
-QUANTITIES = (
-    "v a w va pf hz dba soc_pct wh fuel_l temp_c rpm gap_ms water_kg heat_s thd_pct clock_s".split()
-)  # clock_s: seconds on a mains clock in a minute
+QUANTITIES = [
+    "v",
+    "a",
+    "w",
+    "va",
+    "pf",
+    "hz",
+    "dba",
+    "soc_pct",
+    "wh",
+    "fuel_l",
+    "temp_c",
+    "rpm",
+    "gap_ms",
+    "water_kg",
+    "heat_s",
+    "thd_pct",
+    "clock_s",
+]
+"""``clock_s``: seconds on a mains clock in a minute."""
 PLACES = ("1", "2", "total", "n", "dc", "pv", "ua", "ub", "-")
 STATS = ("before", "lowest", "highest", "settled", "background")
 MEANT = re.compile(
