@@ -339,7 +339,7 @@ def _open(asked: _Subject) -> Iterator[Answer]:
     missing = [PROTOCOLS[slug].name for topic, slug in wanted if topic not in topics]
     if missing and asked.sessions:
         yield Answer(
-            Weight.KNOW, f"Nothing is known yet that these would tell: {_names(missing)}.", None, "", missing[0]
+            Weight.KNOW, f"Still to be tested: {_names(missing)}.", None, "", missing[0]
         )
 
 

@@ -157,7 +157,7 @@ def _pair(source: Source, system: System, share: float) -> list[Limit]:
 def _leg_limits(source: Source, system: System, share: float, left: str, surge: str) -> list[Limit]:
     """Limits of each leg of a split-phase source."""
     claims, by = source.claims, source.basis
-    basis = f"{by}, each leg" if claims.per_leg_w else f"half the {by}"
+    basis = f"{by}, each leg" if claims.per_leg_w else f"per leg from the {by}"
     per_leg = (claims.per_leg_w or claims.cont_w / 2) * share
     limits = []
     for leg in system.leg_names:

@@ -132,7 +132,7 @@ def _steady_by_nameplate(case: VerdictInputs, asked: _Needed, key: str) -> Requi
         margin=margin,
         grade=limit.grade,
         status=status,
-        sentence=f"By the {limit.basis}, {plain(limit.w, 'w')} {verb} a worst minute of {plain(asked.upper_w, 'w')}.",
+        sentence=f"{limit.name.capitalize()} limit {plain(limit.w, 'w')} ({limit.basis}) {verb} a worst minute of {plain(asked.upper_w, 'w')}.",
         workings=(_demand_working(case, asked), _margin_working(asked.upper_w, limit.w)),
     )
 
