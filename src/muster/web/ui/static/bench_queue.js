@@ -109,7 +109,7 @@
   };
   /* A look at the page's parts as they are now changes nothing, so it is not kept. */
   let look = "", busy = false;
-  /* The start that somebody chose to look at: a page drawn anew by itself still shows it, until something is logged. */
+  /* The start that somebody chose to look at: a page drawn again by itself still shows it, until something is logged. */
   let wanted = "";
   const fetchLook = async (url) => {
     try {
@@ -170,7 +170,7 @@
     refuse("Something above is not kept yet: send it again or take it back, then close.");
   });
 
-  /* Somebody else logged something, or the recorder did: the page's parts are drawn anew, unless one is being corrected. */
+  /* Somebody else logged something, or the recorder did: the page's parts are drawn again, unless one is being corrected. */
   let stale = "";
   const renew = () => {
     if (!stale || one(".correct[open]") || busy) return;
