@@ -50,7 +50,7 @@ class BriefForm(CoreForm):
         "Air temperature",
         "°C",
         required=True,
-        help_text="Heat takes from engines; loads with their weather set follow it.",
+        help_text="Heat lowers what an engine gives; loads that follow the weather go by it.",
     )
     zone = forms.CharField(label="Time zone of the site", max_length=60)
 
