@@ -156,3 +156,30 @@ def test_a_start_says_that_it_was_eased(line: str) -> None:
     (start,) = [item for item in read_line(line, {"1": "pump"}, SINGLE).items if isinstance(item, Start)]
     assert start.eased
     assert start.hot == ("hot" in line)
+
+
+@pytest.mark.parametrize(
+    ("line", "clock"),
+    [
+        ("2:05 pm 238v", (14, 5, 0)),
+        ("2:05pm: 238v", (14, 5, 0)),
+        ("12:10 am 238v", (0, 10, 0)),
+        ("12:10 PM 238v", (12, 10, 0)),
+        ("14:05:07 238v", (14, 5, 7)),
+    ],
+)
+def test_a_time_of_twelve_hours_is_of_its_half_of_the_day(line: str, clock: tuple[int, int, int]) -> None:
+    jotted = read_line(line, NAMES, SINGLE)
+    assert jotted.when.clock == clock
+    assert [item.value for item in jotted.items if isinstance(item, Reading)] == [238]
+
+
+@pytest.mark.parametrize("line", ["1.1% thd", "thd 1.1%", "1.1 % THD", "distortion 4.8%"])
+def test_a_percentage_of_distortion_is_no_charge(line: str) -> None:
+    (note,) = read_line(line, NAMES, SINGLE).items
+    assert note == Note(line)
+
+
+@pytest.mark.parametrize("line", ["150 s", "off after 12 s", "held for 40 sec", "1.1 % thd"])
+def test_a_note_keeps_the_unit_of_its_figure(line: str) -> None:
+    assert [item.text for item in read_line(line, NAMES, SINGLE).items if isinstance(item, Note)] == [line]

@@ -338,9 +338,7 @@ def _open(asked: _Subject) -> Iterator[Answer]:
     wanted += [(Topic.STEPS, "load_steps")] if asked.source.kind is SourceKind.OPEN_FRAME else []
     missing = [PROTOCOLS[slug].name for topic, slug in wanted if topic not in topics]
     if missing and asked.sessions:
-        yield Answer(
-            Weight.KNOW, f"Still to be tested: {_names(missing)}.", None, "", missing[0]
-        )
+        yield Answer(Weight.KNOW, f"Still to be tested: {_names(missing)}.", None, "", missing[0])
 
 
 MAKERS: tuple[Callable[[_Subject], Iterator[Answer]], ...] = (

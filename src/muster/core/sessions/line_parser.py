@@ -19,8 +19,10 @@ from .model import Event, Item, Note, Reading, Start, Switch
 from .places import Place, Stat
 
 AGO = re.compile(r"^\s*(\d+(?:\.\d+)?)\s*(s|sec|m|min|h)\s+ago\s*:?\s*", re.I)
-CLOCK = re.compile(r"^\s*(\d{1,2}):(\d{2})(?::(\d{2}))?\s*:?\s+")
-CLOCK_COLON = re.compile(r"^\s*(\d{1,2}):(\d{2})(?::(\d{2}))?\s*:\s*")
+CLOCK = re.compile(r"^\s*(\d{1,2}):(\d{2})(?::(\d{2}))?\s*([ap]m)?\s*:?\s+", re.I)
+CLOCK_COLON = re.compile(r"^\s*(\d{1,2}):(\d{2})(?::(\d{2}))?\s*([ap]m)?\s*:(?!\d\d(?:\s|:|$))\s*", re.I)
+DISTORTION = ("thd", "distortion")
+"""Words beside a percentage that make it no charge."""
 NUMBER = re.compile(r"^([+-]?\d+(?:[.,]\d+)?)([a-zµ%°]*)(?:@(\d+(?:[.,]\d+)?)(m|ft)?)?$", re.I)
 AT_DISTANCE = re.compile(r"^@(\d+(?:[.,]\d+)?)(m|ft)$", re.I)
 NOTE = re.compile(r"^\s*note:\s*", re.I)
@@ -182,6 +184,7 @@ class _Reader:
     place: Place | None = None
     instrument: str = ""
     pending: Stat | None = None
+    pending_word: str = ""
     pending_at: int = 0
     after_reading: bool = False
     i: int = 0
@@ -195,7 +198,7 @@ class _Reader:
                 self.loose.append(word)
         self._drop_loose_start()
         if self.pending is not None:
-            self.loose.insert(self.pending_at, self.pending.value)
+            self.loose.insert(self.pending_at, self.pending_word)
         text = " ".join(self.loose).strip(" ,;·")
         if text:
             self._close_note(text)
@@ -246,17 +249,25 @@ class _Reader:
         if not match:
             return False
         text, unit, at, at_unit = match.groups()
+        before = self.i
         following = self.words[self.i].lower().rstrip(",;") if self.i < len(self.words) else ""
         if not unit and following in UNITS:
             unit = following
             self.i += 1
         elif not unit and self.loose and self.loose[-1].lower() == "pf":
             unit = self.loose.pop().lower()
-        if unit not in UNITS or (UNITS[unit][0] == "heat_s" and not self._has("water_kg")):
+        lone_seconds = unit in UNITS and UNITS[unit][0] == "heat_s" and not self._has("water_kg")
+        if unit not in UNITS or lone_seconds or (unit == "%" and self._of_distortion()):
+            self.i = before  # a note keeps its unit
             return False
         self.items.append(self._reading(text, unit, _metres(at, at_unit or "m") if at else None))
         self.after_reading = True
         return True
+
+    def _of_distortion(self) -> bool:
+        """Whether a percentage is of a waveform: kept as it was said, for it is no charge."""
+        beside = [*self.loose[-1:], *self.words[self.i : self.i + 1]]
+        return any(word.lower().strip(" ,;:") in DISTORTION for word in beside)
 
     def _has(self, quantity: str) -> bool:
         """Whether the line already holds such a reading: seconds are a heating time only beside the water heated."""
@@ -305,7 +316,7 @@ class _Reader:
         if was_reading and isinstance(last, Reading) and last.stat is Stat.STEADY:
             self.items[-1] = replace(last, stat=stat)
         else:
-            self.pending, self.pending_at = stat, len(self.loose)
+            self.pending, self.pending_word, self.pending_at = stat, self.words[self.i - 1], len(self.loose)
         return True
 
     def _take_switch(self, word: str) -> bool:
@@ -462,7 +473,9 @@ def _read_when(line: str) -> tuple[When, str]:
         return When(ago_s=float(match[1]) * unit_s), line[match.end() :]
     match = CLOCK_COLON.match(line) or CLOCK.match(line)
     if match and int(match[1]) < 24 and int(match[2]) < 60 and int(match[3] or 0) < 60:
-        return When(clock=(int(match[1]), int(match[2]), int(match[3] or 0))), line[match.end() :]
+        hour, half = int(match[1]), (match[4] or "").lower()
+        hour = hour % 12 + (12 if half == "pm" else 0) if half else hour
+        return When(clock=(hour, int(match[2]), int(match[3] or 0))), line[match.end() :]
     return When(), line
 
 
