@@ -183,3 +183,25 @@ def test_a_percentage_of_distortion_is_no_charge(line: str) -> None:
 @pytest.mark.parametrize("line", ["150 s", "off after 12 s", "held for 40 sec", "1.1 % thd"])
 def test_a_note_keeps_the_unit_of_its_figure(line: str) -> None:
     assert [item.text for item in read_line(line, NAMES, SINGLE).items if isinstance(item, Note)] == [line]
+
+
+@pytest.mark.parametrize(
+    ("line", "read"),
+    [
+        ("24.8v dc", [("v", Place.DC, 24.8)]),
+        ("24.8 V DC 0.8 A", [("v", Place.DC, 24.8), ("a", Place.DC, 0.8)]),
+        ("12.8v dc 0.82a idle", [("v", Place.DC, 12.8), ("a", Place.DC, 0.82)]),
+        ("10.9v dc 262a, 109v out", [("v", Place.DC, 10.9), ("a", Place.DC, 262), ("v", Place.LEG1, 109)]),
+        ("dc 24.8v 62a", [("v", Place.DC, 24.8), ("a", Place.DC, 62)]),
+        (
+            "238v 2.9kw dc 51.2v 63a",
+            [("v", Place.LEG1, 238), ("w", Place.LEG1, 2900), ("v", Place.DC, 51.2), ("a", Place.DC, 63)],
+        ),
+        ("pv 148v 620w out 300w", [("v", Place.PANELS, 148), ("w", Place.PANELS, 620), ("w", Place.LEG1, 300)]),
+        ("pv 620w, load 300w", [("w", Place.PANELS, 620), ("w", Place.LEG1, 300)]),
+        ("231v dc 62a", [("v", Place.LEG1, 231), ("a", Place.DC, 62)]),
+    ],
+)
+def test_a_unit_before_dc_is_of_the_dc_side(line: str, read: list[tuple[str, Place, float]]) -> None:
+    items = read_line(line, NAMES, SINGLE).items
+    assert [(item.quantity, item.place, item.value) for item in items if isinstance(item, Reading)] == read

@@ -21,6 +21,10 @@ from .places import Place, Stat
 AGO = re.compile(r"^\s*(\d+(?:\.\d+)?)\s*(s|sec|m|min|h)\s+ago\s*:?\s*", re.I)
 CLOCK = re.compile(r"^\s*(\d{1,2}):(\d{2})(?::(\d{2}))?\s*([ap]m)?\s*:?\s+", re.I)
 CLOCK_COLON = re.compile(r"^\s*(\d{1,2}):(\d{2})(?::(\d{2}))?\s*([ap]m)?\s*:(?!\d\d(?:\s|:|$))\s*", re.I)
+OUTPUT = ("out", "output", "load")
+"""Words beside a figure that make it one of the source's output, after the DC side or the panels were spoken of."""
+NEAR_NOMINAL = 0.25
+"""Volts this near nominal, as a share, are the supply's own and not a battery's."""
 DISTORTION = ("thd", "distortion")
 """Words beside a percentage that make it no charge."""
 NUMBER = re.compile(r"^([+-]?\d+(?:[.,]\d+)?)([a-zµ%°]*)(?:@(\d+(?:[.,]\d+)?)(m|ft)?)?$", re.I)
@@ -221,10 +225,42 @@ class _Reader:
         if (low == "leg" and following in ("1", "2")) or (low == "unit" and following in ("a", "b")):
             low = ("leg" if low == "leg" else "u") + following
             self.i += 1
+        if low in OUTPUT and self._to_output(following):
+            return True
         if low not in PLACES:
             return False
+        if PLACES[low] is Place.DC and self.place is None:
+            self._of_dc_before()
         self.place = PLACES[low]
         return True
+
+    def _to_output(self, following: str) -> bool:
+        """``… 109v out`` or ``… out 300w``: of the output again, after the DC side or the panels."""
+        if NUMBER.match(following) and self.place is not None and self.place.is_dc:
+            self.place = None
+            return True
+        last = self.items[-1] if self.items else None
+        if not isinstance(last, Reading) or last.place is not Place.DC:
+            return False
+        self.place = None
+        self.items[-1] = replace(last, place=self._place_of(last.quantity, last.value))
+        return True
+
+    def _of_dc_before(self) -> None:
+        """``24.8v dc``: the unit came first. Not where volts of the DC side follow, nor of what is the supply's own volts."""
+        last = self.items[-1] if self.items else None
+        if not isinstance(last, Reading) or last.quantity != "v":
+            return
+        nominal = self.system.v_nominal
+        if any(abs(last.value - times * nominal) <= NEAR_NOMINAL * nominal for times in (1, 2)):
+            return
+        following = next((m for word in self.words[self.i :] if (m := NUMBER.match(word.lower().rstrip(",;")))), None)
+        if following is not None and UNITS.get(following[2].lower(), ("",))[0] == "v" and not self._said_out():
+            return
+        self.items[-1] = replace(last, place=Place.DC)
+
+    def _said_out(self) -> bool:
+        return any(word.lower().strip(" ,;") in OUTPUT for word in self.words[self.i :])
 
     def _take_at(self, low: str) -> bool:
         if match := AT_DISTANCE.match(low):
