@@ -205,3 +205,28 @@ def test_a_note_keeps_the_unit_of_its_figure(line: str) -> None:
 def test_a_unit_before_dc_is_of_the_dc_side(line: str, read: list[tuple[str, Place, float]]) -> None:
     items = read_line(line, NAMES, SINGLE).items
     assert [(item.quantity, item.place, item.value) for item in items if isinstance(item, Reading)] == read
+
+
+@pytest.mark.parametrize(
+    ("line", "quantity", "value"),
+    [
+        ("0.6l water", "water_kg", 0.6),
+        ("600 ml of water", "water_kg", 0.6),
+        ("600ml", "water_kg", 0.6),
+        ("0.8 litres fuel", "fuel_l", 0.8),
+    ],
+)
+def test_litres_of_water_are_no_fuel(line: str, quantity: str, value: float) -> None:
+    (reading,) = (item for item in read_line(line, NAMES, SINGLE).items if isinstance(item, Reading))
+    assert (reading.quantity, reading.value) == (quantity, value)
+
+
+def test_minutes_are_not_the_lowest_of_what_follows() -> None:
+    readings = [item for item in read_line("4.3kw 5 min, neutral 33a", NAMES, SPLIT).items if isinstance(item, Reading)]
+    assert [(item.place, item.stat) for item in readings] == [(Place.TOTAL, Stat.STEADY), (Place.NEUTRAL, Stat.STEADY)]
+
+
+def test_the_total_of_a_source_with_one_leg_is_that_leg() -> None:
+    (reading,) = read_line("total 27a", NAMES, SINGLE).items
+    assert isinstance(reading, Reading)
+    assert reading.place is Place.LEG1

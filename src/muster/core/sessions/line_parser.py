@@ -57,6 +57,9 @@ UNITS = {
     "wh": ("wh", 1.0),
     "kwh": ("wh", 1e3),
     "l": ("fuel_l", 1.0),
+    "litre": ("fuel_l", 1.0),
+    "litres": ("fuel_l", 1.0),
+    "ml": ("water_kg", 1e-3),
     "gal": ("fuel_l", GALLON_L),
     "c": ("temp_c", 1.0),
     "°c": ("temp_c", 1.0),
@@ -296,9 +299,19 @@ class _Reader:
         if unit not in UNITS or lone_seconds or (unit == "%" and self._of_distortion()):
             self.i = before  # a note keeps its unit
             return False
+        if UNITS[unit][0] in ("fuel_l", "water_kg") and self._of_water() and unit != "ml":
+            unit = "kg"
         self.items.append(self._reading(text, unit, _metres(at, at_unit or "m") if at else None))
         self.after_reading = True
         return True
+
+    def _of_water(self) -> bool:
+        """Whether litres are of water: as many kilograms, and no fuel."""
+        beside = [word.lower().strip(" ,;") for word in self.words[self.i : self.i + 2]]
+        if beside[:1] == ["water"] or beside == ["of", "water"]:
+            self.i += 1 + beside.index("water")
+            return True
+        return False
 
     def _of_distortion(self) -> bool:
         """Whether a percentage is of a waveform: kept as it was said, for it is no charge."""
@@ -334,10 +347,10 @@ class _Reader:
         """
         if quantity not in ELECTRIC:
             return Place.NONE
+        if self.system.legs == 1 and self.place in (None, Place.TOTAL):
+            return Place.LEG1
         if self.place is not None:
             return self.place
-        if self.system.legs == 1:
-            return Place.LEG1
         last = self.items[-1] if self.items else None
         if quantity == "a" and isinstance(last, Reading) and last.quantity == "v":
             return last.place
@@ -346,7 +359,7 @@ class _Reader:
         return Place.TOTAL if quantity == "v" and value > 1.5 * self.system.v_nominal else Place.LEG1
 
     def _take_stat(self, low: str, was_reading: bool) -> bool:
-        if low not in STATS:
+        if low not in STATS or (low == "min" and not was_reading and self._after_a_bare_number()):
             return False
         stat, last = STATS[low], self.items[-1] if self.items else None
         if was_reading and isinstance(last, Reading) and last.stat is Stat.STEADY:
@@ -354,6 +367,11 @@ class _Reader:
         else:
             self.pending, self.pending_word, self.pending_at = stat, self.words[self.i - 1], len(self.loose)
         return True
+
+    def _after_a_bare_number(self) -> bool:
+        """``5 min`` is how long: no figure before it has a unit that it could be the lowest of."""
+        match = NUMBER.match(self.loose[-1].rstrip(",;")) if self.loose else None
+        return match is not None and not match[2]
 
     def _take_switch(self, word: str) -> bool:
         if len(word) < 2 or word[0] not in "+-" or (NUMBER.match(word) and word[1:] not in self.names):
