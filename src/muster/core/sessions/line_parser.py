@@ -295,8 +295,8 @@ class _Reader:
             self.i += 1
         elif not unit and self.loose and self.loose[-1].lower() == "pf":
             unit = self.loose.pop().lower()
-        lone_seconds = unit in UNITS and UNITS[unit][0] == "heat_s" and not self._has("water_kg")
-        if unit not in UNITS or lone_seconds or (unit == "%" and self._of_distortion()):
+        no_heating_time = unit in UNITS and UNITS[unit][0] == "heat_s" and not self._has("water_kg")
+        if unit not in UNITS or no_heating_time or (unit == "%" and self._of_distortion()):
             self.i = before  # a note keeps its unit
             return False
         if UNITS[unit][0] in ("fuel_l", "water_kg") and self._of_water() and unit != "ml":
