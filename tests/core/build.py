@@ -9,7 +9,7 @@ from muster.core.outage import upper
 from muster.core.outage.simulate import simulate
 from muster.core.quantities import Grade
 from muster.core.sessions import Entry, Session, Step
-from muster.core.sessions.line_parser import read_line
+from muster.core.sessions.log_line import read_line
 from muster.core.sources import Claims, Source, SourceKind
 from muster.core.supply import SYSTEMS, Leg, System
 from muster.core.verdict.inputs import VerdictInputs

@@ -13,7 +13,7 @@ from typing import Any
 from muster.core.findings import Finding
 from muster.core.kit import QUANTITIES
 from muster.core.sessions import Entry, Reading
-from muster.core.sessions.line_parser import tell
+from muster.core.sessions.log_line import tell
 from muster.core.timeline.traces import channel_named
 
 from .jobfile import JobFile, SessionRecord

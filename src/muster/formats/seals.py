@@ -19,7 +19,7 @@ from typing import Any
 
 from muster.core.errors import MusterError
 from muster.core.kit import Instrument, Measure
-from muster.core.sessions import Conditions, Entry, Event, Item, Note, Reading, Session, Start, Step, Switch
+from muster.core.sessions import Conditions, Entry, Event, Item, Length, Note, Reading, Session, Start, Step, Switch
 
 from .codec import canonical
 from .jobfile import CaptureRecord, SessionRecord, TraceRecord
@@ -198,11 +198,22 @@ def _items(items: Iterable[Item]) -> Iterable[dict[str, Any]]:
             case Switch():
                 yield {"load": item.load, "on": item.on}
             case Start():
-                yield _without(("load", item.load, _ALWAYS), ("hot", item.hot, False), ("eased", item.eased, False))
+                yield _without(
+                    ("load", item.load, _ALWAYS),
+                    ("hot", item.hot, False),
+                    ("eased", item.eased, False),
+                    ("alone", item.alone, False),
+                )
             case Event():
                 yield _without(("name", item.name, _ALWAYS), ("detail", item.detail, ""))
             case Note():
                 yield {"text": item.text}
+            case Length():
+                yield _without(
+                    ("for_s", float(item.for_s), _ALWAYS),
+                    ("of", item.of.value, "held"),
+                    ("resolution_s", float(item.resolution_s), 0.0),
+                )
 
 
 PLACES = {

@@ -24,7 +24,7 @@ from muster.core.kit import (
 from muster.core.loads import Wave
 from muster.core.quantities import Bound, Grade
 from muster.core.sessions import Reading
-from muster.core.sessions.line_parser import read_line
+from muster.core.sessions.log_line import read_line
 
 from ..build import SINGLE, load, session
 

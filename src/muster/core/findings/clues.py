@@ -56,7 +56,7 @@ PATTERNS = {
     Clue.DRY: r"\b(out of fuel|ran dry|tank (is |was )?empty|fuel (gone|out))\b",
     Clue.EMPTY: r"\b(empty|flat|low battery|low volts|discharged)\b",
     Clue.HOT: r"\b(hot|overheat\w*|thermal|temperature|fan)\b",
-    Clue.BY_ITSELF: r"\b(by itself|on its own|itself)\b",
+    Clue.BY_ITSELF: r"\b(back|again|reset|recover\w*|restart\w*|live)\b[^,;.]*\b(by itself|on its own|itself)\b",
     Clue.BY_HAND: r"\b(button|by hand|reset|restart\w*|switched back)\b",
 }
 """What people say, and what it is a clue to. Ours."""

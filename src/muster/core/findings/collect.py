@@ -51,6 +51,7 @@ class SessionFindings:
     droops: tuple[LoadLine, ...] = ()
     starts: tuple[StartSeen, ...] = ()
     dips: tuple[DipSeen, ...] = ()
+    together: tuple[Finding, ...] = ()
     restarts: tuple[Restart, ...] = ()
     holds: tuple[Held, ...] = ()
     trips: tuple[TripSeen, ...] = ()

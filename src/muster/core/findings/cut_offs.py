@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from ..quantities import Grade, Value, number, plain
 from ..sessions import Event, Place, Reading
+from ..sessions.replay import ENDS, LIVE_AGAIN
 from ..working import Working
 from .context import SessionContext
 from .finding import Finding, Topic
@@ -46,7 +47,7 @@ def _points(context: SessionContext) -> list[CutOff]:
         )
         names = {item.name for item in entry.items if isinstance(item, Event)}
         if dc is not None and dc.believable:
-            if names & {"trip", "reset"}:
+            if names & (ENDS | LIVE_AGAIN):
                 value = Value(dc.value, "v", context.record.u(dc), None, Grade.A)
                 on = bool(context.on_at(entry.t_s))
                 cut_offs.append(CutOff(_kind(names, dc.value, last_dc, cut_offs), value, on, entry.seq))
@@ -56,7 +57,7 @@ def _points(context: SessionContext) -> list[CutOff]:
 
 def _kind(names: set[str], dc_v: float, last_v: float | None, so_far: list[CutOff]) -> str:
     """Going by where the volts were: a trip on the way down is the low one; coming back belongs to the trip before it."""
-    if "trip" in names:
+    if names & ENDS:
         return "high" if last_v is not None and dc_v > last_v else "low"
     tripped = next((p for p in reversed(so_far) if p.kind in ("low", "high")), None)
     return "back from high" if tripped is not None and tripped.kind == "high" else "back"

@@ -145,7 +145,7 @@ def holds(record: BenchRecord, system: System, loads: Mapping[str, Load]) -> tup
                 continue
             u_w = _u_w(record, segment, w)
             finding = _describe(place, w, u_w, held_s, segment, tripped=tripped)
-            ran_out = tripped and bool(RAN_OUT.search(segment.trip_detail))
+            ran_out = tripped and (segment.ran_out or bool(RAN_OUT.search(segment.trip_detail)))
             helds.append(
                 Held(
                     place=place,

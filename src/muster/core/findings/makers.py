@@ -27,7 +27,7 @@ from .restarts import restarts
 from .runs import runs
 from .shares import shares
 from .solar import solar
-from .starts import starts
+from .starts import starts, starts_together
 from .transfer import gaps
 from .trips import trips
 from .weather import duty_in_weather
@@ -101,6 +101,7 @@ MAKERS = (
     ),
     Maker("trips", lambda c, _: trips(c, c.site)),
     Maker("starts", lambda c, _: starts(c.record, c.loads, c.system)),
+    Maker("together", lambda c, _: starts_together(c.record, c.loads, c.system)),
     Maker("restarts", lambda _, made: restarts(made["starts"])),
     Maker("dips", lambda c, _: dips(c.record, c.system)),
     Maker("regulation", lambda c, _: _lines(c)),

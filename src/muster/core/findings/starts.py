@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..kit import Instrument, bound_of, sees_whole, sure_held_s
 from ..loads import Load, short_name
@@ -227,6 +227,19 @@ def _describe(
 
 def starts(record: BenchRecord, loads: Mapping[str, Load], system: System) -> tuple[StartSeen, ...]:
     """Every logged start whose load is still there, in the order logged."""
-    return tuple(
-        analyse_start(record, run, loads[run.load], loads, system) for run in record.starts if run.load in loads
-    )
+    alone = (run for run in record.starts if run.load in loads and not run.together)
+    return tuple(analyse_start(record, run, loads[run.load], loads, system) for run in alone)
+
+
+def starts_together(record: BenchRecord, loads: Mapping[str, Load], system: System) -> tuple[Finding, ...]:
+    """Starts of several loads at one moment: told of all of them, credited to none alone."""
+    told = []
+    for run in record.starts:
+        keys = [key for key in (run.load, *run.together) if key in loads]
+        if not run.together or not keys:
+            continue
+        names = " and ".join(short_name(loads[key]) for key in keys)
+        longest = max((loads[key] for key in keys), key=lambda load: load.start_s)
+        seen = analyse_start(record, run, replace(longest, name=f"{names} together"), loads, system)
+        told.append(replace(seen.finding, needs="a start of each alone: what was read is of all of them"))
+    return tuple(told)

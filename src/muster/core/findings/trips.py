@@ -7,8 +7,9 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from ..quantities import Grade, Value, duration, number, plain
-from ..sessions import EventName, Note, Place
-from ..sessions.replay import EndedBy, Segment
+from ..sessions import Event, EventName, Length, LengthOf, Note, Place
+from ..sessions.log_line.telling import event_text
+from ..sessions.replay import LIVE_AGAIN, EndedBy, Segment
 from ..sources import Site, Source, SourceKind
 from ..sources.limits import CONVERSION_PCT, Limit, limits_of
 from ..working import Working
@@ -213,10 +214,13 @@ def _after(context: SessionContext, t_s: float) -> tuple[str, float | None]:
         for item in entry.items:
             if isinstance(item, Note):
                 said.append(item.text)
-            elif item.type == "event":
-                said.append(f"{item.name} {item.detail}" if item.name == EventName.CODE else item.detail)
-                if item.name == EventName.RESET and back_s is None and entry.t_s >= t_s:
+            elif isinstance(item, Event):
+                again = f"back {item.detail}" if item.detail else ""
+                said.append(again if item.name == EventName.RESET else event_text(item))
+                if item.name in LIVE_AGAIN and back_s is None and entry.t_s >= t_s:
                     back_s = entry.t_s - t_s
+        lengths = [item.for_s for item in entry.items if isinstance(item, Length) and item.of is LengthOf.BACK]
+        back_s = lengths[0] if lengths else back_s
     return "; ".join(said), back_s
 
 

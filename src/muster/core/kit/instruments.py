@@ -28,6 +28,8 @@ QUANTITIES = {
     "gap_ms": ("gap", "ms"),
     "water_kg": ("water", "kg"),
     "heat_s": ("heating time", "s"),
+    "thd_pct": ("distortion", "pct"),
+    "clock_s": ("a mains clock in a minute", "s"),
 }
 """What an instrument can read: in words, and the unit suffix it is written with."""
 
@@ -190,7 +192,13 @@ USUAL_KIT = (
     Instrument(
         slug="scope",
         name="scope with an isolated probe",
-        reads=(_m("v", 1000, 2), _m("a", 1000, 3), _m("hz", 1000, 0, 0.01), _m("gap_ms", 60_000, 0, 1)),
+        reads=(
+            _m("v", 1000, 2),
+            _m("a", 1000, 3),
+            _m("hz", 1000, 0, 0.01),
+            _m("gap_ms", 60_000, 0, 1),
+            _m("thd_pct", 200, 5, 0.3),
+        ),
         refresh_s=0.01,
         window_s=0.02,
         max_hold=True,
@@ -255,7 +263,7 @@ USUAL_KIT = (
     Instrument(
         slug="scales",
         name="kitchen scales and a watch",
-        reads=(_m("water_kg", 10, 0, 0.01), _m("heat_s", 86_400, 0, 2)),
+        reads=(_m("water_kg", 10, 0, 0.01), _m("heat_s", 86_400, 0, 2), _m("clock_s", 90, 0, 0.5, 30)),
         refresh_s=1.0,
         window_s=1.0,
     ),

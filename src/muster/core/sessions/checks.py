@@ -10,8 +10,9 @@ from ..kit import QUANTITIES, Kit
 from ..loads import Load, Wave
 from ..quantities import duration, plain
 from ..supply import System
-from .model import Entry, Event, EventName, Reading, Session, Start, Switch
+from .model import Entry, Event, Reading, Session, Start, Switch
 from .places import Place, Stat
+from .replay import ENDS, LIVE_AGAIN
 
 POWER_AGREES_PCT = 10.0
 """Volts × amps × power factor should come to the watts read within this share."""
@@ -29,6 +30,8 @@ FAR_OFF_NOMINAL_PCT = 25.0
 """A steady voltage or frequency so far from nominal was misread, or something is badly wrong."""
 CLOCK_SAID = re.compile(r"^\s*\d{1,2}:\d{2}")
 STEADY = (Stat.STEADY, Stat.SETTLED)
+CHANGES_LIFE = ENDS | LIVE_AGAIN
+"""Events after which the output is dead, or live again."""
 STANDS = "stands"
 """The event by which somebody says that a flagged entry is right as it was read; its detail is the entry's number."""
 
@@ -82,8 +85,8 @@ class _SoFar:
         for item in entry.items:
             if isinstance(item, Switch):
                 (self.on.add if item.on else self.on.discard)(item.load)
-            elif isinstance(item, Event) and item.name in (EventName.TRIP, EventName.RESET):
-                self.tripped_at = entry.seq if item.name == EventName.TRIP else 0
+            elif isinstance(item, Event) and item.name in CHANGES_LIFE:
+                self.tripped_at = entry.seq if item.name in ENDS else 0
             elif isinstance(item, Reading) and item.believable:
                 self._read(item, entry)
         self.latest_t_s, self.latest_seq = max(self.latest_t_s, entry.t_s), entry.seq
@@ -115,7 +118,7 @@ class _SoFar:
 def switches(entry: Entry) -> bool:
     """Whether an entry changes what the source carries."""
     return any(
-        isinstance(item, Switch | Start) or (isinstance(item, Event) and item.name in (EventName.TRIP, EventName.RESET))
+        isinstance(item, Switch | Start) or (isinstance(item, Event) and item.name in CHANGES_LIFE)
         for item in entry.items
     )
 
@@ -315,9 +318,7 @@ def _display(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Che
 
 def _after_trip(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check]:
     """A live reading after a trip, with nobody having said that it is live again."""
-    if not so_far.tripped_at or any(
-        isinstance(item, Event) and item.name in (EventName.RESET, EventName.TRIP) for item in entry.items
-    ):
+    if not so_far.tripped_at or any(isinstance(item, Event) and item.name in CHANGES_LIFE for item in entry.items):
         return
     live = [r for r in _readings(entry) if r.quantity in ("v", "w", "a") and r.value > 0 and not r.place.is_dc]
     if live:

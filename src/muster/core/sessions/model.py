@@ -28,14 +28,20 @@ BELIEVABLE = {
     "gap_ms": (0, 6e5),
     "water_kg": (0, 100),
     "heat_s": (0, 86400),
+    "thd_pct": (0, 200),
+    "clock_s": (30, 90),
 }
 """Lowest and highest figure that a home's backup power can show, by quantity. 194 dB: the
 loudest undistorted sound at one atmosphere. Outside it is a slip of the tongue or the thumb."""
 
 
+LONGEST_S = 366 * 24 * 3600.0
+"""No session is a year long."""
+
+
 @dataclass(frozen=True)
 class Reading:
-    """One figure read: SI ``value`` of a ``quantity`` (``v a w va pf hz dba soc_pct wh fuel_l temp_c rpm gap_ms water_kg heat_s``)."""
+    """One figure read: SI ``value`` of a ``quantity`` (``v a w va pf hz dba soc_pct wh fuel_l temp_c rpm gap_ms water_kg heat_s thd_pct clock_s``)."""
 
     quantity: str
     value: float
@@ -70,11 +76,13 @@ class Switch:
 
 @dataclass(frozen=True)
 class Start:
-    """A start of a load that the readings of the same entry belong to: ``hot`` soon after a run, ``eased`` by a soft starter."""
+    """A start of a load that the readings of the same entry belong to: ``hot`` soon after a run, ``eased`` by a soft
+    starter, ``alone`` with nothing else on. Several in one entry are one start of all of them together."""
 
     load: str
     hot: bool = False
     eased: bool = False
+    alone: bool = False
     type: Literal["start"] = "start"
 
 
@@ -102,6 +110,17 @@ class EventName(StrEnum):
     REFILL = "refill"
     THROUGH = "through"
     CUT = "cut"
+    CUT_OFF = "cut_off"
+    BEEP = "beep"
+    BOG = "bog"
+    BACK = "back"
+    ADJUST = "adjust"
+    SERVICE = "service"
+    REPLUG = "replug"
+    FAN = "fan"
+    LIVE = "live"
+    DISPLAY = "display"
+    ECO = "eco"
 
 
 @dataclass(frozen=True)
@@ -121,11 +140,30 @@ class Note:
     type: Literal["note"] = "note"
 
 
-Item = Reading | Switch | Start | Event | Note
+class LengthOf(StrEnum):
+    """What a length of time is of: held so long, so long until it tripped, until it was back, heated so long."""
+
+    HELD = "held"
+    TRIP = "trip"
+    BACK = "back"
+    HEATED = "heated"
 
 
-LONGEST_S = 366 * 24 * 3600.0
-"""No session is a year long."""
+@dataclass(frozen=True)
+class Length:
+    """How long something in the entry took [s], as it was said; ``resolution_s`` is what its last digit is worth."""
+
+    for_s: float
+    of: LengthOf = LengthOf.HELD
+    resolution_s: float = 0.0
+    type: Literal["length"] = "length"
+
+    def __post_init__(self) -> None:
+        require_between(self.for_s, 0, LONGEST_S, "for_s")
+
+
+Item = Reading | Switch | Start | Event | Note | Length
+
 MOST_ENTRIES = 1_000_000
 
 

@@ -8,7 +8,7 @@ from enum import StrEnum
 
 from ..kit import Kit
 from ..loads import Wave
-from .model import Entry, Event, EventName, Reading, Session, Start, Switch
+from .model import Entry, Event, EventName, Length, LengthOf, Reading, Session, Start, Switch
 from .places import Place, Stat
 
 
@@ -37,6 +37,14 @@ class Outcome(StrEnum):
         return self in (Outcome.STALLED, Outcome.TRIPPED)
 
 
+ENDS = frozenset({EventName.TRIP, EventName.CUT_OFF})
+"""Events after which the output is dead."""
+LIVE_AGAIN = frozenset({EventName.RESET, EventName.BACK})
+"""Events after which it is live."""
+RAN_OUT_PCT = 1.0
+"""A gauge that shows so little when it goes off: it ran out."""
+
+
 @dataclass
 class Segment:
     """A stretch in which the same loads were on; ``readings`` are (entry seq, seconds, reading)."""
@@ -49,6 +57,10 @@ class Segment:
     hold_from_s: float | None = None
     readings: list[tuple[int, float, Reading]] = field(default_factory=list)
     trip_detail: str = ""
+    ran_out: bool = False
+    """Whether it ended because the energy did, or the DC side reached its cut-off: that says nothing of the load."""
+    said_s: float | None = None
+    """How long it was said to stand until its trip."""
 
     def last(self, quantity: str, place: Place, stat: Stat = Stat.STEADY) -> Reading | None:
         """The last reading of a quantity at a place, None if there is none."""
@@ -86,6 +98,8 @@ class Segment:
 
     def held_s(self) -> float:
         """Seconds this load is known to have been held: from the first power reading, or the hold clock."""
+        if self.said_s is not None:
+            return self.said_s
         first = self.first_w_s()
         starts = [t for t in (first, self.hold_from_s) if t is not None]
         return max(0.0, self.t1_s - min(starts)) if starts else 0.0
@@ -104,6 +118,8 @@ class StartRun:
     base_w: float | None
     t_s: float = 0.0
     eased: bool = False
+    together: tuple[str, ...] = ()
+    """The others that started at the same moment: what was read is of all of them, of none alone."""
 
 
 @dataclass(frozen=True)
@@ -177,10 +193,10 @@ class _Replay:
         if switches:
             self._switch(switches, entry)
         readings = [item for item in entry.items if isinstance(item, Reading) and item.believable]
-        start = next((item for item in entry.items if isinstance(item, Start)), None)
-        if start is not None:
-            self._start(entry, start, readings, events)
-        self._read(entry, readings, alive=EventName.TRIP not in events)
+        starts = [item for item in entry.items if isinstance(item, Start)]
+        if starts:
+            self._start(entry, starts, readings, events)
+        self._read(entry, readings, alive=not ENDS & set(events))
         self._mark(entry, events)
 
     def _switch(self, switches: Iterable[Switch], entry: Entry) -> None:
@@ -204,8 +220,11 @@ class _Replay:
         self.segments.append(segment)
         self.by_loads.setdefault(frozenset(segment.on), []).append(segment)
 
-    def _start(self, entry: Entry, start: Start, readings: list[Reading], events: dict[str, Event]) -> None:
-        base = tuple(key for key in self.now.on if key != start.load)
+    def _start(self, entry: Entry, starts: list[Start], readings: list[Reading], events: dict[str, Event]) -> None:
+        start, loads = starts[0], [start.load for start in starts]
+        if any(start.alone for start in starts) and set(self.now.on) - set(loads):
+            self._cut(entry.t_s, EndedBy.SWITCH, tuple(key for key in self.now.on if key in loads))
+        base = tuple(key for key in self.now.on if key not in loads)
         before = self.latest.get(("v", Place.LEG1)), self.latest.get(("v", Place.LEG2))
         known = [
             Reading(
@@ -230,10 +249,12 @@ class _Replay:
                 base_w=self._base_w(base),
                 t_s=entry.t_s,
                 eased=start.eased,
+                together=tuple(loads[1:]),
             )
         )
-        if start.load not in self.now.on and _outcome(events, readings) is Outcome.HELD:
-            self._cut(entry.t_s, EndedBy.SWITCH, (*self.now.on, start.load))
+        added = [key for key in loads if key not in self.now.on]
+        if added and _outcome(events, readings) is Outcome.HELD:
+            self._cut(entry.t_s, EndedBy.SWITCH, (*self.now.on, *added))
 
     def _base_w(self, base: tuple[str, ...]) -> float | None:
         """Watts of the base load as last read with just these loads on, None if never read."""
@@ -253,17 +274,28 @@ class _Replay:
     def _mark(self, entry: Entry, events: dict[str, Event]) -> None:
         if EventName.HOLD in events:
             self.hold_from_s = self.now.hold_from_s = entry.t_s
-        if EventName.RESET in events:
+        if LIVE_AGAIN & set(events):
             self.tripped = False
-        if EventName.TRIP in events:
-            self.now.trip_detail = events[EventName.TRIP].detail
-            self._cut(entry.t_s, EndedBy.TRIP, self.now.on)
-            self.tripped = True
+        if ends := [events[name] for name in events if name in ENDS]:
+            self._trip(entry, events, ends[0].detail)
         for name in (EndedBy.PAUSE, EndedBy.RESUME):
             if name in events:
                 self._pause(entry.t_s, name)
         if EventName.STEP in events:
             self._cut(entry.t_s, EndedBy.STEP, self.now.on, self.now.step + 1)
+
+    def _trip(self, entry: Entry, events: dict[str, Event], detail: str) -> None:
+        self.now.trip_detail = detail
+        empty = any(
+            isinstance(item, Reading) and item.quantity == "soc_pct" and item.value <= RAN_OUT_PCT
+            for item in entry.items
+        )
+        self.now.ran_out = empty or bool({EventName.EMPTY, EventName.CUT_OFF} & set(events))
+        lengths = [item.for_s for item in entry.items if isinstance(item, Length) and item.of is LengthOf.TRIP]
+        self.now.said_s = lengths[0] if lengths else None
+        back = [item for item in entry.items if isinstance(item, Length) and item.of is LengthOf.BACK]
+        self._cut(entry.t_s, EndedBy.TRIP, self.now.on)
+        self.tripped = not back and not LIVE_AGAIN & set(events)
 
     def _pause(self, t_s: float, name: EndedBy) -> None:
         """A pause ends the stretch it falls in, and so does going on: nothing is held across it."""
