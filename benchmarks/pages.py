@@ -8,7 +8,7 @@ from django.urls import reverse
 
 from muster.core.safety.checks import KNOWN
 from muster.core.sessions import Conditions
-from muster.core.sessions.line_parser import read_line
+from muster.core.sessions.log_line import read_line
 from muster.core.supply import SYSTEMS
 from muster.records.actions import loads as roll
 from muster.records.actions import sessions

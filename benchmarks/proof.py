@@ -21,7 +21,7 @@ from muster.core.kit import USUAL_KIT
 from muster.core.loads import Duty, Load, Tier
 from muster.core.quantities import Grade, Value
 from muster.core.sessions import Conditions, Entry, Place, Session
-from muster.core.sessions.line_parser import read_line
+from muster.core.sessions.log_line import read_line
 from muster.core.sources import Claims, Site, Source, SourceKind
 from muster.core.supply import SYSTEMS, Leg
 from muster.core.timeline.captures import Capture, read_capture

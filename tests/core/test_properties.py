@@ -14,7 +14,7 @@ from muster.core.brief import Brief, BringUp
 from muster.core.loads import Load
 from muster.core.outage.simulate import simulate
 from muster.core.sessions import Entry, Reading, Session
-from muster.core.sessions.line_parser import read_line
+from muster.core.sessions.log_line import read_line
 from muster.core.sessions.replay import replay
 from muster.core.sources import Site, Source
 from muster.core.sources.limits import limits_of

@@ -5,8 +5,9 @@ from __future__ import annotations
 import sys
 from collections.abc import Iterable
 
-from muster.core.sessions import Event, Item, Reading, Start, Stat, Switch
-from muster.core.sessions.line_parser import When, read_line
+from muster.core.sessions import Event, Item, Length, Reading, Start, Stat, Switch
+from muster.core.sessions.log_line import When, read_line
+from muster.core.sessions.log_line.times import MONTHS
 
 from .reading import HOUSE, Jotting, jottings
 
@@ -15,12 +16,17 @@ CLOSE = 0.005
 WRONG_X = 10
 """Something understood that was not meant weighs so many times what was missed."""
 
+EVENTS = {"cut": "through", "cut_off": "cut"}
+"""Events that the corpora call otherwise: the output cut while charging is *through off*, a cut-off of the DC side *cut*."""
+
 
 def understood(jotting: Jotting) -> list[str]:
     """What the log line makes of a jotting, in the corpus's own form."""
     names = {name: name for name in HOUSE}
     read = read_line(jotting.text, names, jotting.system)
-    return [*_time(read.when), *(part for item in read.items for part in _said(item))]
+    said = [*_time(read.when), *(part for item in read.items for part in _said(item))]
+    offs = {f"-{name}" for name in HOUSE}
+    return ["-all", *(part for part in said if part not in offs)] if offs <= set(said) else said
 
 
 def _time(when: When) -> list[str]:
@@ -29,7 +35,10 @@ def _time(when: When) -> list[str]:
     if when.clock is None:
         return []
     hour, minute, second = when.clock
-    return [f"t {hour:02}:{minute:02}" + (f":{second:02}" if second else "")]
+    day = f" day {when.day}" if when.day else " next day" if when.days_on == 1 else ""
+    if when.date is not None:
+        day = f" {when.date[2]} {MONTHS[when.date[1] - 1]}"
+    return [f"t {hour:02}:{minute:02}" + (f":{second:02}" if second else "") + day]
 
 
 def _said(item: Item) -> Iterable[str]:
@@ -38,7 +47,9 @@ def _said(item: Item) -> Iterable[str]:
         stat = "" if item.stat is Stat.STEADY else f" {item.stat.value}"
         yield f"{item.quantity} {item.place.value} {item.value:g}{distance}{stat}"
     elif isinstance(item, Event):
-        yield f"!{item.name} {item.detail}".strip()
+        yield f"!{EVENTS.get(item.name, item.name)} {item.detail}".strip()
+    elif isinstance(item, Length):
+        yield f"for {item.for_s:g}"
     elif isinstance(item, Switch):
         yield f"{'+' if item.on else '-'}{item.load}"
     elif isinstance(item, Start):

@@ -41,7 +41,12 @@ RETIRED = {
     r"\bthe sums of the trade\b|\ba sum kept\b|\bkept sums?\b": "calculators, calculation",
 }
 """A phrase that was retired, and the word that is used instead; in small letters."""
-READ_AS_TYPED = ("core/findings/clues.py", "core/sessions/line_parser.py", "formats/upgrades.py")
+READ_AS_TYPED = (
+    "core/findings/clues.py",
+    "core/sessions/log_line/events.py",
+    "core/sessions/log_line/readings.py",
+    "formats/upgrades.py",
+)
 """Patterns of what people type, and names that old files have: these words must be known there."""
 
 

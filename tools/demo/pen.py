@@ -7,7 +7,7 @@ from datetime import datetime, timedelta
 
 from muster.core.loads import Load
 from muster.core.sessions import Conditions, Entry, Session, Step, Switch
-from muster.core.sessions.line_parser import read_line
+from muster.core.sessions.log_line import read_line
 from muster.core.supply import Leg, System
 from muster.formats.jobfile import SafetyCheckRecord, SessionRecord, TraceRecord
 

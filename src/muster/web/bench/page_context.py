@@ -12,7 +12,7 @@ from muster.core.loads import Load, short_name
 from muster.core.plan.sheets import Predicted, build_sheet
 from muster.core.sessions import PROTOCOLS, Place, Protocol, Session, Step
 from muster.core.sessions.checks import Check
-from muster.core.sessions.line_parser import tell
+from muster.core.sessions.log_line import tell
 from muster.core.sessions.replay import BenchRecord, SwitchOn, replay
 from muster.core.sources import Source
 from muster.core.sources.limits import Limit, drawn, limits_of

@@ -14,7 +14,7 @@ from django.urls import reverse
 
 from muster.core.findings import Finding
 from muster.core.sessions import Event, EventName, Start, Switch
-from muster.core.sessions.line_parser import tell
+from muster.core.sessions.log_line import tell
 from muster.records import bridge
 from muster.records.actions import traces
 from muster.records.judging import session_findings

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from muster.core.quantities import THIN
-from muster.core.sessions import Event, Note, Place, Reading, Start, Stat, Switch
-from muster.core.sessions.line_parser import read_line
+from muster.core.sessions import Event, Length, LengthOf, Note, Place, Reading, Start, Stat, Switch
+from muster.core.sessions.log_line import Jotting, read_line
+from muster.core.supply import System
+from tests.corpus.reading import CORPORA, HOUSE, jottings
 from tests.examples import examples
 
 from ..build import SINGLE, SPLIT, found
@@ -35,8 +39,8 @@ def say(line: str) -> str:
         ("81% 0.62kwh", "81 % · 620 Wh"),
         ("dc 51.2v 63a", "DC 51.2 V · DC 63 A"),
         ("0.8l fuel", "0.8 L"),
-        ("41c cord", "41 °C, cord"),
-        ("106f plug", "41.1 °C, plug"),
+        ("41c cord", "41 °C cord"),
+        ("106f plug", "41.1 °C plug"),
         ("+kettle -heater", "kettle on · heater off"),
         ("+1 -3", "bread oven on · chest freezer, 200 L off"),
         ("!trip", "it tripped"),
@@ -176,11 +180,28 @@ def test_a_time_of_twelve_hours_is_of_its_half_of_the_day(line: str, clock: tupl
 
 @pytest.mark.parametrize("line", ["1.1% thd", "thd 1.1%", "1.1 % THD", "distortion 4.8%"])
 def test_a_percentage_of_distortion_is_no_charge(line: str) -> None:
-    (note,) = read_line(line, NAMES, SINGLE).items
-    assert note == Note(line)
+    (reading,) = read_line(line, NAMES, SINGLE).items
+    assert isinstance(reading, Reading)
+    assert reading.quantity == "thd_pct"
 
 
-@pytest.mark.parametrize("line", ["150 s", "off after 12 s", "held for 40 sec", "1.1 % thd"])
+@pytest.mark.parametrize(
+    ("line", "length"),
+    [
+        ("off after 12 s", Length(12, LengthOf.TRIP, 1)),
+        ("held for 40 sec", Length(40, LengthOf.HELD, 1)),
+        ("3.6kw, held 2.5 s", Length(2.5, LengthOf.HELD, 0.1)),
+        ("came back by itself after 25 s", Length(25, LengthOf.BACK, 1)),
+        ("tripped at 4.1kw after 38s", Length(38, LengthOf.TRIP, 1)),
+        ("2h15 at 600w", Length(8100, LengthOf.HELD, 60)),
+        ("ran 6h22 on a full tank", Length(22920, LengthOf.HELD, 60)),
+    ],
+)
+def test_a_length_is_kept_with_its_tenths_and_what_it_is_of(line: str, length: Length) -> None:
+    assert [item for item in read_line(line, NAMES, SINGLE).items if isinstance(item, Length)] == [length]
+
+
+@pytest.mark.parametrize("line", ["0.8 litres per hour", "1.92 units", "40 mins in", "3 gallons an hour"])
 def test_a_note_keeps_the_unit_of_its_figure(line: str) -> None:
     assert [item.text for item in read_line(line, NAMES, SINGLE).items if isinstance(item, Note)] == [line]
 
@@ -190,7 +211,7 @@ def test_a_note_keeps_the_unit_of_its_figure(line: str) -> None:
     [
         ("24.8v dc", [("v", Place.DC, 24.8)]),
         ("24.8 V DC 0.8 A", [("v", Place.DC, 24.8), ("a", Place.DC, 0.8)]),
-        ("12.8v dc 0.82a idle", [("v", Place.DC, 12.8), ("a", Place.DC, 0.82)]),
+        ("12.8v dc 0.82a idle", [("v", Place.DC, 12.8), ("a", Place.DC, 0.82), ("w", Place.LEG1, 0)]),
         ("10.9v dc 262a, 109v out", [("v", Place.DC, 10.9), ("a", Place.DC, 262), ("v", Place.LEG1, 109)]),
         ("dc 24.8v 62a", [("v", Place.DC, 24.8), ("a", Place.DC, 62)]),
         (
@@ -230,3 +251,114 @@ def test_the_total_of_a_source_with_one_leg_is_that_leg() -> None:
     (reading,) = read_line("total 27a", NAMES, SINGLE).items
     assert isinstance(reading, Reading)
     assert reading.place is Place.LEG1
+
+
+@pytest.mark.parametrize(
+    "line",
+    [
+        "didn't trip",
+        "never tripped",
+        "nearly tripped",
+        "no smell",
+        "lights did not flicker",
+        "plug not warm",
+        "won't trip",
+        "if it trips reset it",
+        "should go off at 21v",
+        "hasn't come back",
+        "did not come back by itself",
+        "no warning light",
+        "not empty",
+        "don't switch the kettle on",
+        "rcd test button trips",
+        "mains off 12:01, back 12:09",
+        "manual says 2.2kw",
+        "label says 238v 13a",
+        "rated 3kw",
+    ],
+)
+def test_what_did_not_happen_is_a_note_word_for_word(line: str) -> None:
+    """A trip that was not, or a claim taken for a reading, would decide a verdict."""
+    assert read_line(line, NAMES, SINGLE).items == (Note(line),)
+
+
+@pytest.mark.parametrize(
+    ("line", "watts"),
+    [("3.2kw, did not trip", 3200), ("3.4kw 10 min without tripping", 3400), ("2.9kw no smell", 2900)],
+)
+def test_what_was_read_beside_it_counts(line: str, watts: float) -> None:
+    items = read_line(line, NAMES, SINGLE).items
+    assert [item.value for item in items if isinstance(item, Reading)] == [watts]
+    assert not [item for item in items if isinstance(item, Event)]
+
+
+def test_a_protective_device_that_tripped_is_no_trip_of_the_source() -> None:
+    assert [item.name for item in read_line("rcd tripped", NAMES, SINGLE).items if isinstance(item, Event)] == ["code"]
+
+
+def test_the_watts_of_a_load_are_asked_and_until_then_no_reading() -> None:
+    jotting = read_line("2kw kettle on", NAMES, SINGLE)
+    assert not [item for item in jotting.items if isinstance(item, Reading)]
+    assert jotting.doubt is not None
+    meanings = [read_line(line, NAMES, SINGLE) for _, line in jotting.doubt.choices]
+    assert [[i.value for i in m.items if isinstance(i, Reading)] for m in meanings] == [[2000], []]
+    assert all(m.doubt is None for m in meanings)
+
+
+def test_a_start_alone_is_asked_about_while_others_run() -> None:
+    names = {"1": "pump", "2": "fridge"}
+    jotting = read_line("pump start 198v min", names, SINGLE, on=("2",), alone="1")
+    assert jotting.doubt is not None
+    alone, on_top = (read_line(line, names, SINGLE, on=("2",), alone="1") for _, line in jotting.doubt.choices)
+    assert [item.alone for item in alone.items if isinstance(item, Start)] == [True]
+    assert [item.alone for item in on_top.items if isinstance(item, Start)] == [False]
+    assert alone.doubt is on_top.doubt is None
+
+
+def test_a_load_that_is_not_on_the_list_is_offered() -> None:
+    jotting = read_line("washing machine on 2.1kw", NAMES, SINGLE)
+    assert jotting.unknown == "washing machine"
+    assert [item.value for item in jotting.items if isinstance(item, Reading)] == [2100]
+
+
+def _meant(jotting: Jotting) -> list[object]:
+    """The items as the told line can say them: a reading's last digit is not told."""
+    plain: list[object] = []
+    for item in jotting.items:
+        if isinstance(item, Reading):
+            plain.append((item.quantity, item.place, item.stat, item.instrument, item.spot, approx(item.value)))
+        elif isinstance(item, Length):
+            plain.append((item.for_s, item.of))
+        else:
+            plain.append(item)
+    return plain
+
+
+def approx(value: float) -> object:
+    return pytest.approx(value, rel=2e-3, abs=1e-3)
+
+
+def _again(line: str, system: System) -> None:
+    names = {name: name for name in HOUSE}
+    jotting = read_line(line, names, system)
+    again = read_line(jotting.sentence, names, system)
+    assert _meant(again) == _meant(jotting), jotting.sentence
+    assert again.when == jotting.when
+
+
+@pytest.mark.parametrize("corpus", CORPORA)
+def test_what_was_understood_and_told_back_is_understood_alike(corpus: str) -> None:
+    for jotting in jottings(corpus):
+        _again(jotting.text, jotting.system)
+
+
+LINES = sorted({jotting.text for corpus in CORPORA for jotting in jottings(corpus)})
+
+
+@settings(max_examples=examples(300), deadline=None)
+@given(st.lists(st.sampled_from(LINES), min_size=2, max_size=3).map(", ".join))
+def test_a_note_holds_the_words_that_were_typed_and_no_others(line: str) -> None:
+    jotting = read_line(line, {name: name for name in HOUSE}, SINGLE)
+    typed = re.split(r"[\s,;·]+", line)
+    for note in (item for item in jotting.items if isinstance(item, Note)):
+        assert set(re.split(r"[\s,;·]+", note.text)) <= {*typed, *(word.strip(".:!?-") for word in typed)}

@@ -1,0 +1,445 @@
+"""The loads of a house in what somebody says: which is meant, and whether it was switched or started."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+
+from ..model import Start, Switch
+from .marks import MarkedLine
+from .unreal import is_denied
+
+LONGEST_NAME = 5
+GRAMMAR = frozenset(
+    [
+        "a",
+        "an",
+        "and",
+        "or",
+        "of",
+        "on",
+        "off",
+        "in",
+        "out",
+        "at",
+        "to",
+        "the",
+        "start",
+        "starts",
+        "low",
+        "high",
+        "light",
+        "oil",
+        "code",
+        "battery",
+        "charger",
+        "charge",
+        "meter",
+        "display",
+        "screen",
+        "clock",
+        "water",
+        "fuel",
+        "main",
+        "mains",
+        "source",
+        "tank",
+        "with",
+        "for",
+        "min",
+        "max",
+        "leg",
+        "unit",
+        "total",
+        "panel",
+        "socket",
+        "plug",
+        "cord",
+        "lead",
+        "cable",
+        "all",
+        "per",
+    ]
+)
+"""Words of the log line itself: alone they name no load unless that is its whole name."""
+ON = r"(?:on|running|in)"
+STARTED = r"(?:tried(?: to start| starting)?|tries(?: to start)?|started|started up|did start|kicked (?:in|on)|came (?:on|in)|comes (?:on|in)|coming (?:on|in)|kicks (?:in|on)|cuts in|cut in)"
+STARTS = r"(?:starts?|starting|start up|start-up|startup)"
+HOW = r"(?:alone|by itself|on its own|hot|warm|cold|again|eased|soft|twice|once|then|also|both|second|first|third|next|straight after|right after|immediately after)"
+TOGETHER = r"(?:together|at once|at the same time|simultaneously|in one go|both at once|both together)"
+JOIN = r"(?:,? and |,? plus | ?[+&] ?| with |, )"
+DUTY = r"<L> (?:runs?|cycles?|ran|on)(?: for)? (?:<D>|<N>)[, ]*(?:then |and )*off (?:for )?(?:<D>|<N>)?"
+"""``freezer runs 12 min, off 20``: how it cycles, and nothing that was held."""
+PRONOUN = re.compile(r"\b(?:i|we|he|she|they|you|who|ever|never|just)\s+$")
+EASED = re.compile(r"\b(?:eased|soft(?:[- ]?start(?:er|ed)?)?)\b")
+HOT = re.compile(r"\bhot\b(?! start fail)")
+INRUSH = re.compile(r"\b(?:inrush|surged?|start(?:ing|up|-up)? (?:current|amps|watts|power))\b")
+ALONE = re.compile(r"\b(?:alone|by itself|on its own|from nothing|nothing else on)\b")
+
+
+@dataclass(frozen=True)
+class Mention:
+    """A load spoken of: its key and where its words stand."""
+
+    key: str
+    start: int
+    end: int
+
+
+@dataclass(frozen=True)
+class Unknown:
+    """A name spoken of as a load is, that no load has."""
+
+    name: str
+    start: int
+
+
+def match_load(words: Sequence[str], names: Mapping[str, str]) -> tuple[str | None, int]:
+    """The load that the first words name, and how many words that took.
+
+    ``names`` maps each load's key to its name. A key, a whole name, or a
+    run of words that only one name holds (``freezer``) will do; the longest
+    match wins; none gives ``(None, 0)``.
+    """
+    if not words:
+        return None, 0
+    for count in range(min(LONGEST_NAME, len(words)), 0, -1):
+        said = " ".join(words[:count]).lower().strip(" ,;:.")
+        if count == 1 and said in names:
+            return said, 1
+        exact = [key for key, name in names.items() if bare(name) == bare(said)]
+        if len(exact) == 1:
+            return exact[0], count
+        held = [key for key, name in names.items() if said and f" {said} " in f" {bare(name)} "]
+        if len(held) == 1:
+            return held[0], count
+    return None, 0
+
+
+def bare(name: str) -> str:
+    """A name without its punctuation."""
+    return " ".join(re.sub(r"[,;()]", " ", name.lower()).split())
+
+
+def take_mentions(line: MarkedLine, names: Mapping[str, str]) -> list[Mention]:
+    """The loads spoken of by name, covered; a key alone names one only after a sign."""
+    words = [(m.start(), m.end()) for m in re.finditer(r"[^\s,;:/|&+]+", line.low)]
+    mentions: list[Mention] = []
+    index = 0
+    spoken = {key: name for key, name in names.items() if name.strip()}
+    while index < len(words):
+        used = _mention(line, words, index, spoken, mentions)
+        index += used or 1
+    return mentions
+
+
+def _mention(
+    line: MarkedLine, words: Sequence[tuple[int, int]], index: int, names: Mapping[str, str], mentions: list[Mention]
+) -> int:
+    for count in range(min(LONGEST_NAME, len(words) - index), 0, -1):
+        start, end = words[index][0], words[index + count - 1][1]
+        said = " ".join(line.low[a:b] for a, b in words[index : index + count]).strip(" .!?'\"()")
+        if count == 1 and PRONOUN.search(line.low[:start]):
+            continue  # ``lowest i saw``: a verb, and no saw
+        plain = [said, said.removesuffix("s"), said.removesuffix("'s")]
+        exact = [key for key, name in names.items() if bare(name) in {bare(word) for word in plain}]
+        key = exact[0] if len(exact) == 1 else None
+        if key is None and not (set(said.split()) <= GRAMMAR) and len(said) > 1 and not re.search(r"\d", said[:1]):
+            held = [k for k, name in names.items() if any(f" {word} " in f" {bare(name)} " for word in plain)]
+            key = (
+                held[0]
+                if len(held) == 1 and said.split()[0] not in GRAMMAR and said.split()[-1] not in GRAMMAR
+                else None
+            )
+        if key is not None:
+            stop = start + len(line.low[start:end].rstrip(" .!?'\"()"))
+            if part := re.match(r" (?:compressor|motor)(?!\w)", line.low[stop:]):
+                stop += part.end()
+            mentions.append(Mention(key, start, stop))
+            line.mark(start, stop, "L")
+            return count
+    return 0
+
+
+def take_signed(line: MarkedLine, names: Mapping[str, str]) -> Iterator[tuple[int, Switch | Unknown]]:
+    """``+kettle -heater``: switched on, switched off."""
+    for match in list(re.finditer(r"(?:(?<=\s)|^)([+-])(?=[^\s\d+-]|\d)", line.low)):
+        rest = line.text[match.end() :]
+        words = rest.split()
+        key, used = match_load(words, names)
+        number = re.match(r"\d+(?:[.,]\d+)?[a-z%°]*(?=\s|$)", rest.lower())
+        if key is None or (number and number[0] not in names):
+            name = re.match(r"[^\d+,;!@-][^\d+,;!@]*", rest)
+            if key is None and not number and name and match[1] == "+":
+                yield match.start(), Unknown(_name(name[0]), match.start())
+            continue
+        end = match.end()
+        for word in words[:used]:
+            end = line.text.index(word, end) + len(word)
+        yield match.start(), Switch(key, on=match[1] == "+")
+        line.mark(match.start(), end, "X")
+
+
+def _name(text: str) -> str:
+    return re.split(r"\s(?:start|on|off|at|is|and)\b", text.strip(), maxsplit=1)[0].strip(" .:")
+
+
+class Talk:
+    """What a line says of loads: which start, which are switched."""
+
+    def __init__(
+        self, line: MarkedLine, mentions: Sequence[Mention], names: Mapping[str, str], on: Sequence[str]
+    ) -> None:
+        self.line, self.mentions, self.names, self.on = line, list(mentions), names, on
+        self.items: list[tuple[int, Start | Switch]] = []
+        self.held_by: list[int] = []
+        self.used: set[int] = set()
+
+    def run(self, *, failed: bool, dipped: bool, fell: bool) -> None:
+        """Read it.
+
+        ``failed``: something stalled or tripped; ``dipped``: volts or amps of a start were read;
+        ``fell``: volts before and the lowest after, as of a start that nobody names.
+        """
+        self._all_off()
+        self._passing(dipped=dipped)
+        self._starts(failed=failed, dipped=dipped)
+        self._unsaid(fell=fell)
+        self._off()
+        self._only()
+        self._switched_on()
+        self._beside_figures()
+
+    def _free(self, match: re.Match[str]) -> list[Mention]:
+        if is_denied(self.line, match.start()):
+            return []
+        return [m for m in self.mentions if match.start() <= m.start < match.end() and m.start not in self.used]
+
+    def _unsaid(self, *, fell: bool) -> None:
+        """``pump inrush 38 amps``, ``pump: 221 > 176 > 219``: its start, though nobody says so."""
+        free = [mention for mention in self.mentions if mention.start not in self.used]
+        if any(isinstance(item, Start) for _, item in self.items) or len(free) != 1:
+            return
+        if fell or INRUSH.search(self.line.text.lower()):
+            self.items.append((free[0].start, Start(free[0].key)))
+            self.used.add(free[0].start)
+
+    def _all_off(self) -> None:
+        for match in list(
+            self.line.find(
+                r"(?:everything|all(?: loads)?|the lot|all of (?:it|them))(?: is| was| switched| turned)* off|(?:switched|turned) (?:everything|it all|all|the lot) off|dropped (?:all|everything)"
+            )
+        ):
+            keys = self.on or self.names
+            self.items += [(match.start(), Switch(key, on=False)) for key in keys]
+            self.line.done(match)
+        for match in list(
+            self.line.find(
+                r"(?:everything|all(?: the)?(?: loads)?|the (?:whole )?lot)(?: is| was| switched| turned| now)* (?:on|running|going)"
+            )
+        ):
+            if not is_denied(self.line, match.start()):
+                self.items += [(match.start(), Switch(key, on=True)) for key in self.names]
+                self.line.done(match)
+
+    def _passing(self, *, dipped: bool) -> None:
+        """``when the pump kicks in``: named in passing; ``freezer runs 12 min, off 20``: how it cycles.
+
+        With the dip of a start read beside it, it is that start.
+        """
+        for number, words in enumerate(
+            (
+                r"(?:when|whenever|each time|every time|as|if|once|while|before|until)(?: the| a)? <L> (?:kick(?:s|ed) (?:in|on)|c[ao]me?s? (?:in|on)|runs?|is on|goes on|cuts in|was on)",
+                DUTY,
+            )
+        ):
+            if dipped and not number:
+                continue
+            for match in list(self.line.find(words)):
+                self.used |= {m.start for m in self._free(match)}
+
+    def _starts(self, *, failed: bool, dipped: bool) -> None:
+        several = rf"(?:both |the )*<L>(?:{JOIN}(?:the )?<L>)+"
+        verbs = rf"(?:{HOW} )*(?:{STARTS}|{STARTED}|{TOGETHER})(?: {HOW})*"
+        group = [
+            rf"{several} {verbs}(?: {TOGETHER})?(?: up)?",
+            rf"(?:{STARTS}|started) (?:the )?{several}(?: {TOGETHER})?",
+        ]
+        single = [
+            rf"(?:{HOW} )*(?:when |whenever |as |each time |every time )?(?:the |my |{HOW} )*<L> (?:{HOW} )*{STARTS}(?: up)?(?: {HOW})*",
+            rf"(?:{HOW} )*(?:{STARTS}|started)(?: of| up)*(?: the)? <L>(?: {HOW})*",
+            rf"(?:the )?<L>(?:{JOIN}<X>)* (?:{HOW} )*{STARTED}(?: up)?(?: {HOW})*",
+            r"(?:the )?<L> <X>",
+            r"(?:the )?<L>(?=,? (?:took|takes|pulled|dragged|brought|dipped|stalled|won't|wouldn't|hums))",
+        ]
+        for words in group:
+            for match in list(self.line.find(words)):
+                self._start(match, held=not failed and bool(re.search(r"started|came|kicked", match[0])) and not dipped)
+        for number, words in enumerate(single):
+            for match in list(self.line.find(words)):
+                if number in (3, 4) and not failed and not self._said_start(match):
+                    continue
+                if number == 2 and not dipped and not failed and not re.search(r"started", match[0]):
+                    continue
+                past = bool(re.search(r"\bstarted\b", match[0]))
+                self._start(match, held=past and not failed)
+
+    def _said_start(self, match: re.Match[str]) -> bool:
+        """``pump started fine``: the words after the load begin with its start."""
+        load = re.match(r"[^\ue00a]*", match[0])
+        return load is not None and self.line.text[match.start() + load.end() :].lower().startswith("start")
+
+    def _start(self, match: re.Match[str], *, held: bool) -> None:
+        loads = self._free(match)
+        for mention in loads:
+            said = (
+                self.line.low[match.start() : match.end()] + self.line.low[max(0, match.start() - 24) : match.start()]
+            )
+            self.items.append(
+                (
+                    mention.start,
+                    Start(
+                        mention.key,
+                        bool(HOT.search(said)),
+                        bool(EASED.search(self.line.low)),
+                        alone=bool(ALONE.search(self.line.low)),
+                    ),
+                )
+            )
+            self.used.add(mention.start)
+        if loads and held:
+            self.held_by.append(match.end())
+        if loads:
+            self.line.done(match)
+
+    def _off(self) -> None:
+        several = rf"(?:the )?<L>(?:{JOIN}(?:the )?<L>)*"
+        for words in (
+            rf"(?:took|switched|turned|knocked|put)(?: off| out) {several}|(?:took|switched|turned|knocked|put|take|switch|turn) {several}(?: off| out)",
+            rf"(?:unplugged|pulled|shed|dropped|killed|lost)(?: off| out)? {several}(?: off| out)?",
+            rf"(?:off|minus|without|less) {several}",
+            rf"{several}(?: is| was| went| goes| gone| now| both| all| then| cut| cycled| clicked| switched| turned)* (?:off|out)",
+        ):
+            for match in list(self.line.find(words)):
+                self._switch(match, on=False)
+
+    def _only(self) -> None:
+        """``just the lights now``: on, and nothing else is."""
+        for match in list(
+            self.line.find(r"(?:just|only|nothing but)(?: the| my)* <L>(?: now| on| running| left| still)*")
+        ):
+            kept = {mention.key for mention in self._free(match)}
+            if kept:
+                self.items += [(match.start(), Switch(key, on=False)) for key in self.on if key not in kept]
+                self._switch(match, on=True)
+
+    def _switched_on(self) -> None:
+        several = rf"(?:the |a )*<L>(?:{JOIN}(?:the |a )?<L>)*"
+        for words in (
+            rf"(?:switched|turned|turn|put|plugged|brought|flicked) {several} (?:on|in)|(?:switched|turned|turn|put|plugged) (?:on|in) {several}",
+            rf"(?:added|add|adding|plus|then|and then|with|on with|now|also|next|on comes|in comes|still) {several}(?: too| as well| on| in| running| added)*",
+            rf"{several}(?: is| are| was| now| both| all| came| just| switched| turned| still| now)* {ON}",
+            rf"{several} (?:fired|fires|lit|firing|boiling|heating|cooking|going|plugged in|added|connected)(?: up| on)?",
+        ):
+            for match in list(self.line.find(words)):
+                self._switch(match, on=True)
+
+    def _switch(self, match: re.Match[str], *, on: bool) -> None:
+        loads = self._free(match)
+        for mention in loads:
+            self.items.append((mention.start, Switch(mention.key, on=on)))
+            self.used.add(mention.start)
+        if loads:
+            self.line.done(match)
+
+    def _beside_figures(self) -> None:
+        """``microwave 1420w``: figures read with it on."""
+        for match in list(
+            self.line.find(
+                r"<L>(?: on leg [12]| alone| only)?[ :=]+(?:at |draws |pulls |drawing |pulling |takes |is |= ?)?<F>"
+            )
+        ):
+            for mention in self._free(match):
+                self.items.append((mention.start, Switch(mention.key, on=True)))
+                self.used.add(mention.start)
+
+
+UNKNOWN = re.compile(
+    rf"^(?:the |switched |turned |\+ ?)*(?P<name>[a-z][a-z' -]{{2,24}}?) (?:on|off|{STARTS}|{STARTED}|started)\b|^(?:switched|turned|put|added|plugged in) (?:on )?(?:the )?(?P<other>[a-z][a-z' -]{{2,24}}?)(?: on| in)?$"
+)
+NO_LOADS = frozenset(
+    [
+        "it",
+        "its",
+        "it's",
+        "eco",
+        "quiet",
+        "mode",
+        "fan",
+        "fans",
+        "light",
+        "lamp",
+        "back",
+        "came",
+        "went",
+        "still",
+        "cold",
+        "hot",
+        "output",
+        "outlets",
+        "outlet",
+        "sockets",
+        "socket",
+        "all",
+        "everything",
+        "screen",
+        "display",
+        "engine",
+        "set",
+        "genny",
+        "generator",
+        "inverter",
+        "charger",
+        "panels",
+        "pv",
+        "grid",
+        "mains",
+        "first",
+        "second",
+        "both",
+        "breaker",
+        "nothing",
+        "she",
+        "she's",
+        "girl",
+        "thing",
+        "beast",
+        "one",
+        "everything",
+        "we",
+        "we're",
+        "i",
+        "something",
+        "sun",
+        "power",
+        "key",
+        "choke",
+        "oil",
+        "switch",
+        "note",
+        "no",
+        "not",
+    ]
+)
+
+
+def unknown_in(line: MarkedLine) -> Unknown | None:
+    """A name spoken of as a load is, in what was not understood."""
+    for start, end in line.clauses:
+        text = line.low[start:end].strip()
+        if (match := UNKNOWN.match(text)) and (name := match["name"] or match["other"]):
+            words = name.split()
+            if not set(words) & NO_LOADS and not set(words) <= GRAMMAR:
+                return Unknown(_name(name), start)
+    return None

@@ -1,0 +1,79 @@
+"""What is spoken of and did not happen: denied, nearly, asked, wished, claimed."""
+
+from __future__ import annotations
+
+import re
+
+from .marks import MarkedLine
+
+CLAIM = (
+    r"(?:it's |it is |is |are )?(?:rated|rating|claims?|claimed|advertised|name ?plate|data ?plate|manual|sticker|brochure|the box|spec(?:s|ification)?"
+    r"|label|supposed to|meant to|should be|should (?:do|make|give|read|have)|expect(?:ed|ing)?|wanted|aim(?:ed|ing) (?:for|at)|nominally|the limit|max allowed)"
+)
+"""Words after which a figure is a claim or a wish, and was not read."""
+GRID = r"(?:the )?(?:mains|grid|utility|street|town|power company)(?: power| supply)? (?:is |was |just |then )*(?:came |comes |went |goes |cut |dropped )*(?:back|off|on|out|down|failed|fails|returned|restored|gone|live)"
+"""What the grid did, and not the source."""
+INTENTION = (
+    r"(?:if|unless|in case|(?:to )?see (?:if|whether)|check (?:if|whether)|(?:i |we |you |it |and )*(?:need|needs|must|have to|has to|plan to|planning to|going to|gonna|remember to|ought to|want to|should|could|would|might|may)"
+    r"|(?:i'll|we'll|it'll|(?:i |we |it |he |she |<L> )?will(?! not))|don't forget|to ?do|next time|(?<=, )don't|do not(?! know))"
+)
+"""Words after which a clause says what may or ought to be."""
+REAL_AGAIN = re.compile(
+    r"\b(?:but|got|gets|actual(?:ly)?|measured?|measures|reads?|reading|really|only|now|found|saw|made|makes|it did)\b"
+)
+"""Words with which a clause comes back to what was seen."""
+DENIED = re.compile(
+    r"(?:\b(?:no|not|never|without|hardly|barely|neither|nor|zero|any|almost|nearly|about to|going to|gonna|want(?:ed)? to|try to|tried to"
+    r"|if|unless|in case|whether|would(?: have)?|could(?: have)?|might(?: have)?|may|should(?: have)?|will|must|supposed to|meant to|has to|needs? to|ready to|before|until|to)"
+    r"|n't)(?: (?:be|been|have|had|yet|even|ever|it|that|the|any|a|an|come|came|go|get|got|go and|of|sign of|single|more|once|really|at all|feel|feels|see|seen|hear|heard|saw|smell|smelled))*\s*$"
+)
+"""What stands before words that then tell of no event."""
+OF_A_LENGTH = re.compile(r"(?:\b(?:before|until|to))(?: (?:it|that|the|a|an))*\s*$")
+"""``4 min before it tripped``, ``40 s until it came back``: these did happen when a length or a clock stands before."""
+EARTH_FAULT = r"(?:the |its )?(?:rcd|rcbo|gfci|gfi|afci|elcb|residual current device|earth leakage(?: switch| breaker)?|safety switch)s?"
+TEST_BUTTON = rf"(?:(?:{EARTH_FAULT}|earth leakage) )?(?:test(?:ing)?(?: button| switch)?|self[- ]?test)(?: on {EARTH_FAULT})? (?:trips?|tripped|works?|worked|ok|fine|passed)(?: it| ok| fine)?"
+
+
+BY_HAND_AFTER = re.compile(
+    r"\s*(?:by hand|(?:at|with|by|on) (?:its|the|my) (?:own )?(?:key|switch|button)|by me|by us|manually|on purpose|myself|for (?:lunch|the night|now|dinner|tea|a break)|to (?:cool|rest|refuel|fill|check|change|swap|let|move))\b"
+)
+BY_HAND_BEFORE = re.compile(
+    r"\b(?:i|we|he|she|they|you|was|were|been|got|somebody|someone)(?:'ve|'d)?(?: had| have| then| just| was| to)*\s*$"
+)
+HANDLED = re.compile(r"(?:shut|turn|switch|cut|kick|click|knock|drop|stopp|trip)")
+
+
+def is_by_hand(line: MarkedLine, start: int, end: int) -> bool:
+    """Whether words that else tell of a trip say that somebody switched it off: ``switched off by hand``, ``i shut it down``."""
+    if not HANDLED.match(line.low[start:end].lstrip()):
+        return False
+    first = line.clause(start)[0]
+    return bool(BY_HAND_AFTER.match(line.low, end) or BY_HAND_BEFORE.search(line.low[first:start]))
+
+
+def shield_claims(line: MarkedLine) -> None:
+    """Keep claims and the test of a protective device from being read as what the source did."""
+    for match in list(line.find(CLAIM)):
+        end = line.clause(match.start())[1]
+        real = REAL_AGAIN.search(line.low, match.end(), end)
+        line.shield(match.start(), real.start() if real else end)
+    for match in list(line.find(GRID)):
+        line.shield(match.start(), match.end())
+    for match in list(line.find(INTENTION)):
+        line.shield(match.start(), line.clause(match.start())[1])
+    if dont := re.match(r"\s*don't\b", line.low):
+        line.shield(dont.start(), line.clause(dont.end() - 1)[1])
+    for match in list(line.find(TEST_BUTTON)):
+        line.shield(match.start(), match.end())
+
+
+def is_denied(line: MarkedLine, at: int) -> bool:
+    """Whether what stands before a place says that what follows did not happen."""
+    start = line.clause(at)[0]
+    before = line.low[start:at]
+    denied = DENIED.search(before)
+    if denied is None:
+        return False
+    if OF_A_LENGTH.search(before):
+        return not re.search(r"[\ue002\ue004\ue006\ue008]|[\ue000-\ue00d]", before)
+    return True
