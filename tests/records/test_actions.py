@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from dataclasses import replace
-from datetime import timedelta
+from datetime import datetime, timedelta
 
 import pytest
 from django.contrib.auth.models import AbstractUser
@@ -17,7 +17,8 @@ from muster.core.loads import Tier
 from muster.core.plan import Changes
 from muster.core.safety.checks import KNOWN
 from muster.core.sessions import Conditions, Switch
-from muster.core.sessions.line_parser import When
+from muster.core.sessions.log_line import When
+from muster.core.sessions.moments import moment_of
 from muster.core.supply import SYSTEMS, Leg
 from muster.formats.codec import dump, load
 from muster.formats.jobfile import JobFile, read_job, write_job
@@ -177,8 +178,15 @@ def test_an_entry_may_speak_of_the_past(ladder: SessionRow, who: AbstractUser) -
 
 def test_a_clock_time_later_than_now_was_yesterday() -> None:
     now = timezone.now().replace(hour=12, minute=0)
-    assert sessions.time_of(When(clock=(11, 30, 0)), now, "UTC") < now
-    assert sessions.time_of(When(clock=(13, 0, 0)), now, "UTC").day != now.day
+
+    def at(hour: int, minute: int) -> datetime:
+        began = now - timedelta(minutes=5)
+        return moment_of(
+            When(clock=(hour, minute, 0)), spoken=now, began=began, last=began, zone="UTC", written_up=False
+        )
+
+    assert at(11, 30) < now
+    assert at(13, 0).day != now.day
 
 
 def test_nothing_typed_is_not_an_entry(ladder: SessionRow, who: AbstractUser) -> None:

@@ -92,6 +92,8 @@ class SessionRow(Kept):
     source = models.ForeignKey(SourceRow, models.CASCADE, related_name="session_rows")
     protocol = models.CharField(max_length=40)
     started_at = models.DateTimeField()
+    dated = models.BooleanField(default=True)
+    """Whether its date is known; where only clock times were said, it is the last day that they can be of."""
     closed_at = models.DateTimeField(null=True, blank=True)
     archived_at = models.DateTimeField(null=True, blank=True)
     data = models.JSONField()
@@ -105,7 +107,7 @@ class SessionRow(Kept):
 
 
 class EntryRow(models.Model):
-    """A line of the running record. Never updated: undo and correction are rows that supersede it.
+    """A line of the running record. Undo and correction are rows that supersede it: nothing said is ever updated.
 
     ``once`` is the browser's own key of what it sent: sent twice, it is taken once.
 

@@ -15,9 +15,10 @@ from muster.core.loads.line_parser import LoadEntry, parse_load_line
 from muster.core.supply import Leg
 from muster.records import bridge
 from muster.records.judging import session_findings
-from muster.records.models import Job, LoadRow, SessionRow
+from muster.records.models import EntryRow, Job, LoadRow, SessionRow
 
 from .history import changing
+from .sessions import log_line
 from .shelf import own_shelf
 
 KEYS = "123456789abcefijklmopqrsuvwxy"
@@ -71,6 +72,21 @@ def add_line(job: Job, line: str, who: AbstractUser) -> LoadRow:
         As ``read_load_line``.
     """
     return add_load(job, read_load_line(job, line).load, who)
+
+
+@transaction.atomic
+def add_and_log(row: SessionRow, name: str, line: str, who: AbstractUser, *, ago_s: float = 0.0) -> EntryRow:
+    """Put a load that a jotted line speaks of on the list, and keep the line.
+
+    Raises
+    ------
+    MusterError
+        If the load can't be added, or the line is empty.
+    Refused
+        If the session is closed.
+    """
+    add_line(row.source.job, name.strip(), who)
+    return log_line(row, line, who, ago_s=ago_s)
 
 
 def edit_load(row: LoadRow, load: Load, who: AbstractUser) -> LoadRow:

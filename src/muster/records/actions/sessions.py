@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Collection, Mapping, Sequence
+from dataclasses import replace
 from datetime import datetime, timedelta
-from zoneinfo import ZoneInfo
 
 from django.contrib.auth.models import AbstractUser
-from django.db import transaction
+from django.db import models, transaction
 from django.db.models import QuerySet
 from django.utils import timezone
 
@@ -16,7 +17,8 @@ from muster.core.kit import Kit
 from muster.core.plan import steps_of
 from muster.core.sessions import PROTOCOLS, Conditions, Entry, Event, EventName, Item, Session, Step, checks
 from muster.core.sessions.clipboard import FilledRow, boxes_of, typed_in
-from muster.core.sessions.line_parser import Jotting, When, read_line
+from muster.core.sessions.log_line import Jotting, When, read_line
+from muster.core.sessions.moments import SOON, moment_of
 from muster.core.sessions.replay import replay
 from muster.core.sources import SourceKind
 from muster.formats.codec import dump
@@ -124,12 +126,26 @@ def _require_open(row: SessionRow) -> None:
         raise Refused("this session is closed", where="session", want="start a new one to log more")
 
 
-def understand(row: SessionRow, line: str) -> Jotting:
-    """What a line would be taken to say, nothing kept."""
+def understand(row: SessionRow, line: str, entry: EntryRow | None = None) -> Jotting:
+    """What a line would be taken to say, nothing kept; in the place of an ``entry``, where it stands."""
     home = bridge.home_of(row.source.job)
-    names = {load.key: load.name for load in home.loads}
-    starts = {load.key: load.start_s for load in home.loads}
-    return read_line(line, names, home.brief.system, starts, bridge.session_data(row).kit_on())
+    session = bridge.session_of(row)
+    if entry is not None:
+        before = tuple(kept for kept in session.entries if kept.seq < entry.seq)
+        session = replace(session, entries=before)
+    record = replay(session, home.brief.system.legs)
+    step = session.steps[record.step] if record.step < len(session.steps) else None
+    return read_line(
+        line,
+        {load.key: load.name for load in home.loads},
+        home.brief.system,
+        {load.key: load.start_s for load in home.loads},
+        session.kit_on(),
+        on=record.on,
+        alone=step.loads[0] if row.protocol == "starts" and step is not None and len(step.loads) == 1 else "",
+        heats=any(box.quantity == "heat_s" for box in PROTOCOLS[row.protocol].boxes),
+        battery=bridge.source_of(row.source).kind.has_battery,
+    )
 
 
 def checks_bench(row: SessionRow) -> checks.RecordContext:
@@ -150,7 +166,7 @@ def checks_on(row: SessionRow, session: Session | None = None) -> tuple[checks.C
 def checks_of_line(row: SessionRow, jotting: Jotting, line: str) -> tuple[checks.Check, ...]:
     """The checks a line would raise if it were kept now."""
     session, now = bridge.session_of(row), timezone.now()
-    at = max(time_of(jotting.when, reference(row, now), bridge.brief_of(row.source.job).zone), row.started_at)
+    at = max(_time_in(row, jotting.when, reference(row, now)), row.started_at)
     seq = max((entry.seq for entry in session.entries), default=0) + 1
     entry = Entry(seq=seq, t_s=bridge.seconds_since(row.started_at, at), items=jotting.items, raw=line)
     return checks.check_entry(session, entry, checks_bench(row))
@@ -162,31 +178,60 @@ BACKDATED_S = 3600.0
 
 def reference(row: SessionRow, now: datetime) -> datetime:
     """The moment that lines speak from: now, or the last entry of a session that is written up afterwards."""
-    if (row.created_at - row.started_at).total_seconds() < BACKDATED_S:
+    if not _is_written_up(row):
         return now
     last = row.entry_rows.order_by("-at").values_list("at", flat=True).first()
     return last or row.started_at
 
 
-def time_of(when: When, now: datetime, zone: str) -> datetime:
-    """The moment a jotting speaks of; a clock time later than now was yesterday."""
-    if when.ago_s is not None:
-        return now - timedelta(seconds=when.ago_s)
-    if when.clock is None:
-        return now
-    local = now.astimezone(ZoneInfo(zone))
-    hour, minute, second = when.clock
-    at = local.replace(hour=hour, minute=minute, second=second, microsecond=0)
-    return at if at <= local + timedelta(minutes=1) else at - timedelta(days=1)
+BEGAN_EARLIER = timedelta(minutes=5)
+"""A first line of so long before the session was begun: it is written up afterwards, and began then."""
 
 
-def _time_in(row: SessionRow, when: When, spoken_from: datetime) -> datetime:
-    """The moment of a jotting, not before its session; written up afterwards, a clock time is that of its own day or night."""
-    zone = bridge.brief_of(row.source.job).zone
-    at = time_of(when, spoken_from, zone)
-    if when.clock is not None and at < row.started_at and spoken_from < timezone.now() - timedelta(hours=1):
-        at += timedelta(days=1)
+def _time_in(row: SessionRow, when: When, spoken: datetime) -> datetime:
+    """The moment of a jotting by the record at present; it may lie before the session's beginning."""
+    last = row.entry_rows.order_by("-at").values_list("at", flat=True).first() or row.started_at
+    return moment_of(
+        when,
+        spoken=spoken,
+        began=row.started_at,
+        last=last,
+        zone=bridge.brief_of(row.source.job).zone,
+        written_up=_is_written_up(row),
+    )
+
+
+def _is_written_up(row: SessionRow) -> bool:
+    return (row.created_at - row.started_at).total_seconds() >= BACKDATED_S
+
+
+def _place_in_time(row: SessionRow, when: When, spoken: datetime) -> datetime:
+    """The moment of a jotting; a first line of long ago takes the beginning of its session with it.
+
+    A session whose date nobody said is of so many days earlier as its entries need to lie in the past.
+    """
+    at = _time_in(row, when, spoken)
+    now = timezone.now()
+    if at < row.started_at - BEGAN_EARLIER and when.clock is not None and not _has_been_logged(row):
+        _move(row, at - row.started_at, dated=when.date is not None)
+    if at > now + SOON and not row.dated:
+        days = timedelta(days=math.ceil((at - now) / timedelta(days=1)))
+        _move(row, -days, dated=False)
+        at -= days
     return max(at, row.started_at)
+
+
+def _has_been_logged(row: SessionRow) -> bool:
+    """Whether anything stands in the record but the safety checks."""
+    return row.entry_rows.exclude(items=[dump(Event(EventName.CAUTIONS))]).exists()
+
+
+def _move(row: SessionRow, by: timedelta, *, dated: bool) -> None:
+    """Move a session with all its entries in time: what lies between them stays."""
+    row.started_at += by
+    row.dated = dated
+    row.save(update_fields=["started_at", "dated"])
+    row.entry_rows.update(at=models.F("at") + by)
 
 
 @transaction.atomic
@@ -234,7 +279,7 @@ def log_line(row: SessionRow, line: str, who: AbstractUser, *, ago_s: float = 0.
     if not line.strip():
         raise MusterError("nothing was typed", where="line", want="a reading, an event or a note")
     jotting = understand(row, line)
-    at = _time_in(row, jotting.when, _pressed_at(row, ago_s))
+    at = _place_in_time(row, jotting.when, _pressed_at(row, ago_s))
     return _append(row, jotting.items, at, line.strip(), who)
 
 
@@ -321,11 +366,24 @@ def correct(entry: EntryRow, line: str, who: AbstractUser) -> EntryRow:
         raise Refused("this entry was already undone or corrected", where="entry")
     if not line.strip():
         raise MusterError("nothing was typed", where="line", want="the entry as it should read")
-    jotting = understand(row, line)
-    at = entry.at if jotting.when == When() else _time_in(row, jotting.when, reference(row, timezone.now()))
+    jotting = understand(row, line, entry)
+    at = _corrected_time(entry, jotting.when)
     return _append(row, jotting.items, at, line.strip(), who, supersedes=entry)
 
 
+def _corrected_time(entry: EntryRow, when: When) -> datetime:
+    """The moment of a corrected entry: its own, unless the line says another, read from where the entry stands."""
+    if not when.said:
+        return entry.at
+    row, zone = entry.session, bridge.brief_of(entry.session.source.job).zone
+    at = moment_of(
+        when, spoken=entry.at + SAME_DAY, began=row.started_at, last=entry.at - SAME_DAY, zone=zone, written_up=True
+    )
+    return max(at, row.started_at)
+
+
+SAME_DAY = timedelta(hours=12)
+"""A corrected clock time is the one nearest to the entry's own."""
 MOST_CHECKIN_MIN = 24 * 60.0
 
 

@@ -17,6 +17,7 @@ from muster.core.sessions import PROTOCOLS, Event, Step, Switch
 from muster.core.sessions.replay import replay
 from muster.formats.tables import stack_table
 from muster.records import bridge
+from muster.records.actions import loads
 from muster.records.actions import sessions as actions
 from muster.records.actions.recordings import current
 from muster.records.actions.safety import safety_checks_of
@@ -143,15 +144,17 @@ def _do(request: HttpRequest, job_id: int, session_id: int, change: Callable[[Se
     return redirect("session", job_id, session_id)
 
 
+def _log(request: HttpRequest, row: SessionRow) -> Any:
+    text, name = request.POST.get("line", ""), request.POST.get("add", "")
+    if name.strip():
+        return loads.add_and_log(row, name, text, request.user, ago_s=_ago_s(request))
+    return actions.log_line(row, text, request.user, ago_s=_ago_s(request))
+
+
 @require_POST
 def line(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     """Keep a jotted line."""
-    return _do(
-        request,
-        job_id,
-        session_id,
-        lambda row: actions.log_line(row, request.POST.get("line", ""), request.user, ago_s=_ago_s(request)),
-    )
+    return _do(request, job_id, session_id, lambda row: _log(request, row))
 
 
 @require_POST

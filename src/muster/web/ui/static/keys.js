@@ -33,9 +33,19 @@
     if (event.target.closest("[data-keys-open]")) { event.preventDefault(); openKeys(); }
     if (event.target.closest("[data-print]")) window.print();
     if (event.target.closest("[data-note]")) note();
+    const said = event.target.closest("[data-say]");
+    if (said) say(said.dataset.say);
   });
 
   const note = () => { const line = one("[data-line]"); if (line) { line.value = "note: "; line.focus(); } };
+  /* One answer to what is asked about the line: the line that says it plainly. */
+  const say = (words) => {
+    const line = one("[data-line]");
+    if (!line) return;
+    line.value = words;
+    line.focus();
+    line.dispatchEvent(new Event("input", { bubbles: true }));
+  };
   const look = (step) => {
     const marks = all("[data-look]");
     if (!marks.length) return;
