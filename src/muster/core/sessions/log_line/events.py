@@ -13,7 +13,7 @@ from .unreal import EARTH_FAULT, is_by_hand, is_denied
 
 IT = r"(?:(?:it|that|all|the)(?:'s)? |(?:the )?(?:source|set|genny|generator|inverter|unit|output|station|lot|whole thing|whole lot|machine|power) )?(?:just |then |has |have |had |simply |promptly |again )*"
 GONE = r"(?:went|goes|gone|going|go)"
-BY_ITSELF = r"(?:by itself|by themselves|on its own|all by itself|of its own accord|itself|unaided|automatically)"
+BY_ITSELF = r"(?:without (?:me |anyone |anybody |us )?(?:touching|doing|pressing)(?: it| anything)?|untouched|by itself|by themselves|on its own|all by itself|of its own accord|itself|unaided|automatically)"
 THING = r"(?:cords?|cables?|leads?|flex|plugs?|sockets?|outlets?|case|casing|terminals?|lugs?|fuses?|breakers?|connectors?|inverter|battery|batteries|wires?|wiring|housing|heatsink|sink|alternator|exhaust|transformer|charger|extension|reel)"
 IS = r"(?:is|are|was|were|gets?|getting|got|gone|feels?|felt|went|going|now|a bit|a little|bit|quite|very|too|rather|pretty|slightly|really|barely|hardly|just|only|hand|nicely)"
 WARM = r"(?:warm|warmish|hot|toasty|burning|scorching|lukewarm)"
@@ -57,10 +57,10 @@ PHRASES = (
     # held back by what only looks like an event
     Phrase(E.DISPLAY, r"(?:screen|display|lcd|readout)(?: is| went| goes| gone| was| stayed)* (?:dead|dark|blank|black|off|out)", "dark"),
     Phrase(E.DISPLAY, r"(?:screen|display|lcd|readout)(?: is| was| stays| stayed| still)* (?:alive|lit|still on|on|up)", "alive"),
-    Phrase(E.LIVE, r"(?:sockets?|outlets?|output|terminals?)(?: is| are| was| were| still| stay| stays)* live(?: when| with| even| although| though)*(?: it| it's| the)*(?: switched| turned| power)*(?: is)?(?: off)?", "when off"),
+    Phrase(E.LIVE, r"(?:sockets?|outlets?|output|terminals?)(?: is| are| was| were| still| stay| stays)* live(?! (?:while|whilst|when|as)(?: it| it's)?(?: is)? (?:charg|plugged))(?: when| with| even| although| though)*(?: it| it's| the)*(?: switched| turned| power)*(?: is)?(?: off)?", "when off"),
     Phrase(E.LIVE, r"(?:still )?<F>? ?(?:at|on) the (?:sockets?|outlets?|output|terminals?)(?: with| when| although)(?: it| it's)*(?: switched| turned)* off", "when off"),
-    Phrase(E.THROUGH, r"(?:outlets?|sockets?|output|ac|power)? ?(?:stays?|stayed|still|keeps|kept) (?:on|live|going|running)(?: while| when| as| during)(?: it| it's)*(?: is)? (?:charg\w+|plugged in)"),
-    Phrase(E.CUT, r"(?:outlets?|sockets?|output|ac|power)? ?(?:goes|went|cuts?|drops?|dropped|turns?|shuts?) (?:off|out)(?: while| when| as)(?: it| i| it's)*(?: is)? (?:charg\w+|plug\w*)(?: in)?(?: the)?(?: panels| charger| mains)?(?: in)?"),
+    Phrase(E.THROUGH, r"(?:outlets?|sockets?|output|ac|power)? ?(?:stays?|stayed|still|keeps|kept) (?:on|live|going|running)(?: while| whilst| when| as| during)(?: it| it's)*(?: is)? (?:charg\w+|plugged in)"),
+    Phrase(E.CUT, r"(?:outlets?|sockets?|output|ac|power)? ?(?:goe?s?|went|cuts?|drops?|dropped|turns?|shuts?) (?:off|out|dead|dark)(?: while| whilst| when| as)(?: it| i| it's)*(?: is)? (?:charg\w+|plug\w*)(?: in)?(?: the)?(?: panels| charger| mains)?(?: in)?"),
     Phrase(E.CODE, r"breakers?(?: is| was)* (?:down|off|open)(?! when)", "breaker down"),
     Phrase(E.RESET, r"(?:reset|pushed|put|flipped|switched|clicked)(?: the| its)* breakers?(?: back)?(?: in| on| up)?"),
     Phrase(E.RESET, r"breakers? (?:back|reset)(?: in| on| up)?"),
@@ -69,12 +69,13 @@ PHRASES = (
     Phrase(E.SERVICE, r"(?:topped up |top up )(?:the |its )?oil|oil (?:topped up|changed|filled)|(?:added|put in) (?:some |the |a bit of )*oil"),
     Phrase(E.SERVICE, rf"(?:changed|change|replaced|cleaned|swapped|fitted|new|fresh|checked and cleaned)(?: the| its| a| new| fresh| out)* {PART}(?:(?:,| and|,? &) (?:the |a |new )*{PART})*|serviced(?: it)?|(?:had|gave) it (?:a service|serviced)|repaired(?: it)?|oil change(?:d)?"),
     Phrase(E.ADJUST, r"(?:turned|turn|adjusted|opened|closed|backed|wound|tweaked|set|moved|screwed|upped|raised|lowered|eased|changed|nudged)(?: up| down| off| out| in| back| the| its| that| a bit)* (?:governor|screw|idle|throttle|speed|revs|avr|voltage pot|trim ?pot|pot)(?: screw)?(?: up| down| out| in| back| a| half| quarter| full| whole| one| two| bit| touch| little| turns?| of| hair| more)*"),
-    Phrase(E.ADJUST, r"governor(?: was| is)? (?:adjusted|moved|turned|opened|closed|reset)(?: up| down| a bit)?"),
+    Phrase(E.ADJUST, r"governor(?: was| is)? (?:adjusted|tweaked|moved|turned|opened|closed|reset|set|raised|lowered)(?: up| down| a bit)?"),
     Phrase(E.REFILL, r"(?:takes |took |it took |needed )?<F>? ?to (?:fill|top)(?: it| her| the tank| back)*(?: up)?(?: again| full)?"),
     Phrase(E.REFILL, r"re-?fuell?ed(?: up| it)?|fill(?:ed|ing)(?: it| her| the tank| the can| him)*(?: up)?(?! with water)|topp(?:ed|ing)(?: it| her| the tank| the fuel| up| off)+|fuell?ed up|poured(?: in)?(?= <F>)|tank (?:filled|full)|more (?:fuel|petrol|gas) in|refill(?:ed)?"),
     Phrase(E.ECO, r"(?:eco|quiet|economy|power[- ]?sav(?:er|ing)|search|sleep)(?: mode| switch)?(?: is| was| now| switched| turned)*(?P<detail> off)"),
     Phrase(E.ECO, r"(?:eco|quiet|economy|power[- ]?sav(?:er|ing)|search|sleep) (?:mode(?: is| now| switched| turned)*(?: on)?|(?:is |now |switched |turned )?on)|eco"),
     # codes and lamps
+    Phrase(E.TRIP, r"(?:out|off|gone|went|stopped|down)(?: again)? on overload(?: again)?(?: after| in)?(?: about)?", until=Until.TRIP),
     Phrase(E.CODE, rf"{EARTH_FAULT}(?: has| just| then| did| had)* (?:tripp?(?:ed|s)|went|popped|opened|kicked(?: out)?|let go)(?: off| out| again)?", "earth fault device tripped"),
     Phrase(E.CODE, r"(?:code )?(?P<detail>low oil(?: pressure)?|oil (?:pressure )?low|low on oil)(?: shut ?down| cut[- ]?out| warning)?"),
     Phrase(E.CODE, r"(?:error|err|fault|code|alarm)(?: code| no\.?| number| light)?(?: is| was|:)? ?(?P<detail>[a-z]{0,3}[- ]?\d{1,4}[a-z]?|<N>)(?: came| and| went| comes| goes| again| on the (?:screen|display)| flash\w*)*"),
@@ -92,12 +93,13 @@ PHRASES = (
     Phrase(E.BACK, rf"{BY_ITSELF} (?:came |comes )?back(?: on)?", until=Until.BACK),
     Phrase(E.BACK, r"(?:each |both |all )?(?:it )?(?:came|comes|come|recovered|recovers|restarted|back|cleared|clears)(?: back| on| up| again| live)* (?:after|in|within)(?: about)? (?=<D>)", until=Until.BACK),
     Phrase(E.RESET, r"(?:i )?(?:press(?:ed)?|push(?:ed)?|hit|held|thumbed)(?: the| its)* (?:reset|button|power)(?: button| switch)*|(?:power[- ])?cycled it|reset(?: it| done)?|re-?started(?: it| the (?:engine|set|generator|inverter))?|started it (?:up )?again|switched (?:it )?(?:back )?on again|turned it (?:back )?on(?: again)?"),
-    Phrase(E.RESET, r"(?:it's |it is |is |came |now )*(?:back(?: on| up)(?: again)?|live again|on again|running again|power(?:'s)? back|back again|back now|came back|up again)"),
+    Phrase(E.RESET, r"<!L>(?:it's |it is |is |came |now )*(?:back(?: on| up)(?: again)?|live again|on again|running again|power(?:'s)? back|back again|back now|came back|up again)"),
     Phrase(E.RESET, r"(?:it's |is |and )?back(?=\s*(?:$|[,;.!]))"),
     Phrase(E.BOG, r"(?:<L> |it |engine |set )*(?:nearly|almost|just about) (?:stalled|stopped|died|stalls|stops|dies)(?: it| the set| the engine)?(?: but| and)*(?: held| recovered| didn't stop| kept going| picked up| did not stop| carried on)*"),
-    Phrase(E.STALL, r"(?:<L> )?(?:hums?|hummed|humming|growls?|buzz(?:es|ed)?)(?: and| but)? (?:won't|wouldn't|doesn't|didn't|does not|did not|will not|never) (?:start|turn|run|spin)(?:ed)?(?: up| over)?"),
+    Phrase(E.STALL, r"(?:hums?|hummed|humming|growls?|buzz(?:es|ed)?)(?: and| but)? (?:won't|wouldn't|doesn't|didn't|does not|did not|will not|never) (?:start|turn|run|spin|go)(?:ed)?(?: up| over)?"),
     Phrase(E.TRIP, r"(?:the )?(?:engine|motor of the set|genny|generator|genset|set|it) (?:stalled|stopped|died|quit|conked out|cut out)(?: dead| completely| altogether)?", "engine stopped"),
-    Phrase(E.STALL, r"stall(?:s|ed|ing)?|(?:just )?(?:hums?|hummed)(?: there)?|(?:won't|wouldn't|didn't|doesn't|did not|does not|would not|will not|couldn't|can't|never|failed to|refused to|refuses to)(?: even)? (?:start|turn over|turn|spin|get going|come up|run up|get up to speed)(?:ed)?(?: up| it)?"),
+    Phrase(E.NOISE, r"(?:transformer|inverter|alternator|<THING>|set|unit) (?:hums?|hummed|is humming|humming)(?: a bit| loudly| badly)?"),
+    Phrase(E.STALL, r"stall(?:s|ed|ing)?|(?:just |only )(?:hums?|hummed)(?: there)?|(?:<=L>|motor )(?:just )?(?:hums?|hummed)(?: there)?|(?:won't|wouldn't|didn't|doesn't|did not|does not|would not|will not|couldn't|can't|never|failed to|refused to|refuses to)(?: even)? (?:start|turn over|turn|spin|get going|come up|run up|get up to speed)(?:ed)?(?: up| it)?"),
     Phrase(E.TRIP, r"(?:took|takes|brought|pulled|dropped|knocked|killed) (?:it|the set|the source|the inverter|the unit|the whole lot|everything|the lot|the generator|the station)(?: right)?(?: down| out| off)?", until=Until.TRIP),
     Phrase(E.TRIP, r"(?:main |its )?breakers? (?:tripped|went|popped|let go|jumped|opened)(?: again| out| off)?", "breaker tripped", Until.TRIP),
     Phrase(E.TRIP, rf"{IT}(?:shut(?:s|ting)?|turn(?:ed|s)|switch(?:ed|es)|cut(?:s)?|kick(?:ed|s)|click(?:ed|s)|knock(?:ed|s)|drop(?:ped|s)) (?:itself )?(?:off|down|out)(?! when)(?: by itself| on its own| again| at once| straight away| immediately| completely| dead| <T>)*(?: after| in| within)?(?: about)?", until=Until.TRIP),
@@ -105,30 +107,33 @@ PHRASES = (
     Phrase(E.TRIP, rf"{IT}<!L>{GONE} (?:off|dark|dead|down|out|black|silent|quiet|pop)(?: by itself| on its own| again| at once| straight away| immediately| completely| <T>)*(?: after| in| within)?(?: about)?", until=Until.TRIP),
     Phrase(E.TRIP, rf"{IT}(?:died|dies|quit|quits|conked out|packed (?:up|it in)|gave (?:up|out|in)|let go|lets go|bailed out|threw in the towel|collapsed|blacked out|lost (?:output|power|it)|no (?:more )?(?:output|power|juice|lights|volts)|all dark|lights out|everything (?:dark|dead|went dark)|no dc|no ac)(?: on me| again| after| in| within| completely)*(?: about)?", until=Until.TRIP),
     Phrase(E.TRIP, r"(?:(?:it|and|then|set|engine|generator|inverter|unit|just|station|output) )+(?:stopped|stops)(?: dead| altogether| working| again)*(?: after| in)?(?: about)?(?=\s*(?:$|[,;.!]|<D>))", until=Until.TRIP),
-    Phrase(E.TRIP, rf"(?:it's |it |is |was |then |and )*off (?:{BY_ITSELF}|again|at once|straight away|immediately)(?: after| in)?(?: about)?", until=Until.TRIP),
+    Phrase(E.TRIP, rf"<!L>(?:it's |it |is |was |then |and )*off (?:{BY_ITSELF}|again|at once|straight away|immediately)(?: after| in)?(?: about)?", until=Until.TRIP),
     Phrase(E.TRIP, r"(?:it's |it |is |was |then |and )*off (?:after|in|within) (?:about )?(?=<D>)", until=Until.TRIP),
     Phrase(E.TRIP, r"(?:it's |it is |is |was |gone |all |output |completely |stone |now )*dead(?! quiet| ahead| on| calm| easy| slow| steady| smooth| right| flat| band| short| battery| set)(?: as a \w+)?", until=Until.TRIP),
+    Phrase(E.TRIP, r"(?:then|and then) (?:silence|nothing|dark(?:ness)?)(?= ?$| ?[,;.])", until=Until.TRIP),
     # what was seen, heard and felt
     Phrase(E.BEEP, r"(?:it |keeps |kept |started |low |battery |inverter )*(?:beep(?:s|ed|ing)?|chirp(?:s|ed|ing)?|bleep(?:s|ed|ing)?|squeal(?:s|ed|ing)?)(?: at me| away| once| twice| loudly| continuously| constantly| every few seconds)*|(?:an |the )?(?:alarm|buzzer|siren)(?: is| was| keeps)* (?:going|sounds?|sounding|sounded|went|goes|rings?|on)(?: off)?"),
-    Phrase(E.FLICKER, r"(?:the )?(?:lights?|lamps?|bulbs?|<L>)(?: on <P>)?(?: are| is| were| was)* (?:flicker(?:s|ed|ing)?|dim(?:s|med|ming)?|blink(?:s|ed|ing)?|pulse(?:s|d)?|wobble(?:s|d)?|strobe(?:s|d)?)(?: a bit| briefly| slightly| badly| down)*"),
+    Phrase(E.FLICKER, r"(?:the )?(?:lights?|lamps?|bulbs?|<L>)(?: on <P>)?(?: are| is| were| was)* (?:flicker(?:s|ed|ing)?|dip(?:s|ped)?|(?:go(?:es)?|went|got) (?:dim|dimmer|yellow|brown)|dim(?:s|med|ming)?|blink(?:s|ed|ing)?|pulse(?:s|d)?|wobble(?:s|d)?|strobe(?:s|d)?)(?: a bit| briefly| slightly| badly| down)*"),
     Phrase(E.FLICKER, r"flicker(?:s|ed|ing|y)?(?: in the lights)?|(?:slight |bad |visible )?dimming"),
     Phrase(E.BOG, r"(?:engine |it |set |revs? |rpm )*(?:bog(?:s|ged|ging)?(?: right)?(?: down)?|labou?r(?:s|ed|ing)?(?: hard| badly)?|slow(?:s|ed|ing)?(?: right| way| really| a lot)* down|struggl(?:es|ed|ing)|lug(?:s|ged|ging)|grunt(?:s|ed|ing)|sagged right down|nearly (?:stalled|stopped|died)|almost (?:stalled|stopped|died))(?: but| and)*(?: held| recovered| didn't stop| kept going| picked up| did not stop| carried on)*"),
     Phrase(E.SMELL, r"(?:smells?|smelt|smelled|smelling|stinks?|stank|whiff|reek\w*)(?: a bit| bit| very| like| of| something)*(?: hot| burn\w*| burnt| plastic| electrical| rubber| fishy| scorch\w*| petrol| gas| funny| bad)*|(?:burning|burnt|hot|funny|electrical|bit of a|a bit of|some) (?:plastic |electrical )?smell"),
     Phrase(E.SMELL, r"(?:some |a bit of |a wisp of |wisps of |white |blue |black |puff of |lots of )*(?:smok(?:e|es|ed|ing|y))(?: from| out of| off)?(?: the)?(?: <THING>)?", "smoke"),
     Phrase(E.WARM, r"(?P<detail><THING>)(?:'s)?(?: <IS>)*(?: <F>,?)?(?: <IS>)* <WARM>(?: to| the| touch| hold| handle| hand)*"),
     Phrase(E.WARM, r"(?<!start )(?<!starts )(?:<IS> )*<WARM>(?: to| the| touch| hold)*(?: (?P<detail><THING>))?(?! start)(?! up)(?!-up)(?! (?:soft |eased )?<L>)(?! day)(?! water)"),
-    Phrase(E.FAN, r"(?:the |its |cooling )?fans?(?: is| are| was| came| comes| kicked| kicks| running| now| just| both| still| went)* (?:on|in|running|loud|going|roaring|screaming|spinning|flat out|off|stopped|up)(?: flat out| full| high| low| up| down| hard| loud)*"),
+    Phrase(E.FAN, r"(?:the |its |cooling )?fans?(?: is| are| was| came| comes| kicked| kicks| cut| cuts| spins| spun| starts| running| now| just| both| still| went)* (?:on|in|running|loud|going|roaring|screaming|spinning|flat out|off|stopped|up)(?: flat out| full| high| low| up| down| hard| loud)*"),
     Phrase(E.NOISE, r"buzz(?:es|ed|ing)?|rattl(?:es|ed|ing)|whin(?:es|ed|ing)|growl(?:s|ed|ing)?|humm(?:ed|ing) (?:loudly|badly)|knock(?:s|ing)|screech\w*|backfir\w*|odd noise|strange noise|funny noise"),
     # how far the energy is
+    Phrase(E.FULL, r"charg(?:e|ing) (?:is |was |now )*(?:finished|done|complete[d]?|ended|over)|finished charging|done charging"),
     Phrase(E.FULL, r"(?:charger|display|it|screen|light|station)? ?(?:says|shows|reads|is|it's|now|at last|finally)* ?(?:fully charged|full charge|charged full|topped out)|(?:charger|display|screen|light) (?:says|shows|reads) full"),
     Phrase(E.FULL, r"(?:it's |battery |now |is |finally )*full(?: now| at last| again)?(?=\s*(?:$|[,;.!]|<F>|<T>))(?<!at full)"),
-    Phrase(E.EMPTY, r"(?:ran|run|runs|went|gone|is|it's|dead|battery|now|totally|completely)* ?(?<!nearly )(?<!almost )(?<!half )(?:flat(?! out)|empty)(?: now| again)?|(?:ran|run|runs) (?:dry|out(?: of \w+)?)|out of (?:fuel|gas|petrol|diesel|propane|juice|charge)", until=Until.HELD),
+    Phrase(E.EMPTY, r"(?:ran|run|runs|went|gone|is|it's|dead|battery|now|totally|completely)* ?(?<!nearly )(?<!almost )(?<!half )(?:flat(?! out)|empty)(?: now| again)?|(?:ran|run|runs) (?:dry|out(?: of \w+)?)|(?:tank|bottle|can) (?:is |was |now |ran )*(?:bone )?(?:dry|empty)|bone dry|out of (?:fuel|gas|petrol|diesel|propane|juice|charge)", until=Until.HELD),
     # the course of the work
     Phrase(E.PAUSE, r"pause[ds]?(?: for \w+)?|pausing|taking a break|break for \w+|stopp(?:ed|ing) for (?:lunch|tea|dinner|breakfast|a break|the night)"),
     Phrase(E.RESUME, r"resum(?:e|ed|ing)|going on(?: with it)?|carry(?:ing)? on|carried on|continu(?:e|ed|ing)|back at it|picking up again"),
     Phrase(E.STEP, r"step done|next step|done with (?:this|that) step|step finished|on to the next(?: step| one)?"),
     Phrase(E.HELD, r"(?:started|starts|held|runs?|ran|took it|takes it|managed|made it|stood|carried it|carried|coped|copes|no sweat)(?: up| it| on)?(?: just| perfectly)? (?:fine|ok|okay|easily|well|happily|alright|all right|without (?:trouble|a hitch|complaint)|no (?:trouble|problems?|probs?|bother|drama|dramas|worries|issues?|fuss|complaints?))", until=Until.HELD),
     Phrase(E.HELD, r"(?:it |and |but |still )*(?:held|holds|held on|stood|stood it|took it|coped)(?! the| a| my| his| her)(?: it| up| on| steady| for| about| at)*", until=Until.HELD),
+    Phrase(E.HELD, r"without (?:any |a |one |so much as a )?(?:complaint|trouble|hitch|murmur|fuss|effort|problems?|grumble|hiccup)", until=Until.HELD),
     Phrase(E.HELD, r"<=D>(?:and )?(?:fine|ok|okay|no (?:trouble|problems?|probs?|bother|drama|dramas|worries|issues?|fuss|complaints?)|happy|easily|all good|solid)", until=Until.HELD),
     Phrase(E.HELD, r"<=D,>(?:fine|ok|okay|no (?:trouble|problems?|probs?|bother|drama|dramas|worries|issues?|fuss|complaints?)|all good|solid)", until=Until.HELD),
 )  # fmt: skip

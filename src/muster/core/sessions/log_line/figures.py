@@ -23,8 +23,8 @@ OF_WHAT = re.compile(
 V_ALONE = re.compile(r"v(?:olts?)?")
 MOST_DC_V = 70.0
 """Above it a household battery's volts are said to be DC."""
-THD = re.compile(r"\s*(?:thd|distortion|harmonic)")
-THD_BEFORE = re.compile(r"(?:thd|distortion|harmonics?)\s*(?:is|of|at|:|=)?\s*$")
+THD = re.compile(r"\s*(?:thd[vi]?|distortion|harmonic)")
+THD_BEFORE = re.compile(r"(?:thd[vi]?|distortion|harmonics?)\s*(?:is|of|at|:|=)?\s*$")
 CORD = re.compile(r"\s*(?:of )?(?:cord|cable|lead|flex|wire|hose|extension)")
 MINUTES_SECONDS = re.compile(
     r"\b(?:took|takes|lasted|for|in|within|held|ran)\s+(?P<m>\d{1,2}):(?P<s>[0-5]\d)(?!\s*[ap]\.?m\b)(?![:\d])"
@@ -257,6 +257,8 @@ def _set_distances(line: MarkedLine, lexed: Lexed, distances: list[tuple[float, 
     """Each distance belongs to the sound level nearest to it in its clause; a bare number at a distance is one."""
     for metres, start, end in distances:
         low, high = line.clause(start)
+        if not any(low <= f.start < high and f.quantity in ("dba", "") for f in lexed.figures):
+            low, high = 0, len(line.text)  # ``at 25 feet: 64 dB``
         near = [
             f for f in lexed.figures if low <= f.start < high and f.distance_m is None and f.quantity in ("dba", "")
         ]

@@ -196,14 +196,14 @@ class Talk:
         self.held_by: list[int] = []
         self.used: set[int] = set()
 
-    def run(self, *, failed: bool, dipped: bool, fell: bool) -> None:
+    def run(self, *, flickered: bool, failed: bool, dipped: bool, fell: bool) -> None:
         """Read it.
 
         ``failed``: something stalled or tripped; ``dipped``: volts or amps of a start were read;
         ``fell``: volts before and the lowest after, as of a start that nobody names.
         """
         self._all_off()
-        self._passing(dipped=dipped)
+        self._passing(dipped=dipped, flickered=flickered)
         self._starts(failed=failed, dipped=dipped)
         self._unsaid(fell=fell)
         self._off()
@@ -228,7 +228,7 @@ class Talk:
     def _all_off(self) -> None:
         for match in list(
             self.line.find(
-                r"(?:everything|all(?: loads)?|the lot|all of (?:it|them))(?: is| was| switched| turned)* off|(?:switched|turned) (?:everything|it all|all|the lot) off|dropped (?:all|everything)"
+                r"(?:everything|all(?: the)?(?: loads)?|the lot|all of (?:it|them))(?: is| was| are| switched| turned)* (?:off|disconnected|unplugged)|(?:unplugged|disconnected|pulled|shed|killed) (?:everything|all(?: of it| the loads| loads)?|the lot)|(?:switched|turned) (?:everything|it all|all|the lot) off|dropped (?:all|everything)"
             )
         ):
             keys = self.on or self.names
@@ -243,19 +243,18 @@ class Talk:
                 self.items += [(match.start(), Switch(key, on=True)) for key in self.names]
                 self.line.done(match)
 
-    def _passing(self, *, dipped: bool) -> None:
+    def _passing(self, *, dipped: bool, flickered: bool) -> None:
         """``when the pump kicks in``: named in passing; ``freezer runs 12 min, off 20``: how it cycles.
 
         With the dip of a start read beside it, it is that start.
         """
-        for number, words in enumerate(
-            (
-                r"(?:when|whenever|each time|every time|as|if|once|while|before|until)(?: the| a)? <L> (?:kick(?:s|ed) (?:in|on)|c[ao]me?s? (?:in|on)|runs?|is on|goes on|cuts in|was on)",
-                DUTY,
-            )
-        ):
-            if dipped and not number:
-                continue
+        starts = "" if flickered else r"|starts?|started|starts up|spins up"
+        of_a_start = (
+            rf"(?:when|whenever|each time|every time|as|if|once|while|before|until)(?: the| a)? <L> (?:kick(?:s|ed) (?:in|on)|c[ao]me?s? (?:in|on)|runs?|is on|goes on|cuts in|was on{starts})",
+            r"(?:when|as|after|once|each time) (?:i|we|he|she|they) (?:plugged|switched|turned|put|tried)(?: in| on)?(?: the| a)? <L>(?: in| on)?",
+        )
+        always = (DUTY, r"kept (?:the |my )?<L>(?: and (?:the |my )?<L>)* (?:going|running|cold|on)")
+        for words in always if dipped else (*of_a_start, *always):
             for match in list(self.line.find(words)):
                 self.used |= {m.start for m in self._free(match)}
 
@@ -282,8 +281,13 @@ class Talk:
                     continue
                 if number == 2 and not dipped and not failed and not re.search(r"started", match[0]):
                     continue
-                past = bool(re.search(r"\bstarted\b", match[0]))
+                past = bool(re.search(r"\bstarted\b", match[0])) and not self._in_passing(match)
                 self._start(match, held=past and not failed)
+
+    def _in_passing(self, match: re.Match[str]) -> bool:
+        """``sagged when the pump started``: that it started says no more than when."""
+        words = self.line.low[: match.start()] + match[0]
+        return bool(re.search(r"\b(?:when|whenever|as|each time|every time)(?: the| a| my)? ?[\ue004]", words))
 
     def _said_start(self, match: re.Match[str]) -> bool:
         """``pump started fine``: the words after the load begin with its start."""
@@ -319,7 +323,7 @@ class Talk:
             rf"(?:took|switched|turned|knocked|put)(?: off| out) {several}|(?:took|switched|turned|knocked|put|take|switch|turn) {several}(?: off| out)",
             rf"(?:unplugged|pulled|shed|dropped|killed|lost)(?: off| out)? {several}(?: off| out)?",
             rf"(?:off|minus|without|less) {several}",
-            rf"{several}(?: is| was| went| goes| gone| now| both| all| then| cut| cycled| clicked| switched| turned)* (?:off|out)",
+            rf"{several}(?: is| was| went| goes| gone| now| both| all| then| cut| cycled| clicked| switched| turned| back)* (?:off|out)(?: again)?",
         ):
             for match in list(self.line.find(words)):
                 self._switch(match, on=False)
@@ -337,9 +341,10 @@ class Talk:
     def _switched_on(self) -> None:
         several = rf"(?:the |a )*<L>(?:{JOIN}(?:the |a )?<L>)*"
         for words in (
+            r"(?:the )?<L>(?: ?(?:\+|&|plus|and|with) ?(?:the )?<L>)+(?=[ :,=]+(?:<F>|<N>)|$)",
             rf"(?:switched|turned|turn|put|plugged|brought|flicked) {several} (?:on|in)|(?:switched|turned|turn|put|plugged) (?:on|in) {several}",
             rf"(?:added|add|adding|plus|then|and then|with|on with|now|also|next|on comes|in comes|still) {several}(?: too| as well| on| in| running| added)*",
-            rf"{several}(?: is| are| was| now| both| all| came| just| switched| turned| still| now)* {ON}",
+            rf"{several}(?: is| are| was| now| both| all| came| just| switched| turned| still| now| back| put)* {ON}",
             rf"{several} (?:fired|fires|lit|firing|boiling|heating|cooking|going|plugged in|added|connected)(?: up| on)?",
         ):
             for match in list(self.line.find(words)):

@@ -29,12 +29,18 @@ REST = {kind: chr(ord(char) + 1) for kind, char in FIRST.items()}
 MARK = re.compile("[\ue000-\ue00f]")
 
 ODD_SPACE = re.compile(r"[\u2009\u202f\u00a0](?!(?<=\d.)\d{3}(?!\d))")
+RUN_TOGETHER = re.compile(
+    r"(?<=\d)(v|a|w|kw|hz|%|va|kva|wh|kwh|db)(?=\d+(?:[.,]\d+)?(?:v|a|w|kw|hz|%|va|kva|wh|kwh|db|rpm)(?![a-z]|\d*[a-z]?-))",
+    re.I,
+)
+"""``221v49.2hz2.4kw``."""
 AS_WRITTEN = re.compile(r"(\(\?<[=!][^)]*\)|\[[^\]]*\])")
 """What looks back must know how far, and a set holds single characters: their spaces stay as they are."""
 MARKS = {
     **{f"<{kind}>": f"(?:{char}{REST[kind]}*)" for kind, char in FIRST.items()},
     "<F>": f"(?:[{FIRST['F']}{FIRST['V']}][{REST['F']}{REST['V']}]*)",
     "<!L>": f"(?<![{FIRST['L']}{REST['L']}] )",
+    "<=L>": f"(?<=[{FIRST['L']}{REST['L']}] )",
     "<=D>": f"(?<=[{FIRST['D']}{REST['D']}] )",
     "<=D,>": f"(?<=[{FIRST['D']}{REST['D']}], )",
 }
@@ -70,7 +76,7 @@ class MarkedLine:
     covered: list[bool] = field(default_factory=list)
 
     def __post_init__(self) -> None:
-        self.text = MARK.sub(" ", self.text)
+        self.text = RUN_TOGETHER.sub(r"\1 ", MARK.sub(" ", self.text))
         self.low = lower(self.text)
         self.covered = [False] * len(self.text)
 

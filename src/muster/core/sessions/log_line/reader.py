@@ -36,7 +36,7 @@ INTO_IT = re.compile(r"\s*(?:in|into)\b(?! total)")
 """``40 mins in``: when it was, since the start."""
 WAITED = re.compile(r"\b(?:in|every|warmed up|warm up|waited|wait|rest(?:ed)?|cooled|cool)(?: for| about)*\s*$")
 RAN = re.compile(
-    r"\b(?:for|ran|run|running|runs|on|been|held|over|lasted|stood|carried|kept)(?: for| about| a good)*\s*$"
+    r"\b(?:for|ran|run|running|runs|on|been|held|over|lasted|stood|carried|kept|going)(?: for| about| a good)*\s*$"
 )
 
 
@@ -166,6 +166,9 @@ class _LineReader:
         mentions = take_mentions(line, self.names)
         nominal = self.system.v_nominal
         lexed = lex(line, (0.4 * nominal, 1.15 * nominal))
+        if self.system.hz != 60:
+            for figure in (figure for figure in lexed.figures if figure.quantity == "degrees"):
+                figure.of("temp_c")  # where mains is 50 Hz nobody reads Fahrenheit
         reader = Reader(
             line=line,
             figures=lexed.figures,
@@ -320,6 +323,7 @@ class _LineReader:
             if (
                 (seconds and ("water_kg" in quantities or pair))
                 or alone
+                or (pair and re.search(r"\b(?:in|took|after)\s*$", self.line.text[: span.start].lower()))
                 or (self.heats and (pair or "water_kg" in quantities or alone))
             ):
                 spans.remove(span)
@@ -356,7 +360,8 @@ class _LineReader:
             if event.name in (EventName.FLICKER, EventName.REPLUG):
                 talk.used |= {m.start for m in mentions if event.start <= m.start < event.end}
         stats = {reading.stat for _, reading in readings if reading.quantity == "v"}
-        talk.run(failed=failed, dipped=dipped, fell={Stat.BEFORE, Stat.LOWEST} <= stats)
+        flickered = EventName.FLICKER in names
+        talk.run(flickered=flickered, failed=failed, dipped=dipped, fell={Stat.BEFORE, Stat.LOWEST} <= stats)
         self.said += talk.items
         self.passed = [m for m in mentions if m.start not in talk.used]
         if (

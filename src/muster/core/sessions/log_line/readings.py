@@ -25,10 +25,10 @@ KW_MOST = 30.0
 
 OUT, IN = "out", "in"
 PLACE_WORDS: tuple[tuple[str, str], ...] = (
-    (r"(?:<!L>on )?(?:the )?(?:l1|leg ?1|leg one|line 1|first leg)", Place.LEG1),
-    (r"(?:<!L>on )?(?:the )?(?:l2|leg ?2|leg two|line 2|second leg|other leg)", Place.LEG2),
-    (r"(?:on |in )?(?:the )?neutral|n(?= ?<F>| ?<N>)", Place.NEUTRAL),
-    (r"(?:on |at )?(?:the )?(?:dc(?: side| volts| amps| current| input)?|battery (?:side|volts|voltage|amps|current)|battery|batt|bat|bank)", Place.DC),
+    (r"(?:<!L>on )?(?:the )?(?:l1|leg ?1|leg ?a|line a|leg one|line 1|first leg)", Place.LEG1),
+    (r"(?:<!L>on )?(?:the )?(?:l2|leg ?2|leg ?b|line b|leg two|line 2|second leg|other leg)", Place.LEG2),
+    (r"(?:on |in )?(?:the )?neutral(?: carrying| carries)?|n(?=:? ?<F>|:? ?<N>)", Place.NEUTRAL),
+    (r"(?:on |at )?(?:the )?(?:dc(?: side| volts| amps| current| input)?|battery (?:side|volts|voltage|amps|current|bank)|battery|batery|batt|bat|(?<!load )bank)", Place.DC),
     (r"(?:from |on )?(?:the )?(?:pv|panels?(?! meter)|solar|sun|array|string|mppt)(?: input| in| side| power| volts| voltage| current| watts)?", Place.PANELS),
     (r"(?:in )?(?:total|all up|all told|altogether|combined|in all)|(?:on |over |across )?both(?: legs)?|across(?: both| the legs| legs)?|sum", Place.TOTAL),
     (r"ua|unit ?a|set a|unit 1|set 1|first (?:set|unit|one)|left(?: hand)? (?:one|set|unit)", Place.UNIT_A),
@@ -51,13 +51,13 @@ INSTRUMENT_WORDS: tuple[tuple[str, str], ...] = (
 )  # fmt: skip
 BARE_OF_INSTRUMENT = {"clamp": "a"}
 STAT_WORDS: tuple[tuple[Stat, str], ...] = (
-    (Stat.LOWEST, r"(?:at |the |its )*(?:min|minimum|lowest|low|at worst|worst)(?: (?:i|we|it) (?:saw|got|read|went|ever saw))?(?: of| at| was)?"),
-    (Stat.HIGHEST, r"(?:at |the |its |a |start(?:ing)? )*(?:max|maximum|peak(?:ed|s|ing)?|hits?|touched|touches|jump(?:ed|s)(?= to)|shot up(?= to)|highest|surg(?:e|ed|es)(?: current| amps| power| watts)?|start(?:ing|up|-up)? (?:current|amps|surge|peak|watts|power)|inrush(?: current| amps)?|spik(?:e|ed|es)|tops|top)(?: (?:i|we|it) (?:saw|got|read|went|ever saw))?(?: of| at| to| was)?"),
+    (Stat.LOWEST, r"(?:at |the |its )*(?:min|minimum|lowest|low|at worst|worst|as low as|(?:never|not) (?:under|below)|no lower than)(?: (?:i|we|it) (?:saw|got|read|went|ever saw))?(?: of| at| was)?"),
+    (Stat.HIGHEST, r"(?:at |the |its |a |start(?:ing)? )*(?:max|maximum|peak(?:ed|s|ing)?|as high as|(?:never|not) (?:over|above)|no higher than|(?:at|on) (?:the )?start(?:ing|up|-up)?|hits?|touched|touches|jump(?:ed|s)(?= to)|shot up(?= to)|highest|surg(?:e|ed|es)(?: current| amps| power| watts)?|start(?:ing|up|-up)? (?:current|amps|surge|peak|watts|power)|inrush(?: current| amps)?|spik(?:e|ed|es)|tops? out|topped out)(?: (?:i|we|it) (?:saw|got|read|went|ever saw))?(?: of| at| to| was)?"),
     (Stat.BEFORE, r"(?:just )?before(?: it| that| the start)?"),
-    (Stat.SETTLED, r"(?:and |then |it )*(?:settl(?:ed|es|ing)|after(?:wards)?|recover(?:ed|s)|(?:came|come|comes|went|climbed|crept|got|picked|picks|rose|built) (?:back |right )?up(?= to)|back(?! in))(?: at| to| on)?"),
-    (Stat.BACKGROUND, r"(?:the )?(?:background|bg|ambient)(?: noise| is| was| level)*|with (?:nothing|everything) (?:running|off)|(?:engine|set|source) off"),
+    (Stat.SETTLED, r"(?:and |then |it )*(?:settl(?:ed|es|ing)|after(?:wards)?|recover(?:ed|s)|(?:came|come|comes|went|climbed|crept|got|picked|picks|rose|built) (?:back |right )?up(?= to)|runs?|running|back(?! in))(?: at| to| on)?"),
+    (Stat.BACKGROUND, r"(?:the )?(?:background|bg|ambient)(?: noise| is| was| level)*|(?:with )?(?:nothing|everything) (?:running|off)|(?:engine|set|source) off"),
 )  # fmt: skip
-DIPPED = r"(?:it |volts |voltage |lights )*(?:dip(?:s|ped)?|drop(?:s|ped)?|sag(?:s|ged)?|fell|falls|pulled|dragged|sank|sinks|down|knocked|went)(?: it| them| down| right| straight| the volts| the voltage| volts| voltage| all the way)*(?: down)? to (?:about |around )?"
+DIPPED = r"(?:volts|voltage)(?: down| straight)* to (?:about |around )?|(?:it |volts |voltage |lights )*(?:dip(?:s|ped)?|drop(?:s|ped)?|sag(?:s|ged)?|fell|falls|pulled|dragged|sank|sinks|down|knocked|went)(?: it| them| down| right| straight| the volts| the voltage| volts| voltage| all the way)*(?: down)? to (?:about |around )?"
 TO = re.compile(r"\s*(?:down |up |dips? |dipped |drop(?:s|ped) )*(?:to|-+>|=+>|→|>|»|-|–|into|\.\.+)\s*(?:about\s+)?")
 THEN = re.compile(
     r"\s*,?\s*(?:and |then |,\s*)*(?:then|back(?: up)?(?: to)?|settl\w+(?: at| to)?|recover\w*(?: to)?|up to|to)\s*"
@@ -113,6 +113,7 @@ class Reader:
         self._water()
         self._idle()
         self._far_from_nominal()
+        self._amps_of_the_battery()
         for i, span in self.stat_words.items():
             if not self.figures[i].quantity:
                 self.line.undo(*span)
@@ -346,6 +347,8 @@ class Reader:
 
     def _give_stat(self, stat: Stat, match: re.Match[str]) -> None:
         start, end = self.line.clause(match.start())
+        if stat is Stat.BACKGROUND and len(self.figures) == 1:
+            start, end = 0, len(self.line.text)
         left = next(
             (i for i in reversed(range(len(self.figures))) if start <= self.figures[i].start < match.start()), None
         )
@@ -358,6 +361,13 @@ class Reader:
             left = None
         if right is not None and (right in self.stats or not takes(self.figures[right])):
             right = None
+        words = match[0].split()[0]
+        if words in ("run", "runs", "running") and not self._after_highest(right):
+            return  # ``freezer start 6.2 A peak, runs 0.8 A``
+        if re.match(r"(?:at|on) (?:the )?start", match[0]) and (
+            left is None or self.figures[left].quantity not in ("a", "w", "va")
+        ):
+            return
         of_length = match[0] == "after" and re.match(r" *(?:about )?\ue002", self.line.low[match.end() :])
         if of_length and (left is None or self.figures[left].quantity != "temp_c"):
             return  # ``at 4.1kw after 38 s``
@@ -367,6 +377,13 @@ class Reader:
         self.stats[chosen] = stat
         self.stat_words[chosen] = match.span()
         self.line.done(match)
+
+    def _after_highest(self, i: int | None) -> bool:
+        """Whether the highest of the same quantity stands before a figure."""
+        if i is None:
+            return False
+        before = [j for j in range(i) if self.figures[j].quantity == self.figures[i].quantity]
+        return any(self.stats.get(j) is Stat.HIGHEST for j in before)
 
     def _only_marks(self, start: int, end: int) -> bool:
         """Whether between two places stands nothing but what was understood and small words."""
@@ -378,6 +395,8 @@ class Reader:
             return lambda f: f.quantity in ("dba", "")
         if stat is Stat.BEFORE:
             return lambda f: f.quantity in ("v", "hz", "a", "w", "temp_c", "")
+        if stat is Stat.SETTLED:
+            return lambda f: f.quantity in ("v", "hz", "a", "w", "va", "temp_c", "rpm", "")
         return lambda f: f.quantity in ("v", "hz", "a", "w", "va", "dba", "temp_c", "rpm", "")
 
     def _then_settled(self) -> None:
@@ -467,7 +486,7 @@ class Reader:
                 self._spread_dc(mine)
                 current = ""
                 continue
-            if not mine:
+            if not mine and self.line.low[end : end + 1] != ":":
                 for word in inside:
                     self.line.undo(word.start, word.end)  # ``both breakers up``: of no figure
             current = self._place_clause(inside, mine, current)
@@ -605,6 +624,14 @@ class Reader:
             if not of_output:
                 amps = (j for j, f in enumerate(self.figures) if f.quantity == "a" and j not in self.places)
                 self.places.update(dict.fromkeys(amps, Place.DC))
+
+    def _amps_of_the_battery(self) -> None:
+        """``12.1 volts at the battery, 95 amps``: with no volts of the output beside them."""
+        volts = [self.places.get(i) for i, f in enumerate(self.figures) if f.quantity == "v"]
+        if volts and all(place == Place.DC for place in volts):
+            self.places |= {
+                i: Place.DC for i, f in enumerate(self.figures) if f.quantity == "a" and i not in self.places
+            }
 
     def _water(self) -> None:
         """Litres beside a heating are of water: as many kilograms, and no fuel."""

@@ -145,12 +145,12 @@ def _reading_text(reading: Reading, system: System, kit: Kit) -> str:
     if reading.quantity == "thd_pct":
         written = f"THD {written}"
     at = f" at {plain(reading.distance_m, 'm')}" if reading.distance_m is not None else ""
-    spot = f" {reading.spot}" if reading.spot else ""
+    spot = f"{reading.spot} " if reading.spot else ""
     usual = reading.instrument in ("", kit.usual_for(reading.measured).slug)
     name = kit.instrument_for(reading.measured, reading.instrument).name.removeprefix("the ")
     by = "" if usual else f", by the {name}"
     doubt = "" if reading.believable else " (cannot be: kept, not used)"
-    return f"{where} {STAT_WORDS[reading.stat]}{written}{at}{spot}{by}{doubt}".strip()
+    return f"{where} {STAT_WORDS[reading.stat]}{spot}{written}{at}{by}{doubt}".strip()
 
 
 def slow_meters(items: Sequence[Item], start_s: Mapping[str, float], kit: Kit) -> tuple[str, ...]:

@@ -79,11 +79,19 @@ CLOCKS = (
     re.compile(
         r"(?P<h>\d{1,2})(?:h(?P<m>\d{2})(?=[\s,;:]|$)(?! (?:at|on|of|running|in|total|with))|\.(?P<mm>\d{2})(?=\s+\d))"
     ),
+    re.compile(r"(?P<h>\d{1,2})[.:](?P<m>\d{2})\s?(?:h|hrs|hours|uhr)(?=\s|$|[,;:])"),
     re.compile(r"(?P<h>\d{2})(?P<m>\d{2})\s?(?:h|hrs|hours)(?=\s|$|[,;:])"),
     re.compile(rf"(?P<h>\d{{1,2}}){HALF}(?=\s|$|[,;:])"),
 )
 BEFORE_CLOCK = re.compile(r"(?:at|from|around|about|by)\s+")
-LATER_CLOCK = re.compile(rf"(?<![\w'])at\s+(?P<h>\d{{1,2}}):(?P<m>\d{{2}})(?::(?P<s>\d{{2}}))?(?:{HALF})?{END}")
+LATER_CLOCKS = (
+    re.compile(rf"(?<![\w'.:])(?:at\s+)?(?P<h>\d{{1,2}}):(?P<m>\d{{2}})(?::(?P<s>\d{{2}}))?(?:{HALF})?{END}"),
+    re.compile(rf"(?<![\w'.:])(?:at\s+)?(?P<h>\d{{1,2}})\.(?P<m>\d{{2}}){HALF}{END}"),
+    re.compile(rf"(?<![\w'.:])at\s+(?P<h>\d{{1,2}}){HALF}{END}"),
+)
+NO_CLOCK_AFTER = re.compile(
+    r"\b(?:took|takes|lasted|for|in|within|held|ran|until|till|to|from|since|after|before|mains|grid)\s+$"
+)
 AGO = re.compile(r"\s*ago(?!\w)\s*:?")
 TAIL = re.compile(r"\s*[:,;-]?\s*")
 
@@ -123,9 +131,20 @@ def take_when(line: MarkedLine) -> When:
         if ago := AGO.match(line.low, match.end()):
             _cover(line, match.start(), ago.end())
             return When(ago_s=length_of(match)[0])
-    if (match := LATER_CLOCK.search(line.low)) and (clock := _clock(match)):
-        _cover(line, match.start(), match.end())
-        return When(clock=clock, to_minute=match["s"] is None)
+    return _later_clock(line)
+
+
+def _is_clock(line: MarkedLine, match: re.Match[str]) -> bool:
+    """``at 14:22`` is; ``in 14:22`` is a length."""
+    return match[0].startswith("at") or not NO_CLOCK_AFTER.search(line.low[: match.start()])
+
+
+def _later_clock(line: MarkedLine) -> When:
+    """A time of day further on in the line, if it is the only one and no length or limit."""
+    matches = [match for spelt in LATER_CLOCKS for match in spelt.finditer(line.low)]
+    if len(matches) == 1 and (clock := _clock(matches[0])) and _is_clock(line, matches[0]):
+        _cover(line, matches[0].start(), matches[0].end())
+        return When(clock=clock, to_minute=not matches[0].groupdict().get("s"))
     return When()
 
 

@@ -27,7 +27,7 @@ SPELT = {
     r"v(?:olts?)? ?(?:dc|d\.c\.)|vdc": SpeltUnit("v", dc=True),
     r"a(?:mps?)? ?dc|adc": SpeltUnit("a", dc=True),
     r"w(?:atts?)? ?dc|wdc": SpeltUnit("w", dc=True),
-    r"v(?:olts?)? ?ac|vac|v|volts?|vrms": SpeltUnit("v"),
+    r"v(?:olts?)? ?ac|vac|v|volts?|vlts?|votls?|vrms": SpeltUnit("v"),
     r"ma|milliamps?": SpeltUnit("a", 1e-3),
     r"a(?:mps?)? ?ac|aac|amps?|amperes?|a": SpeltUnit("a"),
     r"kwh|kw-h|kilowatt[ -]?hours?": SpeltUnit("wh", 1e3),
@@ -82,8 +82,8 @@ def unit_at(low: str, at: int) -> tuple[SpeltUnit, int] | None:
 
 
 NAMED = {
-    r"volts|voltage|volt|v|u(?=\s*=)": "v",
-    r"amps|current|amp|(?<!unit )(?<!set )a|i(?=\s*=)": "a",
+    r"volts|voltage|votls|vlts|volt|v|u(?=\s*=)": "v",
+    r"amps|current|amp|(?<!unit )(?<!set )(?<!leg )(?<!line )a|i(?=\s*=)": "a",
     r"watts|power|w|p(?=\s*=)": "w",
     r"kw|kilowatts": "kw",
     r"hz|hertz|freq|frequency|f(?=\s*=)": "hz",
@@ -106,7 +106,7 @@ def named_before(low: str, at: int) -> tuple[str, float, int] | None:
     """What the words that end just before a place say a bare figure is of: quantity, factor, and where they begin."""
     before = low[:at]
     for spelt, quantity in NAMED.items():
-        match = re.search(rf"(?<![\w'])(?:{spelt})\s*(?::|=|is|at|of|was|reads|now)?\s*$", before)
+        match = re.search(rf"(?<![\w'])(?:{spelt})\s*(?::|=|is|at|of|was|reads?|says?|shows?|now)?\s*$", before)
         if match:
             quantity, factor = FACTOR_OF_NAMED.get(quantity, (quantity, 1.0))
             return quantity, factor, at if OF_A_START.search(before[: match.start()]) else match.start()

@@ -7,14 +7,14 @@ import re
 from .marks import MarkedLine
 
 CLAIM = (
-    r"(?:it's |it is |is |are )?(?:rated|rating|claims?|claimed|advertised|name ?plate|data ?plate|manual|sticker|brochure|the box|spec(?:s|ification)?"
+    r"(?:was told|been told|told me|supposedly|apparently|(?:he|she|they|seller|dealer|shop|brother|neighbou?r|vendor|the man) (?:says?|said|reckons?|claims?)(?= it| that| <F>)|reckoned to)|(?:it's |it is |is |are )?(?:rated|rating|claims?|claimed|advertised|name ?plate|data ?plate|manual|sticker|brochure|the box|spec(?:s|ification)?"
     r"|label|supposed to|meant to|should be|should (?:do|make|give|read|have)|expect(?:ed|ing)?|wanted|aim(?:ed|ing) (?:for|at)|nominally|the limit|max allowed)"
 )
 """Words after which a figure is a claim or a wish, and was not read."""
 GRID = r"(?:the )?(?:mains|grid|utility|street|town|power company)(?: power| supply)? (?:is |was |just |then )*(?:came |comes |went |goes |cut |dropped )*(?:back|off|on|out|down|failed|fails|returned|restored|gone|live)"
 """What the grid did, and not the source."""
 INTENTION = (
-    r"(?:if|unless|in case|(?:to )?see (?:if|whether)|check (?:if|whether)|(?:i |we |you |it |and )*(?:need|needs|must|have to|has to|plan to|planning to|going to|gonna|remember to|ought to|want to|should|could|would|might|may)"
+    r"(?:if|unless|in case|(?:to )?see (?:if|whether)|check (?:if|whether)|(?:i |we |you |it |and )*(?:need|needs|have to|has to|plan to|planning to|going to|gonna|remember to|ought to|want to|(?:should|could|would|might|may|must)(?! not))"
     r"|(?:i'll|we'll|it'll|(?:i |we |it |he |she |<L> )?will(?! not))|don't forget|to ?do|next time|(?<=, )don't|do not(?! know))"
 )
 """Words after which a clause says what may or ought to be."""
@@ -23,7 +23,7 @@ REAL_AGAIN = re.compile(
 )
 """Words with which a clause comes back to what was seen."""
 DENIED = re.compile(
-    r"(?:\b(?:no|not|never|without|hardly|barely|neither|nor|zero|any|almost|nearly|about to|going to|gonna|want(?:ed)? to|try to|tried to"
+    r"(?:\b(?:no|not|never|nothing|nobody|none|without|hardly|barely|neither|nor|zero|any|almost|nearly|about to|going to|gonna|want(?:ed)? to|try to|tried to"
     r"|if|unless|in case|whether|would(?: have)?|could(?: have)?|might(?: have)?|may|should(?: have)?|will|must|supposed to|meant to|has to|needs? to|ready to|before|until|to)"
     r"|n't)(?: (?:be|been|have|had|yet|even|ever|it|that|the|any|a|an|come|came|go|get|got|go and|of|sign of|single|more|once|really|at all|feel|feels|see|seen|hear|heard|saw|smell|smelled))*\s*$"
 )
