@@ -9,10 +9,10 @@ from enum import StrEnum
 
 from ..model import EventName
 from .marks import MarkedLine
-from .unreal import EARTH_FAULT, is_by_hand, is_denied
+from .unreal import EARTH_FAULT, is_by_hand, is_denied, stranger_before
 
 IT = r"(?:(?:it|that|all|the)(?:'s)? |(?:the )?(?:source|set|genny|generator|inverter|unit|output|station|lot|whole thing|whole lot|machine|power) )?(?:just |then |has |have |had |simply |promptly |again )*"
-GONE = r"(?:went|goes|gone|going|go)"
+GONE = r"(?:went|goes|gone|go)"
 BY_ITSELF = r"(?:without (?:me |anyone |anybody |us )?(?:touching|doing|pressing)(?: it| anything)?|untouched|by itself|by themselves|on its own|all by itself|of its own accord|itself|unaided|automatically)"
 THING = r"(?:cords?|cables?|leads?|flex|plugs?|sockets?|outlets?|case|casing|terminals?|lugs?|fuses?|breakers?|connectors?|inverter|battery|batteries|wires?|wiring|housing|heatsink|sink|alternator|exhaust|transformer|charger|extension|reel)"
 IS = r"(?:is|are|was|were|gets?|getting|got|gone|feels?|felt|went|going|now|a bit|a little|bit|quite|very|too|rather|pretty|slightly|really|barely|hardly|just|only|hand|nicely)"
@@ -67,10 +67,11 @@ PHRASES = (
     Phrase(E.REPLUG, r"(?:re-?plugged|plugged|put|unplugged)(?: in)?(?: it| them| the)* <PANELS>(?: out)?(?: and)?(?: back)?(?: again)?(?: in)?(?: again)?", "pv"),
     Phrase(E.REPLUG, r"(?:plugged|put)(?: it| them| that| the <L>| <L>| the lead| the cord)* back(?: in| again)*|re-?plugged(?: it| them)?|unplugged(?: it)?(?: and)?(?: plugged)?(?: it)? back(?: in)?(?: again)?"),
     Phrase(E.SERVICE, r"(?:topped up |top up )(?:the |its )?oil|oil (?:topped up|changed|filled)|(?:added|put in) (?:some |the |a bit of )*oil"),
+    Phrase(E.SERVICE, rf"{PART}(?:(?:,| and|,? &) (?:the )?{PART})*(?: was| were| is| all| just)* (?:cleaned|changed|replaced|swapped|fitted|renewed|checked)(?: and (?:cleaned|gapped|replaced))?"),
     Phrase(E.SERVICE, rf"(?:changed|change|replaced|cleaned|swapped|fitted|new|fresh|checked and cleaned)(?: the| its| a| new| fresh| out)* {PART}(?:(?:,| and|,? &) (?:the |a |new )*{PART})*|serviced(?: it)?|(?:had|gave) it (?:a service|serviced)|repaired(?: it)?|oil change(?:d)?"),
     Phrase(E.ADJUST, r"(?:turned|turn|adjusted|opened|closed|backed|wound|tweaked|set|moved|screwed|upped|raised|lowered|eased|changed|nudged)(?: up| down| off| out| in| back| the| its| that| a bit)* (?:governor|screw|idle|throttle|speed|revs|avr|voltage pot|trim ?pot|pot)(?: screw)?(?: up| down| out| in| back| a| half| quarter| full| whole| one| two| bit| touch| little| turns?| of| hair| more)*"),
-    Phrase(E.ADJUST, r"governor(?: was| is)? (?:adjusted|tweaked|moved|turned|opened|closed|reset|set|raised|lowered)(?: up| down| a bit)?"),
-    Phrase(E.REFILL, r"(?:takes |took |it took |needed )?<F>? ?to (?:fill|top)(?: it| her| the tank| back)*(?: up)?(?: again| full)?"),
+    Phrase(E.ADJUST, r"(?:(?:idle|governor|speed|trim) (?:screw|pot)|throttle|governor|avr)(?: was| is| up| down)*(?: a| half| quarter| one| two| full| whole| bit| touch| little| turns?| of)+(?: up| down| in| out)*|governor(?: was| is)? (?:adjusted|tweaked|moved|turned|opened|closed|reset|set|raised|lowered)(?: up| down| a bit)?"),
+    Phrase(E.REFILL, r"(?:takes |took |it took |needed )?<F>? ?to (?:fill|top)(?: it| her| the tank| back)*(?: up| off)?(?: again| full)?"),
     Phrase(E.REFILL, r"re-?fuell?ed(?: up| it)?|fill(?:ed|ing)(?: it| her| the tank| the can| him)*(?: up)?(?! with water)|topp(?:ed|ing)(?: it| her| the tank| the fuel| up| off)+|fuell?ed up|poured(?: in)?(?= <F>)|tank (?:filled|full)|more (?:fuel|petrol|gas) in|refill(?:ed)?"),
     Phrase(E.ECO, r"(?:eco|quiet|economy|power[- ]?sav(?:er|ing)|search|sleep)(?: mode| switch)?(?: is| was| now| switched| turned)*(?P<detail> off)"),
     Phrase(E.ECO, r"(?:eco|quiet|economy|power[- ]?sav(?:er|ing)|search|sleep) (?:mode(?: is| now| switched| turned)*(?: on)?|(?:is |now |switched |turned )?on)|eco"),
@@ -93,7 +94,7 @@ PHRASES = (
     Phrase(E.BACK, rf"{BY_ITSELF} (?:came |comes )?back(?: on)?", until=Until.BACK),
     Phrase(E.BACK, r"(?:each |both |all )?(?:it )?(?:came|comes|come|recovered|recovers|restarted|back|cleared|clears)(?: back| on| up| again| live)* (?:after|in|within)(?: about)? (?=<D>)", until=Until.BACK),
     Phrase(E.RESET, r"(?:i )?(?:press(?:ed)?|push(?:ed)?|hit|held|thumbed)(?: the| its)* (?:reset|button|power)(?: button| switch)*|(?:power[- ])?cycled it|reset(?: it| done)?|re-?started(?: it| the (?:engine|set|generator|inverter))?|started it (?:up )?again|switched (?:it )?(?:back )?on again|turned it (?:back )?on(?: again)?"),
-    Phrase(E.RESET, r"<!L>(?:it's |it is |is |came |now )*(?:back(?: on| up)(?: again)?|live again|on again|running again|power(?:'s)? back|back again|back now|came back|up again)"),
+    Phrase(E.RESET, r"<!L>(?:it's |it is |is |came |now )*(?:back(?: on| up)(?: again)?|live again|on again|running again|power(?:'s)? back|back again|back now|came back|up again)(?! (?:to|at|near|around|above|over) )"),
     Phrase(E.RESET, r"(?:it's |is |and )?back(?=\s*(?:$|[,;.!]))"),
     Phrase(E.BOG, r"(?:<L> |it |engine |set )*(?:nearly|almost|just about) (?:stalled|stopped|died|stalls|stops|dies)(?: it| the set| the engine)?(?: but| and)*(?: held| recovered| didn't stop| kept going| picked up| did not stop| carried on)*"),
     Phrase(E.STALL, r"(?:hums?|hummed|humming|growls?|buzz(?:es|ed)?)(?: and| but)? (?:won't|wouldn't|doesn't|didn't|does not|did not|will not|never) (?:start|turn|run|spin|go)(?:ed)?(?: up| over)?"),
@@ -102,7 +103,7 @@ PHRASES = (
     Phrase(E.STALL, r"stall(?:s|ed|ing)?|(?:just |only )(?:hums?|hummed)(?: there)?|(?:<=L>|motor )(?:just )?(?:hums?|hummed)(?: there)?|(?:won't|wouldn't|didn't|doesn't|did not|does not|would not|will not|couldn't|can't|never|failed to|refused to|refuses to)(?: even)? (?:start|turn over|turn|spin|get going|come up|run up|get up to speed)(?:ed)?(?: up| it)?"),
     Phrase(E.TRIP, r"(?:took|takes|brought|pulled|dropped|knocked|killed) (?:it|the set|the source|the inverter|the unit|the whole lot|everything|the lot|the generator|the station)(?: right)?(?: down| out| off)?", until=Until.TRIP),
     Phrase(E.TRIP, r"(?:main |its )?breakers? (?:tripped|went|popped|let go|jumped|opened)(?: again| out| off)?", "breaker tripped", Until.TRIP),
-    Phrase(E.TRIP, rf"{IT}(?:shut(?:s|ting)?|turn(?:ed|s)|switch(?:ed|es)|cut(?:s)?|kick(?:ed|s)|click(?:ed|s)|knock(?:ed|s)|drop(?:ped|s)) (?:itself )?(?:off|down|out)(?! when)(?: by itself| on its own| again| at once| straight away| immediately| completely| dead| <T>)*(?: after| in| within)?(?: about)?", until=Until.TRIP),
+    Phrase(E.TRIP, rf"{IT}<!L>(?:shut(?:s|ting)?|turn(?:ed|s)|switch(?:ed|es)|cut(?:s)?|kick(?:ed|s)|click(?:ed|s)|knock(?:ed|s)|drop(?:ped|s)) (?:itself )?(?:off|down|out)(?! when)(?: by itself| on its own| again| at once| straight away| immediately| completely| dead| <T>)*(?: after| in| within)?(?: about)?", until=Until.TRIP),
     Phrase(E.TRIP, rf"{IT}(?:tripped|trips|trip)(?: out| off| again| on overload| at once| straight away| immediately| itself| <T>)*(?: after| in| within)?(?: about)?", until=Until.TRIP),
     Phrase(E.TRIP, rf"{IT}<!L>{GONE} (?:off|dark|dead|down|out|black|silent|quiet|pop)(?: by itself| on its own| again| at once| straight away| immediately| completely| <T>)*(?: after| in| within)?(?: about)?", until=Until.TRIP),
     Phrase(E.TRIP, rf"{IT}(?:died|dies|quit|quits|conked out|packed (?:up|it in)|gave (?:up|out|in)|let go|lets go|bailed out|threw in the towel|collapsed|blacked out|lost (?:output|power|it)|no (?:more )?(?:output|power|juice|lights|volts)|all dark|lights out|everything (?:dark|dead|went dark)|no dc|no ac)(?: on me| again| after| in| within| completely)*(?: about)?", until=Until.TRIP),
@@ -113,7 +114,7 @@ PHRASES = (
     Phrase(E.TRIP, r"(?:then|and then) (?:silence|nothing|dark(?:ness)?)(?= ?$| ?[,;.])", until=Until.TRIP),
     # what was seen, heard and felt
     Phrase(E.BEEP, r"(?:it |keeps |kept |started |low |battery |inverter )*(?:beep(?:s|ed|ing)?|chirp(?:s|ed|ing)?|bleep(?:s|ed|ing)?|squeal(?:s|ed|ing)?)(?: at me| away| once| twice| loudly| continuously| constantly| every few seconds)*|(?:an |the )?(?:alarm|buzzer|siren)(?: is| was| keeps)* (?:going|sounds?|sounding|sounded|went|goes|rings?|on)(?: off)?"),
-    Phrase(E.FLICKER, r"(?:the )?(?:lights?|lamps?|bulbs?|<L>)(?: on <P>)?(?: are| is| were| was)* (?:flicker(?:s|ed|ing)?|dip(?:s|ped)?|(?:go(?:es)?|went|got) (?:dim|dimmer|yellow|brown)|dim(?:s|med|ming)?|blink(?:s|ed|ing)?|pulse(?:s|d)?|wobble(?:s|d)?|strobe(?:s|d)?)(?: a bit| briefly| slightly| badly| down)*"),
+    Phrase(E.FLICKER, r"(?:the )?(?:lights?|lamps?|bulbs?|<L>)(?: on <P>)?(?: are| is| were| was)* (?:flicker(?:s|ed|ing)?|pulsing|dipping|dip(?:s|ped)?|(?:go(?:es)?|went|got) (?:dim|dimmer|yellow|brown)|dim(?:s|med|ming)?|blink(?:s|ed|ing)?|pulse(?:s|d)?|wobble(?:s|d)?|strobe(?:s|d)?)(?: a bit| briefly| slightly| badly| down)*"),
     Phrase(E.FLICKER, r"flicker(?:s|ed|ing|y)?(?: in the lights)?|(?:slight |bad |visible )?dimming"),
     Phrase(E.BOG, r"(?:engine |it |set |revs? |rpm )*(?:bog(?:s|ged|ging)?(?: right)?(?: down)?|labou?r(?:s|ed|ing)?(?: hard| badly)?|slow(?:s|ed|ing)?(?: right| way| really| a lot)* down|struggl(?:es|ed|ing)|lug(?:s|ged|ging)|grunt(?:s|ed|ing)|sagged right down|nearly (?:stalled|stopped|died)|almost (?:stalled|stopped|died))(?: but| and)*(?: held| recovered| didn't stop| kept going| picked up| did not stop| carried on)*"),
     Phrase(E.SMELL, r"(?:smells?|smelt|smelled|smelling|stinks?|stank|whiff|reek\w*)(?: a bit| bit| very| like| of| something)*(?: hot| burn\w*| burnt| plastic| electrical| rubber| fishy| scorch\w*| petrol| gas| funny| bad)*|(?:burning|burnt|hot|funny|electrical|bit of a|a bit of|some) (?:plastic |electrical )?smell"),
@@ -125,7 +126,7 @@ PHRASES = (
     # how far the energy is
     Phrase(E.FULL, r"charg(?:e|ing) (?:is |was |now )*(?:finished|done|complete[d]?|ended|over)|finished charging|done charging"),
     Phrase(E.FULL, r"(?:charger|display|it|screen|light|station)? ?(?:says|shows|reads|is|it's|now|at last|finally)* ?(?:fully charged|full charge|charged full|topped out)|(?:charger|display|screen|light) (?:says|shows|reads) full"),
-    Phrase(E.FULL, r"(?:it's |battery |now |is |finally )*full(?: now| at last| again)?(?=\s*(?:$|[,;.!]|<F>|<T>))(?<!at full)"),
+    Phrase(E.FULL, r"(?:it's |battery |now |is |finally )*(?<!brim )(?<!tank )(?<!half )full(?: now| at last| again)?(?=\s*(?:$|[,;.!]|<F>|<T>))(?<!at full)"),
     Phrase(E.EMPTY, r"(?:ran|run|runs|went|gone|is|it's|dead|battery|now|totally|completely)* ?(?<!nearly )(?<!almost )(?<!half )(?:flat(?! out)|empty)(?: now| again)?|(?:ran|run|runs) (?:dry|out(?: of \w+)?)|(?:tank|bottle|can) (?:is |was |now |ran )*(?:bone )?(?:dry|empty)|bone dry|out of (?:fuel|gas|petrol|diesel|propane|juice|charge)", until=Until.HELD),
     # the course of the work
     Phrase(E.PAUSE, r"pause[ds]?(?: for \w+)?|pausing|taking a break|break for \w+|stopp(?:ed|ing) for (?:lunch|tea|dinner|breakfast|a break|the night)"),
@@ -175,18 +176,25 @@ def spelt(words: str) -> str:
     return words
 
 
+LOAD_WENT = re.compile(r"\ue004\ue005* (?:\w+ed |just |then |itself )*$")
 PATTERNS = tuple((phrase, spelt(phrase.words)) for phrase in PHRASES)
 
 
-def take_events(line: MarkedLine) -> Iterator[Happened]:
-    """The events of a line, their words covered."""
+def take_events(line: MarkedLine, strangers: list[str]) -> Iterator[Happened]:
+    """The events of a line, their words covered; ``strangers`` collects what went off and may not be the source."""
     for phrase, words in PATTERNS:
         for match in list(line.find(words)):
             if match.end() == match.start() or not re.search(r"[a-z]", match[0]):
                 continue
+            if phrase.name is E.TRIP and LOAD_WENT.search(line.low[: match.start()]) and match[0].startswith("off"):
+                continue  # ``kettle clicked off by itself``
             by_hand = phrase.name is E.TRIP and is_by_hand(line, match.start(), match.end())
             if by_hand or is_denied(line, match.start()):
                 line.shield(match.start(), match.end())
+                continue
+            if phrase.name is E.TRIP and (stranger := stranger_before(line, match.start())):
+                line.shield(match.start(), match.end())
+                strangers.append(stranger)
                 continue
             groups = match.groupdict()
             detail = (

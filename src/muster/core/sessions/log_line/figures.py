@@ -6,7 +6,7 @@ import re
 from dataclasses import dataclass, field
 
 from .marks import MarkedLine
-from .times import LENGTH, ROUGH_FIGURE, Span, length_of
+from .times import COUNT, LENGTH, ROUGH_FIGURE, WORDS, Span, length_of
 from .units import FACTOR_OF_NAMED, FT_M, SpeltUnit, named_before, unit_at
 
 NUMBER = re.compile(
@@ -26,12 +26,13 @@ MOST_DC_V = 70.0
 THD = re.compile(r"\s*(?:thd[vi]?|distortion|harmonic)")
 THD_BEFORE = re.compile(r"(?:thd[vi]?|distortion|harmonics?)\s*(?:is|of|at|:|=)?\s*$")
 CORD = re.compile(r"\s*(?:of )?(?:cord|cable|lead|flex|wire|hose|extension)")
+SPOKEN_WATER = re.compile(rf"(?<!\w)(?P<n>{COUNT})\s+(?:lit(?:re|er)s?|kilos?|kg)\s+(?:of\s+)?water\b")
 MINUTES_SECONDS = re.compile(
     r"\b(?:took|takes|lasted|for|in|within|held|ran)\s+(?P<m>\d{1,2}):(?P<s>[0-5]\d)(?!\s*[ap]\.?m\b)(?![:\d])"
 )
 """``kettle took 3:50``: three minutes and fifty seconds."""
 CLOCK_S = (
-    r"(?:the )?(?:mains |wall |synchronous |plug-in )?clock[^\d]{0,24}(?P<shown>\d+(?:\.\d+)?) ?(?:s|secs?|seconds?)? (?:in|per|over|for) (?P<true>(?:a|one|the) minute|\d+(?:\.\d+)? ?(?:s|secs?|seconds?)?)(?: \([^)]*\))?",
+    r"(?:the )?(?:mains |wall |synchronous |plug-in )?clock[^\d]{0,24}(?P<shown>\d+(?:\.\d+)?) ?(?:s|secs?|seconds?)? (?:in|per|over|for) (?P<true>(?:(?:a|one|the) )?minute|\d+(?:\.\d+)? ?(?:s|secs?|seconds?)?)(?: \([^)]*\))?",
     r"(?P<shown>\d+(?:\.\d+)?) ?(?:s|secs?|seconds?) on (?:it|the (?:mains |wall )?clock)(?: in| per| over) (?P<true>(?:a|one|the) minute|\d+(?:\.\d+)? ?(?:s|secs?|seconds?)?)",
 )
 """Seconds on a clock that runs by the mains, in so many true ones."""
@@ -83,6 +84,7 @@ def lex(line: MarkedLine, volts: tuple[float, float]) -> Lexed:
     """Find the numbers of a line, and cover them; ``volts`` bounds what may be volts of this supply."""
     lexed = Lexed()
     _take_clocks(line, lexed)
+    _take_spoken_water(line, lexed)
     _take_minutes_and_seconds(line, lexed)
     _take_lengths(line, lexed, volts)
     distances: list[tuple[float, int, int]] = []
@@ -140,6 +142,18 @@ def _take_lengths(line: MarkedLine, lexed: Lexed, volts: tuple[float, float]) ->
         line.mark(match.start(), match.end(), "D")
 
 
+def _take_spoken_water(line: MarkedLine, lexed: Lexed) -> None:
+    """``a litre of water``."""
+    for match in list(SPOKEN_WATER.finditer(line.low)):
+        count = WORDS[" ".join(match["n"].split())]
+        figure = Figure(
+            quantity="", value=count, resolution=0.1, start=match.start(), end=match.end(), number=count, step=0.1
+        )
+        figure.of("water_kg")
+        lexed.figures.append(figure)
+        line.mark(match.start(), match.end(), "F")
+
+
 def _take_minutes_and_seconds(line: MarkedLine, lexed: Lexed) -> None:
     for match in list(MINUTES_SECONDS.finditer(line.low)):
         start = match.start("m")
@@ -157,6 +171,8 @@ def _is_distance(line: MarkedLine, match: re.Match[str]) -> bool:
     if re.search(r"\d\s*(?:dba?|decibels?)\b", beside) or CORD.match(line.low, match.end()):
         return True
     before = line.low[: match.start()]
+    if re.search(r"\d\s*(?:dba?|decibels?)(?: ?\(a\))?[^,;\d]*[,;]\s*$", before):
+        return True  # ``57 dB, about 12 m``
     return bool(re.search(r"@\s*$", before) or re.search(r"\d\s+at\s+$", before)) or bool(
         re.match(r"\s*(?:away|from|off|down|up)\b", line.low[match.end() :])
     )

@@ -74,7 +74,7 @@ DUTY = r"<L> (?:runs?|cycles?|ran|on)(?: for)? (?:<D>|<N>)[, ]*(?:then |and )*of
 PRONOUN = re.compile(r"\b(?:i|we|he|she|they|you|who|ever|never|just)\s+$")
 EASED = re.compile(r"\b(?:eased|soft(?:[- ]?start(?:er|ed)?)?)\b")
 HOT = re.compile(r"\bhot\b(?! start fail)")
-INRUSH = re.compile(r"\b(?:inrush|surged?|start(?:ing|up|-up)? (?:current|amps|watts|power))\b")
+INRUSH = re.compile(r"\b(?:inrush|surged?|(?:at|on) (?:the )?(?:\w+ )?start(?:ing|up|-up)?(?= ?$| ?[,;])|start(?:ing|up|-up)? (?:current|amps|watts|power))\b")
 ALONE = re.compile(r"\b(?:alone|by itself|on its own|from nothing|nothing else on)\b")
 
 
@@ -323,7 +323,7 @@ class Talk:
             rf"(?:took|switched|turned|knocked|put)(?: off| out) {several}|(?:took|switched|turned|knocked|put|take|switch|turn) {several}(?: off| out)",
             rf"(?:unplugged|pulled|shed|dropped|killed|lost)(?: off| out)? {several}(?: off| out)?",
             rf"(?:off|minus|without|less) {several}",
-            rf"{several}(?: is| was| went| goes| gone| now| both| all| then| cut| cycled| clicked| switched| turned| back)* (?:off|out)(?: again)?",
+            rf"{several}(?: is| was| went| goes| gone| now| both| all| then| cut| cycled| clicked| switched| turned| back| itself)* (?:off|out)(?: again| by itself| on its own| itself)*",
         ):
             for match in list(self.line.find(words)):
                 self._switch(match, on=False)

@@ -35,6 +35,8 @@ BOILED = r"(?:<L> )?(?:boil(?:ed|s|ing)?|heated|took)(?: in| after| for)? (?P<d>
 INTO_IT = re.compile(r"\s*(?:in|into)\b(?! total)")
 """``40 mins in``: when it was, since the start."""
 WAITED = re.compile(r"\b(?:in|every|warmed up|warm up|waited|wait|rest(?:ed)?|cooled|cool)(?: for| about)*\s*$")
+CYCLES = re.compile(r"\b(?:runs|cycles)(?: for| about)*\s*$")
+THEN_OFF = re.compile(r"[\s,]*(?:then|and)?[\s,]*off\b")
 RAN = re.compile(
     r"\b(?:for|ran|run|running|runs|on|been|held|over|lasted|stood|carried|kept|going)(?: for| about| a good)*\s*$"
 )
@@ -179,10 +181,13 @@ class _LineReader:
             heats=self.heats,
         )
         self._mark_dc(lexed)
-        happened = list(take_events(line))
+        strangers: list[str] = []
+        happened = list(take_events(line, strangers))
         readings = reader.run()
         self._cut_offs(happened, readings)
         self._lengths(lexed, happened, readings)
+        if strangers:
+            self._ask_whose_end(strangers[0])
         self._loads(mentions, happened, readings)
         self._events(happened)
         self._own_watts(mentions, readings)
@@ -248,7 +253,9 @@ class _LineReader:
         powers = [at for at, reading in readings if reading.quantity in ("w", "a", "va")]
         for span in spans:
             before = self.line.text[: span.start].lower()
-            beside = WAITED.search(before) or INTO_IT.match(self.line.low, span.end)
+            beside = bool(WAITED.search(before) or INTO_IT.match(self.line.low, span.end))
+            if CYCLES.search(before) and THEN_OFF.match(self.line.low, span.end):
+                beside = True  # ``runs 4 min then off``: how it cycles
             if not beside and (powers or RAN.search(before) or self._nothing_else(span)):
                 self._length(span, LengthOf.HELD)
             else:
@@ -293,7 +300,7 @@ class _LineReader:
                     r"\b(?:ran|held|lasted|managed|stood|on|after|only|for|got)(?: for| about| only| just)*\s*$",
                     self.line.text[: s.start].lower(),
                 )
-                and not re.search(r"[,;]", self.line.text[s.end : event.start].replace(", then", " then"))
+                and not re.search(r"[,;·]", self.line.text[s.end : event.start].replace(", then", " then"))
             ]
             return led[-1] if led else None
         return None
@@ -385,6 +392,14 @@ class _LineReader:
         if len(volts) == 1 and readings[volts[0]][1].stat is Stat.STEADY:
             at, reading = readings[volts[0]]
             readings[volts[0]] = (at, replace(reading, stat=Stat.LOWEST))
+
+    def _ask_whose_end(self, stranger: str) -> None:
+        """``mains side dead``: something went off that may not be the source."""
+        raw = self.line.text.strip()
+        self.doubt = Doubt(
+            f"Was it the source that went off, or the {stranger} alone?",
+            (("the source tripped", f"{raw} !trip"), ("not the source", f"note: {raw}")),
+        )
 
     def _ask_alone(self, starts: Sequence[Start]) -> None:
         """A start that the plan wants alone, while others run by the record: asked, not guessed."""

@@ -52,10 +52,10 @@ INSTRUMENT_WORDS: tuple[tuple[str, str], ...] = (
 BARE_OF_INSTRUMENT = {"clamp": "a"}
 STAT_WORDS: tuple[tuple[Stat, str], ...] = (
     (Stat.LOWEST, r"(?:at |the |its )*(?:min|minimum|lowest|low|at worst|worst|as low as|(?:never|not) (?:under|below)|no lower than)(?: (?:i|we|it) (?:saw|got|read|went|ever saw))?(?: of| at| was)?"),
-    (Stat.HIGHEST, r"(?:at |the |its |a |start(?:ing)? )*(?:max|maximum|peak(?:ed|s|ing)?|as high as|(?:never|not) (?:over|above)|no higher than|(?:at|on) (?:the )?start(?:ing|up|-up)?|hits?|touched|touches|jump(?:ed|s)(?= to)|shot up(?= to)|highest|surg(?:e|ed|es)(?: current| amps| power| watts)?|start(?:ing|up|-up)? (?:current|amps|surge|peak|watts|power)|inrush(?: current| amps)?|spik(?:e|ed|es)|tops? out|topped out)(?: (?:i|we|it) (?:saw|got|read|went|ever saw))?(?: of| at| to| was)?"),
+    (Stat.HIGHEST, r"(?:at |the |its |a |start(?:ing)? )*(?:max|maximum|peak(?:ed|s|ing)?|as high as|(?:never|not) (?:over|above)|no higher than|(?:at|on) (?:the )?(?:<L> )?start(?:ing|up|-up)?|hits?|touched|touches|jump(?:ed|s)(?= to)|shot up(?= to)|highest|surg(?:e|ed|es)(?: current| amps| power| watts)?|start(?:ing|up|-up)? (?:current|amps|surge|peak|watts|power)|inrush(?: current| amps)?|spik(?:e|ed|es)|tops? out|topped out)(?: (?:i|we|it) (?:saw|got|read|went|ever saw))?(?: of| at| to| was)?"),
     (Stat.BEFORE, r"(?:just )?before(?: it| that| the start)?"),
-    (Stat.SETTLED, r"(?:and |then |it )*(?:settl(?:ed|es|ing)|after(?:wards)?|recover(?:ed|s)|(?:came|come|comes|went|climbed|crept|got|picked|picks|rose|built) (?:back |right )?up(?= to)|runs?|running|back(?! in))(?: at| to| on)?"),
-    (Stat.BACKGROUND, r"(?:the )?(?:background|bg|ambient)(?: noise| is| was| level)*|(?:with )?(?:nothing|everything) (?:running|off)|(?:engine|set|source) off"),
+    (Stat.SETTLED, r"(?:and |then |it )*(?:settl(?:ed|es|ing)|after(?:wards)?|recover(?:ed|s)|(?:came|come|comes|went|climbed|crept|got|picked|picks|rose|built) (?:back |right )?up(?= to)|runs?|running|back(?: up| down)?(?! in))(?: at| to| on)?"),
+    (Stat.BACKGROUND, r"(?:the )?(?:background|bg|ambient)(?: noise| is| was| level)*|(?:when|with|while) (?:it|it's|the (?:set|engine|generator|source|inverter))(?: was| is)? off|(?:with )?(?:nothing|everything) (?:running|off)|(?:engine|set|source) off"),
 )  # fmt: skip
 DIPPED = r"(?:volts|voltage)(?: down| straight)* to (?:about |around )?|(?:it |volts |voltage |lights )*(?:dip(?:s|ped)?|drop(?:s|ped)?|sag(?:s|ged)?|fell|falls|pulled|dragged|sank|sinks|down|knocked|went)(?: it| them| down| right| straight| the volts| the voltage| volts| voltage| all the way)*(?: down)? to (?:about |around )?"
 TO = re.compile(r"\s*(?:down |up |dips? |dipped |drop(?:s|ped) )*(?:to|-+>|=+>|→|>|»|-|–|into|\.\.+)\s*(?:about\s+)?")
@@ -111,6 +111,7 @@ class Reader:
         self._chains()
         self._ends_of_heating()
         self._water()
+        self._oil()
         self._idle()
         self._far_from_nominal()
         self._amps_of_the_battery()
@@ -364,9 +365,7 @@ class Reader:
         words = match[0].split()[0]
         if words in ("run", "runs", "running") and not self._after_highest(right):
             return  # ``freezer start 6.2 A peak, runs 0.8 A``
-        if re.match(r"(?:at|on) (?:the )?start", match[0]) and (
-            left is None or self.figures[left].quantity not in ("a", "w", "va")
-        ):
+        if re.match(r"(?:at|on) ", match[0]) and (left is None or self.figures[left].quantity not in ("a", "w", "va")):
             return
         of_length = match[0] == "after" and re.match(r" *(?:about )?\ue002", self.line.low[match.end() :])
         if of_length and (left is None or self.figures[left].quantity != "temp_c"):
@@ -632,6 +631,14 @@ class Reader:
             self.places |= {
                 i: Place.DC for i, f in enumerate(self.figures) if f.quantity == "a" and i not in self.places
             }
+
+    def _oil(self) -> None:
+        """``oil changed 0.6 l``: litres of oil are no fuel."""
+        for figure in self.figures:
+            start, end = self.line.clause(figure.start)
+            if figure.quantity == "fuel_l" and re.search(r"\boil\b", self.line.text[start:end].lower()):
+                figure.quantity = ""
+                self.line.shield(figure.start, figure.end)
 
     def _water(self) -> None:
         """Litres beside a heating are of water: as many kilograms, and no fuel."""

@@ -83,7 +83,7 @@ CLOCKS = (
     re.compile(r"(?P<h>\d{2})(?P<m>\d{2})\s?(?:h|hrs|hours)(?=\s|$|[,;:])"),
     re.compile(rf"(?P<h>\d{{1,2}}){HALF}(?=\s|$|[,;:])"),
 )
-BEFORE_CLOCK = re.compile(r"(?:at|from|around|about|by)\s+")
+BEFORE_CLOCK = re.compile(r"(?:at|from(?!\s+\S+\s+(?:to|till|until|-)\s)|around|about|by)\s+")
 LATER_CLOCKS = (
     re.compile(rf"(?<![\w'.:])(?:at\s+)?(?P<h>\d{{1,2}}):(?P<m>\d{{2}})(?::(?P<s>\d{{2}}))?(?:{HALF})?{END}"),
     re.compile(rf"(?<![\w'.:])(?:at\s+)?(?P<h>\d{{1,2}})\.(?P<m>\d{{2}}){HALF}{END}"),

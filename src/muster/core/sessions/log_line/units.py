@@ -106,7 +106,10 @@ def named_before(low: str, at: int) -> tuple[str, float, int] | None:
     """What the words that end just before a place say a bare figure is of: quantity, factor, and where they begin."""
     before = low[:at]
     for spelt, quantity in NAMED.items():
-        match = re.search(rf"(?<![\w'])(?:{spelt})\s*(?::|=|is|at|of|was|reads?|says?|shows?|now)?\s*$", before)
+        match = re.search(
+            rf"(?<![\w'])(?:{spelt})\s*(?::|=|is|at|of|was|reads?|says?|shows?|now)?\s*(?:about|around|roughly|~|some)?\s*$",
+            before,
+        )
         if match:
             quantity, factor = FACTOR_OF_NAMED.get(quantity, (quantity, 1.0))
             return quantity, factor, at if OF_A_START.search(before[: match.start()]) else match.start()

@@ -51,6 +51,21 @@ def is_by_hand(line: MarkedLine, start: int, end: int) -> bool:
     return bool(BY_HAND_AFTER.match(line.low, end) or BY_HAND_BEFORE.search(line.low[first:start]))
 
 
+SUBJECTS = re.compile(
+    r"(?:it|that|this|she|he|all|everything|the|a|an|and|then|but|so|again|just|now|or|after|until|till|before|when|for|at|on|of|in|to|is|was|has|have|had|it's|that's|she's"
+    r"|source|set|genny|generator|gen|genset|inverter|unit|output|outputs?|station|lot|thing|machine|power|engine|motor|sockets?|outlets?|lights?|breakers?|main|bms|ac|dc|battery|batteries|bank|supply|house|whole|both|one|leg|legs"
+    r"|i|we|got|started|starts?|starting|promptly|suddenly|nearly|almost|alarm|overload|overloaded|light|lamp|beeps?|beeped|beeping|screen|display|ran|run|running|held|lasted|only|about|around|minutes?|seconds?|load|loads|on|off|low|high|oil|hot|warm|cold|once|twice|itself|finally|there|here|too|much|more|over|its|still|straight|away|immediately|instantly|directly|with|by|from|under|kw|va|empty|flat|tank|dry|code|fault|error|buzz|bang|pop|click|clunk)"
+)
+"""Words that may stand before an end of the source without being something else that ended."""
+
+
+def stranger_before(line: MarkedLine, at: int) -> str:
+    """The word right before a place if it names something else than the source: ``mains side`` dead."""
+    first = line.clause(at)[0]
+    word = re.search(r"([a-z][a-z'-]+)\s+$", line.low[first:at])
+    return "" if word is None or SUBJECTS.fullmatch(word[1]) or word[1].endswith(("ly", "ed")) else word[1]
+
+
 def shield_claims(line: MarkedLine) -> None:
     """Keep claims and the test of a protective device from being read as what the source did."""
     for match in list(line.find(CLAIM)):
