@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sys
 from collections.abc import Iterable
+from dataclasses import dataclass
 
 from muster.core.sessions import Event, Item, Length, Reading, Start, Stat, Switch
 from muster.core.sessions.log_line import When, read_line
@@ -87,16 +88,38 @@ def compared(jotting: Jotting) -> tuple[list[str], list[str]]:
     return missed, wrong
 
 
+@dataclass(frozen=True)
+class Score:
+    """How much of a corpus was meant, missed and understood wrongly; ``odd`` is each jotting that was not whole."""
+
+    meant: int
+    missed: int
+    wrong: int
+    odd: tuple[tuple[str, list[str], list[str]], ...]
+
+    @property
+    def score(self) -> float:
+        """1 for all of it."""
+        return 1 - (self.missed + WRONG_X * self.wrong) / self.meant
+
+
+def score(name: str) -> Score:
+    """Read a corpus."""
+    meant, odd = 0, []
+    for jotting in jottings(name):
+        missed, wrong = compared(jotting)
+        meant += sum(part != "note" for part in jotting.meant)
+        if missed or wrong:
+            odd.append((jotting.text, missed, wrong))
+    return Score(meant, sum(len(m) for _, m, _ in odd), sum(len(w) for _, _, w in odd), tuple(odd))
+
+
 def main() -> None:
     """Print every jotting that was not wholly understood, and the score."""
-    meant = missed = wrong = 0
-    for jotting in jottings(sys.argv[1] if len(sys.argv) > 1 else "first.txt"):
-        gone, odd = compared(jotting)
-        meant += sum(part != "note" for part in jotting.meant)
-        missed, wrong = missed + len(gone), wrong + len(odd)
-        if gone or odd:
-            print(f"{jotting.text!r}: missed {gone}, wrong {odd}")
-    print(f"meant {meant}, missed {missed}, wrong {wrong}: score {1 - (missed + WRONG_X * wrong) / meant:.3f}")
+    result = score(sys.argv[1] if len(sys.argv) > 1 else "first.txt")
+    for text, missed, wrong in result.odd:
+        print(f"{text!r}: missed {missed}, wrong {wrong}")
+    print(f"meant {result.meant}, missed {result.missed}, wrong {result.wrong}: score {result.score:.3f}")
 
 
 if __name__ == "__main__":

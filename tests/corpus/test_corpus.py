@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from .reading import MEANT, jottings
+import pytest
+
+from .reading import CORPORA, MEANT, jottings
+from .scoring import score
 
 FIRST = jottings("first.txt")
 
@@ -12,10 +15,21 @@ def test_the_first_corpus_has_four_hundred_jottings_each_of_them_once() -> None:
     assert len({(jotting.system, jotting.text) for jotting in FIRST}) == len(FIRST)
 
 
-def test_everything_that_is_meant_is_said_in_one_form() -> None:
-    odd = [(jotting.text, part) for jotting in FIRST for part in jotting.meant if not MEANT.fullmatch(part)]
+def test_the_second_corpus_has_two_hundred() -> None:
+    assert len(jottings("second.txt")) >= 200
+
+
+@pytest.mark.parametrize("corpus", CORPORA)
+def test_everything_that_is_meant_is_said_in_one_form(corpus: str) -> None:
+    odd = [(jotting.text, part) for jotting in jottings(corpus) for part in jotting.meant if not MEANT.fullmatch(part)]
     assert odd == []
 
 
 def test_a_note_is_a_note_and_nothing_else() -> None:
     assert [jotting.text for jotting in FIRST if "note" in jotting.meant and len(jotting.meant) > 1] == []
+
+
+@pytest.mark.parametrize(("corpus", "least"), [("first.txt", 0.97), ("second.txt", 0.94), ("third.txt", 0.8)])
+def test_the_log_line_understands_it(corpus: str, least: float) -> None:
+    """What was understood wrongly weighs ten times what was missed."""
+    assert score(corpus).score >= least

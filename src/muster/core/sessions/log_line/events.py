@@ -81,10 +81,10 @@ PHRASES = (
     Phrase(E.CODE, r"(?:code )?(?P<detail>low oil(?: pressure)?|oil (?:pressure )?low|low on oil)(?: shut ?down| cut[- ]?out| warning)?"),
     Phrase(E.CODE, r"(?:error|err|fault|code|alarm)(?: code| no\.?| number| light)?(?: is| was|:)? ?(?P<detail>[a-z]{0,3}[- ]?\d{1,4}[a-z]?|<N>)(?: came| and| went| comes| goes| again| on the (?:screen|display)| flash\w*)*"),
     Phrase(E.CODE, r"(?:shows?|showed|showing|says|said|reads|flash\w*|displays?|throws?|threw|gives?|gave)(?: up| me| an| a| code| error| fault)* (?P<detail>[a-z]{1,3}-?\d{1,4})(?: on the (?:screen|display))?"),
-    Phrase(E.CODE, r"(?P<detail>[ef]-?\d{1,3})(?= ?$| ?[,;])"),
+    Phrase(E.CODE, r"(?P<detail>[ef]-?\d{1,3})(?= ?$| ?[,;·])"),
     Phrase(E.CODE, r"(?P<detail>[ef]-?\d{1,3})(?: on the (?:screen|display)| on (?:screen|display)| came up| again| and gone)"),
     Phrase(E.CODE, r"(?:code )?(?P<detail>(?:red |low |amber |yellow )?(?:overload|over-load|oil|low oil|fault|warning|check|alarm|battery|bat|temp|temperature|over ?temp|engine|co|inverter|fuel|red|amber) (?:light|lamp|led|icon|symbol|indicator|warning|alarm))(?: is| was| came| comes| went| up| on| flickering| flickers| flashing| flashes| blinking| lit| again| now| showing)*"),
-    Phrase(E.CODE, r"(?:shows?|showed|says|said|reads|it says|display says|with)? ?(?P<detail>overload(?:ed)?|over ?temp(?:erature)?|low batt(?:ery)?|overheat(?:ed|ing)?|over ?load)(?: on the (?:screen|display)| warning| message)?"),
+    Phrase(E.CODE, r"(?:code|shows?|showed|says|said|reads|it says|display says|with)? ?(?P<detail>overload(?:ed)?|over ?temp(?:erature)?|low batt(?:ery)?|overheat(?:ed|ing)?|over ?load)(?: on the (?:screen|display)| warning| message)?"),
     # it went
     Phrase(E.CUT_OFF, r"(?:(?:low |high )?(?:volt(?:s|age) )?cut[- ]?(?:off|out)|(?:low|high) (?:volt(?:s|age) )?cut|(?:it )?(?:went |goes |cuts |cut |shuts? |drops |dropped |tripped |trips |turned |switched )?(?:off|out|itself off|down)|tripped|trips|lets go|let go)(?: at| by| on)? ?(?=<V>)", until=Until.NOTHING),
     Phrase(E.BACK, r"(?:came |comes |come |is |it's |goes |went )?(?:back|on again|recovered|recovers|restarts?)(?: on| in| up)?(?: again)? ?(?:at|by) ?(?=<V>)"),
@@ -93,26 +93,30 @@ PHRASES = (
     Phrase(E.BACK, rf"(?:it )?(?:came|comes|come|was|is|it's|got|went|goes)? ?(?:back|on again|live again|alive again|recovered|recovers|restarted|restarts|returned|reset|resets)(?: on| up| in| again| live)* {BY_ITSELF}(?: after| in| within)?(?: about)?", until=Until.BACK),
     Phrase(E.BACK, rf"{BY_ITSELF} (?:came |comes )?back(?: on)?", until=Until.BACK),
     Phrase(E.BACK, r"(?:each |both |all )?(?:it )?(?:came|comes|come|recovered|recovers|restarted|back|cleared|clears)(?: back| on| up| again| live)* (?:after|in|within)(?: about)? (?=<D>)", until=Until.BACK),
+    Phrase(E.RESET, r"had to (?:hold|press|push|flip|cycle|reset|restart|switch|turn)(?: it| the| off| on| and| button| switch| power| again| back| in| down| breaker)*"),
     Phrase(E.RESET, r"(?:i )?(?:press(?:ed)?|push(?:ed)?|hit|held|thumbed)(?: the| its)* (?:reset|button|power)(?: button| switch)*|(?:power[- ])?cycled it|reset(?: it| done)?|re-?started(?: it| the (?:engine|set|generator|inverter))?|started it (?:up )?again|switched (?:it )?(?:back )?on again|turned it (?:back )?on(?: again)?"),
     Phrase(E.RESET, r"<!L>(?:it's |it is |is |came |now )*(?:back(?: on| up)(?: again)?|live again|on again|running again|power(?:'s)? back|back again|back now|came back|up again)(?! (?:to|at|near|around|above|over) )"),
-    Phrase(E.RESET, r"(?:it's |is |and )?back(?=\s*(?:$|[,;.!]))"),
+    Phrase(E.RESET, r"(?:it's |is |and )?back(?=\s*(?:$|[,;.!·]))"),
     Phrase(E.BOG, r"(?:<L> |it |engine |set )*(?:nearly|almost|just about) (?:stalled|stopped|died|stalls|stops|dies)(?: it| the set| the engine)?(?: but| and)*(?: held| recovered| didn't stop| kept going| picked up| did not stop| carried on)*"),
     Phrase(E.STALL, r"(?:hums?|hummed|humming|growls?|buzz(?:es|ed)?)(?: and| but)? (?:won't|wouldn't|doesn't|didn't|does not|did not|will not|never) (?:start|turn|run|spin|go)(?:ed)?(?: up| over)?"),
     Phrase(E.TRIP, r"(?:the )?(?:engine|motor of the set|genny|generator|genset|set|it) (?:stalled|stopped|died|quit|conked out|cut out)(?: dead| completely| altogether)?", "engine stopped"),
     Phrase(E.NOISE, r"(?:transformer|inverter|alternator|<THING>|set|unit) (?:hums?|hummed|is humming|humming)(?: a bit| loudly| badly)?"),
-    Phrase(E.STALL, r"stall(?:s|ed|ing)?|(?:just |only )(?:hums?|hummed)(?: there)?|(?:<=L>|motor )(?:just )?(?:hums?|hummed)(?: there)?|(?:won't|wouldn't|didn't|doesn't|did not|does not|would not|will not|couldn't|can't|never|failed to|refused to|refuses to)(?: even)? (?:start|turn over|turn|spin|get going|come up|run up|get up to speed)(?:ed)?(?: up| it)?"),
+    Phrase(E.STALL, r"stall(?:s|ed|ing)?(?! (?:in|on|under|against|when cutting))|(?:just |only )(?:hums?|hummed)(?: there)?|(?:<=L>|motor )(?:just )?(?:hums?|hummed)(?: there)?|(?:won't|wouldn't|didn't|doesn't|did not|does not|would not|will not|couldn't|can't|never|failed to|refused to|refuses to)(?: even)? (?:start|turn over|turn|spin|get going|come up|run up|get up to speed)(?:ed)?(?: up| it)?"),
     Phrase(E.TRIP, r"(?:took|takes|brought|pulled|dropped|knocked|killed) (?:it|the set|the source|the inverter|the unit|the whole lot|everything|the lot|the generator|the station)(?: right)?(?: down| out| off)?", until=Until.TRIP),
     Phrase(E.TRIP, r"(?:main |its )?breakers? (?:tripped|went|popped|let go|jumped|opened)(?: again| out| off)?", "breaker tripped", Until.TRIP),
     Phrase(E.TRIP, rf"{IT}<!L>(?:shut(?:s|ting)?|turn(?:ed|s)|switch(?:ed|es)|cut(?:s)?|kick(?:ed|s)|click(?:ed|s)|knock(?:ed|s)|drop(?:ped|s)) (?:itself )?(?:off|down|out)(?! when)(?: by itself| on its own| again| at once| straight away| immediately| completely| dead| <T>)*(?: after| in| within)?(?: about)?", until=Until.TRIP),
     Phrase(E.TRIP, rf"{IT}(?:tripped|trips|trip)(?: out| off| again| on overload| at once| straight away| immediately| itself| <T>)*(?: after| in| within)?(?: about)?", until=Until.TRIP),
     Phrase(E.TRIP, rf"{IT}<!L>{GONE} (?:off|dark|dead|down|out|black|silent|quiet|pop)(?: by itself| on its own| again| at once| straight away| immediately| completely| <T>)*(?: after| in| within)?(?: about)?", until=Until.TRIP),
     Phrase(E.TRIP, rf"{IT}(?:died|dies|quit|quits|conked out|packed (?:up|it in)|gave (?:up|out|in)|let go|lets go|bailed out|threw in the towel|collapsed|blacked out|lost (?:output|power|it)|no (?:more )?(?:output|power|juice|lights|volts)|all dark|lights out|everything (?:dark|dead|went dark)|no dc|no ac)(?: on me| again| after| in| within| completely)*(?: about)?", until=Until.TRIP),
-    Phrase(E.TRIP, r"(?:(?:it|and|then|set|engine|generator|inverter|unit|just|station|output) )+(?:stopped|stops)(?: dead| altogether| working| again)*(?: after| in)?(?: about)?(?=\s*(?:$|[,;.!]|<D>))", until=Until.TRIP),
+    Phrase(E.TRIP, r"(?:(?:it|and|then|set|engine|generator|inverter|unit|just|station|output) )+(?:stopped|stops)(?: dead| altogether| working| again)*(?: after| in)?(?: about)?(?=\s*(?:$|[,;.!·]|<D>))", until=Until.TRIP),
     Phrase(E.TRIP, rf"<!L>(?:it's |it |is |was |then |and )*off (?:{BY_ITSELF}|again|at once|straight away|immediately)(?: after| in)?(?: about)?", until=Until.TRIP),
     Phrase(E.TRIP, r"(?:it's |it |is |was |then |and )*off (?:after|in|within) (?:about )?(?=<D>)", until=Until.TRIP),
     Phrase(E.TRIP, r"(?:it's |it is |is |was |gone |all |output |completely |stone |now )*dead(?! quiet| ahead| on| calm| easy| slow| steady| smooth| right| flat| band| short| battery| set)(?: as a \w+)?", until=Until.TRIP),
-    Phrase(E.TRIP, r"(?:then|and then) (?:silence|nothing|dark(?:ness)?)(?= ?$| ?[,;.])", until=Until.TRIP),
+    Phrase(E.TRIP, r"(?:and )?then (?:it )?(?:went )?off(?= ?$| ?[,;.·])", until=Until.TRIP),
+    Phrase(E.TRIP, r"(?:all |everything |it's |gone )*dark(?= ?$| ?[,;·])", until=Until.TRIP),
+    Phrase(E.TRIP, r"(?:then|and then) (?:silence|nothing|dark(?:ness)?)(?= ?$| ?[,;.·])", until=Until.TRIP),
     # what was seen, heard and felt
+    Phrase(E.BEEP, r"(?:the )?(?:alarm|buzzer)(?= ?$| ?[,;·])"),
     Phrase(E.BEEP, r"(?:it |keeps |kept |started |low |battery |inverter )*(?:beep(?:s|ed|ing)?|chirp(?:s|ed|ing)?|bleep(?:s|ed|ing)?|squeal(?:s|ed|ing)?)(?: at me| away| once| twice| loudly| continuously| constantly| every few seconds)*|(?:an |the )?(?:alarm|buzzer|siren)(?: is| was| keeps)* (?:going|sounds?|sounding|sounded|went|goes|rings?|on)(?: off)?"),
     Phrase(E.FLICKER, r"(?:the )?(?:lights?|lamps?|bulbs?|<L>)(?: on <P>)?(?: are| is| were| was)* (?:flicker(?:s|ed|ing)?|pulsing|dipping|dip(?:s|ped)?|(?:go(?:es)?|went|got) (?:dim|dimmer|yellow|brown)|dim(?:s|med|ming)?|blink(?:s|ed|ing)?|pulse(?:s|d)?|wobble(?:s|d)?|strobe(?:s|d)?)(?: a bit| briefly| slightly| badly| down)*"),
     Phrase(E.FLICKER, r"flicker(?:s|ed|ing|y)?(?: in the lights)?|(?:slight |bad |visible )?dimming"),
@@ -120,13 +124,13 @@ PHRASES = (
     Phrase(E.SMELL, r"(?:smells?|smelt|smelled|smelling|stinks?|stank|whiff|reek\w*)(?: a bit| bit| very| like| of| something)*(?: hot| burn\w*| burnt| plastic| electrical| rubber| fishy| scorch\w*| petrol| gas| funny| bad)*|(?:burning|burnt|hot|funny|electrical|bit of a|a bit of|some) (?:plastic |electrical )?smell"),
     Phrase(E.SMELL, r"(?:some |a bit of |a wisp of |wisps of |white |blue |black |puff of |lots of )*(?:smok(?:e|es|ed|ing|y))(?: from| out of| off)?(?: the)?(?: <THING>)?", "smoke"),
     Phrase(E.WARM, r"(?P<detail><THING>)(?:'s)?(?: <IS>)*(?: <F>,?)?(?: <IS>)* <WARM>(?: to| the| touch| hold| handle| hand)*"),
-    Phrase(E.WARM, r"(?<!start )(?<!starts )(?:<IS> )*<WARM>(?: to| the| touch| hold)*(?: (?P<detail><THING>))?(?! start)(?! up)(?!-up)(?! (?:soft |eased )?<L>)(?! day)(?! water)"),
+    Phrase(E.WARM, r"(?<!start )(?<!starts )(?<!genny )(?<!engine )(?<!set )(?<!generator )(?:<IS> )*<WARM>(?: to| the| touch| hold)*(?: (?P<detail><THING>))?(?! start)(?! up)(?!-up)(?! (?:soft |eased )?<L>)(?! day)(?! water)"),
     Phrase(E.FAN, r"(?:the |its |cooling )?fans?(?: is| are| was| came| comes| kicked| kicks| cut| cuts| spins| spun| starts| running| now| just| both| still| went)* (?:on|in|running|loud|going|roaring|screaming|spinning|flat out|off|stopped|up)(?: flat out| full| high| low| up| down| hard| loud)*"),
     Phrase(E.NOISE, r"buzz(?:es|ed|ing)?|rattl(?:es|ed|ing)|whin(?:es|ed|ing)|growl(?:s|ed|ing)?|humm(?:ed|ing) (?:loudly|badly)|knock(?:s|ing)|screech\w*|backfir\w*|odd noise|strange noise|funny noise"),
     # how far the energy is
     Phrase(E.FULL, r"charg(?:e|ing) (?:is |was |now )*(?:finished|done|complete[d]?|ended|over)|finished charging|done charging"),
     Phrase(E.FULL, r"(?:charger|display|it|screen|light|station)? ?(?:says|shows|reads|is|it's|now|at last|finally)* ?(?:fully charged|full charge|charged full|topped out)|(?:charger|display|screen|light) (?:says|shows|reads) full"),
-    Phrase(E.FULL, r"(?:it's |battery |now |is |finally )*(?<!brim )(?<!tank )(?<!half )full(?: now| at last| again)?(?=\s*(?:$|[,;.!]|<F>|<T>))(?<!at full)"),
+    Phrase(E.FULL, r"(?:it's |battery |now |is |finally )*(?<!brim )(?<!tank )(?<!half )full(?: now| at last| again)?(?=\s*(?:$|[,;.!·]|<F>|<T>))(?<!at full)"),
     Phrase(E.EMPTY, r"(?:ran|run|runs|went|gone|is|it's|dead|battery|now|totally|completely)* ?(?<!nearly )(?<!almost )(?<!half )(?:flat(?! out)|empty)(?: now| again)?|(?:ran|run|runs) (?:dry|out(?: of \w+)?)|(?:tank|bottle|can) (?:is |was |now |ran )*(?:bone )?(?:dry|empty)|bone dry|out of (?:fuel|gas|petrol|diesel|propane|juice|charge)", until=Until.HELD),
     # the course of the work
     Phrase(E.PAUSE, r"pause[ds]?(?: for \w+)?|pausing|taking a break|break for \w+|stopp(?:ed|ing) for (?:lunch|tea|dinner|breakfast|a break|the night)"),
@@ -176,7 +180,9 @@ def spelt(words: str) -> str:
     return words
 
 
-LOAD_WENT = re.compile(r"\ue004\ue005* (?:\w+ed |just |then |itself )*$")
+LOAD_WENT = re.compile(
+    r"\bruns (?:for )?[\ue002\ue003]+ $|\ue004\ue005* (?:\w+ed |just |then |itself |runs? |ran |on |for |[\ue002\ue003]+ )*$"
+)
 PATTERNS = tuple((phrase, spelt(phrase.words)) for phrase in PHRASES)
 
 
@@ -186,7 +192,11 @@ def take_events(line: MarkedLine, strangers: list[str]) -> Iterator[Happened]:
         for match in list(line.find(words)):
             if match.end() == match.start() or not re.search(r"[a-z]", match[0]):
                 continue
-            if phrase.name is E.TRIP and LOAD_WENT.search(line.low[: match.start()]) and match[0].startswith("off"):
+            if (
+                phrase.name is E.TRIP
+                and LOAD_WENT.search(line.low[: match.start()])
+                and match[0].startswith(("off", "then off", "and then off"))
+            ):
                 continue  # ``kettle clicked off by itself``
             by_hand = phrase.name is E.TRIP and is_by_hand(line, match.start(), match.end())
             if by_hand or is_denied(line, match.start()):

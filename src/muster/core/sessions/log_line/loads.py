@@ -74,7 +74,9 @@ DUTY = r"<L> (?:runs?|cycles?|ran|on)(?: for)? (?:<D>|<N>)[, ]*(?:then |and )*of
 PRONOUN = re.compile(r"\b(?:i|we|he|she|they|you|who|ever|never|just)\s+$")
 EASED = re.compile(r"\b(?:eased|soft(?:[- ]?start(?:er|ed)?)?)\b")
 HOT = re.compile(r"\bhot\b(?! start fail)")
-INRUSH = re.compile(r"\b(?:inrush|surged?|(?:at|on) (?:the )?(?:\w+ )?start(?:ing|up|-up)?(?= ?$| ?[,;])|start(?:ing|up|-up)? (?:current|amps|watts|power))\b")
+INRUSH = re.compile(
+    r"\b(?:inrush|to start(?= ?$| then| ?[,;])|surged?|(?:at|on) (?:the )?(?!the\b)\w+ start(?:ing|up|-up)?(?= ?$| ?[,;])|start(?:ing|up|-up)? (?:current|amps|watts|power))\b"
+)
 ALONE = re.compile(r"\b(?:alone|by itself|on its own|from nothing|nothing else on)\b")
 
 
@@ -202,6 +204,7 @@ class Talk:
         ``failed``: something stalled or tripped; ``dipped``: volts or amps of a start were read;
         ``fell``: volts before and the lowest after, as of a start that nobody names.
         """
+        self._all_but()
         self._all_off()
         self._passing(dipped=dipped, flickered=flickered)
         self._starts(failed=failed, dipped=dipped)
@@ -221,7 +224,8 @@ class Talk:
         free = [mention for mention in self.mentions if mention.start not in self.used]
         if any(isinstance(item, Start) for _, item in self.items) or len(free) != 1:
             return
-        if fell or INRUSH.search(self.line.text.lower()):
+        switched = re.match(r" (?:on|off)(?!\w)", self.line.low[free[0].end :])
+        if (fell and not switched) or INRUSH.search(self.line.text.lower()):
             self.items.append((free[0].start, Start(free[0].key)))
             self.used.add(free[0].start)
 
@@ -242,6 +246,18 @@ class Talk:
             if not is_denied(self.line, match.start()):
                 self.items += [(match.start(), Switch(key, on=True)) for key in self.names]
                 self.line.done(match)
+
+    def _all_but(self) -> None:
+        """``everything but the freezer off``."""
+        for match in list(
+            self.line.find(
+                r"(?:everything|all)(?: loads)? (?:but|except)(?: for)?(?: the)? <L>(?: is| was| switched| turned)* (?:off|unplugged)"
+            )
+        ):
+            kept = {mention.key for mention in self._free(match)}
+            self.items += [(match.start(), Switch(key, on=False)) for key in self.on or self.names if key not in kept]
+            self.used |= {mention.start for mention in self._free(match)}
+            self.line.done(match)
 
     def _passing(self, *, dipped: bool, flickered: bool) -> None:
         """``when the pump kicks in``: named in passing; ``freezer runs 12 min, off 20``: how it cycles.

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from ...kit import Kit
 from ...supply import System
@@ -52,7 +52,7 @@ INSTRUMENT_WORDS: tuple[tuple[str, str], ...] = (
 BARE_OF_INSTRUMENT = {"clamp": "a"}
 STAT_WORDS: tuple[tuple[Stat, str], ...] = (
     (Stat.LOWEST, r"(?:at |the |its )*(?:min|minimum|lowest|low|at worst|worst|as low as|(?:never|not) (?:under|below)|no lower than)(?: (?:i|we|it) (?:saw|got|read|went|ever saw))?(?: of| at| was)?"),
-    (Stat.HIGHEST, r"(?:at |the |its |a |start(?:ing)? )*(?:max|maximum|peak(?:ed|s|ing)?|as high as|(?:never|not) (?:over|above)|no higher than|(?:at|on) (?:the )?(?:<L> )?start(?:ing|up|-up)?|hits?|touched|touches|jump(?:ed|s)(?= to)|shot up(?= to)|highest|surg(?:e|ed|es)(?: current| amps| power| watts)?|start(?:ing|up|-up)? (?:current|amps|surge|peak|watts|power)|inrush(?: current| amps)?|spik(?:e|ed|es)|tops? out|topped out)(?: (?:i|we|it) (?:saw|got|read|went|ever saw))?(?: of| at| to| was)?"),
+    (Stat.HIGHEST, r"(?:at |the |its |a |start(?:ing)? )*(?:max|maximum|peak(?:ed|s|ing)?|as high as|(?:never|not) (?:over|above)|no higher than|(?:at|on) (?:the )?(?:<L> )?start(?:ing|up|-up)?|to start(?: up)?|hits?|touched|touches|jump(?:ed|s)(?= to)|shot up(?= to)|highest|surg(?:e|ed|es)(?: current| amps| power| watts)?|start(?:ing|up|-up)? (?:current|amps|surge|peak|watts|power)|inrush(?: current| amps)?|spik(?:e|ed|es)|tops? out|topped out)(?: (?:i|we|it) (?:saw|got|read|went|ever saw))?(?: of| at| to| was)?"),
     (Stat.BEFORE, r"(?:just )?before(?: it| that| the start)?"),
     (Stat.SETTLED, r"(?:and |then |it )*(?:settl(?:ed|es|ing)|after(?:wards)?|recover(?:ed|s)|(?:came|come|comes|went|climbed|crept|got|picked|picks|rose|built) (?:back |right )?up(?= to)|runs?|running|back(?: up| down)?(?! in))(?: at| to| on)?"),
     (Stat.BACKGROUND, r"(?:the )?(?:background|bg|ambient)(?: noise| is| was| level)*|(?:when|with|while) (?:it|it's|the (?:set|engine|generator|source|inverter))(?: was| is)? off|(?:with )?(?:nothing|everything) (?:running|off)|(?:engine|set|source) off"),
@@ -103,6 +103,7 @@ class Reader:
         self._pairs()
         self._instrument_words()
         self._place_words()
+        self._listed()
         self._bare_by_nominal()
         self._chains()
         self._dips()
@@ -119,7 +120,10 @@ class Reader:
             if not self.figures[i].quantity:
                 self.line.undo(*span)
         readings = [
-            (f.start, self._reading(i, f)) for i, f in enumerate(self.figures) if f.quantity and f.quantity != "degrees"
+            (f.start, reading)
+            for i, f in enumerate(self.figures)
+            if f.quantity and f.quantity != "degrees"
+            for reading in self._of_both_legs(self._reading(i, f))
         ]
         nowhere = Place.LEG1 if self.system.legs == 1 else Place.TOTAL
         return sorted(
@@ -272,6 +276,27 @@ class Reader:
                 self._roles(chain, links)
             i = chain[-1] + 1 if len(chain) > 1 else i + 1
 
+    def _listed(self) -> None:
+        """``pump: 224, 171, 218 V``: before, lowest and settled of a start, one after the other."""
+        for i in range(len(self.figures) - 2):
+            three = range(i, i + 3)
+            gaps = [self._between(j, j + 1).strip() for j in (i, i + 1)]
+            numbers = [self.figures[j].number for j in three]
+            fell = numbers[1] < 0.92 * min(numbers[0], numbers[2]) and all(
+                self._near_nominal(numbers[k]) == "v" for k in (0, 2)
+            )
+            units = [self.figures[j].quantity for j in three]
+            if (
+                gaps == [",", ","]
+                and fell
+                and set(units) <= {"", "v"}
+                and "v" in units
+                and not set(three) & set(self.stats)
+            ):
+                for j, stat in zip(three, (Stat.BEFORE, Stat.LOWEST, Stat.SETTLED), strict=True):
+                    self._known(self.figures[j], "v")
+                    self.stats[j] = stat
+
     def _ranged(self, i: int, gap: str) -> bool:
         slashed = re.search(r"(?:[\ue000\ue008][\ue001\ue009]*/){2}[\ue000\ue008]", self.line.low)
         if gap == "/" and slashed:
@@ -315,6 +340,11 @@ class Reader:
             return
         if quantity == "a" and links == ["then"] and figures[0].value > figures[1].value:
             self.stats[chain[0]], self.stats[chain[1]] = Stat.HIGHEST, Stat.SETTLED
+            return
+        if quantity == "soc_pct" and links[0] == "to":
+            for i in chain[:-1]:  # a gauge stands at the last
+                self.figures[i].quantity = ""
+                self.line.shield(self.figures[i].start, self.figures[i].end)
             return
         if quantity == "temp_c" and links[0] == "to":
             self.stats[chain[0]], self.stats[chain[1]] = Stat.BEFORE, Stat.SETTLED
@@ -363,9 +393,14 @@ class Reader:
         if right is not None and (right in self.stats or not takes(self.figures[right])):
             right = None
         words = match[0].split()[0]
+        hit = self.figures[right] if right is not None and words in ("hit", "hits", "touched", "touches") else None
+        if hit is not None and hit.quantity == "v" and hit.value < self.system.v_nominal:
+            return  # ``hits 11.4 volts``: on the way down
         if words in ("run", "runs", "running") and not self._after_highest(right):
             return  # ``freezer start 6.2 A peak, runs 0.8 A``
-        if re.match(r"(?:at|on) ", match[0]) and (left is None or self.figures[left].quantity not in ("a", "w", "va")):
+        if re.match(r"(?:at|on|to) .*start", match[0]) and (
+            left is None or self.figures[left].quantity not in ("a", "w", "va")
+        ):
             return
         of_length = match[0] == "after" and re.match(r" *(?:about )?\ue002", self.line.low[match.end() :])
         if of_length and (left is None or self.figures[left].quantity != "temp_c"):
@@ -703,6 +738,13 @@ class Reader:
             resolution=figure.resolution,
             distance_m=figure.distance_m,
         )
+
+    def _of_both_legs(self, reading: Reading) -> list[Reading]:
+        """``both legs 120 volts``: each of them."""
+        across = reading.value > 1.5 * self.system.v_nominal
+        if self.system.legs != 2 or reading.quantity != "v" or reading.place is not Place.TOTAL or across:
+            return [reading]
+        return [replace(reading, place=place) for place in (Place.LEG1, Place.LEG2)]
 
     def _place_of(self, i: int, figure: Figure) -> Place:
         """Where an electrical reading was taken when the line does not say.
