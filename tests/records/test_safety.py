@@ -9,12 +9,14 @@ from django.contrib.auth.models import AbstractUser
 from django.utils import timezone
 
 from muster.core.brief import Brief
-from muster.core.errors import MusterError, Refused
+from muster.core.errors import MusterError, NotEnoughReadings, Refused
 from muster.core.safety.checks import HOLDS_H, KNOWN
-from muster.core.sessions import Conditions, Entry, Session
-from muster.records import judging
+from muster.core.sessions import Conditions, Entry, Event, Session
+from muster.core.sources import Claims, Source, SourceKind
+from muster.records import bridge, judging
 from muster.records.actions import history, jobs, people, sessions
 from muster.records.actions import safety as gates
+from muster.records.actions.sources import add_source
 from muster.records.models import SessionRow, SourceRow
 
 
@@ -77,3 +79,23 @@ def test_a_zone_that_is_none_is_refused_by_the_core(zone: str) -> None:
 def test_a_session_that_cannot_be_is_refused_by_the_core(make: object) -> None:
     with pytest.raises(MusterError):
         make()  # type: ignore[operator]
+
+
+def test_writing_up_is_never_stopped_and_keeps_what_was_not_confirmed(source: SourceRow, who: AbstractUser) -> None:
+    row = sessions.start_session(source, "ladder", Conditions(), who, confirmed=["exhaust"], written_up=True)
+    (cautions,) = bridge.session_of(row).entries[0].items
+    assert isinstance(cautions, Event)
+    assert cautions.detail.startswith("not confirmed: ")
+    assert "exhaust" not in cautions.detail
+    assert "mains isolated" in cautions.detail
+    assert source.safety_rows.count() == 0, "a past test confirms nothing for the next"
+    assert sessions.undo(row, who) is None, "what was said of the checks is not undone"
+
+
+def test_writing_up_needs_nothing_to_plan_with(who: AbstractUser) -> None:
+    job = jobs.create_job("Mill Cottage", Brief(), who)
+    bare = add_source(job, Source("set", SourceKind.OPEN_FRAME, Claims(2000)), who)
+    with pytest.raises(NotEnoughReadings):
+        sessions.start_session(bare, "starts", Conditions(), who, confirmed=KNOWN)
+    row = sessions.start_session(bare, "starts", Conditions(), who, confirmed=(), written_up=True)
+    assert bridge.session_of(row).steps == ()

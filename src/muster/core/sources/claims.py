@@ -114,18 +114,24 @@ class Claims:
                 require_between(value, 0, high, name)
 
 
+MOST_LEADS = 8
+"""Pairs of a DC lead that anybody lays in parallel."""
+
+
 @dataclass(frozen=True)
 class Wires:
     """What stands between source, battery and home; None or empty where nobody said.
 
     A lead is a table and a size (``cord_mm2:2.5``) as ``trade.leads`` knows
-    them; lengths are one way.
+    them; lengths are one way. ``dc_leads`` so many
+    pairs of the DC lead lie in parallel, of one length.
     """
 
     inlet_a: float | None = None
     lead: str = ""
     lead_m: float | None = None
     dc_lead: str = ""
+    dc_leads: int = 1
     dc_lead_m: float | None = None
     dc_fuse_a: float | None = None
 
@@ -134,6 +140,7 @@ class Wires:
             value = getattr(self, name)
             if value is not None:
                 require_above(value, 0, name)
+        require_between(self.dc_leads, 1, MOST_LEADS, "dc_leads")
         for name in ("lead", "dc_lead"):
             if getattr(self, name):
                 lead_named(getattr(self, name), name)

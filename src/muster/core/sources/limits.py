@@ -116,14 +116,15 @@ def _dc_limits(source: Source) -> list[Limit]:
         )
     if wires.dc_lead:
         laid, size = lead_named(wires.dc_lead)
-        amps = ampacity_a(size, laid)
+        amps = ampacity_a(size, laid) * wires.dc_leads
+        many = f"{wires.dc_leads} × " if wires.dc_leads > 1 else ""
         limits.append(
             Limit(
                 key="dc_lead",
                 name="DC lead",
                 w=amps * w_per_a,
                 leg=None,
-                basis=f"{size}: {amps:g}{THIN}A, {at}",
+                basis=f"{many}{size}: {amps:g}{THIN}A, {at}",
                 grade=Grade.D,
             )
         )

@@ -26,6 +26,9 @@ class Laid(StrEnum):
     WALL_75 = "wall_75"
     WALL_90 = "wall_90"
     B1 = "b1"
+    FREE_75 = "free_75"
+    FREE_90 = "free_90"
+    FREE_MM2 = "free_mm2"
 
     @property
     def label(self) -> str:
@@ -37,12 +40,20 @@ class Laid(StrEnum):
             "wall_75": "wire in a wall or conduit, AWG, 75 °C terminals (NEC 310.16)",
             "wall_90": "wire in a wall or conduit, AWG, 90 °C (NEC 310.16)",
             "b1": "wire in conduit on a wall, mm² (IEC 60364-5-52, method B1, PVC)",
+            "free_75": "single wire in free air, AWG, 75 °C (NEC 310.17)",
+            "free_90": "single wire in free air, AWG, 90 °C (NEC 310.17)",
+            "free_mm2": "two single wires touching in free air, mm² (IEC 60364-5-52, method F, PVC)",
         }[self.value]
 
     @property
     def is_awg(self) -> bool:
         """Whether its sizes are AWG."""
-        return self not in (Laid.CORD_MM2, Laid.B1)
+        return self not in (Laid.CORD_MM2, Laid.B1, Laid.FREE_MM2)
+
+    @property
+    def unit(self) -> str:
+        """What its sizes are in."""
+        return "AWG" if self.is_awg else "mm²"
 
 
 def awg_mm2(gauge: str) -> float:
@@ -78,9 +89,15 @@ AMPACITY: dict[Laid, dict[str, float]] = {
                    "2/0": 195, "3/0": 225, "4/0": 260},
     Laid.B1: {"1.5": 17.5, "2.5": 24, "4": 32, "6": 41, "10": 57, "16": 76, "25": 101, "35": 125, "50": 151, "70": 192,
               "95": 232, "120": 269},
+    Laid.FREE_75: {"14": 30, "12": 35, "10": 50, "8": 70, "6": 95, "4": 125, "3": 145, "2": 170, "1": 195, "1/0": 230,
+                   "2/0": 265, "3/0": 310, "4/0": 360},
+    Laid.FREE_90: {"14": 35, "12": 40, "10": 55, "8": 80, "6": 105, "4": 140, "3": 165, "2": 190, "1": 220, "1/0": 260,
+                   "2/0": 300, "3/0": 350, "4/0": 405},
+    Laid.FREE_MM2: {"25": 131, "35": 162, "50": 196, "70": 251, "95": 304, "120": 352},
 }  # fmt: skip
 """Amps a copper conductor may carry, by size, smallest first: NEC 2023 tables 400.5(A)(1) column B and
-310.16 (30 °C, up to three conductors carrying); BS 7671 table 4F3A; IEC 60364-5-52 table B.52.2 method B1."""
+310.16 (30 °C, up to three conductors carrying) and 310.17 (30 °C, free air); BS 7671 table 4F3A; IEC 60364-5-52 tables
+B.52.2 method B1 and B.52.10 method F."""
 FUSES_A = (5, 10, 15, 20, 25, 30, 40, 50, 60, 80, 100, 125, 150, 175, 200, 225, 250, 300, 350, 400, 500, 600)
 """Ratings in which battery fuses are commonly made."""
 FUSE_X = 1.25
@@ -127,6 +144,13 @@ def ampacity_a(size: str, laid: Laid) -> float:
     """
     area_mm2(size, laid)
     return AMPACITY[laid][size]
+
+
+def lead_text(name: str, count: int = 1) -> str:
+    """A lead in words: ``2 × 35 mm², two single wires touching in free air, …``."""
+    laid, size = lead_named(name)
+    text = f"{size} {'AWG' if laid.is_awg else 'mm²'}, {laid.label}"
+    return f"{count} × {text}" if count > 1 else text
 
 
 def size_for(amps: float, laid: Laid) -> str | None:

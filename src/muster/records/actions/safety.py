@@ -90,6 +90,18 @@ def confirm_checks(
         )
 
 
+def not_confirmed(
+    source: SourceRow, protocol: str, steps: tuple[Step, ...], confirmed: Collection[str], who: AbstractUser
+) -> str:
+    """What was not confirmed of a test that was run already, in words; empty if all of it was.
+
+    What is ticked for a past test confirms nothing for the next one.
+    """
+    checks = not_passed(safety_checks_of(source, protocol, steps, who))
+    titles = [check.title.lower() for check in checks if check.computed or check.slug not in confirmed]
+    return f"not confirmed: {', '.join(titles)}" if titles else ""
+
+
 def passed(source: SourceRow) -> frozenset[str]:
     """The checks of a source that were confirmed and not reopened.
 

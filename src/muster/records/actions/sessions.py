@@ -6,13 +6,14 @@ import math
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime, timedelta
+from typing import Any
 
 from django.contrib.auth.models import AbstractUser
 from django.db import models, transaction
 from django.db.models import QuerySet
 from django.utils import timezone
 
-from muster.core.errors import MusterError, Refused
+from muster.core.errors import MusterError, NotEnoughReadings, Refused
 from muster.core.kit import Kit
 from muster.core.plan import steps_of
 from muster.core.sessions import PROTOCOLS, Conditions, Entry, Event, EventName, Item, Session, Step, checks
@@ -28,7 +29,7 @@ from muster.records.models import BEING_RECORDED, EntryRow, SessionRow, SourceRo
 
 from .history import changing
 from .kit import kit_at_hand
-from .safety import confirm_checks
+from .safety import confirm_checks, not_confirmed
 
 
 def live_sessions(source: SourceRow) -> QuerySet[SessionRow]:
@@ -76,8 +77,13 @@ def start_session(
     *,
     confirmed: Collection[str],
     began: datetime | None = None,
+    written_up: bool = False,
 ) -> SessionRow:
-    """Start a session with its planned steps and the kit at hand; ``began`` writes one up afterwards.
+    """Start a session with its planned steps and the kit at hand.
+
+    ``written_up`` is one that was run already, ``began`` when it was, if that
+    is known: no check and no limit of the plan stops it, and what was not
+    confirmed is kept as such.
 
     Raises
     ------
@@ -89,13 +95,22 @@ def start_session(
     now = timezone.now()
     if began is not None and began > now:
         raise MusterError("that is still to come", where="began", want="when it was run, or nothing for now")
-    steps = plan_steps(source, protocol, who)
-    confirm_checks(source, protocol, steps, confirmed, who)
+    written_up = written_up or began is not None
+    try:
+        steps = plan_steps(source, protocol, who)
+    except NotEnoughReadings:
+        if not written_up:
+            raise
+        steps = ()
+    left = not_confirmed(source, protocol, steps, confirmed, who) if written_up else ""
+    if not written_up:
+        confirm_checks(source, protocol, steps, confirmed, who)
     session = Session(protocol=protocol, steps=steps, entries=(), conditions=conditions, kit=kit_at_hand(who))
     row = SessionRow(source=source, protocol=protocol, started_at=began or now, data=dump(session), created_by=who)
     with changing(row, f"{PROTOCOLS[protocol].name} begun on {source.name}", who):
         row.save()
-    _append(row, [Event(EventName.CAUTIONS)], row.started_at, "safety checks passed", who)
+    raw = f"safety checks {left}" if left else "safety checks passed"
+    _append(row, [Event(EventName.CAUTIONS, left)], row.started_at, raw, who)
     return row
 
 
@@ -223,7 +238,12 @@ def _place_in_time(row: SessionRow, when: When, spoken: datetime) -> datetime:
 
 def _has_been_logged(row: SessionRow) -> bool:
     """Whether anything stands in the record but the safety checks."""
-    return row.entry_rows.exclude(items=[dump(Event(EventName.CAUTIONS))]).exists()
+    return any(not _is_cautions(items) for items in row.entry_rows.values_list("items", flat=True)[:2])
+
+
+def _is_cautions(items: Sequence[Any]) -> bool:
+    """Whether an entry is the one that a session begins with: what was said of its safety checks."""
+    return len(items) == 1 and items[0].get("name") == EventName.CAUTIONS
 
 
 def _move(row: SessionRow, by: timedelta, *, dated: bool) -> None:
@@ -344,7 +364,7 @@ def undo(row: SessionRow, who: AbstractUser) -> EntryRow | None:
     """
     _require_open(row)
     stands = row.entry_rows.filter(superseded_by=None, supersedes=None).order_by("-seq").first()
-    if stands is None or stands.items == [dump(Event(EventName.CAUTIONS))]:
+    if stands is None or _is_cautions(stands.items):
         return None
     return _append(row, [], timezone.now(), f"undo {stands.seq}", who, supersedes=stands)
 

@@ -27,10 +27,15 @@ class StartForm(CoreForm):
     temp_c = number_field("Air temperature", "°C")
     fuel = forms.ChoiceField(label="Fuel", required=False, choices=[*NOT_SAID, *((f, f) for f in FUEL_LOSS_PCT)])
     began = forms.DateTimeField(
-        label="Began earlier, at",
+        label="It began at",
         required=False,
-        help_text="to write up a session after it was run; empty for now",
+        help_text="of a test run already; else the first time you jot says it",
         widget=forms.DateTimeInput({"type": "datetime-local"}, format="%Y-%m-%dT%H:%M"),
+    )
+    written_up = forms.BooleanField(
+        label="It was run already: write it up",
+        required=False,
+        help_text="no check is asked; what you don't tick is kept as not confirmed",
     )
     warm = forms.BooleanField(label="The source is warm", required=False)
     eco = forms.BooleanField(label="Eco idle is on", required=False)

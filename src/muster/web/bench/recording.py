@@ -16,7 +16,7 @@ from muster.core.kit import Kit
 from muster.core.loads import Load, short_name
 from muster.core.plan.run import Doing, Pace, StopAt
 from muster.core.quantities import plain
-from muster.core.safety.checks import planned
+from muster.core.safety.planned import planned
 from muster.formats.codec import load
 from muster.instruments.link import Link
 from muster.instruments.outlets import OUTLETS
@@ -243,9 +243,8 @@ def record(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
 
 def _over(session: SessionRow, linked: list[InstrumentRow]) -> list[tuple[str, str, str]]:
     """Instruments that the plan puts through more than they stand: name, amps planned, amps stood."""
-    most = planned(
-        bridge.home_of(session.source.job), bridge.source_of(session.source), bridge.session_data(session).steps
-    )
+    home, source = bridge.home_of(session.source.job), bridge.source_of(session.source)
+    most = planned(session.protocol, home, source, bridge.session_data(session).steps)
     meant = [instrument_of(row) for row in linked]
     return [
         (i.name, plain(most.leg_a, "a"), plain(i.safe_a, "a"))

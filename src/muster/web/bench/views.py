@@ -63,6 +63,7 @@ def bench(request: HttpRequest, job_id: int) -> HttpResponse:
                 request.user,
                 confirmed=confirmed,
                 began=form.began_at(brief.zone),
+                written_up=form.cleaned_data["written_up"],
             )
         )
         if started is not None:

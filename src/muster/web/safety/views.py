@@ -8,8 +8,10 @@ from django.shortcuts import redirect
 from django.urls import reverse
 
 from muster.core.errors import MusterError
-from muster.core.safety.checks import SafetyCheck
+from muster.core.safety.planned import SafetyCheck
+from muster.core.safety.sequence import switching
 from muster.core.sessions import PROTOCOLS, Step
+from muster.records import bridge
 from muster.records.actions import safety as actions
 from muster.records.actions.sessions import plan_steps
 from muster.records.models import SafetyCheckRow, SourceRow
@@ -43,7 +45,12 @@ def safety(request: HttpRequest, job_id: int) -> HttpResponse:
         if source
         else ()
     )
+    over, back = (
+        switching(bridge.brief_of(job).wiring, bridge.source_of(source).kind) if source is not None else ((), ())
+    )
     context = {
+        "over": over,
+        "back": back,
         "source": source,
         "sources": live_sources(job),
         "protocol": protocol,

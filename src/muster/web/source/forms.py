@@ -27,9 +27,10 @@ BATTERY_ONLY = (
     "dc_fuse_a",
     "dc_lead",
     "dc_lead_m",
+    "dc_leads",
 )
 HYBRID_ONLY = ("battery_only_w",)
-NOT_IN_A_STATION = ("dc_fuse_a", "dc_lead", "dc_lead_m")
+NOT_IN_A_STATION = ("dc_fuse_a", "dc_lead", "dc_lead_m", "dc_leads")
 LEADS = [
     ("", "not said"),
     *(
@@ -73,6 +74,9 @@ class SourceForm(CoreForm):
     dc_fuse_a = number_field("DC fuse", "A")
     dc_lead = forms.ChoiceField(label="DC lead", choices=LEADS, required=False)
     dc_lead_m = number_field("its length, one way", "m")
+    dc_leads = forms.IntegerField(
+        label="Pairs of it in parallel", required=False, min_value=1, max_value=8, help_text="Empty: one pair."
+    )
 
     planned = forms.BooleanField(label="Planning figures off the shelf, no nameplate read yet", required=False)
     unit_a = forms.CharField(label="In parallel: first unit", required=False, max_length=60)
@@ -114,6 +118,8 @@ class SourceForm(CoreForm):
         claims = {name: data[name] for name in Claims.__dataclass_fields__ if name in data}
         claims["wave"] = Wave(data["wave"])
         wires = {name: data[name] for name in Wires.__dataclass_fields__ if name in data}
+        if "dc_leads" in wires:
+            wires["dc_leads"] = wires["dc_leads"] or 1
         school = PairSchool(data["school"] or PairSchool.TWICE_SMALLER)
         return Source(
             name=data["name"],

@@ -741,7 +741,7 @@ class Reader:
 
     def _of_both_legs(self, reading: Reading) -> list[Reading]:
         """``both legs 120 volts``: each of them."""
-        across = reading.value > 1.5 * self.system.v_nominal
+        across = reading.value > (1 + NEAR_NOMINAL) * self.system.v_nominal
         if self.system.legs != 2 or reading.quantity != "v" or reading.place is not Place.TOTAL or across:
             return [reading]
         return [replace(reading, place=place) for place in (Place.LEG1, Place.LEG2)]

@@ -45,7 +45,7 @@ EVENT_WORDS = {
     "stands": "stands as read: no.",
     "smell": "smell",
     "noise": "odd noise",
-    "cautions": "cautions read",
+    "cautions": "safety checks",
     "pause": "paused",
     "resume": "resumed",
     "full": "full",
