@@ -187,7 +187,7 @@ def _run(source, session: Told, job: Job, who: AbstractUser) -> None:  # type: i
         _unless_refused(lambda whole=whole: session_actions.log_line(row, whole, who))
     for slip in session.slips:
         if slip == "correct":
-            last = EntryRow.objects.filter(session=row, supersedes=None, superseded_by=None).last()
+            last = EntryRow.objects.filter(session=row, supersedes=None, superseding=None).last()
             if last is not None:
                 _unless_refused(lambda last=last: session_actions.correct(last, "231v 1.2kw", who))
         else:

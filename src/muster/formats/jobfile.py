@@ -60,8 +60,21 @@ class CaptureRecord:
 
 
 @dataclass(frozen=True)
+class AmendmentRecord:
+    """An amendment of a sealed session: when (ISO 8601), why, who, and the seal that stood before it."""
+
+    at: str
+    reason: str
+    who: str = ""
+    sealed: str = ""
+
+    def __post_init__(self) -> None:
+        _checked_time(self.at, "at")
+
+
+@dataclass(frozen=True)
 class SessionRecord:
-    """A session with when it began and was closed (ISO 8601, UTC; None while it runs), its logs and captures, and its seal."""
+    """A session with when it began and was closed (ISO 8601, UTC; None while it runs), its logs and captures, its seal, and what was amended after it was sealed."""
 
     session: Session
     started_at: str
@@ -69,6 +82,7 @@ class SessionRecord:
     sha256: str = ""
     traces: tuple[TraceRecord, ...] = ()
     captures: tuple[CaptureRecord, ...] = ()
+    amendments: tuple[AmendmentRecord, ...] = ()
 
     def __post_init__(self) -> None:
         for name in ("started_at", "closed_at"):
@@ -80,6 +94,12 @@ class SessionRecord:
             if entry.supersedes is not None and not 0 < entry.supersedes < entry.seq:
                 raise MusterError(
                     f"got {entry.supersedes}", where="session.entries.voids", want=f"must be 1 to {entry.seq - 1}"
+                )
+            if entry.amendment > len(self.amendments):
+                raise MusterError(
+                    f"got {entry.amendment}",
+                    where="session.entries.amendment",
+                    want=f"must be 0 to {len(self.amendments)}, the amendments there are",
                 )
             seen = entry.seq
 

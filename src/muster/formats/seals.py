@@ -7,7 +7,7 @@ change of what is sealed is a new form beside the old ones.
 **Form 2** (written today, ``2:`` before its hex) is JSON with sorted keys and
 no spaces, over the session with all its entries, the logs and captures with
 their digests, when it was closed, and the amendments and photos that belong
-to it (none yet). **Form 1** (bare hex) had neither of the last three, nor its
+to it. **Form 1** (bare hex) had neither of the last three, nor its
 own name. In both, what stands at its default is left out.
 """
 
@@ -15,6 +15,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Iterable
+from dataclasses import replace
 from typing import Any
 
 from muster.core.errors import MusterError
@@ -22,7 +23,7 @@ from muster.core.kit import Instrument, Measure
 from muster.core.sessions import Conditions, Entry, Event, Item, Length, Note, Reading, Session, Start, Step, Switch
 
 from .codec import canonical
-from .jobfile import CaptureRecord, SessionRecord, TraceRecord
+from .jobfile import AmendmentRecord, CaptureRecord, SessionRecord, TraceRecord
 
 NEWEST = 2
 HEX = 64
@@ -42,8 +43,27 @@ def seal_of(record: SessionRecord, form: int = NEWEST) -> str:
     body = _session_record(record, form)
     if form == 1:
         return hashlib.sha256(canonical(body).encode()).hexdigest()
-    whole = {**body, "form": "muster session 2", "closed_at": record.closed_at, "amendments": [], "photos": []}
+    amendments = [_amendment(amendment) for amendment in record.amendments]
+    whole = {**body, "form": "muster session 2", "closed_at": record.closed_at, "amendments": amendments, "photos": []}
     return f"{form}:{hashlib.sha256(canonical(whole).encode()).hexdigest()}"
+
+
+def before_amendment(record: SessionRecord, number: int) -> SessionRecord:
+    """A session as it stood before its amendment of that number."""
+    kept = tuple(entry for entry in record.session.entries if entry.amendment < number)
+    return replace(
+        record, session=replace(record.session, entries=kept), amendments=record.amendments[: number - 1], sha256=""
+    )
+
+
+def holds(record: SessionRecord) -> bool:
+    """Whether a sealed session is what was sealed, and each amendment stands on what was sealed before it."""
+    if not record.sha256 or seal_of(record, form_of(record.sha256)) != record.sha256:
+        return False
+    return all(
+        seal_of(before_amendment(record, number), form_of(amendment.sealed)) == amendment.sealed
+        for number, amendment in enumerate(record.amendments, 1)
+    )
 
 
 def form_of(seal: str) -> int:
@@ -178,6 +198,16 @@ def _entry(entry: Entry) -> dict[str, Any]:
         ("raw", entry.raw, ""),
         ("voids", entry.supersedes, None),
         ("who", entry.who, ""),
+        ("amendment", entry.amendment, 0),
+    )
+
+
+def _amendment(amendment: AmendmentRecord) -> dict[str, Any]:
+    return _without(
+        ("at", amendment.at, _ALWAYS),
+        ("reason", amendment.reason, _ALWAYS),
+        ("who", amendment.who, ""),
+        ("sealed", amendment.sealed, _ALWAYS),
     )
 
 

@@ -13,9 +13,9 @@ from muster.core.plan import Changes
 from muster.core.sessions import Entry, Item, Session
 from muster.core.sources import Source
 from muster.formats.codec import dump, load
-from muster.formats.jobfile import CaptureRecord, SafetyCheckRecord, SessionRecord, TraceRecord
+from muster.formats.jobfile import AmendmentRecord, CaptureRecord, SafetyCheckRecord, SessionRecord, TraceRecord
 
-from .models import CaptureRow, EntryRow, Job, LoadRow, SafetyCheckRow, SessionRow, SourceRow, TraceRow
+from .models import AmendmentRow, CaptureRow, EntryRow, Job, LoadRow, SafetyCheckRow, SessionRow, SourceRow, TraceRow
 
 
 def shown_name(account: AbstractUser) -> str:
@@ -76,7 +76,13 @@ def entry_of(row: EntryRow, started_at: datetime) -> Entry:
     items: tuple[Item, ...] = load(tuple[Item, ...], row.items)  # type: ignore[arg-type]
     supersedes = row.supersedes.seq if row.supersedes is not None else None
     return Entry(
-        seq=row.seq, t_s=seconds_since(started_at, row.at), items=items, raw=row.raw, supersedes=supersedes, who=row.by
+        seq=row.seq,
+        t_s=seconds_since(started_at, row.at),
+        items=items,
+        raw=row.raw,
+        supersedes=supersedes,
+        who=row.by,
+        amendment=row.amendment.number if row.amendment is not None else 0,
     )
 
 
@@ -124,12 +130,18 @@ def record_of(row: SessionRow) -> SessionRecord:
         sha256=row.sha256,
         traces=traces,
         captures=captures,
+        amendments=tuple(amendment_record(amendment) for amendment in row.amendment_rows.all()),
     )
+
+
+def amendment_record(row: AmendmentRow) -> AmendmentRecord:
+    """An amendment as a job file holds it."""
+    return AmendmentRecord(at=row.at.isoformat(), reason=row.reason, who=row.by, sealed=row.sealed)
 
 
 def is_superseded(row: EntryRow) -> bool:
     """Whether an entry no longer counts: undone or superseded."""
-    return hasattr(row, "superseded_by")
+    return row.seq in session_of(row.session).voided
 
 
 def session_data(row: SessionRow) -> Session:
@@ -140,5 +152,5 @@ def session_data(row: SessionRow) -> Session:
 def session_of(row: SessionRow) -> Session:
     """The session with all its entries, those undone and superseded included."""
     session = session_data(row)
-    rows = row.entry_rows.select_related("supersedes").all()
+    rows = row.entry_rows.select_related("supersedes", "amendment").all()
     return replace(session, entries=tuple(entry_of(entry, row.started_at) for entry in rows))

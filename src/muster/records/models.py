@@ -122,7 +122,8 @@ class EntryRow(models.Model):
     by = models.CharField(max_length=60, blank=True)
     raw = models.TextField(blank=True)
     items = models.JSONField()
-    supersedes = models.OneToOneField("self", models.PROTECT, null=True, blank=True, related_name="superseded_by")
+    supersedes = models.ForeignKey("self", models.PROTECT, null=True, blank=True, related_name="superseding")
+    amendment = models.ForeignKey("AmendmentRow", models.PROTECT, null=True, blank=True, related_name="entry_rows")
     once = models.CharField(max_length=40, blank=True)
 
     class Meta:
@@ -134,6 +135,25 @@ class EntryRow(models.Model):
 
     def __str__(self) -> str:
         return f"{self.seq}: {self.raw}"
+
+
+class AmendmentRow(models.Model):
+    """Something set right in a sealed session: when, by whom and why, with the seal that stood before it."""
+
+    session = models.ForeignKey(SessionRow, models.CASCADE, related_name="amendment_rows")
+    number = models.PositiveIntegerField()
+    at = models.DateTimeField()
+    who = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+    by = models.CharField(max_length=60, blank=True)
+    reason = models.TextField()
+    sealed = models.CharField(max_length=80)
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [models.UniqueConstraint(fields=["session", "number"], name="one_amendment_a_number")]
+
+    def __str__(self) -> str:
+        return f"{self.number}: {self.reason}"
 
 
 class ResultRow(models.Model):

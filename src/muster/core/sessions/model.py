@@ -172,7 +172,8 @@ class Entry:
     """One line of the running record, ``t_s`` seconds after the session began.
 
     ``supersedes`` is the seq of an earlier entry that this one undoes (no items of
-    its own) or supersedes; ``who`` wrote it.
+    its own) or supersedes; ``who`` wrote it. ``amendment`` is the number of the
+    amendment it came with after the session was sealed, 0 for the record itself.
     """
 
     seq: int
@@ -181,8 +182,10 @@ class Entry:
     raw: str = ""
     supersedes: int | None = None
     who: str = ""
+    amendment: int = 0
 
     def __post_init__(self) -> None:
+        require_between(self.amendment, 0, MOST_ENTRIES, "amendment")
         require_between(self.t_s, -LONGEST_S, LONGEST_S, "t_s")
         require_between(self.seq, 1, MOST_ENTRIES, "seq")
 
@@ -246,8 +249,24 @@ class Session:
         return Kit(self.kit or USUAL_KIT, wave)
 
     @property
+    def voided(self) -> frozenset[int]:
+        """The entries that count no longer, by seq: superseded, or undone and not put back.
+
+        An undo that is itself undone undoes nothing; a correction that is undone leaves what it corrected.
+        """
+        voided: set[int] = set()
+        cancelled: set[int] = set()
+        for entry in sorted(self.entries, key=lambda entry: -entry.seq):
+            if entry.supersedes is None or entry.seq in cancelled:
+                continue
+            voided.add(entry.supersedes)
+            if not entry.items:
+                cancelled.add(entry.supersedes)
+        return frozenset(voided)
+
+    @property
     def effective(self) -> tuple[Entry, ...]:
         """The entries that count: neither undone nor superseded, in the order of their times."""
-        voided = {entry.supersedes for entry in self.entries}
+        voided = self.voided
         kept = (entry for entry in self.entries if entry.seq not in voided and entry.items)
         return tuple(sorted(kept, key=lambda entry: (entry.t_s, entry.seq)))

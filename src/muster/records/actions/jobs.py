@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime, timedelta
 
@@ -20,10 +20,11 @@ from muster.formats.codec import dump
 from muster.formats.digests import FORM_2, digest_of_samples, is_true
 from muster.formats.jobfile import CalculationRecord, JobFile, SessionRecord, SourceRecord, TraceRecord
 from muster.formats.jobzip import JobPackage
-from muster.formats.seals import NEWEST, form_of
+from muster.formats.seals import NEWEST, form_of, holds
 from muster.records import bridge
 from muster.records.models import (
     BEING_RECORDED,
+    AmendmentRow,
     CalculationRow,
     CaptureRow,
     EntryRow,
@@ -153,7 +154,7 @@ def _read_session(source: SourceRow, record: SessionRecord, package: JobPackage,
         created_by=who,
         data=dump(replace(session, entries=())),
     )
-    _read_entries(row, session.entries, who)
+    _read_entries(row, session.entries, _read_amendments(row, record, who), who)
     for trace in record.traces:
         _read_trace(row, trace, package.traces[trace.file], who)
     for capture in record.captures:
@@ -164,7 +165,8 @@ def _read_session(source: SourceRow, record: SessionRecord, package: JobPackage,
             )
     if record.closed_at is not None:
         seal(row, datetime.fromisoformat(record.closed_at), form_of(record.sha256) if record.sha256 else NEWEST)
-        if record.sha256 and record.sha256 != row.sha256:
+        amended = record.amendments and not holds(bridge.record_of(row))
+        if amended or (record.sha256 and record.sha256 != row.sha256):
             raise MusterError(
                 f"the {session.protocol} of {record.started_at} was changed after it was sealed",
                 where="sources",
@@ -172,7 +174,25 @@ def _read_session(source: SourceRow, record: SessionRecord, package: JobPackage,
             )
 
 
-def _read_entries(row: SessionRow, entries: Sequence[Entry], who: AbstractUser) -> None:
+def _read_amendments(row: SessionRow, record: SessionRecord, who: AbstractUser) -> dict[int, AmendmentRow]:
+    """Keep the amendments of a session, by their number."""
+    return {
+        number: AmendmentRow.objects.create(
+            session=row,
+            number=number,
+            at=datetime.fromisoformat(amendment.at),
+            who=who,
+            by=amendment.who or bridge.shown_name(who),
+            reason=amendment.reason,
+            sealed=amendment.sealed,
+        )
+        for number, amendment in enumerate(record.amendments, 1)
+    }
+
+
+def _read_entries(
+    row: SessionRow, entries: Sequence[Entry], amendments: Mapping[int, AmendmentRow], who: AbstractUser
+) -> None:
     """Keep the entries of a session in their order, many at once; one that supersedes another comes after it."""
     rows: dict[int, EntryRow] = {}
     waiting: list[EntryRow] = []
@@ -191,6 +211,7 @@ def _read_entries(row: SessionRow, entries: Sequence[Entry], who: AbstractUser) 
             raw=entry.raw,
             items=[dump(item) for item in entry.items],
             supersedes=superseded,
+            amendment=amendments.get(entry.amendment),
         )
         waiting.append(rows[entry.seq])
     EntryRow.objects.bulk_create(waiting)

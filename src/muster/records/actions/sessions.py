@@ -23,9 +23,9 @@ from muster.core.sessions.moments import SOON, moment_of
 from muster.core.sessions.replay import replay
 from muster.core.sources import SourceKind
 from muster.formats.codec import dump
-from muster.formats.seals import NEWEST, form_of, seal_of
+from muster.formats.seals import NEWEST, holds, seal_of
 from muster.records import bridge
-from muster.records.models import BEING_RECORDED, EntryRow, SessionRow, SourceRow
+from muster.records.models import BEING_RECORDED, AmendmentRow, EntryRow, SessionRow, SourceRow
 
 from .history import changing
 from .kit import kit_at_hand
@@ -363,10 +363,36 @@ def undo(row: SessionRow, who: AbstractUser) -> EntryRow | None:
         If the session is closed.
     """
     _require_open(row)
-    stands = row.entry_rows.filter(superseded_by=None, supersedes=None).order_by("-seq").first()
+    voided = bridge.session_of(row).voided
+    rows = row.entry_rows.order_by("-seq").iterator(chunk_size=50)
+    stands = next((entry for entry in rows if entry.items and entry.seq not in voided), None)
     if stands is None or _is_cautions(stands.items):
         return None
     return _append(row, [], timezone.now(), f"undo {stands.seq}", who, supersedes=stands)
+
+
+@transaction.atomic
+def put_back(entry: EntryRow, who: AbstractUser) -> EntryRow:
+    """Undo the undo of an entry: it counts again, and whatever it superseded does not.
+
+    Raises
+    ------
+    Refused
+        If the session is closed, or the entry was not undone.
+    """
+    row = entry.session
+    _require_open(row)
+    undo_row = undone_by(entry)
+    if undo_row is None:
+        raise Refused("this entry was not undone", where="entry", want="one that was")
+    return _append(row, [], timezone.now(), f"put back {entry.seq}", who, supersedes=undo_row)
+
+
+def undone_by(entry: EntryRow) -> EntryRow | None:
+    """The undo by which an entry counts no longer; None if it counts, or was corrected."""
+    voided = bridge.session_of(entry.session).voided
+    undos = (row for row in entry.superseding.order_by("-seq") if not row.items and row.seq not in voided)
+    return next(undos, None) if entry.items and entry.seq in voided else None
 
 
 @transaction.atomic
@@ -469,5 +495,61 @@ def seal(row: SessionRow, at: datetime, form: int = NEWEST) -> SessionRow:
 
 
 def seal_holds(row: SessionRow) -> bool:
-    """Whether a sealed session is still what was sealed, by whatever form its seal names."""
-    return bool(row.sha256) and seal_of(bridge.record_of(row), form_of(row.sha256)) == row.sha256
+    """Whether a sealed session and each of its amendments are still what was sealed."""
+    return holds(bridge.record_of(row))
+
+
+@transaction.atomic
+def amend(row: SessionRow, reason: str, line: str, who: AbstractUser, entry: EntryRow | None = None) -> AmendmentRow:
+    """Set something right in a sealed session: a line added, or an ``entry`` as it should read, or struck out.
+
+    What was sealed stays as it is; the amendment has its date and its reason, and
+    a new seal goes over both.
+
+    Raises
+    ------
+    Refused
+        If the session is not sealed, or the entry counts no longer.
+    MusterError
+        If no reason is given, or there is nothing to amend.
+    """
+    if row.closed_at is None:
+        raise Refused("this session is not sealed", where="session", want="correct the entry itself")
+    if not reason.strip():
+        raise MusterError("no reason was given", where="reason", want="why it is amended")
+    if entry is None and not line.strip():
+        raise MusterError("nothing was typed", where="line", want="a line to add")
+    if entry is not None and bridge.is_superseded(entry):
+        raise Refused("this entry counts no longer", where="entry")
+    amendment = AmendmentRow.objects.create(
+        session=row,
+        number=row.amendment_rows.count() + 1,
+        at=timezone.now(),
+        who=who,
+        by=bridge.shown_name(who),
+        reason=reason.strip(),
+        sealed=row.sha256,
+    )
+    items: tuple[Item, ...] = ()
+    at = entry.at if entry is not None else row.started_at
+    raw = f"strike {entry.seq}" if entry is not None else ""
+    if line.strip():
+        jotting = understand(row, line, entry)
+        items, raw = jotting.items, line.strip()
+        at = _corrected_time(entry, jotting.when) if entry is not None else _amended_time(row, jotting.when)
+    added = _append(row, items, at, raw, who, supersedes=entry)
+    added.amendment = amendment
+    added.save(update_fields=["amendment"])
+    row.sha256 = seal_of(bridge.record_of(row), NEWEST)
+    row.save(update_fields=["sha256"])
+    return amendment
+
+
+def _amended_time(row: SessionRow, when: When) -> datetime:
+    """The moment of a line added to a sealed session: within it, its last one where the line says none."""
+    last = row.entry_rows.order_by("-at").values_list("at", flat=True).first() or row.started_at
+    if not when.said:
+        return last
+    zone = bridge.brief_of(row.source.job).zone
+    at = moment_of(when, spoken=last, began=row.started_at, last=row.started_at, zone=zone, written_up=True)
+    return max(at, row.started_at)

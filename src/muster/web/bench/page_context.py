@@ -84,6 +84,7 @@ class RecordLine:
     told: str
     who: str
     superseded: bool
+    undone: bool
     correctable: bool
     checks: tuple[Check, ...] = ()
 
@@ -215,25 +216,34 @@ def record_lines(
     kept = {entry.seq: entry for entry in session.entries}
     lines = []
     known = row.entry_rows.filter(seq__lte=max(kept, default=0))  # a recorder may have logged more meanwhile
-    for entry in known.select_related("superseded_by", "who", "supersedes").order_by("-seq")[:most]:
+    voided = session.voided
+    for entry in known.select_related("who", "supersedes__supersedes", "amendment").order_by("-seq")[:most]:
         items = kept[entry.seq].items
         told = " · ".join(tell(item, names, system, kit) for item in items)
         if entry.supersedes_id and not items:
-            told = f"undid no. {entry.supersedes.seq}"
+            undone = entry.supersedes.supersedes if not entry.supersedes.items else None
+            told = f"put back no. {undone.seq}" if undone else f"undid no. {entry.supersedes.seq}"
         elif entry.supersedes_id:
             told = f"{told} (corrects no. {entry.supersedes.seq})"
-        superseded = bridge.is_superseded(entry)
+        superseded = entry.seq in voided
         lines.append(
             RecordLine(
                 row=entry,
                 told=told,
                 who=entry.by,
                 superseded=superseded,
+                undone=superseded and bool(items) and _was_undone(entry.seq, session),
                 correctable=not superseded and bool(items) and entry.seq > 1,
                 checks=tuple(flags.get(entry.seq, ())),
             )
         )
     return tuple(lines)
+
+
+def _was_undone(seq: int, session: Session) -> bool:
+    """Whether an undo stands on an entry, and not a correction."""
+    voided = session.voided
+    return any(e.supersedes == seq and not e.items and e.seq not in voided for e in session.entries)
 
 
 def _all_names(row: SessionRow) -> dict[str, str]:

@@ -104,6 +104,7 @@ def _context(row: SessionRow, wanted: str = "", data: Any = None, *, everything:
         "source": row.source,
         "brief": home.brief,
         "job": row.source.job,
+        "amendments": row.amendment_rows.all() if row.closed_at is not None else (),
     }
 
 
@@ -227,6 +228,29 @@ def _ago_s(request: HttpRequest) -> float:
 def undo(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     """Undo the last entry that stands."""
     return _do(request, job_id, session_id, lambda row: actions.undo(row, request.user))
+
+
+@require_POST
+def put_back(request: HttpRequest, job_id: int, session_id: int, entry_id: int) -> HttpResponse:
+    """Undo the undo of an entry."""
+    entry = get_object_or_404(EntryRow.objects.select_related("session__source__job"), pk=entry_id, session=session_id)
+    return _do(request, job_id, session_id, lambda row: actions.put_back(entry, request.user))
+
+
+@require_POST
+def amend(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
+    """Set something right in a sealed session."""
+    row = find_session(job_id, session_id)
+    wanted = request.POST.get("entry", "")
+    entry = get_object_or_404(EntryRow, pk=wanted, session=row) if wanted.isdigit() else None
+    try:
+        amendment = actions.amend(
+            row, request.POST.get("reason", ""), request.POST.get("line", ""), request.user, entry
+        )
+        messages.info(request, f"Amendment {amendment.number} is kept, and sealed with what was sealed before.")
+    except MusterError as error:
+        messages.error(request, error_sentence(error))
+    return redirect("session", job_id, session_id)
 
 
 @require_POST
