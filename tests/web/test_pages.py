@@ -113,7 +113,7 @@ def test_a_brief_is_kept(client: Client, job: Job) -> None:
 
 def test_the_loads_tells_a_line_back_before_it_is_added(client: Client, job: Job) -> None:
     url = reverse("loads-understood", args=[job.pk])
-    assert b"from the shelf" in client.get(url, {"line": "chest freezer"}).content
+    assert b"the shelf&#x27;s" in client.get(url, {"line": "chest freezer"}).content
     assert b"not on the shelf" in client.get(url, {"line": "lathe"}).content
     response = client.post(reverse("loads", args=[job.pk]), {"line": "lathe"})
     assert response.status_code == 422

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from muster.core.loads import Load, Part
 from muster.core.supply import Leg, System
@@ -145,6 +145,8 @@ def appliance_of(load: Load, system: System) -> Appliance:
 
 def _piece(load: Load, part: Part, volts: float) -> Piece:
     kind = load.kind_figures
+    if kind.inrush:
+        part = replace(part, start_x=kind.start_x, start_s=kind.start_s)
     turning = kind.turns and part.start_x > STARTS_ABOVE_X
     start_va = part.run_va * part.start_x
     motor = None

@@ -56,7 +56,8 @@ class Kind:
     None where it does not mind. ``distorted`` and ``stepped`` say what such a
     wave means for it. ``plain_heat`` is a load that a stepped wave cannot
     harm; ``dry_hazard`` must not be switched on empty or dry; somebody depends
-    on ``medical``. ``hints`` are words in a name that tell the kind, each with
+    on ``medical``. ``inrush``: what it draws at first is over in milliseconds or
+    a few cycles and is no start that a source is judged on. ``hints`` are words in a name that tell the kind, each with
     its place among those of all kinds: the first that a name contains decides.
     For the twin: the time constant ``inrush_falls_s`` with
     which an inrush that is no motor's dies away, and whether it draws
@@ -88,6 +89,7 @@ class Kind:
     medical: bool = False
     hints: tuple[tuple[int, str], ...] = ()
     inrush_falls_s: float = 0.0
+    inrush: bool = False
     constant_power: bool = False
 
     def __post_init__(self) -> None:
@@ -110,6 +112,9 @@ STALL_UNLOADED_PCT, STALL_LOADED_PCT, STALL_CAPACITOR_PCT = 70.0, 75.0, 85.0
 """Share of nominal volts a motor needs to start: unloaded; loaded; capacitor-start
 compressors and anything behind a contactor. Trade figures, docs/method/loads.md#planning-figures."""
 
+MOST_UNKNOWN_X = 6.0
+"""What nobody said the kind of may start with anything from its running VA to so many times it."""
+
 KINDS = {
     kind.slug: kind
     for kind in (
@@ -131,7 +136,7 @@ KINDS = {
         Kind(
             slug="filament",
             label="filament lamp",
-            hints=((7, "lamp"),),
+            hints=((7, "lamp"), (7, "bulb")),
             start_x=10.0,
             start_s=0.05,
             pf=1.0,
@@ -142,6 +147,7 @@ KINDS = {
             stepped="no matter",
             plain_heat=True,
             inrush_falls_s=0.02,
+            inrush=True,
         ),
         Kind(
             slug="electronic",
@@ -155,7 +161,36 @@ KINDS = {
             gap_ms=ITIC_GAP_MS,
             distorted="dimmers hum and cheap chargers warm up on it",
             stepped="most chargers refuse or run hot; dimmers and touch lamps fail",
+            hints=tuple(
+                (12, word)
+                for word in (
+                    "tv",
+                    "television",
+                    "telly",
+                    "computer",
+                    "laptop",
+                    "modem",
+                    "router",
+                    "wifi",
+                    "charger",
+                    "phone",
+                    "led",
+                    "leds",
+                    "light",
+                    "lights",
+                    "lighting",
+                    "radio",
+                    "alarm",
+                    "camera",
+                    "cameras",
+                    "monitor",
+                    "printer",
+                    "console",
+                    "stereo",
+                )
+            ),
             inrush_falls_s=0.002,
+            inrush=True,
             constant_power=True,
         ),
         Kind(
@@ -225,7 +260,27 @@ KINDS = {
         Kind(
             slug="universal",
             label="universal motor",
-            hints=((8, "saw"), (9, "drill")),
+            hints=(
+                (0, "circular saw"),
+                (0, "mitre saw"),
+                (0, "miter saw"),
+                (0, "chop saw"),
+                (0, "reciprocating saw"),
+                (0, "jigsaw"),
+                (0, "hammer drill"),
+                (0, "rotary hammer"),
+                (0, "angle grinder"),
+                (0, "grinder"),
+                (0, "planer"),
+                (0, "sander"),
+                (0, "vacuum"),
+                (0, "blender"),
+                (0, "food processor"),
+                (0, "hedge trimmer"),
+                (0, "leaf blower"),
+                (8, "saw"),
+                (9, "drill"),
+            ),
             start_x=2.5,
             start_s=0.4,
             pf=0.95,
@@ -285,6 +340,17 @@ KINDS = {
             stepped="its flame sensing and board are likely to fault",
         ),
         Kind(
+            slug="unknown",
+            label="kind not said",
+            start_x=MOST_UNKNOWN_X,
+            start_s=0.8,
+            pf=0.80,
+            start_pf=0.5,
+            distorted="not known until its kind is said",
+            stepped="not known until its kind is said",
+            wave=Wave.SINE,
+        ),
+        Kind(
             slug="medical",
             label="medical device",
             start_x=3.0,
@@ -316,15 +382,31 @@ HINTS = tuple(
     for _, word, slug in sorted((place, word, kind.slug) for kind in KINDS.values() for place, word in kind.hints)
 )
 """Words in the name of a load that tell its kind, in the order in which they are looked for."""
-UNKNOWN_KIND = "electronic"
+SHORT_WORD = 3
+"""Words so short tell a kind only as a whole word: a *tv* is none in *outvent*."""
+UNKNOWN_KIND = "unknown"
 """What a load is taken for whose name tells nothing."""
 
 
+def hint_in(name: str) -> tuple[str, str] | None:
+    """The word of a name, in small letters, that tells its kind, and the kind; None where none does."""
+    whole = f" {name} "
+    hits = [(word, slug) for word, slug in HINTS if f" {word} " in whole or f" {word}s " in whole]
+    if hits:
+        return max(hits, key=lambda hit: len(hit[0].split()))
+    return next(((word, slug) for word, slug in HINTS if len(word) > SHORT_WORD and word in name), None)
+
+
 def kind_by_name(name: str) -> str:
-    """The kind that a load is taken for by its name, in small letters: its slug."""
+    """The kind that a load is taken for by its name, in small letters: its slug.
+
+    The longest run of words decides, so that a circular saw is no band saw;
+    a name that tells nothing has no kind until somebody says one.
+    """
     if name in KINDS:
         return name
-    return next((slug for word, slug in HINTS if word in name), UNKNOWN_KIND)
+    hint = hint_in(name)
+    return hint[1] if hint else UNKNOWN_KIND
 
 
 def kind_of(slug: str) -> Kind:

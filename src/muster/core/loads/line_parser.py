@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from ..errors import MusterError
@@ -12,11 +12,15 @@ from ..shelf import ShelfLoad, find_on_shelf
 from ..supply import Leg
 from . import ALL_DAY, Basis, Caller, Duty, Load, LoadFigure, Tier, kind_of, with_figures
 from .evidence import from_code_letter, from_locked_rotor, from_nameplate_amps
-from .kinds import kind_by_name
+from .kinds import UNKNOWN_KIND, hint_in, kind_by_name
 
 WATTS = re.compile(r"^(\d+(?:[.,]\d+)?)(kw|w)$")
 POWER_FACTOR = re.compile(r"^pf(\d*[.,]?\d+)$|^(0?[.,]\d+)pf$")
-START = re.compile(r"^start(\d+(?:[.,]\d+)?)(kva|va)$")
+START = re.compile(r"^start(\d+(?:[.,]\d+)?)(kva|va|kw|w)$")
+START_X = re.compile(r"^start(?:(\d+(?:[.,]\d+)?)-)?(\d+(?:[.,]\d+)?)x$")
+START_A = re.compile(r"^start(\d+(?:[.,]\d+)?)a$")
+PEAK = re.compile(r"^peak(\d+(?:[.,]\d+)?)(kw|w)$")
+HEAT = re.compile(r"^(\d+(?:[.,]\d+)?)(btu|ton)$")
 CODE = re.compile(r"^code([a-z])$")
 HORSEPOWER = re.compile(r"^(\d+(?:[.,]\d+)?)hp$")
 NAMEPLATE_AMPS = re.compile(r"^(\d+(?:[.,]\d+)?)a$")
@@ -24,6 +28,52 @@ PROGRAM = re.compile(r"^once(\d+(?:[.,]\d+)?)min$")
 LRA = re.compile(r"^lra(\d+(?:[.,]\d+)?)a?$")
 DUTY = re.compile(r"^(\d+(?:[.,]\d+)?)/(\d+(?:[.,]\d+)?)(?:min)?$")
 HOURS = re.compile(r"^\d{1,2}-\d{1,2}(?:,\d{1,2}-\d{1,2})*$")
+NUMBER = r"(\d+(?:[.,]\d+)?)"
+AS_SAID: tuple[tuple[re.Pattern[str], str], ...] = tuple(
+    (re.compile(words, re.I), said)
+    for words, said in (
+        (
+            rf"\b(?:starts?|starting|surge|inrush)(?: (?:at|with|is|of|said to be))? {NUMBER} ?(?:-|–|to) ?{NUMBER} ?(?:x|times)\b",
+            r"start\1-\2x",
+        ),
+        (rf"\b(?:starts?|starting|surge|inrush)(?: (?:at|with|is|of))? {NUMBER} ?(?:x|times)\b", r"start\1x"),
+        (
+            rf"\b(?:starts?|starting|surge|inrush)(?: (?:at|with|is|of))? {NUMBER} ?(k?va|k?w|a)(?:mps?)?\b",
+            r"start\1\2",
+        ),
+        (rf"\bpeaks?(?: (?:at|of|to))? {NUMBER} ?(k?w)\b", r"peak\1\2"),
+        (rf"\b{NUMBER} ?(k?w) peak\b", r"peak\1\2"),
+        (rf"\b{NUMBER} ?(?:tons?|tonnes?)\b", r"\1ton"),
+        (rf"\b{NUMBER} ?t(?= (?:air|split|central|mini|ac\b|a/c|heat|cooling|cooler|unit|conditioner))", r"\1ton"),
+        (rf"\b{NUMBER} ?btu(?:/h)?(?!\w)", r"\1btu"),
+        (rf"\b{NUMBER} (k?w)(?:atts?)?\b", r"\1\2"),
+        (rf"\b{NUMBER} ?kilowatts?\b", r"\1kw"),
+        (rf"\b{NUMBER} ?watts?\b", r"\1w"),
+        (rf"\b{NUMBER} ?(?:amps?|a)\b", r"\1a"),
+        (rf"\b{NUMBER} ?hp\b", r"\1hp"),
+        (rf"\b(?:pf|power factor) ?{NUMBER}\b", r"pf\1"),
+        (rf"\blra ?{NUMBER} ?a?\b", r"lra\1"),
+        (rf"\bonce(?: for)? {NUMBER} ?min(?:utes?)?\b", r"once\1min"),
+        (rf"\b{NUMBER} ?min(?:utes?)? on,? {NUMBER} ?(?:min(?:utes?)? )?off\b", r"\1/\2"),
+        (r"\ball day(?: long)?\b|\bround the clock\b|\balways on\b|\b24/7\b", "0-24"),
+        (r"\b(?:in the |of an )?mornings?\b", "6-10"),
+        (r"\b(?:in the |of an )?evenings?\b", "17-23"),
+        (r"\b(?:at |in the |over|by )?nights?\b|\bovernight\b", "22-6"),
+        (r"\b(?:in the )?daytime\b|\bby day\b|\bduring the day\b", "8-18"),
+        (r"\bmeal ?times?\b", "7-8,12-13,18-19"),
+    )
+)
+"""How people say a figure, and the one word that the line holds it as."""
+CLOCK_HOURS = re.compile(
+    r"\b(?:from |between )?(\d{1,2})(?::00)? ?(am|pm)?(?:h| o'clock)? ?(?:-|–|to|till|until|and) ?(\d{1,2})(?::00)? ?(am|pm|h|o'clock)\b"
+    r"|\b(?:from|between) (\d{1,2})(?::00)? (?:to|till|until|and) (\d{1,2})(?::00)?\b",
+    re.I,
+)
+TON_W, BTU_W = 3516.85, 0.293071
+"""A ton of refrigeration, and a BTU an hour [W of heat]."""
+COOLING_COP, HEAT_PUMP_COP = 2.9, 1.9
+"""Heat a watt of input: planning figures whose ±25 % covers air conditioners at 2.3 to 4.4 and heat pumps at 1.5
+to 4 from below (docs/method/loads.md#planning-figures); grade D."""
 LEGS = {"l1": Leg.ONE, "leg1": Leg.ONE, "l2": Leg.TWO, "leg2": Leg.TWO, "both": Leg.BOTH, "240v": Leg.BOTH}
 
 
@@ -60,6 +110,26 @@ def parse_hours(text: str) -> tuple[int, ...]:
     return tuple(sorted(hours))
 
 
+def as_said(line: str) -> str:
+    """The line with figures and hours as people say them written as its own words."""
+    line = CLOCK_HOURS.sub(_hours_word, line)
+    for words, said in AS_SAID:
+        line = words.sub(said, line)
+    return line
+
+
+def _hours_word(match: re.Match[str]) -> str:
+    if match[5] is not None:
+        return f"{int(match[5])}-{int(match[6])}"
+    half = (match[4] or "").lower()
+    begin = _hour(int(match[1]), (match[2] or "").lower())
+    return f"{begin}-{_hour(int(match[3]), half) or 24}"
+
+
+def _hour(hour: int, half: str) -> int:
+    return hour % 12 + (12 if half == "pm" else 0) if half in ("am", "pm") else hour
+
+
 def parse_load_line(line: str, key: str, v_nominal: float, own: Iterable[ShelfLoad] = ()) -> LoadEntry:
     """Read a line into a load; what is not said comes from the shelf, else from its kind.
 
@@ -68,7 +138,12 @@ def parse_load_line(line: str, key: str, v_nominal: float, own: Iterable[ShelfLo
     program (``once45min``), power factor (``pf0.9``), and from the nameplate
     amps (``8.5a``), start (``start900va``), locked-rotor amps (``lra22a``),
     code letter and horsepower (``codeg 1.5hp``), at nominal volts, twice that
-    across both legs; the rest is the name.
+    across both legs; a start as a multiple (``start 3-7x``: the upper end is
+    reckoned with), a peak, heat in ``btu`` or tons; hours and minutes as people
+    say them. The rest is the name.
+
+    A name that neither the shelf nor its words explain has no kind, is
+    ``should``, and runs at no hour until somebody says when.
 
     ``own`` are shelf entries of the assessor's, asked first.
 
@@ -79,14 +154,22 @@ def parse_load_line(line: str, key: str, v_nominal: float, own: Iterable[ShelfLo
     """
     result: dict[str, object] = {}
     name: list[str] = []
-    for token in line.split():
+    for token in as_said(line).split():
         low = token.lower()
         if match := WATTS.match(low):
             result["run_w"] = _float(match[1]) * (1000 if match[2] == "kw" else 1)
         elif match := POWER_FACTOR.match(low):
             result["pf"] = _float(match[1] or match[2])
         elif match := START.match(low):
-            result["start_va"] = _float(match[1]) * (1000 if match[2] == "kva" else 1)
+            result["start_va"] = _float(match[1]) * (1000 if match[2].startswith("k") else 1)
+        elif match := START_X.match(low):
+            result["start_x"], result["start_x_low"] = _float(match[2]), _float(match[1] or match[2])
+        elif match := START_A.match(low):
+            result["lra_a"] = _float(match[1])
+        elif match := PEAK.match(low):
+            result["peak_w"] = _float(match[1]) * (1000 if match[2] == "kw" else 1)
+        elif match := HEAT.match(low):
+            result["heat_w"] = _float(match[1]) * (TON_W if match[2] == "ton" else BTU_W)
         elif match := LRA.match(low):
             result["lra_a"] = _float(match[1])
         elif match := CODE.match(low):
@@ -110,11 +193,32 @@ def parse_load_line(line: str, key: str, v_nominal: float, own: Iterable[ShelfLo
     words = " ".join(name).strip(" ,;")
     if not words:
         raise MusterError("no name in this line", where="line", want="such as “chest freezer 130w l2”")
-    shelf = find_on_shelf(words, own)
-    if shelf is None and not {"run_w", "nameplate_a"} & set(result):
+    shelf = _on_shelf(words, own)
+    if "heat_w" in result and "run_w" not in result:
+        result["run_w"], result["heat_told"] = _input_of_heat(float(str(result["heat_w"])), words)
+    if shelf is None and not {"run_w", "nameplate_a", "peak_w"} & set(result):
         raise MusterError(f"“{words}” is not on the shelf", where="line", want=f"say its watts too: “{words} 300w”")
     load = _load_from(words, key, v_nominal, result, shelf)
-    return LoadEntry(load, _read_back(load, shelf), shelf)
+    return LoadEntry(load, _read_back(load, shelf, result), shelf)
+
+
+def _on_shelf(words: str, own: Iterable[ShelfLoad]) -> ShelfLoad | None:
+    """The shelf's entry by the whole name: where the name's own words tell another kind more closely, none."""
+    shelf = find_on_shelf(words, own)
+    hint = hint_in(" ".join(words.lower().split()))
+    if shelf is None or hint is None or shelf.kind == hint[1]:
+        return shelf
+    entry_words = max(
+        (len(alias.split()) for alias in (shelf.name, *shelf.also) if alias.lower() in words.lower()), default=1
+    )
+    return None if len(hint[0].split()) > entry_words else shelf
+
+
+def _input_of_heat(heat_w: float, words: str) -> tuple[float, str]:
+    """Watts drawn for so many watts of heat, and how that was reckoned."""
+    low = words.lower()
+    cop = HEAT_PUMP_COP if "heat pump" in low else 1.0 if re.search(r"\bheater\b", low) else COOLING_COP
+    return round(heat_w / cop), f"{plain(heat_w, 'w')} of heat at a COP of {cop:g}"
 
 
 def _load_from(words: str, key: str, v_nominal: float, load_found: dict[str, object], shelf: ShelfLoad | None) -> Load:
@@ -134,13 +238,20 @@ def _load_from(words: str, key: str, v_nominal: float, load_found: dict[str, obj
         run_w=first_w,
         pf=pf,
         leg=leg,
-        tier=Tier(str(load_found.get("tier", Tier.MUST))),
+        tier=Tier(str(load_found.get("tier", Tier.MUST if shelf else Tier.SHOULD))),
         duty=duty if isinstance(duty, Duty) else shelf.duty if shelf else Duty(),
-        hours=hours if isinstance(hours, tuple) else shelf.hours if shelf else ALL_DAY,
+        hours=hours if isinstance(hours, tuple) else _hours_by_silence(kind, shelf, load_found),
         parts=shelf.parts if shelf else (),
         figures=tuple(figures[:1]),
     )
     return with_figures(load, LoadFigure("pf", pf, Basis.NAMEPLATE if "pf" in load_found else Basis.TOLD), *figures[1:])
+
+
+def _hours_by_silence(kind: str, shelf: ShelfLoad | None, load_found: Mapping[str, object]) -> tuple[int, ...]:
+    """The hours of a load of which none were said; what nobody knows the kind of runs at none, unless it must run."""
+    if shelf is not None:
+        return shelf.hours
+    return () if kind == UNKNOWN_KIND and load_found.get("tier") is not Tier.MUST else ALL_DAY
 
 
 def _figures(result: dict[str, object], pf: float, volts: float) -> list[LoadFigure]:
@@ -153,6 +264,14 @@ def _figures(result: dict[str, object], pf: float, volts: float) -> list[LoadFig
         figures.append(LoadFigure("run_w", said["run_w"], Basis.NAMEPLATE))
     elif "nameplate_a" in said:
         figures.append(from_nameplate_amps(volts, said["nameplate_a"], pf))
+    if "peak_w" in result:
+        peak_w, label = float(str(result["peak_w"])), "its peak"
+        label += f", {plain(said['run_w'], 'w')} besides" if "run_w" in said else ""
+        figures[:] = [LoadFigure("run_w", peak_w, Basis.NAMEPLATE, label)]
+    if "start_x" in result and figures:
+        times, least = float(str(result["start_x"])), float(str(result["start_x_low"]))
+        label = f"said to be {least:g} to {times:g} times" if least != times else f"said to be {times:g} times"
+        figures.append(LoadFigure("start_va", times * figures[0].value / pf, Basis.TOLD, label))
     if "start_va" in said:
         figures.append(LoadFigure("start_va", said["start_va"], Basis.NAMEPLATE))
     if "lra_a" in said:
@@ -166,10 +285,21 @@ def _figures(result: dict[str, object], pf: float, volts: float) -> list[LoadFig
     return figures
 
 
-def _read_back(load: Load, shelf: ShelfLoad | None) -> str:
-    origin = "from the shelf" if shelf else f"taken as {load.kind_figures.label}"
+def _read_back(load: Load, shelf: ShelfLoad | None, result: Mapping[str, object]) -> str:
+    origin = f"the shelf's {shelf.name}" if shelf else f"taken as {load.kind_figures.label}"
+    if load.start_unknown:
+        origin = "what kind of load it is was not said"
+    start = f"start {plain(load.start_total_va, 'va')}"
+    if load.start_unknown:
+        start = f"start not known, {plain(load.run_va, 'va')} to {plain(load.start_total_va, 'va')}"
+    if load.inrush_va is not None:
+        start = "no start, an inrush of milliseconds"
+    if "start_x" in result and result["start_x_low"] != result["start_x"]:
+        low_va = float(str(result["start_x_low"])) * load.run_va
+        start = f"start {plain(low_va, 'va')} to {plain(load.start_total_va, 'va')}, the most is reckoned with"
+    heat = f" ({result['heat_told']})" if "heat_told" in result else ""
+    hours = f"{len(load.hours)} h of the day" if load.hours else "hours not said: it runs at none until you do"
     return (
-        f"{load.name}, {origin} · {plain(load.run_w, 'w')} at PF {load.pf:.2f} · "
-        f"start {plain(load.start_total_va, 'va')} · {load.leg.label} · {load.tier} · {load.duty.label} · "
-        f"{len(load.hours)} h of the day"
+        f"{load.name}, {origin} · {plain(load.run_w, 'w')}{heat} at PF {load.pf:.2f} · "
+        f"{start} · {load.leg.label} · {load.tier} · {load.duty.label} · {hours}"
     )

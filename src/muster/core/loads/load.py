@@ -9,7 +9,7 @@ from ..errors import OutOfRange, require_above, require_between
 from ..quantities import Grade
 from ..supply import Leg
 from .evidence import LoadFigure
-from .kinds import SOFT_START_PF, SOFT_START_S, SOFT_START_X, Kind, Wave, kind_of
+from .kinds import SOFT_START_PF, SOFT_START_S, SOFT_START_X, UNKNOWN_KIND, Kind, Wave, kind_of
 from .parts import Part, call_wh, highest, start_moment
 
 ALL_DAY = tuple(range(24))
@@ -177,6 +177,8 @@ class Load:
     @property
     def planned_start_va(self) -> float:
         """The start by its kind's multiple, or by its parts, no soft starter in it [VA]."""
+        if self.kind_figures.inrush:
+            return self.run_va
         if not self.shape:
             return max(self.kind_figures.start_x * self.run_va, self.run_va)
         scale = self.run_va / highest(self.shape, "run_va")
@@ -185,8 +187,25 @@ class Load:
     @property
     def bare_start_va(self) -> float:
         """Apparent power at the start without a soft starter [VA]."""
+        if self.kind_figures.inrush:
+            return self.run_va
         bare = self.start_va if self.start_va is not None and not self._start_is_soft else None
         return max(self.planned_start_va if bare is None else bare, self.run_va)
+
+    @property
+    def inrush_va(self) -> float | None:
+        """What a lamp or an electronic supply draws for milliseconds as it is switched on; None for what starts [VA].
+
+        It is no start: only a breaker or an inverter's limit that acts at once could mind it.
+        """
+        if not self.kind_figures.inrush:
+            return None
+        return self.start_va or self.kind_figures.start_x * self.run_va
+
+    @property
+    def start_unknown(self) -> bool:
+        """Whether nobody knows how it starts: its kind was never said, nor a figure of its start."""
+        return self.kind == UNKNOWN_KIND and self.start_va is None
 
     @property
     def _start_is_soft(self) -> bool:
@@ -225,7 +244,7 @@ class Load:
 
     def start_lasts(self, hz: float) -> bool:
         """Whether its start lasts a cycle or more: a 5 ms electronic inrush does not."""
-        return self.start_s * hz >= 1
+        return not self.kind_figures.inrush and self.start_s * hz >= 1
 
     def has_start(self, hz: float) -> bool:
         """Whether there is a start worth the name: a cycle or more, and above ``START_ABOVE_X`` times what it runs at."""

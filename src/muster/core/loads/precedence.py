@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 from ..quantities import Grade, plain
 from .evidence import BY_GRADE, ORDER, Basis, LoadFigure
+from .kinds import kind_of
 from .load import Load
 
 
@@ -57,6 +58,22 @@ def settle(load: Load) -> Load:
         start_va=start.value if start else None,
         start_grade=start.grade if start else Grade.D,
     )
+
+
+def with_kind(load: Load, kind: str) -> Load:
+    """A load of another kind: its watts, hours and figures stay; power factor and parts follow the kind where nothing better is known.
+
+    Raises
+    ------
+    UnknownChoice
+        If there is no such kind.
+    """
+    known = kind_of(kind)
+    pf_known = any(figure.quantity == "pf" and figure.basis is not Basis.TOLD for figure in load.figures)
+    others = tuple(figure for figure in load.figures if figure.quantity != "pf" or figure.basis is not Basis.TOLD)
+    if pf_known or not others:
+        return replace(load, kind=kind, pf=load.pf if pf_known else known.pf, parts=())
+    return with_figures(replace(load, kind=kind, pf=known.pf, parts=(), figures=others))
 
 
 def with_figures(load: Load, *new: LoadFigure) -> Load:

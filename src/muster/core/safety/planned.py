@@ -1,4 +1,4 @@
-"""What a plan loads a source with, and a check as it stands."""
+"""What a plan loads a source with, and a check with its result."""
 
 from __future__ import annotations
 

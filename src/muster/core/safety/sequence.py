@@ -6,8 +6,8 @@ from ..brief import Wiring
 from ..sources import SourceKind
 
 STARTED = {
-    True: "Start the engine outdoors with nothing on it; let it run up, and read volts and hertz at the source itself.",
-    False: "Switch the source's output on with nothing on it, and read volts at the source itself.",
+    True: "Start the engine outdoors without load; let it run up, and read volts and hertz at the source itself.",
+    False: "Switch the source's output on without load, and read volts at the source itself.",
 }
 STOPPED = {
     True: "Let the engine run without load for some minutes, then stop it; refuel only when it has cooled.",

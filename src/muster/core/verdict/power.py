@@ -11,6 +11,7 @@ from ..findings.heat import HeatSeen
 from ..findings.holds import Held, best_held, lowest_trip
 from ..findings.starts import StartSeen
 from ..loads import Load, short_name
+from ..loads.kinds import MOST_UNKNOWN_X
 from ..outage import StartDemand
 from ..quantities import Bound, Grade, Value, duration, number, plain, worst_grade
 from ..sessions import Place
@@ -175,6 +176,14 @@ def _starting(case: VerdictInputs, demand: StartDemand) -> Requirement:
     on_base = [start for start in seen if start.outcome is Outcome.HELD and start.base_w >= demand.base_w * 0.95]
     if on_base:
         return _start_held(case, load, demand, on_base)
+    if load.start_unknown:
+        return unproven(
+            "starting",
+            f"1 to {MOST_UNKNOWN_X:g} times {plain(load.run_va, 'va')}",
+            f"Nobody said what kind of load the {short_name(load)} is: say it, or start it once and read it.",
+            label=_start_label(load),
+            load=short_name(load),
+        )
     predicted = _predicted(case, demand)
     if predicted is not None and predicted.lowest is not None and predicted.lowest.grade is not Grade.D:
         return _start_predicted(load, demand, predicted, predicted.lowest, seen)

@@ -14,7 +14,8 @@ from django_htmx.http import HttpResponseClientRefresh
 
 from muster.core.errors import MusterError
 from muster.core.kit import Kit
-from muster.core.loads import TIERS, Load, RankedFigure, in_weather, known_figures, ranked_figures
+from muster.core.loads import TIERS, Load, RankedFigure, in_weather, known_figures, ranked_figures, with_kind
+from muster.core.loads.kinds import KINDS
 from muster.core.loads.soft_start import compare_soft, describe_by_source
 from muster.core.shelf import SHELF
 from muster.core.sources.limits import limits_of
@@ -27,6 +28,7 @@ from muster.records.models import Job, LoadRow
 from muster.web.figures.glyph import Glyph, draw_glyph
 from muster.web.figures.load_call import draw_call
 from muster.web.ui.downloads import csv_file
+from muster.web.ui.error_text import error_sentence
 from muster.web.ui.frame import get_job, live_sources, stage_page
 from muster.web.ui.said import say_undoable
 
@@ -58,6 +60,8 @@ def _context(job: Job, **more: Any) -> dict[str, Any]:
         "day_wh": sum(row.load.day_wh for row in rows),
         "two_legs": bridge.brief_of(job).system.legs == 2,
         "shelf": (*own_shelf(), *SHELF),
+        "kinds": KINDS.values(),
+        "asked": [row for row in rows if row.load.start_unknown or not row.load.hours],
         **more,
     }
 
@@ -202,6 +206,18 @@ def hours(request: HttpRequest, job_id: int, load_id: int) -> HttpResponse:
     if request.htmx:
         return render(request, "loads/totals.html", {"job": job, **_context(job)})
     return redirect("loads", job.pk)
+
+
+@require_POST
+def kind(request: HttpRequest, job_id: int, load_id: int) -> HttpResponse:
+    """Say what kind of load it is; nothing else of it changes."""
+    job = get_job(job_id)
+    row = _row(job, load_id)
+    try:
+        actions.edit_load(row, with_kind(bridge.load_of(row), request.POST.get("kind", "")), request.user)
+    except MusterError as error:
+        messages.error(request, error_sentence(error))
+    return redirect(f"{reverse('loads', args=[job.pk])}?added={row.pk}#load-{row.pk}")
 
 
 @require_POST

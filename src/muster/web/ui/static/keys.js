@@ -62,6 +62,7 @@
       return true;
     }
     if (key === "?") { openKeys(); return true; }
+    if (key === "k" && one("[data-kind]")) { one("[data-kind]").focus(); return true; }
     if (key === "/") { one("[data-line]")?.focus(); return Boolean(one("[data-line]")); }
     if (key === "ArrowDown" || key === "ArrowUp") {
       if (!one("[data-look]")) return false;
