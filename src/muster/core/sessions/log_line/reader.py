@@ -32,6 +32,7 @@ TO_HEAT = r"(?:took |takes |heated |boiled |it took )*(?P<d><D>)(?: to| for)*(?:
 BOILED = r"(?:<L> )?(?:boil(?:ed|s|ing)?|heated|took)(?: in| after| for)? (?P<d><D>)(?: to boil)?"
 
 
+EMPTY_PCT = 1.0
 INTO_IT = re.compile(r"\s*(?:in|into)\b(?! total)")
 """``40 mins in``: when it was, since the start."""
 WAITED = re.compile(r"\b(?:in|every|warmed up|warm up|waited|wait|rest(?:ed)?|cooled|cool)(?: for| about)*\s*$")
@@ -184,6 +185,7 @@ class _LineReader:
         strangers: list[str] = []
         happened = list(take_events(line, strangers))
         readings = reader.run()
+        self._off_when_empty(happened, readings)
         self._cut_offs(happened, readings)
         self._lengths(lexed, happened, readings)
         if strangers:
@@ -237,6 +239,15 @@ class _LineReader:
             for index, (at, reading) in enumerate(readings):
                 if reading.quantity == "v" and 0 <= at - event.end <= 1 and reading.value <= MOST_DC_V:
                     readings[index] = (at, replace(reading, place=Place.DC, instrument=reading.instrument))
+
+    def _off_when_empty(self, happened: list[Happened], readings: Sequence[tuple[int, Reading]]) -> None:
+        """``0% 1.93kwh off``: a battery at its end and the bare word are the end of the run."""
+        empty = any(reading.quantity == "soc_pct" and reading.value <= EMPTY_PCT for _, reading in readings)
+        if not empty or any(event.name is EventName.TRIP for event in happened):
+            return
+        if match := self.line.first(r"(?:and |then |went )*off(?= ?$)"):
+            happened.append(Happened(EventName.TRIP, "", match.start(), match.end(), Until.NOTHING))
+            self.line.done(match)
 
     # how long
 

@@ -520,8 +520,9 @@ class Reader:
                 self._spread_dc(mine)
                 current = ""
                 continue
-            if not mine and self.line.low[end : end + 1] != ":":
-                for word in inside:
+            if not mine:
+                heads = self.line.low[end : end + 1] == ":" and inside and inside[-1].end == end
+                for word in inside[:-1] if heads else inside:
                     self.line.undo(word.start, word.end)  # ``both breakers up``: of no figure
             current = self._place_clause(inside, mine, current)
 
