@@ -197,10 +197,10 @@ def test_the_buttons_do_what_the_line_does_without_script(client: Client, ladder
 
 
 def test_a_form_beside_the_line_keeps_what_was_typed_when_it_is_wrong(client: Client, ladder: SessionRow) -> None:
-    response = client.post(_url(ladder, "form"), {"v1": "two hundred", "w1": "950"})
+    response = client.post(_url(ladder, "form"), {"v_leg1": "two hundred", "w_leg1": "950"})
     assert response.status_code == 422
     assert b"two hundred" in response.content
-    assert client.post(_url(ladder, "form"), {"v1": "231,4", "w1": "950"}).status_code == 302
+    assert client.post(_url(ladder, "form"), {"v_leg1": "231,4", "w_leg1": "950"}).status_code == 302
     assert client.post(_url(ladder, "form"), {}).status_code == 422
 
 

@@ -11,9 +11,10 @@ from muster.core.errors import MusterError
 from muster.core.findings import findings_of
 from muster.core.plan import noise_steps, start_steps, steps_of
 from muster.core.sessions import PROTOCOLS, Entry, Event, Place, Reading, Session, Step
-from muster.core.sessions.clipboard import FilledRow, boxes_of, typed_in
+from muster.core.sessions.clipboard import FilledRow, boxes_of, look_boxes_of, typed_in
 from muster.core.sessions.replay import replay, steps_seen
 from muster.core.sources import Claims, Source, SourceKind
+from muster.core.supply import System
 
 from ..build import SINGLE, SPLIT, load
 
@@ -143,3 +144,26 @@ def test_a_page_has_the_boxes_its_findings_want() -> None:
     assert words["heating_check"][-4:] == ["kg of water", "°C, before", "°C, settled", "seconds"]
     assert "volts panels" in words["solar_input"]
     assert len({box.name for box in boxes_of("heating_check", SINGLE)}) == len(boxes_of("heating_check", SINGLE))
+
+
+@pytest.mark.parametrize(
+    ("protocol", "columns"),
+    [
+        ("endurance", ["watts", "%", "Wh", "°C"]),
+        ("idle", ["volts DC", "amps DC", "dBA"]),
+        ("noise_walk", ["dBA"]),
+        ("solar_input", ["volts panels", "watts panels", "%"]),
+        ("cut_offs", ["volts", "volts DC"]),
+        ("heating_check", ["watts", "kg of water", "°C, before", "°C, settled", "seconds"]),
+    ],
+)
+def test_a_page_of_looks_has_the_columns_that_its_protocol_reads(protocol: str, columns: list[str]) -> None:
+    assert [box.label for box in look_boxes_of(protocol, SINGLE)] == columns
+
+
+@pytest.mark.parametrize("protocol", list(PROTOCOLS))
+@pytest.mark.parametrize("system", [SINGLE, SPLIT])
+def test_every_protocol_has_a_page_of_looks_each_column_once(protocol: str, system: System) -> None:
+    boxes = look_boxes_of(protocol, system)
+    assert boxes
+    assert len({box.name for box in boxes}) == len(boxes)

@@ -33,6 +33,55 @@ def boxes_of(protocol: str, system: System) -> tuple[Box, ...]:
     return (*boxes, Box("hz", Place.NONE), *extra)
 
 
+def look_boxes_of(protocol: str, system: System) -> tuple[Box, ...]:
+    """The columns of a page of looks: what the protocol reads, and nothing besides; by leg, then the rest."""
+    known, two = PROTOCOLS[protocol], system.legs == 2
+    if protocol == "starts":
+        return boxes_of(protocol, system)
+    legs = [Place(leg.value) for leg in system.leg_names]
+    if known.reads_mains or protocol in ("endurance", "parallel"):
+        legs = [Place.TOTAL if two else Place.LEG1]
+    boxes = [Box(q, place, leg_said=two) for place in legs for q in ("w", "v", "a", "pf") if q in known.reads]
+    side = Place.PANELS if protocol == "solar_input" else Place.DC
+    boxes += [Box(q, side) for q in ("v", "a", "w") if f"dc_{q}" in known.reads]
+    boxes += [Box(q, Place.NONE) for q in ("hz", "soc_pct", "wh", "dba", "temp_c") if q in known.reads]
+    had = {box.name for box in boxes}
+    stats = {(box.quantity, box.place) for box in known.boxes if box.stat is not Stat.STEADY}
+    boxes = [box for box in boxes if (box.quantity, box.place) not in stats]
+    return (*boxes, *(box for box in known.boxes if box.name not in had))
+
+
+@dataclass(frozen=True)
+class Look:
+    """One look at the instruments: when by the words on the page (empty: with the row above), figures by box, how far off [m], words."""
+
+    when: str
+    figures: Mapping[str, float]
+    words: str = ""
+    distance_m: float | None = None
+
+    @property
+    def empty(self) -> bool:
+        """Whether nothing was filled in."""
+        return not (self.figures or self.words.strip() or self.when.strip())
+
+
+def look_items(look: Look, boxes: Sequence[Box], instruments: Mapping[str, str]) -> tuple[Reading, ...]:
+    """The readings of a look."""
+    return tuple(
+        Reading(
+            quantity=box.quantity,
+            value=look.figures[box.name],
+            place=box.place,
+            stat=box.stat,
+            instrument=instruments.get(box.name, ""),
+            distance_m=look.distance_m if box.quantity == "dba" else None,
+        )
+        for box in boxes
+        if box.name in look.figures
+    )
+
+
 @dataclass(frozen=True)
 class FilledRow:
     """A step as it was filled in: figures by box, minutes held,

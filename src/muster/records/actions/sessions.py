@@ -16,9 +16,9 @@ from django.utils import timezone
 from muster.core.errors import MusterError, NotEnoughReadings, Refused
 from muster.core.kit import Kit
 from muster.core.plan import steps_of
-from muster.core.sessions import PROTOCOLS, Conditions, Entry, Event, EventName, Item, Session, Step, checks
-from muster.core.sessions.clipboard import FilledRow, boxes_of, typed_in
-from muster.core.sessions.log_line import Jotting, When, read_line
+from muster.core.sessions import PROTOCOLS, Conditions, Entry, Event, EventName, Item, Note, Session, Step, checks
+from muster.core.sessions.clipboard import FilledRow, Look, boxes_of, look_boxes_of, look_items, typed_in
+from muster.core.sessions.log_line import Jotting, When, read_line, read_when
 from muster.core.sessions.moments import SOON, moment_of
 from muster.core.sessions.replay import replay
 from muster.core.sources import SourceKind
@@ -351,6 +351,38 @@ def type_in(row: SessionRow, rows: Sequence[FilledRow], instruments: Mapping[str
     for typed in typed_rows:
         _append(row, typed.items, row.started_at + timedelta(seconds=typed.t_s), "typed in from the page", who)
     return len(typed_rows)
+
+
+@transaction.atomic
+def type_looks(row: SessionRow, looks: Sequence[Look], instruments: Mapping[str, str], who: AbstractUser) -> int:
+    """Type in a page of looks, one a row, over as many days as they say; all of it or nothing. How many entries.
+
+    Raises
+    ------
+    MusterError
+        If nothing was filled in, or a row says a time that is none.
+    Refused
+        If the session is closed.
+    """
+    _require_open(row)
+    filled = [(number, look) for number, look in enumerate(looks, 1) if not look.empty]
+    if not filled:
+        raise MusterError("nothing was filled in", where="rows", want="at least one look")
+    boxes = look_boxes_of(row.protocol, bridge.brief_of(row.source.job).system)
+    last = row.entry_rows.order_by("-at").values_list("at", flat=True).first() or row.started_at
+    for number, look in filled:
+        when = read_when(look.when)
+        if when is None:
+            want = "such as 07:30, next day 06:00, 12 oct 14:05"
+            raise MusterError(f"row {number}: “{look.when.strip()}”", where=f"look_{number}_when", want=want)
+        items: list[Item] = list(look_items(look, boxes, instruments))
+        if look.words.strip():
+            items += understand(row, look.words).items
+        told = " ".join(f"{look.figures[box.name]:g} {box.label}," for box in boxes if box.name in look.figures)
+        raw = " ".join(part for part in (look.when.strip(), told, look.words.strip()) if part).strip(" ,")
+        last = _place_in_time(row, when, last) if when.said else max(last, row.started_at)
+        _append(row, items or [Note(raw)], last, raw, who)
+    return len(filled)
 
 
 @transaction.atomic

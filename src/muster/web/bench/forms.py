@@ -13,6 +13,7 @@ from muster.core.errors import MusterError
 from muster.core.kit import Kit
 from muster.core.loads import Load
 from muster.core.sessions import PROTOCOLS, Conditions, Event, Item, Place, Reading, Start, Stat
+from muster.core.sessions.clipboard import look_boxes_of
 from muster.core.sources import FUEL_LOSS_PCT
 from muster.core.supply import System
 from muster.web.ui.forms import CoreForm, number_field
@@ -80,30 +81,26 @@ class EntryForm(CoreForm):
         return [reading if instrument else replace(reading, instrument=self.kit.usual_for(reading.measured).slug)]
 
 
-class SteadyForm(EntryForm):
-    """Volts, watts and hertz at one step."""
+class ReadForm(EntryForm):
+    """A field for each figure that the protocol reads, and nothing besides."""
 
-    def __init__(self, *args: Any, system: System, **kwargs: Any) -> None:
+    def __init__(self, *args: Any, protocol: str, system: System, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        self.places = [Place(leg.value) for leg in system.leg_names]
-        for place in self.places:
-            name = f"Leg {place.value}" if system.legs == 2 else "Source"
-            self.fields[f"v{place.value}"] = number_field(f"{name}", "V")
-            self.fields[f"w{place.value}"] = number_field(f"{name}", "W")
-        self.fields["hz"] = number_field("Frequency", "Hz")
-        self.fields["dba"] = number_field("Sound", "dBA")
-        for field in self.fields.values():
-            field.widget.attrs.update({"class": "form-control", "inputmode": "decimal"})
-        self._by("by", "Volts and watts by", "w")
+        self.boxes = look_boxes_of(protocol, system)
+        for box in self.boxes:
+            self.fields[box.name] = number_field(box.label.capitalize())
+            self.fields[box.name].widget.attrs.update({"class": "form-control", "inputmode": "decimal"})
+        if any(box.quantity in ("v", "w") for box in self.boxes):
+            self._by("by", "Volts and watts by", "w")
 
     def items(self) -> tuple[Item, ...]:
         """The readings filled in."""
-        items_found: list[Item] = []
-        by = self.cleaned_data["by"]
-        for place in self.places:
-            items_found += self._reading(f"v{place.value}", "v", place, instrument=by)
-            items_found += self._reading(f"w{place.value}", "w", place, instrument=by)
-        return (*items_found, *self._reading("hz", "hz", Place.NONE), *self._reading("dba", "dba", Place.NONE))
+        by = self.cleaned_data.get("by", "")
+        readings: list[Item] = []
+        for box in self.boxes:
+            electric = box.quantity in ("v", "w") and not box.place.is_dc
+            readings += self._reading(box.name, box.quantity, box.place, box.stat, by if electric else "")
+        return tuple(readings)
 
 
 class StartRunForm(EntryForm):
@@ -190,10 +187,10 @@ class SoundForm(EntryForm):
 
 def entry_form(
     protocol: str, data: Any, system: System, loads: tuple[Load, ...], kit: Kit
-) -> SteadyForm | StartRunForm | SoundForm:
+) -> ReadForm | StartRunForm | SoundForm:
     """The form that suits a protocol."""
     if protocol == "starts":
         return StartRunForm(data, system=system, loads=loads, kit=kit)
     if protocol == "noise_walk":
         return SoundForm(data, kit=kit)
-    return SteadyForm(data, system=system, kit=kit)
+    return ReadForm(data, protocol=protocol, system=system, kit=kit)

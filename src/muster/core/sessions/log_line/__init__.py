@@ -8,6 +8,17 @@
 from .loads import match_load
 from .reader import Doubt, Jotting, read_line
 from .telling import EVENT_WORDS, UNIT_OF, slow_meters, tell
-from .times import When
+from .times import When, read_when
 
-__all__ = ["EVENT_WORDS", "UNIT_OF", "Doubt", "Jotting", "When", "match_load", "read_line", "slow_meters", "tell"]
+__all__ = [
+    "EVENT_WORDS",
+    "UNIT_OF",
+    "Doubt",
+    "Jotting",
+    "When",
+    "match_load",
+    "read_line",
+    "read_when",
+    "slow_meters",
+    "tell",
+]

@@ -139,6 +139,14 @@ def _is_clock(line: MarkedLine, match: re.Match[str]) -> bool:
     return match[0].startswith("at") or not NO_CLOCK_AFTER.search(line.low[: match.start()])
 
 
+def read_when(text: str) -> When | None:
+    """When words on a page say that a look was taken; an empty When for none, None where they aren't understood."""
+    line = MarkedLine(text.strip())
+    when = take_when(line)
+    left = [char for char, taken in zip(line.text, line.covered, strict=True) if not taken and not char.isspace()]
+    return when if not left else None
+
+
 def _later_clock(line: MarkedLine) -> When:
     """A time of day further on in the line, if it is the only one and no length or limit."""
     matches = [match for spelt in LATER_CLOCKS for match in spelt.finditer(line.low)]
