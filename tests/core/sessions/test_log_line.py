@@ -307,9 +307,9 @@ def test_the_watts_of_a_load_are_asked_and_until_then_no_reading() -> None:
 
 def test_a_start_alone_is_asked_about_while_others_run() -> None:
     names = {"1": "pump", "2": "fridge"}
-    jotting = read_line("pump start 198v min", names, SINGLE, on=("2",), alone="1")
+    jotting = read_line("pump start 198v min", names, SINGLE, on=("2",), alone=("1",))
     assert jotting.doubt is not None
-    alone, on_top = (read_line(line, names, SINGLE, on=("2",), alone="1") for _, line in jotting.doubt.choices)
+    alone, on_top = (read_line(line, names, SINGLE, on=("2",), alone=("1",)) for _, line in jotting.doubt.choices)
     assert [item.alone for item in alone.items if isinstance(item, Start)] == [True]
     assert [item.alone for item in on_top.items if isinstance(item, Start)] == [False]
     assert alone.doubt is on_top.doubt is None
@@ -362,3 +362,12 @@ def test_a_note_holds_the_words_that_were_typed_and_no_others(line: str) -> None
     typed = re.split(r"[\s,;·]+", line)
     for note in (item for item in jotting.items if isinstance(item, Note)):
         assert set(re.split(r"[\s,;·]+", note.text)) <= {*typed, *(word.strip(".:!?-") for word in typed)}
+
+
+@pytest.mark.parametrize(
+    "time", ["14:10 ", "14:10: ", "2m ago: ", "next day 06:00 ", "12 oct 14:10, ", "2:10 pm ", "day 2 14:10 "]
+)
+@pytest.mark.parametrize("line", ["kettle on 229v", "kettle start 229v to 188", "+kettle", "went off", "kettle off"])
+def test_a_time_before_a_line_takes_nothing_from_it(time: str, line: str) -> None:
+    """A time was marked with the space behind it, and the load after it was lost."""
+    assert read_line(time + line, NAMES, SINGLE).items == read_line(line, NAMES, SINGLE).items

@@ -74,6 +74,8 @@ TON_W, BTU_W = 3516.85, 0.293071
 COOLING_COP, HEAT_PUMP_COP = 2.9, 1.9
 """Heat a watt of input: planning figures whose ±25 % covers air conditioners at 2.3 to 4.4 and heat pumps at 1.5
 to 4 from below (docs/method/loads.md#planning-figures); grade D."""
+BY_HAND_KINDS = (UNKNOWN_KIND, "universal", "welder")
+"""Kinds that nobody leaves on all day without saying so."""
 LEGS = {"l1": Leg.ONE, "leg1": Leg.ONE, "l2": Leg.TWO, "leg2": Leg.TWO, "both": Leg.BOTH, "240v": Leg.BOTH}
 
 
@@ -248,10 +250,10 @@ def _load_from(words: str, key: str, v_nominal: float, load_found: dict[str, obj
 
 
 def _hours_by_silence(kind: str, shelf: ShelfLoad | None, load_found: Mapping[str, object]) -> tuple[int, ...]:
-    """The hours of a load of which none were said; what nobody knows the kind of runs at none, unless it must run."""
+    """The hours of a load of which none were said: of a tool, or what nobody knows the kind of, none, unless it must run."""
     if shelf is not None:
         return shelf.hours
-    return () if kind == UNKNOWN_KIND and load_found.get("tier") is not Tier.MUST else ALL_DAY
+    return () if kind in BY_HAND_KINDS and load_found.get("tier") is not Tier.MUST else ALL_DAY
 
 
 def _figures(result: dict[str, object], pf: float, volts: float) -> list[LoadFigure]:

@@ -157,10 +157,17 @@ def understand(row: SessionRow, line: str, entry: EntryRow | None = None) -> Jot
         {load.key: load.start_s for load in home.loads},
         session.kit_on(),
         on=record.on,
-        alone=step.loads[0] if row.protocol == "starts" and step is not None and len(step.loads) == 1 else "",
+        alone=_started_alone(session, step) if row.protocol == "starts" else (),
         heats=any(box.quantity == "heat_s" for box in PROTOCOLS[row.protocol].boxes),
         battery=bridge.source_of(row.source).kind.has_battery,
     )
+
+
+def _started_alone(session: Session, step: Step | None) -> tuple[str, ...]:
+    """The loads that a plan of starts wants with nothing else on, while it stands at such steps."""
+    if step is not None and len(step.loads) != 1:
+        return ()
+    return tuple(planned.loads[0] for planned in session.steps if len(planned.loads) == 1)
 
 
 def checks_bench(row: SessionRow) -> checks.RecordContext:

@@ -126,7 +126,7 @@ def bare(name: str) -> str:
 
 def take_mentions(line: MarkedLine, names: Mapping[str, str]) -> list[Mention]:
     """The loads spoken of by name, covered; a key alone names one only after a sign."""
-    words = [(m.start(), m.end()) for m in re.finditer(r"[^\s,;:/|&+]+", line.low)]
+    words = [(m.start(), m.end()) for m in re.finditer(r"[^\s,;:/|&+\ue000-\ue00f]+", line.low)]
     mentions: list[Mention] = []
     index = 0
     spoken = {key: name for key, name in names.items() if name.strip()}
@@ -455,12 +455,17 @@ NO_LOADS = frozenset(
 )
 
 
+LAMPS = {"lamp", "light", "fan", "fans"}
+"""Words that end the name of a load as well as of a thing of the source."""
+
+
 def unknown_in(line: MarkedLine) -> Unknown | None:
     """A name spoken of as a load is, in what was not understood."""
     for start, end in line.clauses:
         text = line.low[start:end].strip()
         if (match := UNKNOWN.match(text)) and (name := match["name"] or match["other"]):
             words = name.split()
-            if not set(words) & NO_LOADS and not set(words) <= GRAMMAR:
+            strange = words[0] not in NO_LOADS and words[-1] not in NO_LOADS - LAMPS
+            if strange and not set(words) <= GRAMMAR | NO_LOADS:
                 return Unknown(_name(name), start)
     return None

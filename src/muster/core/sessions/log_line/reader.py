@@ -78,7 +78,7 @@ def read_line(
     kit: Kit | None = None,
     *,
     on: Sequence[str] = (),
-    alone: str = "",
+    alone: Sequence[str] = (),
     heats: bool = False,
     battery: bool = True,
 ) -> Jotting:
@@ -88,7 +88,7 @@ def read_line(
     how long their start lasts [s]; with it the telling says what a meter must
     have missed. Each reading names its instrument: the one said, else the
     first of the ``kit`` that reads its quantity. ``on`` are the loads that run
-    by the record, ``alone`` the load that the plan starts with nothing else
+    by the record, ``alone`` the loads that the plan now starts with nothing else
     on; ``heats`` if water is being heated, so that litres and seconds are of that;
     ``battery`` if the source has one, so that volts far from nominal are the battery's.
     """
@@ -144,7 +144,7 @@ class _LineReader:
         kit: Kit,
         *,
         on: Sequence[str],
-        alone: str,
+        alone: Sequence[str],
         heats: bool,
         battery: bool,
     ) -> None:
@@ -389,6 +389,11 @@ class _LineReader:
         ):
             self.said.append((talk.held_by[0], Event(EventName.HELD)))
         starts = [item for _, item in talk.items if isinstance(item, Start)]
+        if starts:
+            for match in list(
+                self.line.find(r"alone|on its own|by itself|on top(?: of (?:the )?(?:<L>|it|that|them|<X>))?")
+            ):
+                self.line.done(match)
         if starts and EventName.STALL in names:
             self._stalled_at(readings)
         if self.unknown == "" and (unknown := unknown_in(self.line)):
@@ -414,8 +419,9 @@ class _LineReader:
 
     def _ask_alone(self, starts: Sequence[Start]) -> None:
         """A start that the plan wants alone, while others run by the record: asked, not guessed."""
-        others = [self.names.get(key, key) for key in self.on if key != self.alone]
-        if len(starts) == 1 and starts[0].load == self.alone and others and not starts[0].alone:
+        started = [start.load for start in starts]
+        others = [self.names.get(key, key) for key in self.on if key not in started]
+        if len(starts) == 1 and starts[0].load in self.alone and others and not starts[0].alone:
             raw = self.line.text.strip()
             if re.search(r"\b(?:on top|over|with|on) \b", raw):
                 return

@@ -157,7 +157,7 @@ def _later_clock(line: MarkedLine) -> When:
 
 
 def _cover(line: MarkedLine, start: int, end: int) -> None:
-    line.mark(start, end, "T")
+    line.mark(start, start + len(line.text[start:end].rstrip()), "T")
 
 
 def _date_and_clock(low: str, at: int) -> tuple[When, int]:
