@@ -100,15 +100,32 @@ class Brief:
 
 @dataclass(frozen=True)
 class Home:
-    """A brief with its loads."""
+    """A brief with the loads of the household.
+
+    Loads of the tier ``test`` are taken out of ``loads``: an overload can be
+    planned with them, and what the home needs does not change.
+    """
 
     brief: Brief
     loads: tuple[Load, ...] = ()
+    test_loads: tuple[Load, ...] = ()
+
+    def __post_init__(self) -> None:
+        own = tuple(load for load in self.loads if load.tier is not Tier.TEST)
+        if len(own) < len(self.loads):
+            tests = tuple(load for load in self.loads if load.tier is Tier.TEST)
+            object.__setattr__(self, "test_loads", (*self.test_loads, *tests))
+            object.__setattr__(self, "loads", own)
+
+    @property
+    def every(self) -> tuple[Load, ...]:
+        """Everything that may hang on a source under test: the household's loads, and those for tests."""
+        return (*self.loads, *self.test_loads)
 
     @property
     def by_key(self) -> dict[str, Load]:
-        """The loads by their key."""
-        return {load.key: load for load in self.loads}
+        """The loads by their key, those for tests included."""
+        return {load.key: load for load in self.every}
 
     def within(self, scope: Tier) -> tuple[Load, ...]:
         """The loads of a tier and of those above it."""

@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from muster.core.brief import Brief, Home
 from muster.core.errors import NotEnoughReadings
 from muster.core.kit import USUAL_KIT, Kit
+from muster.core.loads import TIERS as HOUSEHOLD
 from muster.core.loads import Duty, Load, Tier
 from muster.core.plan import (
     PLANNERS,
@@ -42,7 +43,7 @@ from tests.examples import examples
 from ..build import SINGLE, SPLIT, load
 
 LEGS = st.sampled_from(list(Leg))
-TIERS = st.sampled_from(list(Tier))
+TIERS = st.sampled_from(HOUSEHOLD)
 
 
 @st.composite

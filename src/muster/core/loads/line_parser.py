@@ -136,7 +136,7 @@ def parse_load_line(line: str, key: str, v_nominal: float, own: Iterable[ShelfLo
     """Read a line into a load; what is not said comes from the shelf, else from its kind.
 
     Words in any order: watts (``130w``, ``1.2kw``), leg (``l1 l2 both``), tier
-    (``must should could``), hours (``6-22``), on/off minutes (``15/30``), a
+    (``must should could``, ``test`` for what is there for tests alone), hours (``6-22``), on/off minutes (``15/30``), a
     program (``once45min``), power factor (``pf0.9``), and from the nameplate
     amps (``8.5a``), start (``start900va``), locked-rotor amps (``lra22a``),
     code letter and horsepower (``codeg 1.5hp``), at nominal volts, twice that

@@ -19,14 +19,21 @@ MOST_START_X = 20.0
 
 
 class Tier(StrEnum):
-    """How much the household needs a load to run."""
+    """How much the household needs a load to run; ``test``: it is there for the test, and the home asks nothing of it."""
 
     MUST = "must"
     SHOULD = "should"
     COULD = "could"
+    TEST = "test"
+
+    @property
+    def rank(self) -> int:
+        """How far down the household's list: 0 must; what is for tests alone is last."""
+        return list(Tier).index(self)
 
 
 TIERS = (Tier.MUST, Tier.SHOULD, Tier.COULD)
+"""The household's own; a load for tests alone (a heater, a lamp board) belongs to none of them."""
 
 
 class Caller(StrEnum):

@@ -42,7 +42,7 @@ class Planning:
     @property
     def loads(self) -> list[Load]:
         """The loads without what was dropped."""
-        return [load for load in self.home.loads if load.key not in self.changes.dropped]
+        return [load for load in self.home.every if load.key not in self.changes.dropped]
 
     @property
     def tested(self) -> list[Load]:

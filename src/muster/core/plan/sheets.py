@@ -129,7 +129,7 @@ def _planned(
     minutes = (step.hold_s + BETWEEN_S + SWITCH_S * switchings) / 60
     known = bool(on) or step.target_w == 0
     predicted = _predict(protocol, on, home, source, regulation, droop) if known else ()
-    return SheetStep(step, names_of(step, home.loads), minutes, predicted)
+    return SheetStep(step, names_of(step, home.every), minutes, predicted)
 
 
 def _predict(

@@ -115,7 +115,7 @@ def _medical(check_context: CheckContext) -> bool:
 
 def _heats(check_context: CheckContext) -> bool:
     """Whether the plan switches on what must not be dry, or leaves it open and the home has such a load."""
-    hot = {load.key for load in check_context.home.loads if load.kind_figures.dry_hazard}
+    hot = {load.key for load in check_context.home.every if load.kind_figures.dry_hazard}
     if check_context.test is not None and check_context.test.any_loads:
         return check_context.protocol == "heating_check" or bool(hot)
     return any(hot & set(step.loads) for step in check_context.steps)

@@ -62,7 +62,7 @@ def planned(protocol: str, home: Home, source: Source, steps: Iterable[Step]) ->
                 most = replace(most, leg_a=va / system.v_nominal, step=step.label)
         most = replace(most, total_w=max(most.total_w, asked_w, sum(load.run_w for load in on)))
     used = {key for step in steps for key in step.loads}
-    for load in home.loads:
+    for load in home.every:
         amps = load.run_va / (system.v_nominal * (2 if load.leg is Leg.BOTH and system.legs == 2 else 1))
         if load.key in used and amps > most.load_a:
             most = replace(most, load_a=amps, load=load.name)

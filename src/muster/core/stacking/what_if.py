@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..findings.holds import Held, best_held, lowest_trip
-from ..loads import TIERS, Load, short_name
+from ..loads import Load, short_name
 from ..quantities import Grade, duration, plain
 from ..sessions import Place
 from ..sources.limits import Limit, binding
@@ -97,7 +97,7 @@ def worst_crossing(
 
 def _spared(load: Load) -> tuple[bool, int, float]:
     """How readily a load is asked to make room: what nobody's health hangs on, of the lowest tier, the smallest."""
-    return load.kind_figures.medical, -TIERS.index(load.tier), load.run_va
+    return load.kind_figures.medical, -load.tier.rank, load.run_va
 
 
 def what_if(load: Load, on: Sequence[Load], limits: tuple[Limit, ...], system: System) -> WhatIf:

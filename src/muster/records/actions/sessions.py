@@ -152,9 +152,9 @@ def understand(row: SessionRow, line: str, entry: EntryRow | None = None) -> Jot
     step = session.steps[record.step] if record.step < len(session.steps) else None
     return read_line(
         line,
-        {load.key: load.name for load in home.loads},
+        {load.key: load.name for load in home.every},
         home.brief.system,
-        {load.key: load.start_s for load in home.loads},
+        {load.key: load.start_s for load in home.every},
         session.kit_on(),
         on=record.on,
         alone=_started_alone(session, step) if row.protocol == "starts" else (),

@@ -133,7 +133,7 @@ class Live:
 
 def _chosen(home: Home, record: BenchRecord, step: Step | None, wanted: str) -> Load | None:
     """The load to show as next: the one asked for, else the step's first that is off, else by start order."""
-    off = [load for load in home.loads if load.key not in record.on]
+    off = [load for load in home.every if load.key not in record.on]
     for load in off:
         if load.key == wanted:
             return load
@@ -141,14 +141,14 @@ def _chosen(home: Home, record: BenchRecord, step: Step | None, wanted: str) -> 
         planned = [load for load in off if load.key in step.loads]
         if planned:
             return next_to_start(planned, record.on)
-    return next_to_start(home.loads, record.on)
+    return next_to_start(home.every, record.on)
 
 
 def _switch_words(step: Step | None, on: Sequence[str], home: Home) -> str:
     """What to switch for a step, in words."""
     if step is None or not (step.loads or step.target_w == 0):
         return ""
-    names = {load.key: short_name(load) for load in home.loads}
+    names = {load.key: short_name(load) for load in home.every}
     add = [names[key] for key in step.loads if key not in on and key in names]
     drop = [names[key] for key in on if key not in step.loads and key in names]
     parts = []
@@ -264,10 +264,10 @@ def live_of(row: SessionRow, wanted: str = "", *, everything: bool = False) -> L
     source = bridge.source_of(row.source)
     claimed = limits_of(source, system, home.brief.site)
     binding = (*claimed, *(limit for limit in measured if limit.key == "trip"))
-    on = [load for load in home.loads if load.key in record.on]
+    on = [load for load in home.every if load.key in record.on]
     step = session.steps[record.step] if record.step < len(session.steps) else None
     chosen = _chosen(home, record, step, wanted) if row.closed_at is None else None
-    answers = {load.key: what_if(load, on, binding, system) for load in home.loads if load.key not in record.on}
+    answers = {load.key: what_if(load, on, binding, system) for load in home.every if load.key not in record.on}
     calls = tuple(
         Call(
             load,
@@ -276,7 +276,7 @@ def live_of(row: SessionRow, wanted: str = "", *, everything: bool = False) -> L
             chosen is load,
             answers.get(load.key),
         )
-        for load in home.loads
+        for load in home.every
     )
     most = next(limit for limit in claimed if limit.leg is None)
     checks = checks_on(row, session)

@@ -100,7 +100,7 @@ def _context(row: SessionRow, wanted: str = "", data: Any = None, *, everything:
     return {
         "mark": mark,
         "live": live_of(row, wanted, everything=everything),
-        "form": entry_form(row.protocol, data, home.brief.system, home.loads, bridge.session_data(row).kit_on()),
+        "form": entry_form(row.protocol, data, home.brief.system, home.every, bridge.session_data(row).kit_on()),
         "source": row.source,
         "brief": home.brief,
         "job": row.source.job,
@@ -164,7 +164,7 @@ def form(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     """Keep what the form beside the line holds."""
     row = find_session(job_id, session_id)
     home = bridge.home_of(row.source.job)
-    filled = entry_form(row.protocol, request.POST, home.brief.system, home.loads, bridge.session_data(row).kit_on())
+    filled = entry_form(row.protocol, request.POST, home.brief.system, home.every, bridge.session_data(row).kit_on())
     if filled.is_valid():
         kept = filled.build(lambda: actions.log_items(row, filled.items(), "by the form", request.user))
         if kept is not None:

@@ -50,7 +50,7 @@ class LoadForm(CoreForm):
     start_va = number_field("Start", "VA", help_text="Empty: planned from the kind.")
     start_grade = forms.ChoiceField(label="Start rests on", choices=GRADES)
     leg = forms.ChoiceField(label="Leg", choices=[(leg.value, leg.label) for leg in Leg])
-    tier = forms.ChoiceField(label="Tier", choices=[(tier.value, tier.value) for tier in TIERS])
+    tier = forms.ChoiceField(label="Tier", choices=[(tier.value, tier.value) for tier in (*TIERS, Tier.TEST)])
     on_min = number_field("On for", "min", required=True)
     off_min = number_field("Off for", "min", required=True, help_text="0: it runs throughout.")
     caller = forms.ChoiceField(label="Comes on", choices=[(c.value, c.label) for c in Caller])

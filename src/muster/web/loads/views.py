@@ -14,7 +14,7 @@ from django_htmx.http import HttpResponseClientRefresh
 
 from muster.core.errors import MusterError
 from muster.core.kit import Kit
-from muster.core.loads import TIERS, Load, RankedFigure, in_weather, known_figures, ranked_figures, with_kind
+from muster.core.loads import TIERS, Load, RankedFigure, Tier, in_weather, known_figures, ranked_figures, with_kind
 from muster.core.loads.kinds import KINDS
 from muster.core.loads.soft_start import compare_soft, describe_by_source
 from muster.core.shelf import SHELF
@@ -55,13 +55,15 @@ def _context(job: Job, **more: Any) -> dict[str, Any]:
     rows = _rows(job)
     return {
         "rows": rows,
-        "tiers": [(tier, [row for row in rows if row.load.tier is tier]) for tier in TIERS],
-        "run_w": sum(row.load.run_w for row in rows),
-        "day_wh": sum(row.load.day_wh for row in rows),
+        "tiers": [(tier, [row for row in rows if row.load.tier is tier]) for tier in (*TIERS, Tier.TEST)],
+        "run_w": sum(row.load.run_w for row in rows if row.load.tier is not Tier.TEST),
+        "day_wh": sum(row.load.day_wh for row in rows if row.load.tier is not Tier.TEST),
         "two_legs": bridge.brief_of(job).system.legs == 2,
         "shelf": (*own_shelf(), *SHELF),
         "kinds": KINDS.values(),
-        "asked": [row for row in rows if row.load.start_unknown or not row.load.hours],
+        "asked": [
+            row for row in rows if (row.load.start_unknown or not row.load.hours) and row.load.tier is not Tier.TEST
+        ],
         **more,
     }
 

@@ -17,7 +17,7 @@ from muster.web.ui.frame import get_job, stage_page
 def scope_of(request: HttpRequest) -> Tier:
     """The tier asked for in the address, else must."""
     wanted = request.GET.get("scope", "")
-    return Tier(wanted) if wanted in set(Tier) else Tier.MUST
+    return Tier(wanted) if wanted in TIERS else Tier.MUST
 
 
 def as_csv(request: HttpRequest, job_id: int) -> HttpResponse:

@@ -110,7 +110,7 @@ def _plan(desk: Desk, protocol: str, steps: tuple[Step, ...]) -> Plan:
     own = plan_cost(steps_of(protocol, home, desk.source, desk.kit)) if changes.any else plan_cost(steps)
     held = {**dict.fromkeys(changes.locked, "lock"), **dict.fromkeys(changes.dropped, "drop")}
     return Plan(
-        tuple((load, held.get(load.key, "")) for load in home.loads),
+        tuple((load, held.get(load.key, "")) for load in home.every),
         changes.left_out,
         compared(plan_cost(steps), own),
         misses(steps, planning.claim_w, planning.tested, most_w),
