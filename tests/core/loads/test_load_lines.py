@@ -7,6 +7,11 @@ import pytest
 from muster.core.errors import MusterError
 from muster.core.loads import ALL_DAY, Load, Tier, with_kind
 from muster.core.loads.line_parser import parse_load_line
+from muster.core.sources import Claims, Site, Source, SourceKind
+from muster.core.sources.limits import limits_of
+from muster.core.stacking.what_if import what_if
+
+from ..build import SINGLE
 
 
 def load_of(line: str) -> Load:
@@ -90,3 +95,13 @@ def test_a_lamp_or_a_set_has_an_inrush_and_no_start(line: str) -> None:
 def test_watts_must_be_said_of_what_the_shelf_does_not_know() -> None:
     with pytest.raises(MusterError, match="not on the shelf"):
         load_of("lift")
+
+
+def test_what_nobody_knows_the_start_of_is_not_said_to_be_too_much() -> None:
+    lift = load_of("lift 2.1kw")
+    limits = limits_of(Source("set", SourceKind.OPEN_FRAME, Claims(5000)), SINGLE, Site())
+    answer = what_if(lift, (), limits, SINGLE)
+    assert answer.answer == "unknown"
+    assert "was not said" in answer.sentence
+    assert what_if(with_kind(lift, "heater"), (), limits, SINGLE).answer == "fits"
+    assert what_if(load_of("lift 6kw"), (), limits, SINGLE).answer == "never", "its running watts alone are too much"

@@ -17,20 +17,21 @@ START_BOXES = (("v", Stat.BEFORE), ("v", Stat.LOWEST), ("v", Stat.SETTLED), ("a"
 
 
 def boxes_of(protocol: str, system: System) -> tuple[Box, ...]:
-    """The boxes of a row, in the order of the printed page: by leg, then what the whole source shows."""
+    """The boxes of a row, in the order of the printed page: what the protocol reads by leg, then of the whole source."""
     legs, two = [Place(leg.value) for leg in system.leg_names], system.legs == 2
     if protocol == "starts":
         return tuple(Box(quantity, place, stat, two) for place in legs for quantity, stat in START_BOXES)
-    extra = PROTOCOLS[protocol].boxes
+    known = PROTOCOLS[protocol]
+    extra = known.boxes
     if PROTOCOLS[protocol].reads_mains:
         place = Place.TOTAL if two else Place.LEG1
         return (Box("w", place, leg_said=False), *extra)
     if protocol == "noise_walk":
         return extra
-    boxes = [Box(quantity, place, leg_said=two) for place in legs for quantity in ("w", "v")]
+    boxes = [Box(quantity, place, leg_said=two) for place in legs for quantity in ("w", "v") if quantity in known.reads]
     if protocol == "legs":
         boxes += [Box("a", place, leg_said=two) for place in legs]
-    return (*boxes, Box("hz", Place.NONE), *extra)
+    return (*boxes, *([Box("hz", Place.NONE)] if "hz" in known.reads else []), *extra)
 
 
 def look_boxes_of(protocol: str, system: System) -> tuple[Box, ...]:

@@ -31,7 +31,8 @@ class Crossing:
 class WhatIf:
     """Whether a load can be switched on now.
 
-    ``answer`` is ``fits``, ``after`` (once ``drop`` is off), or ``never`` (not even alone).
+    ``answer`` is ``fits``, ``after`` (once ``drop`` is off), ``never`` (not even alone), or
+    ``unknown`` where nobody said how it starts, and the most that it may start with does not fit.
     """
 
     load: Load
@@ -46,6 +47,8 @@ class WhatIf:
             return ""
         if self.answer == "never":
             return "not on this source"
+        if self.answer == "unknown":
+            return "kind not said"
         return f"after the {short_name(self.drop[0])}" if len(self.drop) == 1 else "after several are off"
 
     @property
@@ -55,6 +58,8 @@ class WhatIf:
         if self.crossing is None:
             return f"If the {name} starts now, it fits."
         over = plain(round(self.crossing.over_va, -1) or self.crossing.over_va, "va")
+        if self.answer == "unknown":
+            return f"What kind of load the {name} is was not said: it may start with up to {over} too much {self.crossing.leg_words}, or with nothing more than it runs at."
         first = f"If the {name} starts now, it goes {over} over {self.crossing.limit.name} {self.crossing.leg_words}."
         if self.answer == "never":
             return f"{first} It does not fit even alone."
@@ -105,6 +110,8 @@ def what_if(load: Load, on: Sequence[Load], limits: tuple[Limit, ...], system: S
     crossing = worst_crossing([*on, load], limits, system, load)
     if crossing is None:
         return WhatIf(load, "fits", None)
+    if load.start_unknown and worst_crossing([*on, load], limits, system) is None:
+        return WhatIf(load, "unknown", crossing)
     if worst_crossing([load], limits, system, load) is not None:
         return WhatIf(load, "never", crossing)
     for other in sorted(on, key=_spared):
