@@ -10,11 +10,12 @@ from ...kit import Kit
 from ...supply import System
 from ..model import Event, EventName, Item, Length, LengthOf, Note, Reading, Start, Switch
 from ..places import Place, Stat
+from .draft import NEAR_NOMINAL
 from .events import EXPLICIT_ALIASES, THING, Happened, Until, take_events
 from .figures import MOST_DC_V, Lexed, lex
 from .loads import DUTY, Mention, Talk, Unknown, take_mentions, take_signed, unknown_in
 from .marks import FIRST, MARK, MarkedLine
-from .readings import NEAR_NOMINAL, Reader
+from .readings import Reader
 from .telling import LENGTH_WORDS, slow_meters, tell, tell_when
 from .times import Span, When, take_when
 from .unreal import shield_claims

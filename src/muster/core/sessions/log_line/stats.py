@@ -1,0 +1,244 @@
+"""At which moment a figure was read: before, lowest, highest, settled; chains such as ``115v to 104 then 114``."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Sequence
+
+from ..places import Stat
+from .draft import Draft
+from .figures import Figure
+
+STAT_WORDS: tuple[tuple[Stat, str], ...] = (
+    (Stat.LOWEST, r"(?:at |the |its )*(?:min|minimum|lowest|low|at worst|worst|as low as|(?:never|not) (?:under|below)|no lower than)(?: (?:i|we|it) (?:saw|got|read|went|ever saw))?(?: of| at| was)?"),
+    (Stat.HIGHEST, r"(?:at |the |its |a |start(?:ing)? )*(?:max|maximum|peak(?:ed|s|ing)?|as high as|(?:never|not) (?:over|above)|no higher than|(?:at|on) (?:the )?(?:<L> )?start(?:ing|up|-up)?|to start(?: up)?|hits?|touched|touches|jump(?:ed|s)(?= to)|shot up(?= to)|highest|surg(?:e|ed|es)(?: current| amps| power| watts)?|start(?:ing|up|-up)? (?:current|amps|surge|peak|watts|power)|inrush(?: current| amps)?|spik(?:e|ed|es)|tops? out|topped out)(?: (?:i|we|it) (?:saw|got|read|went|ever saw))?(?: of| at| to| was)?"),
+    (Stat.BEFORE, r"(?:just )?before(?: it| that| the start)?"),
+    (Stat.SETTLED, r"(?:and |then |it )*(?:settl(?:ed|es|ing)|after(?:wards)?|recover(?:ed|s)|(?:came|come|comes|went|climbed|crept|got|picked|picks|rose|built) (?:back |right )?up(?= to)|runs?|running|back(?: up| down)?(?! in))(?: at| to| on)?"),
+    (Stat.BACKGROUND, r"(?:the )?(?:background|bg|ambient)(?: noise| is| was| level)*|(?:when|with|while) (?:it|it's|the (?:set|engine|generator|source|inverter))(?: was| is)? off|(?:with )?(?:nothing|everything) (?:running|off)|(?:engine|set|source) off"),
+)  # fmt: skip
+DIPPED = r"(?:volts|voltage)(?: down| straight)* to (?:about |around )?|(?:it |volts |voltage |lights )*(?:dip(?:s|ped)?|drop(?:s|ped)?|sag(?:s|ged)?|fell|falls|pulled|dragged|sank|sinks|down|knocked|went)(?: it| them| down| right| straight| the volts| the voltage| volts| voltage| all the way)*(?: down)? to (?:about |around )?"
+TO = re.compile(r"\s*(?:down |up |dips? |dipped |drop(?:s|ped) )*(?:to|-+>|=+>|→|>|»|-|–|into|\.\.+)\s*(?:about\s+)?")
+THEN = re.compile(
+    r"\s*,?\s*(?:and |then |,\s*)*(?:then|back(?: up)?(?: to)?|settl\w+(?: at| to)?|recover\w*(?: to)?|up to|to)\s*"
+)
+RANGED = re.compile(
+    r"\b(?:between|wander\w*|swing\w*|hunt\w*|var(?:y|ies|ied|ying)|drift\w*|jump\w* (?:around|about)|bounc\w*|fluctuat\w*|moves|moving|ranging|anywhere|all over)\b[^,;]*$"
+)
+"""``wandering 221 to 233``: the lowest and the highest of a steady state, and no start."""
+
+
+class Stats(Draft):
+    """Gives the figures of a line their moments."""
+
+    def _chains(self) -> None:
+        """``115v to 104 then 114``: one unit for all, before, lowest and settled."""
+        i = 0
+        while i < len(self.figures) - 1:
+            chain, links = [i], []
+            while chain[-1] + 1 < len(self.figures):
+                gap = self._between(chain[-1], chain[-1] + 1)
+                if not gap.strip():
+                    break
+                link = (
+                    "to" if TO.fullmatch(gap) or self._ranged(chain[-1], gap) else "then" if THEN.fullmatch(gap) else ""
+                )
+                if not link or not self._alike(chain[-1], chain[-1] + 1):
+                    break
+                links.append(link)
+                chain.append(chain[-1] + 1)
+            if len(chain) > 1:
+                self._share(chain)
+                self._roles(chain, links)
+            i = chain[-1] + 1 if len(chain) > 1 else i + 1
+
+    def _listed(self) -> None:
+        """``pump: 224, 171, 218 V``: before, lowest and settled of a start, one after the other."""
+        for i in range(len(self.figures) - 2):
+            three = range(i, i + 3)
+            gaps = [self._between(j, j + 1).strip() for j in (i, i + 1)]
+            numbers = [self.figures[j].number for j in three]
+            fell = numbers[1] < 0.92 * min(numbers[0], numbers[2]) and all(
+                self._near_nominal(numbers[k]) == "v" for k in (0, 2)
+            )
+            units = [self.figures[j].quantity for j in three]
+            if (
+                gaps == [",", ","]
+                and fell
+                and set(units) <= {"", "v"}
+                and "v" in units
+                and not set(three) & set(self.stats)
+            ):
+                for j, stat in zip(three, (Stat.BEFORE, Stat.LOWEST, Stat.SETTLED), strict=True):
+                    self._known(self.figures[j], "v")
+                    self.stats[j] = stat
+
+    def _ranged(self, i: int, gap: str) -> bool:
+        slashed = re.search(r"(?:[\ue000\ue008][\ue001\ue009]*/){2}[\ue000\ue008]", self.line.low)
+        if gap == "/" and slashed:
+            return True
+        return gap.strip() == "and" and bool(re.search(r"\bbetween\s+$", self._before(i)))
+
+    def _alike(self, i: int, j: int) -> bool:
+        mine, other = self.figures[i].quantity, self.figures[j].quantity
+        return mine == other or not mine or not other
+
+    def _share(self, chain: Sequence[int]) -> None:
+        like = next((self.figures[i] for i in chain if self.figures[i].quantity), None)
+        if like is None:
+            if all(self._plausible_v(self.figures[i].number) for i in chain) and len(chain) > 2:
+                for i in chain:
+                    self._known(self.figures[i], "v")
+            return
+        for i in chain:
+            figure = self.figures[i]
+            if not figure.quantity:
+                zero = 32.0 if like.quantity == "temp_c" and like.factor != 1.0 else 0.0
+                figure.of(like.quantity, like.factor, zero)
+                self.line.mark(figure.start, figure.end, "F")
+
+    def _roles(self, chain: Sequence[int], links: Sequence[str]) -> None:
+        figures = [self.figures[i] for i in chain]
+        quantity = figures[0].quantity
+        if any(i in self.stats for i in chain):
+            if (
+                links
+                and links[-1] == "then"
+                and chain[-1] not in self.stats
+                and quantity in ("v", "hz", "a")
+                and self.stats.get(chain[0]) in (Stat.LOWEST, Stat.HIGHEST)
+            ):
+                self.stats[chain[-1]] = Stat.SETTLED
+            return
+        if quantity in ("v", "hz") and len(chain) == 2 and RANGED.search(self.line.text[: figures[0].start].lower()):
+            low, high = sorted(chain, key=lambda i: self.figures[i].value)
+            self.stats[low], self.stats[high] = Stat.LOWEST, Stat.HIGHEST
+            return
+        if quantity == "a" and links == ["then"] and figures[0].value > figures[1].value:
+            self.stats[chain[0]], self.stats[chain[1]] = Stat.HIGHEST, Stat.SETTLED
+            return
+        if quantity == "soc_pct" and links[0] == "to":
+            for i in chain[:-1]:  # a gauge stands at the last
+                self.figures[i].quantity = ""
+                self.line.shield(self.figures[i].start, self.figures[i].end)
+            return
+        if quantity == "temp_c" and links[0] == "to":
+            self.stats[chain[0]], self.stats[chain[1]] = Stat.BEFORE, Stat.SETTLED
+        elif quantity in ("v", "hz", "a") and links[0] == "to":
+            self.stats[chain[0]] = Stat.BEFORE
+            self.stats[chain[1]] = Stat.LOWEST if figures[1].value < figures[0].value else Stat.HIGHEST
+            if len(chain) > 2:
+                self.stats[chain[2]] = Stat.SETTLED
+
+    def _dips(self) -> None:
+        for match in list(self.line.find(rf"{DIPPED}(?=<F>|<N>)")):
+            i = next((i for i, f in enumerate(self.figures) if f.start == match.end()), None)
+            if i is None or (i in self.stats and self.stats[i] is not Stat.SETTLED):
+                continue
+            figure = self.figures[i]
+            if not figure.quantity and self._plausible_v(figure.number):
+                self._known(figure, "v")
+            if figure.quantity in ("v", "hz") and not (
+                re.match(r"went", match[0]) and figure.value > self.system.v_nominal
+            ):
+                self.stats[i] = Stat.LOWEST
+                self.line.done(match)
+
+    def _stat_words(self) -> None:
+        for stat, words in STAT_WORDS:
+            for match in sorted(self.line.find(words), key=lambda m: m.start()):
+                self._give_stat(stat, match)
+        self._then_settled()
+
+    def _give_stat(self, stat: Stat, match: re.Match[str]) -> None:
+        left, right = self._beside(stat, match)
+        if self._is_no_moment(match, left, right):
+            return
+        chosen = right if left is None or (stat is Stat.BACKGROUND and right is not None) else left
+        if chosen is not None:
+            self.stats[chosen] = stat
+            self.stat_words[chosen] = match.span()
+            self.line.done(match)
+
+    def _beside(self, stat: Stat, match: re.Match[str]) -> tuple[int | None, int | None]:
+        """The figures left and right of a word in its clause that it can be said of."""
+        start, end = self.line.clause(match.start())
+        if stat is Stat.BACKGROUND and len(self.figures) == 1:
+            start, end = 0, len(self.line.text)
+        numbers = range(len(self.figures))
+        left = next((i for i in reversed(numbers) if start <= self.figures[i].start < match.start()), None)
+        right = next((i for i in numbers if match.end() <= self.figures[i].start < end), None)
+        adjoins = stat is Stat.BACKGROUND  # which may stand anywhere in its clause
+        if left is not None and not (adjoins or self._only_marks(self.figures[left].end, match.start())):
+            left = None
+        if right is not None and not (adjoins or self._only_marks(match.end(), self.figures[right].start)):
+            right = None
+        takes = self._takes(stat)
+        free = [i if i is not None and i not in self.stats and takes(self.figures[i]) else None for i in (left, right)]
+        return free[0], free[1]
+
+    def _is_no_moment(self, match: re.Match[str], left: int | None, right: int | None) -> bool:
+        """Whether a word that may name a moment does not here: ``runs 4 min``, ``off after 38 s``, ``hits 11.4 volts``."""
+        word, of_left = match[0].split()[0], self._quantity(left)
+        if word in ("hit", "hits", "touched", "touches") and right is not None:
+            return self._quantity(right) == "v" and self.figures[right].value < self.system.v_nominal
+        if word in ("run", "runs", "running"):
+            return not self._after_highest(right)
+        if re.match(r"(?:at|on|to) .*start", match[0]):
+            return of_left not in ("a", "w", "va")
+        of_length = match[0] == "after" and re.match(r" *(?:about )?\ue002", self.line.low[match.end() :])
+        return bool(of_length) and of_left != "temp_c"
+
+    def _quantity(self, i: int | None) -> str:
+        return "" if i is None else self.figures[i].quantity
+
+    def _after_highest(self, i: int | None) -> bool:
+        """Whether the highest of the same quantity stands before a figure."""
+        if i is None:
+            return False
+        before = [j for j in range(i) if self.figures[j].quantity == self.figures[i].quantity]
+        return any(self.stats.get(j) is Stat.HIGHEST for j in before)
+
+    def _only_marks(self, start: int, end: int) -> bool:
+        """Whether between two places stands nothing but what was understood and small words."""
+        gap = re.sub(r"\b(?:at|of|for|a|the|was|is|on|about|it)\b", " ", self.line.low[start:end])
+        return not re.search(r"[a-z0-9]", gap)
+
+    def _takes(self, stat: Stat) -> Callable[[Figure], bool]:
+        if stat is Stat.BACKGROUND:
+            return lambda f: f.quantity in ("dba", "")
+        if stat is Stat.BEFORE:
+            return lambda f: f.quantity in ("v", "hz", "a", "w", "temp_c", "")
+        if stat is Stat.SETTLED:
+            return lambda f: f.quantity in ("v", "hz", "a", "w", "va", "temp_c", "rpm", "")
+        return lambda f: f.quantity in ("v", "hz", "a", "w", "va", "dba", "temp_c", "rpm", "")
+
+    def _then_settled(self) -> None:
+        """``… 198v lowest then 226``."""
+        for i in range(len(self.figures) - 1):
+            if self.stats.get(i) in (Stat.LOWEST, Stat.HIGHEST) and i + 1 not in self.stats and self._alike(i, i + 1):
+                gap = self._between(i, i + 1)
+                if re.search(r"(?:then|back|settl|recover)", gap) and self._only_marks_but_then(gap):
+                    self.stats[i + 1] = Stat.SETTLED
+                    if not self.figures[i + 1].quantity and self.figures[i].quantity:
+                        self._known(self.figures[i + 1], self.figures[i].quantity, self.figures[i].factor)
+
+    def _only_marks_but_then(self, gap: str) -> bool:
+        return not re.search(r"[a-z0-9]", re.sub(r"\b(?:then|and|back|up|to|settl\w+|recover\w*|at|it)\b", " ", gap))
+
+    def _ends_of_heating(self) -> None:
+        """``water 12c start 41c end``."""
+        temps = [i for i, f in enumerate(self.figures) if f.quantity == "temp_c" and i not in self.stats]
+        if len(temps) != 2:
+            return
+        for words, stat in (
+            (r"(?:at )?(?:the )?(?:start|first|beginning)", Stat.BEFORE),
+            (r"(?:at )?(?:the )?(?:end|finish|last)", Stat.SETTLED),
+        ):
+            if (match := self.line.first(words)) is None:
+                return
+            near = min(
+                temps,
+                key=lambda i: min(abs(self.figures[i].end - match.start()), abs(match.end() - self.figures[i].start)),
+            )
+            self.stats[near] = stat
+            self.line.done(match)
