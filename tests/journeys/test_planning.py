@@ -41,7 +41,7 @@ def test_from_a_nameplate_to_a_typed_page(desk: Page, demo: Job) -> None:
     desk.goto(f"/jobs/{demo.pk}/bench/?protocol=starts")
     see_to_gates(desk)
     desk.get_by_role("button", name="Start the starts").click()
-    desk.get_by_role("link", name="Type in a page filled by hand").click()
+    desk.get_by_role("link", name="type in the page, a row a step").click()
     row = desk.locator("tbody tr", has_text="sump pump, alone")
     for name, value in (("before", "123.1"), ("lowest", "104.5"), ("settled", "121")):
         row.get_by_label(f"volts leg 2, {name}").fill(value)

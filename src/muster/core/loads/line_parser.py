@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from ..errors import MusterError
 from ..quantities import plain
-from ..shelf import ShelfLoad, find_on_shelf
+from ..shelf import SHELF, ShelfLoad, find_on_shelf
 from ..supply import Leg
 from . import ALL_DAY, Basis, Caller, Duty, Load, LoadFigure, Tier, kind_of, with_figures
 from .evidence import from_code_letter, from_locked_rotor, from_nameplate_amps
@@ -52,7 +52,7 @@ AS_SAID: tuple[tuple[re.Pattern[str], str], ...] = tuple(
         (rf"\b{NUMBER} ?(?:amps?|a)\b", r"\1a"),
         (rf"\b{NUMBER} ?hp\b", r"\1hp"),
         (rf"\b(?:pf|power factor) ?{NUMBER}\b", r"pf\1"),
-        (rf"\blra ?{NUMBER} ?a?\b", r"lra\1"),
+        (rf"\blra ?{NUMBER}(?: ?a)?\b", r"lra\1"),
         (rf"\bonce(?: for)? {NUMBER} ?min(?:utes?)?\b", r"once\1min"),
         (rf"\b{NUMBER} ?min(?:utes?)? on,? {NUMBER} ?(?:min(?:utes?)? )?off\b", r"\1/\2"),
         (r"\ball day(?: long)?\b|\bround the clock\b|\balways on\b|\b24/7\b", "0-24"),
@@ -155,7 +155,8 @@ def parse_load_line(line: str, key: str, v_nominal: float, own: Iterable[ShelfLo
         If there is no name, or nothing says how many watts.
     """
     result: dict[str, object] = {}
-    name: list[str] = []
+    named, line = _shelf_name_first(line, own)
+    name: list[str] = [named] if named else []
     for token in as_said(line).split():
         low = token.lower()
         if match := WATTS.match(low):
@@ -202,6 +203,14 @@ def parse_load_line(line: str, key: str, v_nominal: float, own: Iterable[ShelfLo
         raise MusterError(f"“{words}” is not on the shelf", where="line", want=f"say its watts too: “{words} 300w”")
     load = _load_from(words, key, v_nominal, result, shelf)
     return LoadEntry(load, _read_back(load, shelf, result), shelf)
+
+
+def _shelf_name_first(line: str, own: Iterable[ShelfLoad]) -> tuple[str, str]:
+    """A shelf entry's whole name that the line begins with, and the rest: figures in a name are none of the load's."""
+    plain_line = " ".join(line.split())
+    names = [entry.name for entry in (*own, *SHELF) if f"{plain_line.lower()} ".startswith(f"{entry.name.lower()} ")]
+    longest = max(names, key=len, default="")
+    return plain_line[: len(longest)], plain_line[len(longest) :]
 
 
 def _on_shelf(words: str, own: Iterable[ShelfLoad]) -> ShelfLoad | None:
