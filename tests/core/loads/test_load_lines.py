@@ -105,3 +105,10 @@ def test_what_nobody_knows_the_start_of_is_not_said_to_be_too_much() -> None:
     assert "was not said" in answer.sentence
     assert what_if(with_kind(lift, "heater"), (), limits, SINGLE).answer == "fits"
     assert what_if(load_of("lift 6kw"), (), limits, SINGLE).answer == "never", "its running watts alone are too much"
+
+
+@pytest.mark.parametrize(
+    ("line", "watts"), [("toaster 850", 850), ("chest freezer, 200 L", 120), ("kettle 2.2 kW", 2200)]
+)
+def test_the_one_bare_number_after_a_name_is_watts(line: str, watts: float) -> None:
+    assert load_of(line).run_w == watts

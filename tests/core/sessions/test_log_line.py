@@ -275,6 +275,15 @@ def test_the_total_of_a_source_with_one_leg_is_that_leg() -> None:
         "manual says 2.2kw",
         "label says 238v 13a",
         "rated 3kw",
+        "tripped over the lead",
+        "reset the meter to zero",
+        "clouds came back",
+        "empty can beside it",
+        "it held up the lid",
+        "put the meter back on",
+        "restarted the phone",
+        "tank half empty",
+        "£240 paid",
     ],
 )
 def test_what_did_not_happen_is_a_note_word_for_word(line: str) -> None:
@@ -371,3 +380,18 @@ def test_a_note_holds_the_words_that_were_typed_and_no_others(line: str) -> None
 def test_a_time_before_a_line_takes_nothing_from_it(time: str, line: str) -> None:
     """A time was marked with the space behind it, and the load after it was lost."""
     assert read_line(time + line, NAMES, SINGLE).items == read_line(line, NAMES, SINGLE).items
+
+
+@pytest.mark.parametrize("line", ["torch went dark", "phone died", "mains side dead"])
+def test_the_end_of_something_else_is_asked_and_no_trip(line: str) -> None:
+    jotting = read_line(line, NAMES, SINGLE)
+    assert jotting.items == (Note(line),)
+    assert jotting.doubt is not None
+    tripped, other = (read_line(said, NAMES, SINGLE).items for _, said in jotting.doubt.choices)
+    assert Event("trip") in tripped
+    assert other == (Note(line),)
+
+
+@pytest.mark.parametrize("line", ["2.9kw at 10 min", "off 12 min, 2.9kw", "warm-up 5 min, 237v 0w", "2.9kw 40 min in"])
+def test_a_length_that_nothing_was_held_for_is_no_hold(line: str) -> None:
+    assert not [item for item in read_line(line, NAMES, SINGLE).items if isinstance(item, Length)]

@@ -64,6 +64,11 @@ AS_SAID: tuple[tuple[re.Pattern[str], str], ...] = tuple(
     )
 )
 """How people say a figure, and the one word that the line holds it as."""
+BARE = re.compile(r"\d{2,5}(?:[.,]\d+)?,?")
+COUNTED = frozenset(
+    ["l", "litre", "litres", "liter", "liters", "inch", "in", "cm", "mm", "m", "ft", "gal", "gallon", "gallons", "kg"]
+)
+"""What a number before it counts, and no watts."""
 CLOCK_HOURS = re.compile(
     r"\b(?:from |between )?(\d{1,2})(?::00)? ?(am|pm)?(?:h| o'clock)? ?(?:-|–|to|till|until|and) ?(\d{1,2})(?::00)? ?(am|pm|h|o'clock)\b"
     r"|\b(?:from|between) (\d{1,2})(?::00)? (?:to|till|until|and) (\d{1,2})(?::00)?\b",
@@ -193,6 +198,8 @@ def parse_load_line(line: str, key: str, v_nominal: float, own: Iterable[ShelfLo
             result["tier"] = Tier(low)
         else:
             name.append(token)
+    if not {"run_w", "nameplate_a", "peak_w", "heat_w"} & set(result):
+        _take_bare_watts(name, result)
     words = " ".join(name).strip(" ,;")
     if not words:
         raise MusterError("no name in this line", where="line", want="such as “chest freezer 130w l2”")
@@ -203,6 +210,17 @@ def parse_load_line(line: str, key: str, v_nominal: float, own: Iterable[ShelfLo
         raise MusterError(f"“{words}” is not on the shelf", where="line", want=f"say its watts too: “{words} 300w”")
     load = _load_from(words, key, v_nominal, result, shelf)
     return LoadEntry(load, _read_back(load, shelf, result), shelf)
+
+
+def _take_bare_watts(name: list[str], result: dict[str, object]) -> None:
+    """``toaster 850``: the one bare number after a name is watts, unless what follows says what it counts."""
+    bare = [
+        index
+        for index, token in enumerate(name)
+        if index and BARE.fullmatch(token) and " ".join(name[index + 1 : index + 2]).lower() not in COUNTED
+    ]
+    if len(bare) == 1:
+        result["run_w"] = _float(name.pop(bare[0]))
 
 
 def _shelf_name_first(line: str, own: Iterable[ShelfLoad]) -> tuple[str, str]:

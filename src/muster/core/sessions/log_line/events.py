@@ -9,7 +9,7 @@ from enum import StrEnum
 
 from ..model import EventName
 from .marks import MarkedLine
-from .unreal import EARTH_FAULT, is_by_hand, is_denied, stranger_before
+from .unreal import EARTH_FAULT, is_by_hand, is_denied, other_after, stranger_before
 
 IT = r"(?:(?:it|that|all|the)(?:'s)? |(?:the )?(?:source|set|genny|generator|inverter|unit|output|station|lot|whole thing|whole lot|machine|power) )?(?:just |then |has |have |had |simply |promptly |again )*"
 GONE = r"(?:went|goes|gone|go)"
@@ -105,7 +105,7 @@ PHRASES = (
     Phrase(E.TRIP, r"(?:took|takes|brought|pulled|dropped|knocked|killed) (?:it|the set|the source|the inverter|the unit|the whole lot|everything|the lot|the generator|the station)(?: right)?(?: down| out| off)?", until=Until.TRIP),
     Phrase(E.TRIP, r"(?:main |its )?breakers? (?:tripped|went|popped|let go|jumped|opened)(?: again| out| off)?", "breaker tripped", Until.TRIP),
     Phrase(E.TRIP, rf"{IT}<!L>(?:shut(?:s|ting)?|turn(?:ed|s)|switch(?:ed|es)|cut(?:s)?|kick(?:ed|s)|click(?:ed|s)|knock(?:ed|s)|drop(?:ped|s)) (?:itself )?(?:off|down|out)(?! when)(?: by itself| on its own| again| at once| straight away| immediately| completely| dead| <T>)*(?: after| in| within)?(?: about)?", until=Until.TRIP),
-    Phrase(E.TRIP, rf"{IT}(?:tripped|trips|trip)(?: out| off| again| on overload| at once| straight away| immediately| itself| <T>)*(?: after| in| within)?(?: about)?", until=Until.TRIP),
+    Phrase(E.TRIP, rf"{IT}(?:tripped|trips|trip)(?! over (?:the|a|my|it|his|her)\b)(?: out| off| again| on overload| at once| straight away| immediately| itself| <T>)*(?: after| in| within)?(?: about)?", until=Until.TRIP),
     Phrase(E.TRIP, rf"{IT}<!L>{GONE} (?:off|dark|dead|down|out|black|silent|quiet|pop)(?: by itself| on its own| again| at once| straight away| immediately| completely| <T>)*(?: after| in| within)?(?: about)?", until=Until.TRIP),
     Phrase(E.TRIP, rf"{IT}(?:died|dies|quit|quits|conked out|packed (?:up|it in)|gave (?:up|out|in)|let go|lets go|bailed out|threw in the towel|collapsed|blacked out|lost (?:output|power|it)|no (?:more )?(?:output|power|juice|lights|volts)|all dark|lights out|everything (?:dark|dead|went dark)|no dc|no ac)(?: on me| again| after| in| within| completely)*(?: about)?", until=Until.TRIP),
     Phrase(E.TRIP, r"(?:(?:it|and|then|set|engine|generator|inverter|unit|just|station|output) )+(?:stopped|stops)(?: dead| altogether| working| again)*(?: after| in)?(?: about)?(?=\s*(?:$|[,;.!·]|<D>))", until=Until.TRIP),
@@ -122,7 +122,7 @@ PHRASES = (
     Phrase(E.FLICKER, r"flicker(?:s|ed|ing|y)?(?: in the lights)?|(?:slight |bad |visible )?dimming"),
     Phrase(E.BOG, r"(?:engine |it |set |revs? |rpm )*(?:bog(?:s|ged|ging)?(?: right)?(?: down)?|labou?r(?:s|ed|ing)?(?: hard| badly)?|slow(?:s|ed|ing)?(?: right| way| really| a lot)* down|struggl(?:es|ed|ing)|lug(?:s|ged|ging)|grunt(?:s|ed|ing)|sagged right down|nearly (?:stalled|stopped|died)|almost (?:stalled|stopped|died))(?: but| and)*(?: held| recovered| didn't stop| kept going| picked up| did not stop| carried on)*"),
     Phrase(E.SMELL, r"(?:smells?|smelt|smelled|smelling|stinks?|stank|whiff|reek\w*)(?: a bit| bit| very| like| of| something)*(?: hot| burn\w*| burnt| plastic| electrical| rubber| fishy| scorch\w*| petrol| gas| funny| bad)*|(?:burning|burnt|hot|funny|electrical|bit of a|a bit of|some) (?:plastic |electrical )?smell"),
-    Phrase(E.SMELL, r"(?:some |a bit of |a wisp of |wisps of |white |blue |black |puff of |lots of )*(?:smok(?:e|es|ed|ing|y))(?: from| out of| off)?(?: the)?(?: <THING>)?", "smoke"),
+    Phrase(E.SMELL, r"(?:some |a bit of |a wisp of |wisps of |white |blue |black |puff of |lots of )*(?:smok(?:e|es|ed|ing|y))(?! alarm| detector)(?: from| out of| off)?(?: the)?(?: <THING>)?", "smoke"),
     Phrase(E.WARM, r"(?P<detail><THING>)(?:'s)?(?: <IS>)*(?: <F>,?)?(?: <IS>)* <WARM>(?: to| the| touch| hold| handle| hand)*"),
     Phrase(E.WARM, r"(?<!start )(?<!starts )(?<!genny )(?<!engine )(?<!set )(?<!generator )(?:<IS> )*<WARM>(?: to| the| touch| hold)*(?: (?P<detail><THING>))?(?! start)(?! up)(?!-up)(?! (?:soft |eased )?<L>)(?! day)(?! water)"),
     Phrase(E.FAN, r"(?:the |its |cooling )?fans?(?: is| are| was| came| comes| kicked| kicks| cut| cuts| spins| spun| starts| running| now| just| both| still| went)* (?:on|in|running|loud|going|roaring|screaming|spinning|flat out|off|stopped|up)(?: flat out| full| high| low| up| down| hard| loud)*"),
@@ -131,13 +131,13 @@ PHRASES = (
     Phrase(E.FULL, r"charg(?:e|ing) (?:is |was |now )*(?:finished|done|complete[d]?|ended|over)|finished charging|done charging"),
     Phrase(E.FULL, r"(?:charger|display|it|screen|light|station)? ?(?:says|shows|reads|is|it's|now|at last|finally)* ?(?:fully charged|full charge|charged full|topped out)|(?:charger|display|screen|light) (?:says|shows|reads) full"),
     Phrase(E.FULL, r"(?:it's |battery |now |is |finally )*(?<!brim )(?<!tank )(?<!half )full(?: now| at last| again)?(?=\s*(?:$|[,;.!·]|<F>|<T>))(?<!at full)"),
-    Phrase(E.EMPTY, r"(?:ran|run|runs|went|gone|is|it's|dead|battery|now|totally|completely)* ?(?<!nearly )(?<!almost )(?<!half )(?:flat(?! out)|empty)(?: now| again)?|(?:ran|run|runs) (?:dry|out(?: of \w+)?)|(?:tank|bottle|can) (?:is |was |now |ran )*(?:bone )?(?:dry|empty)|bone dry|out of (?:fuel|gas|petrol|diesel|propane|juice|charge)", until=Until.HELD),
+    Phrase(E.EMPTY, r"(?:ran|run|runs|went|gone|is|it's|dead|battery|now|totally|completely)* ?(?<!nearly )(?<!almost )(?<!half )(?:flat|empty)(?: now| again)?(?= ?$| ?[,;.!·]| <F>| <D>| <T>| at| after| in| by| and| as a)|(?:ran|run|runs) (?:dry|out(?: of \w+)?)|(?:tank|bottle|can) (?:is |was |now |ran )*(?:bone )?(?:dry|empty)|bone dry|out of (?:fuel|gas|petrol|diesel|propane|juice|charge)", until=Until.HELD),
     # the course of the work
     Phrase(E.PAUSE, r"pause[ds]?(?: for \w+)?|pausing|taking a break|break for \w+|stopp(?:ed|ing) for (?:lunch|tea|dinner|breakfast|a break|the night)"),
     Phrase(E.RESUME, r"resum(?:e|ed|ing)|going on(?: with it)?|carry(?:ing)? on|carried on|continu(?:e|ed|ing)|back at it|picking up again"),
     Phrase(E.STEP, r"step done|next step|done with (?:this|that) step|step finished|on to the next(?: step| one)?"),
     Phrase(E.HELD, r"(?:started|starts|held|runs?|ran|took it|takes it|managed|made it|stood|carried it|carried|coped|copes|no sweat)(?: up| it| on)?(?: just| perfectly)? (?:fine|ok|okay|easily|well|happily|alright|all right|without (?:trouble|a hitch|complaint)|no (?:trouble|problems?|probs?|bother|drama|dramas|worries|issues?|fuss|complaints?))", until=Until.HELD),
-    Phrase(E.HELD, r"(?:it |and |but |still )*(?:held|holds|held on|stood|stood it|took it|coped)(?! the| a| my| his| her)(?: it| up| on| steady| for| about| at)*", until=Until.HELD),
+    Phrase(E.HELD, r"(?:it |and |but |still )*(?:held|holds|held on|stood|stood it|took it|coped)(?! up (?:the|a|my)\b)(?! the| a| my| his| her)(?: it| up| on| steady| for| about| at)*(?! (?:the|a|my|his|her|wrong)\b)", until=Until.HELD),
     Phrase(E.HELD, r"without (?:any |a |one |so much as a )?(?:complaint|trouble|hitch|murmur|fuss|effort|problems?|grumble|hiccup)", until=Until.HELD),
     Phrase(E.HELD, r"<=D>(?:and )?(?:fine|ok|okay|no (?:trouble|problems?|probs?|bother|drama|dramas|worries|issues?|fuss|complaints?)|happy|easily|all good|solid)", until=Until.HELD),
     Phrase(E.HELD, r"<=D,>(?:fine|ok|okay|no (?:trouble|problems?|probs?|bother|drama|dramas|worries|issues?|fuss|complaints?)|all good|solid)", until=Until.HELD),
@@ -198,6 +198,11 @@ def take_events(line: MarkedLine, strangers: list[str]) -> Iterator[Happened]:
                 and match[0].startswith(("off", "then off", "and then off"))
             ):
                 continue  # ``kettle clicked off by itself``
+            if phrase.name in (E.RESET, E.BACK) and (
+                stranger_before(line, match.start()) or other_after(line, match.end())
+            ):
+                line.shield(match.start(), match.end())
+                continue
             by_hand = phrase.name is E.TRIP and is_by_hand(line, match.start(), match.end())
             if by_hand or is_denied(line, match.start()):
                 line.shield(match.start(), match.end())

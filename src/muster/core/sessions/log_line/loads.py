@@ -455,6 +455,8 @@ NO_LOADS = frozenset(
 )
 
 
+NO_NAME = {"the", "a", "to", "it", "ran", "fell", "put", "took", "started", "moved", "over", "restarted"}
+"""Words that stand in no name of a load."""
 LAMPS = {"lamp", "light", "fan", "fans"}
 """Words that end the name of a load as well as of a thing of the source."""
 
@@ -465,7 +467,7 @@ def unknown_in(line: MarkedLine) -> Unknown | None:
         text = line.low[start:end].strip()
         if (match := UNKNOWN.match(text)) and (name := match["name"] or match["other"]):
             words = name.split()
-            strange = words[0] not in NO_LOADS and words[-1] not in NO_LOADS - LAMPS
+            strange = not set(words) & NO_NAME and words[0] not in NO_LOADS and words[-1] not in NO_LOADS - LAMPS
             if strange and not set(words) <= GRAMMAR | NO_LOADS:
                 return Unknown(_name(name), start)
     return None

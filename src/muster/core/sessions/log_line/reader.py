@@ -36,7 +36,11 @@ BOILED = r"(?:<L> )?(?:boil(?:ed|s|ing)?|heated|took)(?: in| after| for)? (?P<d>
 EMPTY_PCT = 1.0
 INTO_IT = re.compile(r"\s*(?:in|into)\b(?! total)")
 """``40 mins in``: when it was, since the start."""
-WAITED = re.compile(r"\b(?:in|every|warmed up|warm up|waited|wait|rest(?:ed)?|cooled|cool)(?: for| about)*\s*$")
+WAITED = re.compile(
+    r"\b(?:in|at|after|by|until|till|from|every|warmed up|warm[ -]up|waited|wait|rest(?:ed)?|cooled|cool(?:ing)?(?: down)?"
+    r"|paused?|break|stopped|off|idle|idling|later|needed)(?: for| of| about)*\s*$"
+)
+"""What stands before a length that nothing was held for: ``at 10 min``, ``off 12 min``."""
 CYCLES = re.compile(r"\b(?:runs|cycles)(?: for| about)*\s*$")
 THEN_OFF = re.compile(r"[\s,]*(?:then|and)?[\s,]*off\b")
 RAN = re.compile(
@@ -552,7 +556,7 @@ class _LineReader:
 
     def _uncovered(self, start: int, end: int) -> bool:
         """Whether it is a load or a number that nothing was made of."""
-        return self.line.low[start] in (FIRST["N"], FIRST["S"], FIRST["L"])
+        return self.line.low[start] == FIRST["L"] or any(FIRST[kind] in self.line.low[start:end] for kind in "NS")
 
     def _is_content(self, at: int, word: str) -> bool:
         """Whether a word carries something by itself; the name of a load does not."""

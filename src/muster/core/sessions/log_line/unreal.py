@@ -66,6 +66,12 @@ def stranger_before(line: MarkedLine, at: int) -> str:
     return "" if word is None or SUBJECTS.fullmatch(word[1]) or word[1].endswith(("ly", "ed")) else word[1]
 
 
+def other_after(line: MarkedLine, at: int) -> str:
+    """The word after a place if it names something else than the source: reset the ``meter``."""
+    word = re.match(r"\s+(?:the|my|a|our)\s+([a-z][a-z'-]+)", line.low[at:])
+    return "" if word is None or SUBJECTS.fullmatch(word[1]) else word[1]
+
+
 def shield_claims(line: MarkedLine) -> None:
     """Keep claims and the test of a protective device from being read as what the source did."""
     for match in list(line.find(CLAIM)):
