@@ -376,7 +376,9 @@ def test_a_note_holds_the_words_that_were_typed_and_no_others(line: str) -> None
 @pytest.mark.parametrize(
     "time", ["14:10 ", "14:10: ", "2m ago: ", "next day 06:00 ", "12 oct 14:10, ", "2:10 pm ", "day 2 14:10 "]
 )
-@pytest.mark.parametrize("line", ["kettle on 229v", "kettle start 229v to 188", "+kettle", "went off", "kettle off"])
+@pytest.mark.parametrize(
+    "line", ["kettle on 229v", "2kw kettle on", "kettle start 229v to 188", "+kettle", "went off", "kettle off"]
+)
 def test_a_time_before_a_line_takes_nothing_from_it(time: str, line: str) -> None:
     """A time was marked with the space behind it, and the load after it was lost."""
     assert read_line(time + line, NAMES, SINGLE).items == read_line(line, NAMES, SINGLE).items
@@ -395,3 +397,9 @@ def test_the_end_of_something_else_is_asked_and_no_trip(line: str) -> None:
 @pytest.mark.parametrize("line", ["2.9kw at 10 min", "off 12 min, 2.9kw", "warm-up 5 min, 237v 0w", "2.9kw 40 min in"])
 def test_a_length_that_nothing_was_held_for_is_no_hold(line: str) -> None:
     assert not [item for item in read_line(line, NAMES, SINGLE).items if isinstance(item, Length)]
+
+
+@pytest.mark.parametrize("line", ["0% 1.93kwh off", "07:12 1%, off, beeped", "0%, off"])
+def test_a_battery_at_its_end_and_the_bare_word_are_the_end_of_the_run(line: str) -> None:
+    events = [item.name for item in read_line(line, NAMES, SINGLE).items if isinstance(item, Event)]
+    assert "trip" in events

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Collection, Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Any
 
@@ -308,6 +308,66 @@ def log_line(row: SessionRow, line: str, who: AbstractUser, *, ago_s: float = 0.
     jotting = understand(row, line)
     at = _place_in_time(row, jotting.when, _pressed_at(row, ago_s))
     return _append(row, jotting.items, at, line.strip(), who)
+
+
+@dataclass(frozen=True)
+class PastedLine:
+    """A line of pasted notes as it would come in: what is understood by it, and the moment it is put at."""
+
+    raw: str
+    jotting: Jotting
+    at: datetime
+
+
+MOST_PASTED = 2000
+"""Lines that are taken at one go."""
+
+
+def pasted_lines(text: str) -> list[str]:
+    """The lines of pasted notes, without list marks and empty ones."""
+    lines = (
+        line.strip().lstrip("-*•").strip() if line.strip()[:2] in ("- ", "* ", "• ") else line.strip()
+        for line in text.splitlines()
+    )
+    return [line for line in lines if line]
+
+
+@transaction.atomic
+def log_pasted(row: SessionRow, text: str, who: AbstractUser) -> list[PastedLine]:
+    """Keep pasted notes, a line an entry, each understood after the ones before it; all of it or nothing.
+
+    Raises
+    ------
+    MusterError
+        If there is no line, or there are too many.
+    Refused
+        If the session is closed.
+    """
+    _require_open(row)
+    lines = pasted_lines(text)
+    if not lines:
+        raise MusterError("nothing was pasted", where="text", want="notes, a line an entry")
+    if len(lines) > MOST_PASTED:
+        raise MusterError(f"got {len(lines)} lines", where="text", want=f"at most {MOST_PASTED} at one go")
+    kept = [(line, understand(row, line), log_line(row, line, who).pk) for line in lines]
+    at = dict(row.entry_rows.values_list("pk", "at"))  # a later line may have moved the whole session to its day
+    return [PastedLine(line, jotting, at[key]) for line, jotting, key in kept]
+
+
+def look_at_pasted(row: SessionRow, text: str, who: AbstractUser) -> list[PastedLine]:
+    """What pasted notes would come to, every line told back; nothing is kept.
+
+    Raises
+    ------
+    MusterError, Refused
+        As ``log_pasted``.
+    """
+    began, dated = row.started_at, row.dated
+    with transaction.atomic():
+        lines = log_pasted(row, text, who)
+        transaction.set_rollback(True)
+    row.started_at, row.dated = began, dated
+    return lines
 
 
 @transaction.atomic

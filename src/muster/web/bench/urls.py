@@ -18,6 +18,7 @@ urlpatterns = [
     path("<int:session_id>/correct/<int:entry_id>/", views.correct, name="session-correct"),
     path("<int:session_id>/confirm/<int:entry_id>/", views.confirm, name="session-confirm"),
     path("<int:session_id>/clipboard/", clipboard.clipboard, name="clipboard"),
+    path("<int:session_id>/paste/", views.paste, name="paste"),
     path("<int:session_id>/looks/", clipboard.looks, name="looks"),
     path("<int:session_id>/checks/", views.checks, name="session-checks"),
     path("<int:session_id>/archive/", views.away, name="session-archive"),

@@ -159,6 +159,23 @@ def line(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     return _do(request, job_id, session_id, lambda row: _log(request, row))
 
 
+def paste(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
+    """Notes pasted into a session: every line told back, and taken when that is said to be right."""
+    row = find_session(job_id, session_id)
+    text, lines, error = request.POST.get("text", ""), [], ""
+    try:
+        if request.POST.get("do") == "take":
+            count = len(actions.log_pasted(row, text, request.user))
+            messages.info(request, f"{count} lines are in the record; each can be corrected.")
+            return redirect("session", job_id, session_id)
+        if request.method == "POST":
+            lines = actions.look_at_pasted(row, text, request.user)
+    except MusterError as wrong:
+        error = error_sentence(wrong)
+    context = {"row": row, "source": row.source, "text": text, "lines": lines, "error": error}
+    return stage_page(request, row.source.job, "bench", "bench/paste.html", context, 422 if error else 200)
+
+
 @require_POST
 def form(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     """Keep what the form beside the line holds."""

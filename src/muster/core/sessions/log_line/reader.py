@@ -14,7 +14,7 @@ from .draft import NEAR_NOMINAL
 from .events import EXPLICIT_ALIASES, THING, Happened, Until, take_events
 from .figures import MOST_DC_V, Lexed, lex
 from .loads import DUTY, Mention, Talk, Unknown, take_mentions, take_signed, unknown_in
-from .marks import FIRST, MARK, MarkedLine
+from .marks import FIRST, MARK, REST, MarkedLine
 from .readings import Reader
 from .telling import LENGTH_WORDS, slow_meters, tell, tell_when
 from .times import Span, When, take_when
@@ -34,6 +34,7 @@ BOILED = r"(?:<L> )?(?:boil(?:ed|s|ing)?|heated|took)(?: in| after| for)? (?P<d>
 
 
 EMPTY_PCT = 1.0
+TIME_MARK = re.compile(f"{FIRST['T']}{REST['T']}*[,:]?")
 INTO_IT = re.compile(r"\s*(?:in|into)\b(?! total)")
 """``40 mins in``: when it was, since the start."""
 WAITED = re.compile(
@@ -250,7 +251,7 @@ class _LineReader:
         empty = any(reading.quantity == "soc_pct" and reading.value <= EMPTY_PCT for _, reading in readings)
         if not empty or any(event.name is EventName.TRIP for event in happened):
             return
-        if match := self.line.first(r"(?:and |then |went )*off(?= ?$)"):
+        if match := self.line.first(r"(?:and |then |went )*off(?= ?$| ?[,;])"):
             happened.append(Happened(EventName.TRIP, "", match.start(), match.end(), Until.NOTHING))
             self.line.done(match)
 
@@ -456,7 +457,7 @@ class _LineReader:
         """``2kw kettle on``: the kettle's own watts, as words before its name; asked, and until then no reading."""
         for index, (at, reading) in enumerate(readings):
             start, _ = self.line.clause(at)
-            if reading.quantity != "w" or reading.place.is_dc or self.line.low[start:at].strip():
+            if reading.quantity != "w" or reading.place.is_dc or TIME_MARK.sub("", self.line.low[start:at]).strip():
                 continue
             end = at + len(re.match(r"[\ue000-\ue00d]*", self.line.low[at:])[0])  # type: ignore[index]
             mention = next((m for m in mentions if m.start > at and not self.line.low[end : m.start].strip()), None)
