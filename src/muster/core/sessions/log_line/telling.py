@@ -112,6 +112,8 @@ def event_text(event: Event) -> str:
     words = EVENT_WORDS.get(event.name, event.name)
     if event.name == "live":
         return words
+    if event.name == "cautions":
+        return f"{words} {event.detail or 'passed'}"
     return f"{words} {event.detail}".strip()
 
 
