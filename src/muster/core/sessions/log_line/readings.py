@@ -201,6 +201,8 @@ class Reader(Stats, Placing):
     def _idle(self) -> None:
         for match in list(self.line.find(IDLE)):
             mine = self._in_clause(match.start())
+            if not mine:  # ``idle, 51.8v dc 0.45a``
+                mine = self._in_clause(self.line.clause(match.start())[1] + 1)
             if (
                 mine
                 and all(self.places.get(i) == Place.DC for i in mine)
