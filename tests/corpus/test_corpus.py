@@ -29,7 +29,10 @@ def test_a_note_is_a_note_and_nothing_else() -> None:
     assert [jotting.text for jotting in FIRST if "note" in jotting.meant and len(jotting.meant) > 1] == []
 
 
-@pytest.mark.parametrize(("corpus", "least"), [("first.txt", 0.97), ("second.txt", 0.94), ("third.txt", 0.8)])
+@pytest.mark.parametrize(
+    ("corpus", "least"),
+    [("first.txt", 0.97), ("second.txt", 0.94), ("third.txt", 0.8), ("fifth.txt", 0.8), ("sixth.txt", 0.94)],
+)
 def test_the_log_line_understands_it(corpus: str, least: float) -> None:
     """What was understood wrongly weighs ten times what was missed."""
     assert score(corpus).score >= least

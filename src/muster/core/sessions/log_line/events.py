@@ -84,7 +84,7 @@ PHRASES = (
     Phrase(E.CODE, r"(?P<detail>[ef]-?\d{1,3})(?= ?$| ?[,;·])"),
     Phrase(E.CODE, r"(?P<detail>[ef]-?\d{1,3})(?: on the (?:screen|display)| on (?:screen|display)| came up| again| and gone)"),
     Phrase(E.CODE, r"(?:code )?(?P<detail>(?:red |low |amber |yellow )?(?:overload|over-load|oil|low oil|fault|warning|check|alarm|battery|bat|temp|temperature|over ?temp|engine|co|inverter|fuel|red|amber) (?:light|lamp|led|icon|symbol|indicator|warning|alarm))(?: is| was| came| comes| went| up| on| flickering| flickers| flashing| flashes| blinking| lit| again| now| showing)*"),
-    Phrase(E.CODE, r"(?:code|shows?|showed|says|said|reads|it says|display says|with)? ?(?P<detail>overload(?:ed)?|over ?temp(?:erature)?|low batt(?:ery)?|overheat(?:ed|ing)?|over ?load)(?: on the (?:screen|display)| warning| message)?"),
+    Phrase(E.CODE, r"(?:code|shows?|showed|says|said|reads|it says|display says|with)? ?(?P<detail>overload(?:ed)?(?! (?:it|the|him|her)\b)|over ?temp(?:erature)?|low batt(?:ery)?|overheat(?:ed|ing)?|over ?load)(?: on the (?:screen|display)| warning| message)?"),
     # it went
     Phrase(E.CUT_OFF, r"(?:(?:low |high )?(?:volt(?:s|age) )?cut[- ]?(?:off|out)|(?:low|high) (?:volt(?:s|age) )?cut|(?:it )?(?:went |goes |cuts |cut |shuts? |drops |dropped |tripped |trips |turned |switched )?(?:off|out|itself off|down)|tripped|trips|lets go|let go)(?: at| by| on)? ?(?=<V>)", until=Until.NOTHING),
     Phrase(E.BACK, r"(?:came |comes |come |is |it's |goes |went )?(?:back|on again|recovered|recovers|restarts?)(?: on| in| up)?(?: again)? ?(?:at|by) ?(?=<V>)"),
@@ -99,6 +99,7 @@ PHRASES = (
     Phrase(E.RESET, r"(?:it's |is |and )?back(?=\s*(?:$|[,;.!·]))"),
     Phrase(E.BOG, r"(?:<L> |it |engine |set )*(?:nearly|almost|just about) (?:stalled|stopped|died|stalls|stops|dies)(?: it| the set| the engine)?(?: but| and)*(?: held| holds| recovers| recovered| didn't stop| kept going| picked up| did not stop| carried on)*"),
     Phrase(E.TRIP, r"<=L>(?:stalled|stalls|stopped|killed|choked) (?:the )?(?:engine|set|genny|generator)", "engine stopped", Until.TRIP),
+    Phrase(E.NOISE, r"hum(?:s|med|ming) (?:loudly|badly|a lot|terribly)"),
     Phrase(E.STALL, r"(?:hums?|hummed|humming|growls?|buzz(?:es|ed)?)(?: and| but)? (?:won't|wouldn't|doesn't|didn't|does not|did not|will not|never) (?:start|turn|run|spin|go)(?:ed)?(?: up| over)?"),
     Phrase(E.TRIP, r"(?:the )?(?:engine|motor of the set|genny|generator|genset|set|it) (?:stalled|stopped|died|quit|conked out|cut out)(?: dead| completely| altogether)?", "engine stopped"),
     Phrase(E.NOISE, r"(?:transformer|inverter|alternator|<THING>|set|unit) (?:hums?|hummed|is humming|humming)(?: a bit| loudly| badly)?"),

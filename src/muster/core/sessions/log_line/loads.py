@@ -358,6 +358,7 @@ class Talk:
         several = rf"(?:the |a )*<L>(?:{JOIN}(?:the |a )?<L>)*"
         for words in (
             r"(?:the )?<L>(?: ?(?:\+|&|plus|and|with) ?(?:the )?<L>)+(?=[ :,=]+(?:<F>|<N>|<X>)|$)",
+            r"(?:the )?<L>(?: and (?:the )?<L>)? (?:too|as well|also)",
             rf"(?:switched|turned|turn|put|plugged|brought|flicked) {several} (?:on|in)|(?:switched|turned|turn|put|plugged) (?:on|in) {several}",
             rf"(?:added|add|adding|plus|then|and then|with|on with|now|also|next|on comes|in comes|still) {several}(?: too| as well| on| in| running| added)*",
             rf"{several}(?: is| are| was| now| both| all| came| just| switched| turned| still| now| back| put)* {ON}",

@@ -37,6 +37,7 @@ EMPTY_PCT = 1.0
 TIME_MARK = re.compile(f"{FIRST['T']}{REST['T']}*[,:]?")
 INTO_IT = re.compile(r"\s*(?:in|into)\b(?! total)")
 """``40 mins in``: when it was, since the start."""
+WATERY = re.compile(r"\b(?:water|kettle|microwave|boil\w*|heat(?:ed|ing)?|tea|cup|pan)\b")
 WAITED = re.compile(
     r"\b(?:in|at|after|by|until|till|from|every|warmed up|warm[ -]up|waited|wait|rest(?:ed)?|cooled|cool(?:ing)?(?: down)?"
     r"|paused?|break|stopped|off|idle|idling|later|needed)(?: for| of| about)*\s*$"
@@ -333,8 +334,9 @@ class _LineReader:
             for match in list(self.line.find(words)):
                 at = match.start("d") if match["d"] else match.start("e")
                 span = next((s for s in spans if s.start == at), None)
-                if span is None:
-                    continue
+                of_water = self.heats or pair or "water_kg" in quantities or WATERY.search(self.line.text.lower())
+                if span is None or not of_water:
+                    continue  # ``left it 5 min to warm``
                 spans.remove(span)
                 if heated:
                     readings.append((span.start, self._heat_s(span)))

@@ -53,7 +53,7 @@ def is_by_hand(line: MarkedLine, start: int, end: int) -> bool:
 
 SUBJECTS = re.compile(
     r"(?:it|that|this|she|he|all|everything|the|a|an|and|then|but|so|again|just|now|or|after|until|till|before|when|for|at|on|of|in|to|is|was|has|have|had|it's|that's|she's"
-    r"|source|set|genny|generator|gen|genset|inverter|unit|output|outputs?|station|lot|thing|machine|power|engine|motor|sockets?|outlets?|lights?|breakers?|main|bms|ac|dc|battery|batteries|bank|supply|house|whole|both"
+    r"|source|set|genny|generator|gen|genset|inverter|unit|output|outputs?|station|lot|thing|machine|power|engine|motor|sockets?|outlets?|lights?|breakers?|main|bms|ac|dc|battery|batteries|bank|supply|house|whole|both|time|times|always|each|every|soon|came|back|again|later|self"
     r"|i|we|got|started|starts?|starting|promptly|suddenly|nearly|almost|alarm|overload|overloaded|light|lamp|beeps?|beeped|beeping|screen|display|ran|run|running|held|lasted|only|about|around|minutes?|seconds?|load|loads|on|off|low|high|oil|hot|warm|cold|once|twice|itself|finally|there|here|too|much|more|over|its|still|straight|away|immediately|instantly|directly|with|by|from|under|kw|va|empty|flat|tank|dry|code|fault|error|buzz|bang|pop|click|clunk)"
 )
 """Words that may stand before an end of the source without being something else that ended."""
