@@ -37,6 +37,10 @@ def student_t(freedom: int) -> float:
     return z + float(sum(term / freedom**power for power, term in enumerate(terms, 1)))
 
 
+LEAST_LOADS, FARTHEST_X = 3, 1.5
+"""From fewer loads, or beyond so many times the highest that was read, a line proves nothing (docs/method/verdict.md#steady-volts-and-hertz)."""
+
+
 @dataclass(frozen=True)
 class Line:
     """``y = a + b·x`` through ``n`` points.
@@ -70,6 +74,10 @@ class Line:
         if self.s is None:
             return None
         return student_t(self.n - 2) * self.s * math.sqrt(1 / self.n + (x - self.x_mean) ** 2 / self.sxx)
+
+    def bears(self, x: float) -> bool:
+        """Whether the line may be drawn on to ``x``: read at three loads or more, and to two thirds of it at least."""
+        return self.n >= LEAST_LOADS and x <= FARTHEST_X * self.x_high
 
     def reaches(self, x: float) -> bool:
         """Whether ``x`` lies within what was measured (5 % of the span allowed)."""

@@ -217,6 +217,21 @@ def test_a_line_drawn_on_past_its_readings_is_grade_b() -> None:
     assert row(verdict, "frequency").grade is Grade.B
 
 
+@pytest.mark.parametrize(
+    "lines",
+    [
+        [(0, "243v 51.5hz"), (5, "+1"), (10, "240v 500w 51hz"), (20, "+2"), (30, "239v 600w 50.9hz")],
+        [(0, "243v 51.5hz"), (5, "+1"), (10, "232v 2000w 50hz")],
+    ],
+)
+def test_a_line_from_too_few_loads_or_drawn_on_too_far_proves_nothing(lines: list[tuple[float, str]]) -> None:
+    """Two volts read below half the home's peak made the row carry."""
+    verdict = judge(case((FUSSY,), set_of(3000), BRIEF, found(lines, (HEATER, PUMP), SINGLE)))
+    assert row(verdict, "voltage").status is Status.NOT_PROVEN
+    assert row(verdict, "frequency").status is Status.NOT_PROVEN
+    assert "too little to tell" in row(verdict, "voltage").sentence
+
+
 def test_a_stepped_wave_falls_short_for_a_load_that_wants_a_sine() -> None:
     from muster.core.loads import Wave
 

@@ -121,7 +121,7 @@ KINDS = {
         Kind(
             slug="heater",
             label="heating element",
-            hints=((2, "heater"), (3, "oven")),
+            hints=((2, "heater"), (3, "oven"), (3, "heat gun"), (3, "hair dryer"), (3, "hairdryer")),
             start_x=1.0,
             start_s=0.0,
             pf=1.0,

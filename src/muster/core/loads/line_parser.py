@@ -328,6 +328,8 @@ def _read_back(load: Load, shelf: ShelfLoad | None, result: Mapping[str, object]
         start = f"start {plain(low_va, 'va')} to {plain(load.start_total_va, 'va')}, the most is reckoned with"
     heat = f" ({result['heat_told']})" if "heat_told" in result else ""
     hours = f"{len(load.hours)} h of the day" if load.hours else "hours not said: it runs at none until you do"
+    if load.tier is Tier.TEST:
+        hours = "no part of what the home needs"
     return (
         f"{load.name}, {origin} · {plain(load.run_w, 'w')}{heat} at PF {load.pf:.2f} · "
         f"{start} · {load.leg.label} · {load.tier} · {load.duty.label} · {hours}"

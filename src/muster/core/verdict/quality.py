@@ -6,11 +6,12 @@ import math
 from dataclasses import dataclass, replace
 
 from ..findings.noise_walk import LOADED
+from ..fits import LEAST_LOADS, Line
 from ..loads import Load, short_name
 from ..quantities import THIN, Bound, Grade, Value, number, plain
 from ..safety.checks import connection_checks
 from ..sessions.replay import Outcome
-from ..supply import Leg
+from ..supply import Leg, System
 from ..trade.ride_through import dip_floor_pct
 from ..trade.sound import at_distance
 from ..working import Working
@@ -58,12 +59,15 @@ def voltage(case: VerdictInputs) -> Requirement:
         return not_required("voltage", "No load of this home minds the volts.")
     low, high = (next((v for v, is_low, _ in limits if is_low == wanted), None) for wanted in (True, False))
     demand = _window(low, high, "V")
-    rows = []
+    rows, too_far = [], []
     for leg in system.leg_names:
         fit = case.regulation(leg)
+        peak_w = _peak_on(case, leg)
+        if peak_w > 0 and (fit is None or not fit.line.bears(peak_w)):
+            too_far.append(_why_not(fit.line if fit else None, leg, peak_w, system))
         if fit is None:
             continue
-        for w in (0.0, _peak_on(case, leg)):
+        for w in (0.0, peak_w):
             for limit, is_low, who in limits:
                 margin = room(limit, fit.line.at(w), fit.u_at(w), "v", below=not is_low)
                 rows.append((margin, fit.line.at(w), w, fit, leg, who))
@@ -79,8 +83,8 @@ def voltage(case: VerdictInputs) -> Requirement:
         capability=plain(volts, "v"),
         margin=margin,
         grade=grade,
-        status=status_of(margin, Evidence(grade)),
-        sentence=f"{plain(volts, 'v')}{where} at {plain(w, 'w')}{beyond}.",
+        status=status_of(margin, Evidence(grade, missing=bool(too_far))),
+        sentence=" ".join([f"{plain(volts, 'v')}{where} at {plain(w, 'w')}{beyond}.", *too_far]),
         workings=(
             *fit.finding.workings,
             Working(
@@ -92,6 +96,15 @@ def voltage(case: VerdictInputs) -> Requirement:
         ),
         seqs=fit.finding.seqs,
     )
+
+
+def _why_not(line: Line | None, leg: Leg, peak_w: float, system: System) -> str:
+    """Why the volts of a leg at the home's peak are not known."""
+    where = f"{leg.label.capitalize()} " if system.legs == 2 else "It "
+    if line is None:
+        return f"{where}was not read against load."
+    loads = f"at {line.n} loads" if line.n < LEAST_LOADS else f"to {plain(line.x_high, 'w')}"
+    return f"{where}was read {loads} only: too little to tell of {plain(peak_w, 'w')}."
 
 
 def _window(low: float | None, high: float | None, unit: str) -> str:
@@ -160,6 +173,8 @@ def frequency(case: VerdictInputs) -> Requirement:
         ends.append(room(high, value, u, "hz", below=True))
     margin = min(ends, key=lambda end: end.value)
     grade = Grade.A if fit.line.reaches(peak_w) else Grade.B
+    borne = fit.line.bears(peak_w)
+    short = "" if borne else f" Read at {fit.line.n} loads, to {plain(fit.line.x_high, 'w')}: too little to tell."
     top, bottom = fit.line.at(0), fit.line.at(peak_w)
     return Requirement(
         key="frequency",
@@ -167,8 +182,8 @@ def frequency(case: VerdictInputs) -> Requirement:
         capability=f"{number(bottom, 'hz')}–{number(top, 'hz')}{THIN}Hz",
         margin=margin,
         grade=grade,
-        status=status_of(margin, Evidence(grade)),
-        sentence=f"{plain(top, 'hz')} unloaded, {plain(bottom, 'hz')} at the home's peak of {plain(peak_w, 'w')}.",
+        status=status_of(margin, Evidence(grade, missing=not borne)),
+        sentence=f"{plain(top, 'hz')} unloaded, {plain(bottom, 'hz')} at the home's peak of {plain(peak_w, 'w')}.{short}",
         workings=fit.finding.workings,
         seqs=fit.finding.seqs,
     )
