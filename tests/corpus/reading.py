@@ -14,7 +14,7 @@ SUPPLIES = {
     "single 120/60": SYSTEMS["single-120-60"],
     "split 120/240/60": SYSTEMS["split-120-240-60"],
 }
-CORPORA = ("first.txt", "second.txt", "third.txt", "fourth.txt", "fifth.txt", "sixth.txt")
+CORPORA = ("first.txt", "second.txt", "third.txt", "fourth.txt", "fifth.txt", "sixth.txt", "seventh.txt")
 HOUSE = ("pump", "fridge", "freezer", "heater", "kettle", "saw", "lights", "furnace", "microwave")
 QUANTITIES = [
     "v",

@@ -403,3 +403,11 @@ def test_a_length_that_nothing_was_held_for_is_no_hold(line: str) -> None:
 def test_a_battery_at_its_end_and_the_bare_word_are_the_end_of_the_run(line: str) -> None:
     events = [item.name for item in read_line(line, NAMES, SINGLE).items if isinstance(item, Event)]
     assert "trip" in events
+
+
+@pytest.mark.parametrize(
+    ("line", "clock"),
+    [("at midnight 58%", (0, 0, 0)), ("half past six 22%", (6, 30, 0)), ("quarter to 7 20%", (6, 45, 0))],
+)
+def test_a_time_may_be_said_in_words(line: str, clock: tuple[int, int, int]) -> None:
+    assert read_line(line, NAMES, SINGLE).when.clock == clock

@@ -52,7 +52,7 @@ PHRASES = (
     Phrase(E.REPLUG, r"plugged back in pv", "pv"),
     Phrase(E.REPLUG, r"plugged back in"),
     Phrase(E.ECO, r"eco mode(?P<detail> off)"),
-    Phrase(E.FAN, r"fan(?= ?$| ?[,;·])"),
+    Phrase(E.FAN, r"(?<!the )(?<!a )fan(?= ?$| ?[,;·])"),
     Phrase(E.CODE, r"code (?P<detail>breaker down|earth fault device tripped|(?:low )?oil(?: light)?|low oil pressure)(?= ?$| ?[,;·])"),
     # held back by what only looks like an event
     Phrase(E.DISPLAY, r"(?:screen|display|lcd|readout)(?: is| went| goes| gone| was| stayed)* (?:dead|dark|blank|black|off|out)", "dark"),
@@ -70,7 +70,7 @@ PHRASES = (
     Phrase(E.SERVICE, rf"{PART}(?:(?:,| and|,? &) (?:the )?{PART})*(?: was| were| is| all| just)* (?:cleaned|changed|replaced|swapped|fitted|renewed|checked)(?: and (?:cleaned|gapped|replaced))?"),
     Phrase(E.SERVICE, rf"(?:changed|change|replaced|cleaned|swapped|fitted|new|fresh|checked and cleaned)(?: the| its| a| new| fresh| out)* {PART}(?:(?:,| and|,? &) (?:the |a |new )*{PART})*|serviced(?: it)?|(?:had|gave) it (?:a service|serviced)|repaired(?: it)?|oil change(?:d)?"),
     Phrase(E.ADJUST, r"(?:turned|turn|adjusted|opened|closed|backed|wound|tweaked|set|moved|screwed|upped|raised|lowered|eased|changed|nudged)(?: up| down| off| out| in| back| the| its| that| a bit)* (?:governor|screw|idle|throttle|speed|revs|avr|voltage pot|trim ?pot|pot)(?: screw)?(?: up| down| out| in| back| a| half| quarter| full| whole| one| two| bit| touch| little| turns?| of| hair| more)*"),
-    Phrase(E.ADJUST, r"(?:(?:idle|governor|speed|trim) (?:screw|pot)|throttle|governor|avr)(?: was| is| up| down)*(?: a| half| quarter| one| two| full| whole| bit| touch| little| turns?| of)+(?: up| down| in| out)*|governor(?: was| is)? (?:adjusted|tweaked|moved|turned|opened|closed|reset|set|raised|lowered)(?: up| down| a bit)?"),
+    Phrase(E.ADJUST, r"(?:(?:idle|governor|speed|trim) (?:screw|pot)|throttle|governor|avr)(?: was| is| up| down| opened| closed| turned| moved| wound| set)*(?: a| half| quarter| one| two| full| whole| bit| touch| little| turns?| of)+(?: up| down| in| out)*|governor(?: was| is)? (?:adjusted|tweaked|moved|turned|opened|closed|reset|set|raised|lowered)(?: up| down| a bit)?"),
     Phrase(E.REFILL, r"(?:takes |took |it took |needed )?<F>? ?to (?:fill|top)(?: it| her| the tank| back)*(?: up| off)?(?: again| full)?"),
     Phrase(E.REFILL, r"re-?fuell?ed(?: up| it)?|fill(?:ed|ing)(?: it| her| the tank| the can| him)*(?: up)?(?! with water)|topp(?:ed|ing)(?: it| her| the tank| the fuel| up| off)+|fuell?ed up|poured(?: in)?(?= <F>)|tank (?:filled|full)|more (?:fuel|petrol|gas) in|refill(?:ed)?"),
     Phrase(E.ECO, r"(?:eco|quiet|economy|power[- ]?sav(?:er|ing)|search|sleep)(?: mode| switch)?(?: is| was| now| switched| turned)*(?P<detail> off)"),
@@ -87,7 +87,7 @@ PHRASES = (
     Phrase(E.CODE, r"(?:code|shows?|showed|says|said|reads|it says|display says|with)? ?(?P<detail>overload(?:ed)?(?! (?:it|the|him|her)\b)|over ?temp(?:erature)?|low batt(?:ery)?|overheat(?:ed|ing)?|over ?load)(?: on the (?:screen|display)| warning| message)?"),
     # it went
     Phrase(E.CUT_OFF, r"(?:(?:low |high )?(?:volt(?:s|age) )?cut[- ]?(?:off|out)|(?:low|high) (?:volt(?:s|age) )?cut|(?:it )?(?:went |goes |cuts |cut |shuts? |drops |dropped |tripped |trips |turned |switched )?(?:off|out|itself off|down)|tripped|trips|lets go|let go)(?: at| by| on)? ?(?=<V>)", until=Until.NOTHING),
-    Phrase(E.BACK, r"(?:came |comes |come |is |it's |goes |went )?(?:back|on again|recovered|recovers|restarts?)(?: on| in| up)?(?: again)? ?(?:at|by) ?(?=<V>)"),
+    Phrase(E.BACK, r"(?:came |comes |come |is |it's |goes |went )?(?:back|on again|woke up|wakes up|recovered|recovers|restarts?)(?: on| in| up)?(?: again)? ?(?:at|by) ?(?=<V>)"),
     Phrase(E.BACK, r"(?:it )?(?:came|comes|was|is) back(?: on)? (?:when|once|as)(?: the)?(?: volts| voltage| battery| it)*(?: was| is| had)* (?:reached|hit|hits|reaches|got to|at|back to|up to) (?:about )?(?=<V>)"),
     Phrase(E.RESET, r"(?:(?:came |come |it's |is )?back )(?:on |up )?(?:after|when|once) i (?:pressed|pushed|hit|reset|switched|turned|cycled)(?: the| it| its)*(?: reset| button| switch| power| off and on)*"),
     Phrase(E.BACK, rf"(?:it )?(?:came|comes|come|was|is|it's|got|went|goes)? ?(?:back|on again|live again|alive again|recovered|recovers|restarted|restarts|returned|reset|resets)(?: on| up| in| again| live)* {BY_ITSELF}(?: after| in| within)?(?: about)?", until=Until.BACK),
@@ -118,7 +118,7 @@ PHRASES = (
     Phrase(E.TRIP, r"(?:all |everything |it's |gone )*dark(?= ?$| ?[,;·])", until=Until.TRIP),
     Phrase(E.TRIP, r"(?:then|and then) (?:silence|nothing|dark(?:ness)?)(?= ?$| ?[,;.·])", until=Until.TRIP),
     # what was seen, heard and felt
-    Phrase(E.BEEP, r"(?:the )?(?:alarm|buzzer)(?= ?$| ?[,;·])"),
+    Phrase(E.BEEP, r"(?:the )?(?:alarm|buzzer)(?= ?$| ?[,;·]| at)"),
     Phrase(E.BEEP, r"(?:it |keeps |kept |started |low |battery |inverter )*(?:beep(?:s|ed|ing)?|chirp(?:s|ed|ing)?|bleep(?:s|ed|ing)?|squeal(?:s|ed|ing)?)(?: at me| away| once| twice| loudly| continuously| constantly| every few seconds)*|(?:an |the )?(?:alarm|buzzer|siren)(?: is| was| keeps)* (?:going|sounds?|sounding|sounded|went|goes|rings?|on)(?: off)?"),
     Phrase(E.FLICKER, r"(?:the )?(?:lights?|lamps?|bulbs?|<L>)(?: on <P>)?(?: are| is| were| was)* (?:flicker(?:s|ed|ing)?|pulsing|dipping|dip(?:s|ped)?|(?:go(?:es)?|went|got) (?:dim|dimmer|yellow|brown)|dim(?:s|med|ming)?|blink(?:s|ed|ing)?|pulse(?:s|d)?|wobble(?:s|d)?|strobe(?:s|d)?)(?: a bit| briefly| slightly| badly| down)*"),
     Phrase(E.FLICKER, r"flicker(?:s|ed|ing|y)?(?: in the lights)?|(?:slight |bad |visible )?dimming"),
@@ -126,7 +126,7 @@ PHRASES = (
     Phrase(E.SMELL, r"(?:smells?|smelt|smelled|smelling|stinks?|stank|whiff|reek\w*)(?: a bit| bit| very| like| of| something)*(?: hot| burn\w*| burnt| plastic| electrical| rubber| fishy| scorch\w*| petrol| gas| funny| bad)*|(?:burning|burnt|hot|funny|electrical|bit of a|a bit of|some) (?:plastic |electrical )?smell"),
     Phrase(E.SMELL, r"(?:some |a bit of |a wisp of |wisps of |white |blue |black |puff of |lots of )*(?:smok(?:e|es|ed|ing|y))(?! alarm| detector)(?: from| out of| off)?(?: the)?(?: <THING>)?", "smoke"),
     Phrase(E.WARM, r"(?P<detail><THING>)(?:'s)?(?: <IS>)*(?: <F>,?)?(?: <IS>)* <WARM>(?: to| the| touch| hold| handle| hand)*"),
-    Phrase(E.WARM, r"(?<!start )(?<!starts )(?<!to )(?<!genny )(?<!engine )(?<!set )(?<!generator )(?:<IS> )*<WARM>(?: to| the| touch| hold)*(?: (?P<detail><THING>))?(?! start)(?! up)(?!-up)(?! (?:soft |eased )?<L>)(?! day)(?! water)"),
+    Phrase(E.WARM, r"(?<!start )(?<!starts )(?<!to )(?<!genny )(?<!engine )(?<!set )(?<!generator )(?:<IS> )*<WARM>(?: to| the| touch| hold)*(?: (?P<detail><THING>))?(?! start)(?! up)(?!-up)(?! (?:soft |eased )?<L>)(?! day)(?! water)(?! air)"),
     Phrase(E.FAN, r"(?:the |its |cooling )?fans?(?: is| are| was| came| comes| kicked| kicks| cut| cuts| spins| spun| starts| running| now| just| both| still| went)* (?:on|in|running|loud|going|roaring|screaming|spinning|flat out|off|stopped|up)(?: flat out| full| high| low| up| down| hard| loud)*"),
     Phrase(E.NOISE, r"buzz(?:es|ed|ing)?|rattl(?:es|ed|ing)|whin(?:es|ed|ing)|growl(?:s|ed|ing)?|humm(?:ed|ing) (?:loudly|badly)|knock(?:s|ing)|screech\w*|backfir\w*|odd noise|strange noise|funny noise"),
     # how far the energy is
@@ -141,6 +141,7 @@ PHRASES = (
     Phrase(E.HELD, r"(?:started|starts|held|runs?|ran|took it|takes it|managed|made it|stood|carried it|carried|coped|copes|no sweat)(?: up| it| on)?(?: just| perfectly)? (?:fine|ok|okay|easily|well|happily|alright|all right|without (?:trouble|a hitch|complaint)|no (?:trouble|problems?|probs?|bother|drama|dramas|worries|issues?|fuss|complaints?))", until=Until.HELD),
     Phrase(E.HELD, r"(?:it |and |but |still )*(?:held|holds|held on|stood|stood it|took it|coped)(?! up (?:the|a|my)\b)(?! the| a| my| his| her)(?: it| up| on| steady| for| about| at)*(?! (?:the|a|my|his|her|wrong)\b)", until=Until.HELD),
     Phrase(E.HELD, r"without (?:any |a |one |so much as a )?(?:complaint|trouble|hitch|murmur|fuss|effort|problems?|grumble|hiccup)", until=Until.HELD),
+    Phrase(E.HELD, r"no (?:trouble|problems?|probs?|bother|drama|dramas|worries|issues?|fuss|complaints?)(?= at| with| on| whatever)"),
     Phrase(E.HELD, r"<=D>(?:and )?(?:fine|ok|okay|no (?:trouble|problems?|probs?|bother|drama|dramas|worries|issues?|fuss|complaints?)|happy|easily|all good|solid)", until=Until.HELD),
     Phrase(E.HELD, r"<=D,>(?:fine|ok|okay|no (?:trouble|problems?|probs?|bother|drama|dramas|worries|issues?|fuss|complaints?)|all good|solid)", until=Until.HELD),
 )  # fmt: skip

@@ -339,7 +339,7 @@ class Talk:
             rf"(?:took|switched|turned|knocked|put)(?: off| out) {several}|(?:took|switched|turned|knocked|put|take|switch|turn) {several}(?: off| out)",
             rf"(?:unplugged|pulled|shed|dropped|killed|lost)(?: off| out)? {several}(?: off| out)?",
             rf"(?:off|minus|without|less) {several}",
-            rf"{several}(?: is| was| went| goes| gone| now| both| all| then| cut| cycled| clicked| switched| turned| back| itself)* (?:off|out)(?: again| by itself| on its own| itself)*",
+            rf"{several}(?: is| was| went| goes| gone| boiled| done| finished| and| now| both| all| then| cut| cycled| clicked| switched| turned| back| itself)* (?:off|out)(?: again| by itself| on its own| itself)*",
         ):
             for match in list(self.line.find(words)):
                 self._switch(match, on=False)

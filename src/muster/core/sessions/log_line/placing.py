@@ -110,6 +110,8 @@ class Placing(Draft):
                 heads = self.line.low[end : end + 1] == ":" and inside and inside[-1].end == end
                 for word in inside[:-1] if heads else inside:
                     self.line.undo(word.start, word.end)  # ``both breakers up``: of no figure
+            if any(self.figures[i].dc for i in mine):
+                self._spread_dc(mine)  # ``23.1v dc 88a 226v out``
             current = self._place_clause(inside, mine, current)
 
     def _battery_volts(self, match: re.Match[str]) -> bool:

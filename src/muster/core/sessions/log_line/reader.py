@@ -383,6 +383,9 @@ class _LineReader:
         )
         talk = Talk(self.line, mentions, self.names, self.on)
         for event in happened:
+            if event.name is EventName.REPLUG:
+                back = [m for m in mentions if event.start <= m.start < event.end]
+                self.said += [(m.start, Switch(m.key, on=True)) for m in back]
             if event.name in (EventName.FLICKER, EventName.REPLUG):
                 talk.used |= {m.start for m in mentions if event.start <= m.start < event.end}
         stats = {reading.stat for _, reading in readings if reading.quantity == "v"}

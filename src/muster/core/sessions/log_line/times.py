@@ -83,6 +83,11 @@ CLOCKS = (
     re.compile(r"(?P<h>\d{2})(?P<m>\d{2})\s?(?:h|hrs|hours)(?=\s|$|[,;:])"),
     re.compile(rf"(?P<h>\d{{1,2}}){HALF}(?=\s|$|[,;:])"),
 )
+SPOKEN_HOURS = ["one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve"]
+SPOKEN_CLOCK = re.compile(
+    rf"(?:at\s+)?(?:(?P<named>midnight|noon|midday)|(?P<part>half past|quarter past|quarter to)\s+(?P<hour>{'|'.join(SPOKEN_HOURS)}|\d{{1,2}}))(?=\s|$|[,;:])"
+)
+"""``at midnight``, ``half past six``: of the morning, as a clock of twenty-four hours has it."""
 BEFORE_CLOCK = re.compile(r"(?:at|from(?!\s+\S+\s+(?:to|till|until|-)\s)|around|about|by)\s+")
 LATER_CLOCKS = (
     re.compile(rf"(?<![\w'.:])(?:at\s+)?(?P<h>\d{{1,2}}):(?P<m>\d{{2}})(?::(?P<s>\d{{2}}))?(?:{HALF})?{END}"),
@@ -172,6 +177,8 @@ def _date_and_clock(low: str, at: int) -> tuple[When, int]:
             if (match := spelt.match(low, at)) and (date := _date(match)):
                 at = match.end()
                 break
+    if match := SPOKEN_CLOCK.match(low, at):
+        return When(clock=_spoken(match), day=day, days_on=days_on, date=date), match.end()
     if match := BEFORE_CLOCK.match(low, at):
         at = match.end()
     for spelt in CLOCKS:
@@ -181,6 +188,15 @@ def _date_and_clock(low: str, at: int) -> tuple[When, int]:
     if day is None and days_on is None and date is None:
         return When(), start
     return When(day=day, days_on=days_on, date=date), at
+
+
+def _spoken(match: re.Match[str]) -> tuple[int, int, int]:
+    if match["named"]:
+        return (0 if match["named"] == "midnight" else 12, 0, 0)
+    said = match["hour"]
+    hour = SPOKEN_HOURS.index(said) + 1 if said in SPOKEN_HOURS else int(said)
+    back, minute = {"half past": (0, 30), "quarter past": (0, 15), "quarter to": (1, 45)}[match["part"]]
+    return ((hour - back) % 24, minute, 0)
 
 
 def _date(match: re.Match[str]) -> tuple[int | None, int, int] | None:
