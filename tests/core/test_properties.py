@@ -94,6 +94,9 @@ def test_what_is_said_to_fit_fits_and_what_fits_after_fits_then(
     elif answer.answer == "after":
         rest = [x for x in on if x not in answer.drop]
         assert worst_crossing([*rest, chosen], limits, system, chosen) is None
+    elif answer.answer == "unknown":
+        assert chosen.start_unknown
+        assert worst_crossing([*on, chosen], limits, system) is None
     else:
         assert worst_crossing([chosen], limits, system, chosen) is not None
     assert answer.sentence
