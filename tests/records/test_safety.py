@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import timedelta
+from zoneinfo import ZoneInfo
 
 import pytest
 from django.contrib.auth.models import AbstractUser
@@ -99,3 +100,13 @@ def test_writing_up_needs_nothing_to_plan_with(who: AbstractUser) -> None:
         sessions.start_session(bare, "starts", Conditions(), who, confirmed=KNOWN)
     row = sessions.start_session(bare, "starts", Conditions(), who, confirmed=(), written_up=True)
     assert bridge.session_of(row).steps == ()
+
+
+def test_a_write_up_whose_first_line_says_no_time_still_goes_to_its_day(source: SourceRow, who: AbstractUser) -> None:
+    """The second line's clock was before the session's beginning, and was lost."""
+    row = sessions.start_session(source, "ladder", Conditions(), who, confirmed=(), written_up=True)
+    sessions.log_line(row, "no load 230v", who)
+    two_hours_ago = (timezone.now() - timedelta(hours=2)).astimezone(ZoneInfo(bridge.brief_of(source.job).zone))
+    entry = sessions.log_line(row, f"{two_hours_ago:%H:%M} 229v 900w", who)
+    assert f"{entry.at.astimezone(two_hours_ago.tzinfo):%H:%M}" == f"{two_hours_ago:%H:%M}"
+    assert entry.at == row.started_at

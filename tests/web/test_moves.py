@@ -87,6 +87,9 @@ def test_a_session_of_a_home_without_motors_says_why_it_has_no_starts(client: Cl
     page = client.get(reverse("bench", args=[source.job.pk]), {"protocol": "starts"}).content.decode()
     assert "start to test" in page
     assert "Start the starts" not in page
+    assert "checked" in page.split('name="written_up"')[1].split(">")[0], (
+        "what can only be written up is ticked as such"
+    )
 
 
 def test_a_protocol_nobody_knows_is_answered_in_words(client: Client, source: SourceRow) -> None:

@@ -53,7 +53,7 @@ def say(line: str) -> str:
         ("2m ago: 118v", "2 min ago · leg 1 118.0 V"),
         ("14:05: 118v", "at 14:05 · leg 1 118.0 V"),
         ("note: 12v lamp looks dim", "note: 12v lamp looks dim"),
-        ("engine hunted before it let go", "note: engine hunted before it let go"),
+        ("engine hunted before it let go", "it tripped · note: engine hunted before"),
         ("12345", "note: 12345"),
     ],
 )
@@ -411,3 +411,18 @@ def test_a_battery_at_its_end_and_the_bare_word_are_the_end_of_the_run(line: str
 )
 def test_a_time_may_be_said_in_words(line: str, clock: tuple[int, int, int]) -> None:
     assert read_line(line, NAMES, SINGLE).when.clock == clock
+
+
+@pytest.mark.parametrize(
+    ("line", "tripped"),
+    [
+        ("ran it until it tripped at 3.9kw", True),
+        ("4 min at 2.9kw before it went off", True),
+        ("2kw until it trips", False),
+        ("wait before it trips", False),
+    ],
+)
+def test_what_is_told_in_the_past_did_happen(line: str, tripped: bool) -> None:
+    """A trip that was taken for a plan would leave its watts as held."""
+    items = read_line(line, NAMES, SINGLE).items
+    assert any(isinstance(item, Event) and item.name == "trip" for item in items) == tripped

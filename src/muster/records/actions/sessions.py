@@ -107,6 +107,7 @@ def start_session(
         confirm_checks(source, protocol, steps, confirmed, who)
     session = Session(protocol=protocol, steps=steps, entries=(), conditions=conditions, kit=kit_at_hand(who))
     row = SessionRow(source=source, protocol=protocol, started_at=began or now, data=dump(session), created_by=who)
+    row.dated = began is not None or not written_up
     with changing(row, f"{PROTOCOLS[protocol].name} begun on {source.name}", who):
         row.save()
     raw = f"safety checks {left}" if left else "safety checks passed"
@@ -141,13 +142,10 @@ def _require_open(row: SessionRow) -> None:
         raise Refused("this session is closed", where="session", want="start a new one to log more")
 
 
-def understand(row: SessionRow, line: str, entry: EntryRow | None = None) -> Jotting:
-    """What a line would be taken to say, nothing kept; in the place of an ``entry``, where it stands."""
+def understand(row: SessionRow, line: str, session: Session | None = None) -> Jotting:
+    """What a line would be taken to say after what a ``session`` holds (else the record), nothing kept."""
     home = bridge.home_of(row.source.job)
-    session = bridge.session_of(row)
-    if entry is not None:
-        before = tuple(kept for kept in session.entries if kept.seq < entry.seq)
-        session = replace(session, entries=before)
+    session = session or bridge.session_of(row)
     record = replay(session, home.brief.system.legs)
     step = session.steps[record.step] if record.step < len(session.steps) else None
     return read_line(
@@ -161,6 +159,12 @@ def understand(row: SessionRow, line: str, entry: EntryRow | None = None) -> Jot
         heats=any(box.quantity == "heat_s" for box in PROTOCOLS[row.protocol].boxes),
         battery=bridge.source_of(row.source).kind.has_battery,
     )
+
+
+def _before(entry: EntryRow) -> Session:
+    """The session as it was before an entry."""
+    session = bridge.session_of(entry.session)
+    return replace(session, entries=tuple(kept for kept in session.entries if kept.seq < entry.seq))
 
 
 def _started_alone(session: Session, step: Step | None) -> tuple[str, ...]:
@@ -185,9 +189,9 @@ def checks_on(row: SessionRow, session: Session | None = None) -> tuple[checks.C
     return checks.check_session(session or bridge.session_of(row), checks_bench(row))
 
 
-def checks_of_line(row: SessionRow, jotting: Jotting, line: str) -> tuple[checks.Check, ...]:
+def checks_of_line(row: SessionRow, jotting: Jotting, line: str, session: Session) -> tuple[checks.Check, ...]:
     """The checks a line would raise if it were kept now."""
-    session, now = bridge.session_of(row), timezone.now()
+    now = timezone.now()
     at = max(_time_in(row, jotting.when, reference(row, now)), row.started_at)
     seq = max((entry.seq for entry in session.entries), default=0) + 1
     entry = Entry(seq=seq, t_s=bridge.seconds_since(row.started_at, at), items=jotting.items, raw=line)
@@ -234,7 +238,8 @@ def _place_in_time(row: SessionRow, when: When, spoken: datetime) -> datetime:
     """
     at = _time_in(row, when, spoken)
     now = timezone.now()
-    if at < row.started_at - BEGAN_EARLIER and when.clock is not None and not _has_been_logged(row):
+    unplaced = not _has_been_logged(row) or (not row.dated and not _has_said_a_time(row))
+    if at < row.started_at - BEGAN_EARLIER and when.clock is not None and unplaced:
         _move(row, at - row.started_at, dated=when.date is not None)
     if at > now + SOON and not row.dated:
         days = timedelta(days=math.ceil((at - now) / timedelta(days=1)))
@@ -246,6 +251,11 @@ def _place_in_time(row: SessionRow, when: When, spoken: datetime) -> datetime:
 def _has_been_logged(row: SessionRow) -> bool:
     """Whether anything stands in the record but the safety checks."""
     return any(not _is_cautions(items) for items in row.entry_rows.values_list("items", flat=True)[:2])
+
+
+def _has_said_a_time(row: SessionRow) -> bool:
+    """Whether an entry was put at another time than that of its typing."""
+    return row.entry_rows.filter(at__lt=models.F("logged_at") - BEGAN_EARLIER).exists()
 
 
 def _is_cautions(items: Sequence[Any]) -> bool:
@@ -305,7 +315,10 @@ def log_line(row: SessionRow, line: str, who: AbstractUser, *, ago_s: float = 0.
     _require_open(row)
     if not line.strip():
         raise MusterError("nothing was typed", where="line", want="a reading, an event or a note")
-    jotting = understand(row, line)
+    return _keep(row, line, understand(row, line), who, ago_s)
+
+
+def _keep(row: SessionRow, line: str, jotting: Jotting, who: AbstractUser, ago_s: float = 0.0) -> EntryRow:
     at = _place_in_time(row, jotting.when, _pressed_at(row, ago_s))
     return _append(row, jotting.items, at, line.strip(), who)
 
@@ -319,7 +332,7 @@ class PastedLine:
     at: datetime
 
 
-MOST_PASTED = 2000
+MOST_PASTED = 500
 """Lines that are taken at one go."""
 
 
@@ -349,7 +362,12 @@ def log_pasted(row: SessionRow, text: str, who: AbstractUser) -> list[PastedLine
         raise MusterError("nothing was pasted", where="text", want="notes, a line an entry")
     if len(lines) > MOST_PASTED:
         raise MusterError(f"got {len(lines)} lines", where="text", want=f"at most {MOST_PASTED} at one go")
-    kept = [(line, understand(row, line), log_line(row, line, who).pk) for line in lines]
+    session, kept = bridge.session_of(row), []
+    for line in lines:
+        jotting = understand(row, line, session)
+        entry = _keep(row, line, jotting, who)
+        session = replace(session, entries=(*session.entries, bridge.entry_of(entry, row.started_at)))
+        kept.append((line, jotting, entry.pk))
     at = dict(row.entry_rows.values_list("pk", "at"))  # a later line may have moved the whole session to its day
     return [PastedLine(line, jotting, at[key]) for line, jotting, key in kept]
 
@@ -511,7 +529,7 @@ def correct(entry: EntryRow, line: str, who: AbstractUser) -> EntryRow:
         raise Refused("this entry was already undone or corrected", where="entry")
     if not line.strip():
         raise MusterError("nothing was typed", where="line", want="the entry as it should read")
-    jotting = understand(row, line, entry)
+    jotting = understand(row, line, _before(entry))
     at = _corrected_time(entry, jotting.when)
     return _append(row, jotting.items, at, line.strip(), who, supersedes=entry)
 
@@ -633,7 +651,7 @@ def amend(row: SessionRow, reason: str, line: str, who: AbstractUser, entry: Ent
     at = entry.at if entry is not None else row.started_at
     raw = f"strike {entry.seq}" if entry is not None else ""
     if line.strip():
-        jotting = understand(row, line, entry)
+        jotting = understand(row, line, _before(entry) if entry is not None else None)
         items, raw = jotting.items, line.strip()
         at = _corrected_time(entry, jotting.when) if entry is not None else _amended_time(row, jotting.when)
     added = _append(row, items, at, raw, who, supersedes=entry)

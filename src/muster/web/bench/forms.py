@@ -88,7 +88,7 @@ class ReadForm(EntryForm):
         super().__init__(*args, **kwargs)
         self.boxes = look_boxes_of(protocol, system)
         for box in self.boxes:
-            self.fields[box.name] = number_field(box.label.capitalize())
+            self.fields[box.name] = number_field(box.label[:1].upper() + box.label[1:])
             self.fields[box.name].widget.attrs.update({"class": "form-control", "inputmode": "decimal"})
         if any(box.quantity in ("v", "w") for box in self.boxes):
             self._by("by", "Volts and watts by", "w")

@@ -50,7 +50,8 @@ def bench(request: HttpRequest, job_id: int) -> HttpResponse:
     source = chosen_source(request, job)
     protocol = request.GET.get("protocol", request.POST.get("protocol", FIRST))
     brief = bridge.brief_of(job)
-    initial = {"protocol": protocol, "temp_c": brief.site.temp_c}
+    steps, why_not = _steps(request, source, protocol) if source else ((), "")
+    initial = {"protocol": protocol, "temp_c": brief.site.temp_c, "written_up": bool(why_not)}
     form = StartForm(request.POST or None, initial=initial)
     confirmed = request.POST.getlist("confirmed")
     if request.method == "POST" and source is not None and form.is_valid():
@@ -68,7 +69,6 @@ def bench(request: HttpRequest, job_id: int) -> HttpResponse:
         )
         if started is not None:
             return redirect("session", job.pk, started.pk)
-    steps, why_not = _steps(request, source, protocol) if source else ((), "")
     context = {
         "form": form,
         "source": source,
@@ -123,8 +123,9 @@ def understood(request: HttpRequest, job_id: int, session_id: int) -> HttpRespon
     if not text.strip():
         return HttpResponse("")
     row = find_session(job_id, session_id)
-    jotting = actions.understand(row, text)
-    flags = actions.checks_of_line(row, jotting, text)
+    session = bridge.session_of(row)
+    jotting = actions.understand(row, text, session)
+    flags = actions.checks_of_line(row, jotting, text, session)
     return render(request, "bench/understood.html", {"jotting": jotting, "flags": flags})
 
 

@@ -207,7 +207,7 @@ def take_events(line: MarkedLine, strangers: list[str]) -> Iterator[Happened]:
                 line.shield(match.start(), match.end())
                 continue
             by_hand = phrase.name is E.TRIP and is_by_hand(line, match.start(), match.end())
-            if by_hand or is_denied(line, match.start()):
+            if by_hand or is_denied(line, match.start(), match.end()):
                 line.shield(match.start(), match.end())
                 continue
             if phrase.name is E.TRIP and (stranger := stranger_before(line, match.start())):

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 from .marks import MarkedLine
 from .times import COUNT, LENGTH, ROUGH_FIGURE, WORDS, Span, length_of
-from .units import FACTOR_OF_NAMED, FT_M, SpeltUnit, named_before, unit_at
+from .units import SpeltUnit, named_before, unit_at
 
 NUMBER = re.compile(
     r"(?<![\w.,:])(?<!\b[a-z]-)(?P<sign>(?:(?<=\s)|^)[-−+])?(?P<n>\d{1,3}(?:[\u2009\u202f\u00a0]\d{3})+(?:\.\d+)?|\d{1,3}(?:,\d{3})+(?:\.\d+)?(?![\d,])|\d+(?:[.,]\d+)?|\.\d+)(?!\d*:\d)"
@@ -53,8 +53,6 @@ class Figure:
     dc: bool = False
     distance_m: float | None = None
     clause: int = 0
-    shared: bool = False
-    """Whether its unit stood at a neighbour."""
 
     def of(self, quantity: str, factor: float = 1.0, zero: float = 0.0) -> None:
         """Say what a number is of."""
@@ -291,6 +289,3 @@ def _set_distances(line: MarkedLine, lexed: Lexed, distances: list[tuple[float, 
         chosen.distance_m = metres
         line.mark(chosen.start, chosen.end, "F")
         line.mark(start, end, "X")
-
-
-__all__ = ["FACTOR_OF_NAMED", "FT_M", "Figure", "Lexed", "lex", "number_of"]

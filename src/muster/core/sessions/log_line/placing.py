@@ -167,14 +167,11 @@ class Placing(Draft):
             return False
         if not has_after:
             return True
-        if len(inside) > 1:
-            kinds = {word.meant for word in inside}
-            return OUT in kinds and inside[-1].meant != OUT and False
+        if len(inside) > 1 or inside[0].meant == OUT:
+            return False
         word = inside[0]
         before = [self.figures[i] for i in mine if self.figures[i].start < word.start]
         after = [self.figures[i] for i in mine if self.figures[i].start > word.start]
-        if word.meant in (OUT,):
-            return False
         if {f.quantity for f in before} & {f.quantity for f in after}:
             return False
         if word.meant == Place.DC:

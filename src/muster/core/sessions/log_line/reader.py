@@ -202,7 +202,7 @@ class _LineReader:
         self._own_watts(mentions, readings)
         self._warm_spot(happened, readings)
         self.said += readings
-        notes = self._notes(lexed, readings)
+        notes = self._notes(readings)
         self.said.sort(key=lambda pair: pair[0])
         self._degrees(lexed)
         return [item for _, item in self.said] + notes
@@ -245,7 +245,7 @@ class _LineReader:
                 continue
             for index, (at, reading) in enumerate(readings):
                 if reading.quantity == "v" and 0 <= at - event.end <= 1 and reading.value <= MOST_DC_V:
-                    readings[index] = (at, replace(reading, place=Place.DC, instrument=reading.instrument))
+                    readings[index] = (at, replace(reading, place=Place.DC))
 
     def _off_when_empty(self, happened: list[Happened], readings: Sequence[tuple[int, Reading]]) -> None:
         """``0% 1.93kwh off``: a battery at its end and the bare word are the end of the run."""
@@ -490,25 +490,17 @@ class _LineReader:
     # what is left
 
     def _degrees(self, lexed: Lexed) -> None:
-        """Degrees of no scale: of Celsius where mains is 50 Hz, asked elsewhere."""
+        """Degrees of no scale, where mains is 60 Hz: taken for Celsius, and asked."""
         for figure in (f for f in lexed.figures if f.quantity == "degrees"):
             figure.of("temp_c")
             reading = Reading(quantity="temp_c", value=figure.value, resolution=figure.resolution)
             self.said.append((figure.start, reading))
-            if self.system.hz == 60:
-                raw, number = self.line.text.strip(), f"{figure.number:g}"
-                self.doubt = self.doubt or Doubt(
-                    f"{number} degrees: Celsius or Fahrenheit?",
-                    tuple(
-                        (
-                            f"°{scale}",
-                            re.sub(rf"{re.escape(number)}\s*(?:degrees?|deg|°)", f"{number} {scale}", raw, count=1),
-                        )
-                        for scale in "CF"
-                    ),
-                )
+            raw, number = self.line.text.strip(), f"{figure.number:g}"
+            bare = rf"{re.escape(number)}\s*(?:degrees?|deg|°)"
+            choices = tuple((f"°{scale}", re.sub(bare, f"{number} {scale}", raw, count=1)) for scale in "CF")
+            self.doubt = self.doubt or Doubt(f"{number} degrees: Celsius or Fahrenheit?", choices)
 
-    def _notes(self, lexed: Lexed, readings: list[tuple[int, Reading]]) -> list[Item]:
+    def _notes(self, readings: list[tuple[int, Reading]]) -> list[Item]:
         """Words that were not understood, clause by clause; beside a lone temperature or level they say where."""
         notes: list[Item] = []
         for start, end in self.line.clauses:

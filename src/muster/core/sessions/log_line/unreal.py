@@ -29,7 +29,8 @@ DENIED = re.compile(
 )
 """What stands before words that then tell of no event."""
 OF_A_LENGTH = re.compile(r"(?:\b(?:before|until|to))(?: (?:it|that|the|a|an))*\s*$")
-"""``4 min before it tripped``, ``40 s until it came back``: these did happen when a length or a clock stands before."""
+"""``ran until it tripped``, ``4 min before it went off``: what is told in the past did happen; ``until it trips`` may not."""
+PAST = re.compile(r"\b(?:\w+ed|went|shut|cut|let|died|quit|gone|came|was|got|fell|sank)\b")
 EARTH_FAULT = r"(?:the |its )?(?:rcd|rcbo|gfci|gfi|afci|elcb|residual current device|earth leakage(?: switch| breaker)?|safety switch)s?"
 TEST_BUTTON = rf"(?:(?:{EARTH_FAULT}|earth leakage) )?(?:test(?:ing)?(?: button| switch)?|self[- ]?test)(?: on {EARTH_FAULT})? (?:trips?|tripped|works?|worked|ok|fine|passed)(?: it| ok| fine)?"
 
@@ -88,13 +89,14 @@ def shield_claims(line: MarkedLine) -> None:
         line.shield(match.start(), match.end())
 
 
-def is_denied(line: MarkedLine, at: int) -> bool:
-    """Whether what stands before a place says that what follows did not happen."""
+def is_denied(line: MarkedLine, at: int, end: int = 0) -> bool:
+    """Whether what stands before a place says that what follows, up to ``end``, did not happen."""
     start = line.clause(at)[0]
     before = line.low[start:at]
     denied = DENIED.search(before)
     if denied is None:
         return False
     if OF_A_LENGTH.search(before):
-        return not re.search(r"[\ue002\ue004\ue006\ue008]|[\ue000-\ue00d]", before)
+        told_back = re.match(r" ?: ?\ue002", line.low[end:])  # ``until it tripped: 38 s``: of the length
+        return bool(told_back) or not PAST.search(line.low[at:end])
     return True
