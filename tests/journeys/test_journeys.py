@@ -318,7 +318,8 @@ def test_a_key_is_seen_to_be_heard_before_its_answer_comes(desk: Page, demo: Job
     expect(desk.locator("#line")).to_be_visible()
     held: list[Route] = []
     desk.route("**/switch/", lambda route: held.append(route))
-    desk.keyboard.press("6")
+    with desk.expect_request("**/switch/"):
+        desk.keyboard.press("6")
     expect(desk.locator('[data-call="6"]')).to_have_class(re.compile("heard"))
     expect(desk.locator('[data-call="6"]')).to_have_attribute("aria-busy", "true")
     held[0].continue_()
