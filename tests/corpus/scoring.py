@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from muster.core.sessions import Event, Item, Length, Reading, Start, Stat, Switch
-from muster.core.sessions.log_line import When, read_line
+from muster.core.sessions.log_line import When, parted, read_line
 from muster.core.sessions.log_line.times import MONTHS
 
 from .reading import HOUSE, Jotting, jottings
@@ -24,8 +24,10 @@ EVENTS = {"cut": "through", "cut_off": "cut"}
 def understood(jotting: Jotting) -> list[str]:
     """What the log line makes of a jotting, in the corpus's own form."""
     names = {name: name for name in HOUSE}
-    read = read_line(jotting.text, names, jotting.system)
-    said = [*_time(read.when), *(part for item in read.items for part in _said(item))]
+    said: list[str] = []
+    for part_of_line in parted(jotting.text):
+        read = read_line(part_of_line, names, jotting.system)
+        said += [*_time(read.when), *(part for item in read.items for part in _said(item))]
     offs = {f"-{name}" for name in HOUSE}
     return ["-all", *(part for part in said if part not in offs)] if offs <= set(said) else said
 

@@ -6,6 +6,7 @@
 """
 
 from .loads import match_load
+from .parting import parted
 from .reader import Doubt, Jotting, read_line
 from .telling import EVENT_WORDS, UNIT_OF, slow_meters, tell
 from .times import When, read_when
@@ -17,6 +18,7 @@ __all__ = [
     "Jotting",
     "When",
     "match_load",
+    "parted",
     "read_line",
     "read_when",
     "slow_meters",

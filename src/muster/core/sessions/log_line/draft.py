@@ -45,6 +45,7 @@ class Draft:
     places: dict[int, str] = field(default_factory=dict)
     instruments: dict[int, str] = field(default_factory=dict)
     zero_at: list[int] = field(default_factory=list)
+    of_no_leg: list[tuple[int, int]] = field(default_factory=list)
     stat_words: dict[int, tuple[int, int]] = field(default_factory=dict)
 
     def _known(self, figure: Figure, quantity: str, factor: float = 1.0) -> None:

@@ -9,7 +9,7 @@ from enum import StrEnum
 
 from ..model import EventName
 from .marks import MarkedLine
-from .unreal import EARTH_FAULT, is_by_hand, is_denied, other_after, stranger_before
+from .unreal import EARTH_FAULT, is_by_hand, is_denied, is_of_oil, other_after, stranger_before
 
 IT = r"(?:(?:it|that|all|the)(?:'s)? |(?:the )?(?:source|set|genny|generator|inverter|unit|output|station|lot|whole thing|whole lot|machine|power) )?(?:just |then |has |have |had |simply |promptly |again )*"
 GONE = r"(?:went|goes|gone|go)"
@@ -65,7 +65,7 @@ PHRASES = (
     Phrase(E.RESET, r"(?:reset|pushed|put|flipped|switched|clicked)(?: the| its)* breakers?(?: back)?(?: in| on| up)?"),
     Phrase(E.RESET, r"breakers? (?:back|reset)(?: in| on| up)?"),
     Phrase(E.REPLUG, r"(?:re-?plugged|plugged|put|unplugged)(?: in)?(?: it| them| the)* <PANELS>(?: out)?(?: and)?(?: back)?(?: again)?(?: in)?(?: again)?", "pv"),
-    Phrase(E.REPLUG, r"(?:plugged|put)(?: it| them| that| the <L>| <L>| the lead| the cord)* back(?: in| again)*|re-?plugged(?: it| them)?|unplugged(?: it)?(?: and)?(?: plugged)?(?: it)? back(?: in)?(?: again)?"),
+    Phrase(E.REPLUG, r"(?:plugged|(?<![\ue000\ue001\ue008\ue009] )put)(?: it| them| that| the <L>| <L>| the lead| the cord)* back(?: in| again)*|re-?plugged(?: it| them)?|unplugged(?: it)?(?: and)?(?: plugged)?(?: it)? back(?: in)?(?: again)?"),
     Phrase(E.SERVICE, r"(?:topped up |top up )(?:the |its )?oil|oil (?:topped up|changed|filled)|(?:added|put in) (?:some |the |a bit of )*oil"),
     Phrase(E.SERVICE, rf"{PART}(?:(?:,| and|,? &) (?:the )?{PART})*(?: was| were| is| all| just)* (?:cleaned|changed|replaced|swapped|fitted|renewed|checked)(?: and (?:cleaned|gapped|replaced))?"),
     Phrase(E.SERVICE, rf"(?:changed|change|replaced|cleaned|swapped|fitted|new|fresh|checked and cleaned)(?: the| its| a| new| fresh| out)* {PART}(?:(?:,| and|,? &) (?:the |a |new )*{PART})*|serviced(?: it)?|(?:had|gave) it (?:a service|serviced)|repaired(?: it)?|oil change(?:d)?"),
@@ -81,18 +81,19 @@ PHRASES = (
     Phrase(E.CODE, r"(?:code )?(?P<detail>low oil(?: pressure)?|oil (?:pressure )?low|low on oil)(?: shut ?down| cut[- ]?out| warning)?"),
     Phrase(E.CODE, r"(?:error|err|fault|code|alarm)(?: code| no\.?| number| light)?(?: is| was|:)? ?(?P<detail>[a-z]{0,3}[- ]?\d{1,4}[a-z]?|<N>)(?: came| and| went| comes| goes| again| on the (?:screen|display)| flash\w*)*"),
     Phrase(E.CODE, r"(?:shows?|showed|showing|says|said|reads|flash\w*|displays?|throws?|threw|gives?|gave)(?: up| me| an| a| code| error| fault)* (?P<detail>[a-z]{1,3}-?\d{1,4})(?: on the (?:screen|display))?"),
-    Phrase(E.CODE, r"(?P<detail>[ef]-?\d{1,3})(?= ?$| ?[,;·])"),
+    Phrase(E.CODE, r"(?P<detail>[ef]-?\d{1,3})(?= ?$| ?[,;·]| (?:and|then) )"),
     Phrase(E.CODE, r"(?P<detail>[ef]-?\d{1,3})(?: on the (?:screen|display)| on (?:screen|display)| came up| again| and gone)"),
-    Phrase(E.CODE, r"(?:code )?(?P<detail>(?:red |low |amber |yellow )?(?:overload|over-load|oil|low oil|fault|warning|check|alarm|battery|bat|temp|temperature|over ?temp|engine|co|inverter|fuel|red|amber) (?:light|lamp|led|icon|symbol|indicator|warning|alarm))(?: is| was| came| comes| went| up| on| flickering| flickers| flashing| flashes| blinking| lit| again| now| showing)*"),
+    Phrase(E.CODE, r"(?:code )?(?P<detail>(?:red |low |amber |yellow )?(?:overload|over-load|oil|low oil|fault|warning|check|alarm|battery|bat|temp|temperature|over ?temp|engine|co|inverter|fuel|red|amber) (?:light|lamp|led|icon|symbol|indicator|warning|alarm))(?! (?:is |was |stays |stayed |still )*(?:quiet|silent|ok|okay|fine|never|not|fitted|in place|reads|tested|green|off|out)\b)(?: is| was| came| comes| went| up| on| flickering| flickers| flashing| flashes| blinking| lit| again| now| showing)*"),
     Phrase(E.CODE, r"(?:code|shows?|showed|says|said|reads|it says|display says|with)? ?(?P<detail>overload(?:ed)?(?! (?:it|the|him|her)\b)|over ?temp(?:erature)?|low batt(?:ery)?|overheat(?:ed|ing)?|over ?load)(?: on the (?:screen|display)| warning| message)?"),
     # it went
+    Phrase(E.TRIP, r"(?:auto(?:matic)? |overload |thermal |and |then )*shutdown(?! (?:switch|button|point|volt\w*|level|temp\w*|by hand))(?: again)?(?: after| in| within)?(?: about)?", until=Until.TRIP),
     Phrase(E.CUT_OFF, r"(?:(?:low |high )?(?:volt(?:s|age) )?cut[- ]?(?:off|out)|(?:low|high) (?:volt(?:s|age) )?cut|(?:it )?(?:went |goes |cuts |cut |shuts? |drops |dropped |tripped |trips |turned |switched )?(?:off|out|itself off|down)|tripped|trips|lets go|let go)(?: at| by| on)? ?(?=<V>)", until=Until.NOTHING),
-    Phrase(E.BACK, r"(?:came |comes |come |is |it's |goes |went )?(?:back|on again|woke up|wakes up|recovered|recovers|restarts?)(?: on| in| up)?(?: again)? ?(?:at|by) ?(?=<V>)"),
+    Phrase(E.BACK, r"(?:came |comes |come |is |it's |goes |went )?(?:back|on again|woke up|wakes up|recovered|recovers|restarts?)(?: on| in| up)?(?: again)?(?: at| by)? ?(?=<V>)"),
     Phrase(E.BACK, r"(?:it )?(?:came|comes|was|is) back(?: on)? (?:when|once|as)(?: the)?(?: volts| voltage| battery| it)*(?: was| is| had)* (?:reached|hit|hits|reaches|got to|at|back to|up to) (?:about )?(?=<V>)"),
     Phrase(E.RESET, r"(?:(?:came |come |it's |is )?back )(?:on |up )?(?:after|when|once) i (?:pressed|pushed|hit|reset|switched|turned|cycled)(?: the| it| its)*(?: reset| button| switch| power| off and on)*"),
     Phrase(E.BACK, rf"(?:it )?(?:came|comes|come|was|is|it's|got|went|goes)? ?(?:back|on again|live again|alive again|recovered|recovers|restarted|restarts|returned|reset|resets)(?: on| up| in| again| live)* {BY_ITSELF}(?: after| in| within)?(?: about)?", until=Until.BACK),
     Phrase(E.BACK, rf"{BY_ITSELF} (?:came |comes )?back(?: on)?", until=Until.BACK),
-    Phrase(E.BACK, r"(?:each |both |all )?(?:it )?(?:came|comes|come|recovered|recovers|restarted|back|cleared|clears)(?: back| on| up| again| live)* (?:after|in|within)(?: about)? (?=<D>)", until=Until.BACK),
+    Phrase(E.BACK, r"(?:each |both |all )?(?:it )?(?:came|comes|come|restarted|back|cleared|clears)(?: back| on| up| again| live)* (?:after|in|within)(?: about)? (?=<D>)", until=Until.BACK),
     Phrase(E.RESET, r"had to (?:hold|press|push|flip|cycle|reset|restart|switch|turn)(?: it| the| off| on| and| button| switch| power| again| back| in| down| breaker)*"),
     Phrase(E.RESET, r"(?:i )?(?:press(?:ed)?|push(?:ed)?|hit|held|thumbed)(?: the| its)* (?:reset|button|power)(?: button| switch)*|(?:power[- ])?cycled it|reset(?: it| done)?|re-?started(?: it| the (?:engine|set|generator|inverter))?|started it (?:up )?again|switched (?:it )?(?:back )?on again|turned it (?:back )?on(?: again)?"),
     Phrase(E.RESET, r"<!L>(?:it's |it is |is |came |now )*(?:back(?: on| up)(?: again)?|live again|on again|running again|power(?:'s)? back|back again|back now|came back|up again)(?! (?:to|at|near|around|above|over) )"),
@@ -103,13 +104,14 @@ PHRASES = (
     Phrase(E.STALL, r"(?:hums?|hummed|humming|growls?|buzz(?:es|ed)?)(?: and| but)? (?:won't|wouldn't|doesn't|didn't|does not|did not|will not|never) (?:start|turn|run|spin|go)(?:ed)?(?: up| over)?"),
     Phrase(E.TRIP, r"(?:the )?(?:engine|motor of the set|genny|generator|genset|set|it) (?:stalled|stopped|died|quit|conked out|cut out)(?: dead| completely| altogether)?", "engine stopped"),
     Phrase(E.NOISE, r"(?:transformer|inverter|alternator|<THING>|set|unit) (?:hums?|hummed|is humming|humming)(?: a bit| loudly| badly)?"),
-    Phrase(E.STALL, r"stall(?:s|ed|ing)?(?! (?:in|on|under|against|when cutting))|(?:just |only )(?:hums?|hummed)(?: there)?|(?:<=L>|motor )(?:just )?(?:hums?|hummed)(?: there)?|(?:won't|wouldn't|didn't|doesn't|did not|does not|would not|will not|couldn't|can't|never|failed to|refused to|refuses to)(?: even)? (?:start|turn over|turn|spin|get going|come up|run up|get up to speed)(?:ed)?(?: up| it)?"),
-    Phrase(E.TRIP, r"(?:took|takes|brought|pulled|dropped|knocked|killed) (?:it|the set|the source|the inverter|the unit|the whole lot|everything|the lot|the generator|the station)(?: right)?(?: down| out| off)?", until=Until.TRIP),
-    Phrase(E.TRIP, r"(?:main |its )?breakers? (?:tripped|went|popped|let go|jumped|opened)(?: again| out| off)?", "breaker tripped", Until.TRIP),
+    Phrase(E.STALL, r"stall(?:s|ed|ing)?(?! (?:in|on|under|against|when cutting))|(?:just |only )(?:hums?|hummed)(?: there)?|(?:<=L>(?:just |only )|motor )(?:hums?|hummed)(?: there)?(?! (?:\w+ )?(?:differ\w*|loud\w*|odd\w*|funny|strange\w*|nice\w*|along|away|more|a))|(?:won't|wouldn't|didn't|doesn't|did not|does not|would not|will not|couldn't|can't|never|failed to|refused to|refuses to)(?: even)? (?:start|turn over|turn|spin|get going|come up|run up|get up to speed)(?:ed)?(?: up| it)?"),
+    Phrase(E.TRIP, r"(?:took|takes|brought|pulled|dropped|knocked|killed|kicked|threw|tripped|popped) (?:it|the set|the source|the inverter|the unit|the whole lot|everything|the lot|the generator|the station)(?: right)?(?: down| out| off)?(?! (?:right |straight )?(?:down )?to\b)", until=Until.TRIP),
+    Phrase(E.TRIP, r"(?:main |its )?breakers? (?:tripped|went|popped|let go|jumped|opened)(?: again| out| off)?|then (?:the |its )?breaker(?= ?$| ?[,;.])|(?:main |its |the )*(?:cb|mcb|circuit breaker) (?:tripp?(?:ed|s)?|popped|went|opened)", "breaker tripped", Until.TRIP),
+    Phrase(E.TRIP, r"(?:bms|battery|it|inverter|protection)(?: just| then)? (?:shut|cut|turned|switched|knocked) (?:it all|everything|the lot|all of it)(?: down| off| out)?", until=Until.TRIP),
     Phrase(E.TRIP, rf"{IT}<!L>(?:shut(?:s|ting)?|turn(?:ed|s)|switch(?:ed|es)|cut(?:s)?|kick(?:ed|s)|click(?:ed|s)|knock(?:ed|s)|drop(?:ped|s)) (?:itself )?(?:off|down|out)(?! when)(?: by itself| on its own| again| at once| straight away| immediately| completely| dead| <T>)*(?: after| in| within)?(?: about)?", until=Until.TRIP),
     Phrase(E.TRIP, rf"{IT}(?:tripped|trips|trip)(?! over (?:the|a|my|it|his|her)\b)(?: out| off| again| on overload| at once| straight away| immediately| itself| <T>)*(?: after| in| within)?(?: about)?", until=Until.TRIP),
-    Phrase(E.TRIP, rf"{IT}<!L>{GONE} (?:off|dark|dead|down|out|black|silent|quiet|pop)(?: by itself| on its own| again| at once| straight away| immediately| completely| <T>)*(?: after| in| within)?(?: about)?", until=Until.TRIP),
-    Phrase(E.TRIP, rf"{IT}(?:died|dies|quit|quits|conked out|packed (?:up|it in)|gave (?:up|out|in)|let go|lets go|bailed out|threw in the towel|collapsed|blacked out|lost (?:output|power|it)|no (?:more )?(?:output|power|juice|lights|volts)|all dark|lights out|everything (?:dark|dead|went dark)|no dc|no ac)(?: on me| again| after| in| within| completely)*(?: about)?", until=Until.TRIP),
+    Phrase(E.TRIP, rf"{IT}<!L>{GONE} (?:off|dark|dead|down(?! (?:to|by|from|a|about|in|on)\b)|out|black|silent|quiet|pop)(?: by itself| on its own| again| at once| straight away| immediately| completely| <T>)*(?: after| in| within)?(?: about)?", until=Until.TRIP),
+    Phrase(E.TRIP, rf"{IT}(?:died|dies|quit|quits|conked out|packed (?:up|it in)|gave (?:up|out|in)(?! (?:on|to)\b)|let go|lets go|bailed out|threw in the towel|collapsed|blacked out|lost (?:output|power|it)|no (?:more )?(?:output|power|juice|lights|volts)|all dark|lights out|everything (?:dark|dead|went dark)|no dc|no ac)(?: on me| again| after| in| within| completely)*(?: about)?", until=Until.TRIP),
     Phrase(E.TRIP, r"(?:(?:it|and|then|set|engine|generator|inverter|unit|just|station|output) )+(?:stopped|stops)(?: dead| altogether| working| again)*(?: after| in)?(?: about)?(?=\s*(?:$|[,;.!·]|<D>))", until=Until.TRIP),
     Phrase(E.TRIP, rf"<!L>(?:it's |it |is |was |then |and )*off (?:{BY_ITSELF}|again|at once|straight away|immediately)(?: after| in)?(?: about)?", until=Until.TRIP),
     Phrase(E.TRIP, r"(?:it's |it |is |was |then |and )*off (?:after|in|within) (?:about )?(?=<D>)", until=Until.TRIP),
@@ -118,7 +120,7 @@ PHRASES = (
     Phrase(E.TRIP, r"(?:all |everything |it's |gone )*dark(?= ?$| ?[,;·])", until=Until.TRIP),
     Phrase(E.TRIP, r"(?:then|and then) (?:silence|nothing|dark(?:ness)?)(?= ?$| ?[,;.·])", until=Until.TRIP),
     # what was seen, heard and felt
-    Phrase(E.BEEP, r"(?:the )?(?:alarm|buzzer)(?= ?$| ?[,;·]| at)"),
+    Phrase(E.BEEP, r"(?:the )?(?:low[- ]?(?:volt\w*|batt\w*) )?(?:alarm|buzzer)(?= ?$| ?[,;·]| at| ?<F>| ?<N>)"),
     Phrase(E.BEEP, r"(?:it |keeps |kept |started |low |battery |inverter )*(?:beep(?:s|ed|ing)?|chirp(?:s|ed|ing)?|bleep(?:s|ed|ing)?|squeal(?:s|ed|ing)?)(?: at me| away| once| twice| loudly| continuously| constantly| every few seconds)*|(?:an |the )?(?:alarm|buzzer|siren)(?: is| was| keeps)* (?:going|sounds?|sounding|sounded|went|goes|rings?|on)(?: off)?"),
     Phrase(E.FLICKER, r"(?:the )?(?:lights?|lamps?|bulbs?|<L>)(?: on <P>)?(?: are| is| were| was)* (?:flicker(?:s|ed|ing)?|pulsing|dipping|dip(?:s|ped)?|(?:go(?:es)?|went|got) (?:dim|dimmer|yellow|brown)|dim(?:s|med|ming)?|blink(?:s|ed|ing)?|pulse(?:s|d)?|wobble(?:s|d)?|strobe(?:s|d)?)(?: a bit| briefly| slightly| badly| down)*"),
     Phrase(E.FLICKER, r"flicker(?:s|ed|ing|y)?(?: in the lights)?|(?:slight |bad |visible )?dimming"),
@@ -126,14 +128,14 @@ PHRASES = (
     Phrase(E.SMELL, r"(?:smells?|smelt|smelled|smelling|stinks?|stank|whiff|reek\w*)(?: a bit| bit| very| like| of| something)*(?: hot| burn\w*| burnt| plastic| electrical| rubber| fishy| scorch\w*| petrol| gas| funny| bad)*|(?:burning|burnt|hot|funny|electrical|bit of a|a bit of|some) (?:plastic |electrical )?smell"),
     Phrase(E.SMELL, r"(?:some |a bit of |a wisp of |wisps of |white |blue |black |puff of |lots of )*(?:smok(?:e|es|ed|ing|y))(?! alarm| detector)(?: from| out of| off)?(?: the)?(?: <THING>)?", "smoke"),
     Phrase(E.WARM, r"(?P<detail><THING>)(?:'s)?(?: <IS>)*(?: <F>,?)?(?: <IS>)* <WARM>(?: to| the| touch| hold| handle| hand)*"),
-    Phrase(E.WARM, r"(?<!start )(?<!starts )(?<!to )(?<!genny )(?<!engine )(?<!set )(?<!generator )(?:<IS> )*<WARM>(?: to| the| touch| hold)*(?: (?P<detail><THING>))?(?! start)(?! up)(?!-up)(?! (?:soft |eased )?<L>)(?! day)(?! water)(?! air)"),
+    Phrase(E.WARM, r"(?<!start )(?<!starts )(?<!to )(?<!genny )(?<!engine )(?<!set )(?<!generator )(?<!let )(?<!let it )(?:<IS> )*<WARM>(?! ?<D>)(?: to| the| touch| hold)*(?: (?P<detail><THING>))?(?! start)(?! up)(?!-up)(?! (?:soft |eased )?<L>)(?! day)(?! water)(?! air)"),
     Phrase(E.FAN, r"(?:the |its |cooling )?fans?(?: is| are| was| came| comes| kicked| kicks| cut| cuts| spins| spun| starts| running| now| just| both| still| went)* (?:on|in|running|loud|going|roaring|screaming|spinning|flat out|off|stopped|up)(?: flat out| full| high| low| up| down| hard| loud)*"),
     Phrase(E.NOISE, r"buzz(?:es|ed|ing)?|rattl(?:es|ed|ing)|whin(?:es|ed|ing)|growl(?:s|ed|ing)?|humm(?:ed|ing) (?:loudly|badly)|knock(?:s|ing)|screech\w*|backfir\w*|odd noise|strange noise|funny noise"),
     # how far the energy is
     Phrase(E.FULL, r"charg(?:e|ing) (?:is |was |now )*(?:finished|done|complete[d]?|ended|over)|finished charging|done charging"),
     Phrase(E.FULL, r"(?:charger|display|it|screen|light|station)? ?(?:says|shows|reads|is|it's|now|at last|finally)* ?(?:fully charged|full charge|charged full|topped out)|(?:charger|display|screen|light) (?:says|shows|reads) full"),
     Phrase(E.FULL, r"(?:it's |battery |now |is |finally )*(?<!brim )(?<!on )(?<!tank )(?<!half )full(?: now| at last| again)?(?=\s*(?:$|[,;.!·]|<F>|<T>))(?<!at full)"),
-    Phrase(E.EMPTY, r"(?:ran|run|runs|went|gone|is|it's|dead|battery|now|totally|completely)* ?(?<!nearly )(?<!almost )(?<!half )(?:flat|empty)(?: now| again)?(?= ?$| ?[,;.!·]| <F>| <D>| <T>| at| after| in| by| and| as a)|(?:ran|run|runs) (?:dry|out(?: of \w+)?)|(?:tank|bottle|can) (?:is |was |now |ran )*(?:bone )?(?:dry|empty)|bone dry|out of (?:fuel|gas|petrol|diesel|propane|juice|charge)", until=Until.HELD),
+    Phrase(E.EMPTY, r"(?:ran|run|runs|went|gone|is|it's|dead|battery|now|totally|completely)* ?(?<!nearly )(?<!almost )(?<!half )(?:flat|empty)(?: now| again)?(?= ?$| ?[,;.!·]| <F>| <D>| <T>| at| after| in| by| and| as a)|(?:till|until) (?:it )?(?:was |ran |went )?(?:dry|empty|flat)|fuel (?:ran |is |was )?out|(?:ran|run|runs) (?:dry|out(?: of \w+)?)|(?:tank|bottle|can) (?:is |was |now |ran )*(?:bone )?(?:dry|empty)|bone dry|out of (?:fuel|gas|petrol|diesel|propane|juice|charge)", until=Until.HELD),
     # the course of the work
     Phrase(E.PAUSE, r"pause[ds]?(?: for \w+)?|pausing|taking a break|break for \w+|stopp(?:ed|ing) for (?:lunch|tea|dinner|breakfast|a break|the night)"),
     Phrase(E.RESUME, r"resum(?:e|ed|ing)|going on(?: with it)?|carry(?:ing)? on|carried on|continu(?:e|ed|ing)|back at it|picking up again"),
@@ -183,6 +185,10 @@ def spelt(words: str) -> str:
     return words
 
 
+PUT_ON = re.compile(
+    r"\b(?:put|switch(?:ed)?|turn(?:ed)?|plug(?:ged)?|brought) (?:everything|all|it all|them|them all|the lot|the loads|[\ue004\ue005]+|the [\ue004\ue005]+) $"
+)
+"""``put everything back on``: loads, and not the source."""
 LOAD_WENT = re.compile(
     r"\bruns (?:for )?[\ue002\ue003]+ $|\ue004\ue005* (?:\w+ed |just |then |itself |runs? |ran |on |for |[\ue002\ue003]+ )*$"
 )
@@ -191,6 +197,7 @@ PATTERNS = tuple((phrase, spelt(phrase.words)) for phrase in PHRASES)
 
 def take_events(line: MarkedLine, strangers: list[str]) -> Iterator[Happened]:
     """The events of a line, their words covered; ``strangers`` collects what went off and may not be the source."""
+    stalled = False
     for phrase, words in PATTERNS:
         for match in list(line.find(words)):
             if match.end() == match.start() or not re.search(r"[a-z]", match[0]):
@@ -201,6 +208,17 @@ def take_events(line: MarkedLine, strangers: list[str]) -> Iterator[Happened]:
                 and match[0].startswith(("off", "then off", "and then off"))
             ):
                 continue  # ``kettle clicked off by itself``
+            if phrase.name is E.TRIP and match[0].lstrip().startswith(("click", "and click")) and stalled:
+                line.shield(match.start(), match.end())
+                continue  # ``hums and clicks off``: the motor's own protector
+            if (
+                phrase.name is E.HELD
+                and match[0].startswith(("run", "ran"))
+                and not re.search(r"[\ue000\ue002\ue004\ue008]", line.low)
+            ):
+                continue  # ``2 years old, runs ok``: of no load and no length
+            if phrase.name is E.RESET and PUT_ON.search(line.low[: match.start()]):
+                continue
             if phrase.name in (E.RESET, E.BACK) and (
                 stranger_before(line, match.start()) or other_after(line, match.end())
             ):
@@ -214,13 +232,17 @@ def take_events(line: MarkedLine, strangers: list[str]) -> Iterator[Happened]:
                 line.shield(match.start(), match.end())
                 strangers.append(stranger)
                 continue
+            if phrase.name is E.CODE and re.search(r"\d[.,]\d", line.text[match.start() : match.end()]):
+                continue  # ``alarm 22.4``: volts, and no code
             groups = match.groupdict()
             detail = (
                 phrase.detail or line.text[slice(*match.span("detail"))].strip()
                 if groups.get("detail")
                 else phrase.detail
             )
-            yield Happened(phrase.name, detail, match.start(), match.end(), phrase.until)
+            stalled = stalled or phrase.name is E.STALL
+            name = E.SERVICE if phrase.name is E.REFILL and is_of_oil(line) else phrase.name
+            yield Happened(name, detail, match.start(), match.end(), phrase.until)
             line.done(match)
             if groups.get("detail"):
                 line.mark(*match.span("detail"), "X")

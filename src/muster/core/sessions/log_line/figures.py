@@ -10,10 +10,15 @@ from .times import COUNT, LENGTH, ROUGH_FIGURE, WORDS, Span, length_of
 from .units import SpeltUnit, named_before, unit_at
 
 NUMBER = re.compile(
-    r"(?<![\w.,:])(?<!\b[a-z]-)(?P<sign>(?:(?<=\s)|^)[-−+])?(?P<n>\d{1,3}(?:[\u2009\u202f\u00a0]\d{3})+(?:\.\d+)?|\d{1,3}(?:,\d{3})+(?:\.\d+)?(?![\d,])|\d+(?:[.,]\d+)?|\.\d+)(?!\d*:\d)"
+    r"(?<![\w.,:])(?<!\b[a-z]-)(?<!\d\+)(?P<sign>(?:(?<=\s)|^)[-−+])?(?P<n>\d{1,3}(?:[\u2009\u202f\u00a0]\d{3})+(?:\.\d+)?|\d{1,3}(?:,\d{3})+(?:\.\d+)?(?![\d,])|\d+(?:[.,]\d+)?|\.\d+)(?![\d.]*\+\d)(?!\d*:\d)"
 )
 ROUGHLY = re.compile(r"(?:about|around|roughly|approx\.?|nearly|almost|some|~|maybe|say)\s*$")
-ORDINAL = re.compile(r"\b(?:leg|line|unit|set|step|day|no\.?) $")
+NUMBERED = re.compile(
+    r"\b(?:pv|mppt|strings?|ports?|inputs?|bank|battery|batt|circuit|socket|outlet|heater|pump|kettle) $"
+)
+OF_NUMBERED = re.compile(r"\d(?: ?:| ?$| ?,| -| \d)")
+"""``pv 2: 38 v``: which one, and no figure."""
+ORDINAL = re.compile(r"\b(?:leg|line|unit|set|gen|genny|generator|inverter|source|step|day|no\.?) $")
 """Words whose single digit counts places or steps."""
 AT = re.compile(r"(?:@|\bat|\bfrom|\baway)\s*$")
 OF_WHAT = re.compile(
@@ -23,8 +28,10 @@ OF_WHAT = re.compile(
 V_ALONE = re.compile(r"v(?:olts?)?")
 MOST_DC_V = 70.0
 """Above it a household battery's volts are said to be DC."""
+LEAST_HZ, MOST_HZ = 25.0, 90.0
+"""No set that still runs makes less or more."""
 THD = re.compile(r"\s*(?:thd[vi]?|distortion|harmonic)")
-THD_BEFORE = re.compile(r"(?:thd[vi]?|distortion|harmonics?)\s*(?:is|of|at|:|=)?\s*$")
+THD_BEFORE = re.compile(r"(?:thd[vi]?|distortion|harmonics?)\s*(?:is|was|of|at|under|below|about|around|near|:|=)?\s*$")
 CORD = re.compile(r"\s*(?:of )?(?:cord|cable|lead|flex|wire|hose|extension)")
 SPOKEN_WATER = re.compile(rf"(?<!\w)(?P<n>{COUNT})\s+(?:lit(?:re|er)s?|kilos?|kg)\s+(?:of\s+)?water\b")
 MINUTES_SECONDS = re.compile(
@@ -32,10 +39,15 @@ MINUTES_SECONDS = re.compile(
 )
 """``kettle took 3:50``: three minutes and fifty seconds."""
 CLOCK_S = (
-    r"(?:the )?(?:mains |wall |synchronous |plug-in )?clock[^\d]{0,24}(?P<shown>\d+(?:\.\d+)?) ?(?:s|secs?|seconds?)? (?:in|per|over|for) (?P<true>(?:(?:a|one|the) )?minute|\d+(?:\.\d+)? ?(?:s|secs?|seconds?)?)(?: \([^)]*\))?",
+    r"(?:the )?(?:mains |wall |synchronous |plug-in )?clock[^\d]{0,24}(?P<shown>\d+(?:\.\d+)?) ?(?:s|secs?|seconds?)? (?:in|per|over|for) (?P<true>(?:(?:a|one|the) )?minute|\d+(?:\.\d+)? ?(?:s|secs?|seconds?)?)(?! ?m)(?: \([^)]*\))?",
     r"(?P<shown>\d+(?:\.\d+)?) ?(?:s|secs?|seconds?) on (?:it|the (?:mains |wall )?clock)(?: in| per| over) (?P<true>(?:a|one|the) minute|\d+(?:\.\d+)? ?(?:s|secs?|seconds?)?)",
 )
 """Seconds on a clock that runs by the mains, in so many true ones."""
+
+
+CLOCK_OFF = re.compile(
+    r"clock (?:has |had )?(?P<way>lost|loses|gained|gains) (?:about )?(?P<n>\d+(?:\.\d+)?) ?(?:s|secs?|seconds?) (?:in|over|per) (?P<true>\d+(?:\.\d+)?) ?(?P<unit>s|secs?|seconds?|m|mins?|minutes?)(?!\w)"
+)
 
 
 @dataclass
@@ -81,6 +93,7 @@ def number_of(text: str, unit: SpeltUnit | None) -> tuple[float, float]:
 def lex(line: MarkedLine, volts: tuple[float, float]) -> Lexed:
     """Find the numbers of a line, and cover them; ``volts`` bounds what may be volts of this supply."""
     lexed = Lexed()
+    _take_clock_off(line, lexed)
     _take_clocks(line, lexed)
     _take_spoken_water(line, lexed)
     _take_minutes_and_seconds(line, lexed)
@@ -88,6 +101,8 @@ def lex(line: MarkedLine, volts: tuple[float, float]) -> Lexed:
     distances: list[tuple[float, int, int]] = []
     for match in list(NUMBER.finditer(line.low)):
         if line.covered[match.start("n")] or (len(match["n"]) == 1 and ORDINAL.search(line.low[: match.start()])):
+            continue
+        if NUMBERED.search(line.low[: match.start()]) and OF_NUMBERED.match(line.low, match.start()):
             continue
         _take_number(line, match, lexed, distances, volts)
     _set_distances(line, lexed, distances)
@@ -101,6 +116,8 @@ def lex(line: MarkedLine, volts: tuple[float, float]) -> Lexed:
 def _take_clocks(line: MarkedLine, lexed: Lexed) -> None:
     for words in CLOCK_S:
         for match in list(line.find(words)):
+            if CLOCK_OFF.search(match[0]):
+                continue
             true_s = 60.0 if "minute" in match["true"] else float(re.split(r"[ s]", match["true"])[0])
             shown, step = number_of(match["shown"], None)
             if not true_s:
@@ -117,6 +134,22 @@ def _take_clocks(line: MarkedLine, lexed: Lexed) -> None:
             figure.of("clock_s", 60.0 / true_s)
             lexed.figures.append(figure)
             line.mark(match.start(), match.end(), "F")
+
+
+def _take_clock_off(line: MarkedLine, lexed: Lexed) -> None:
+    """``clock lost 2 s in 10 min``."""
+    for match in list(CLOCK_OFF.finditer(line.low)):
+        true_s = float(match["true"]) * (60.0 if match["unit"].startswith("m") else 1.0)
+        if true_s <= 0:
+            continue
+        off_s, step = number_of(match["n"], None)
+        shown_s = true_s + (off_s if match["way"].startswith("gain") else -off_s)
+        figure = Figure(
+            quantity="", value=0.0, resolution=0.0, start=match.start(), end=match.end(), number=shown_s, step=step
+        )
+        figure.of("clock_s", 60.0 / true_s)
+        lexed.figures.append(figure)
+        line.mark(match.start(), match.end(), "F")
 
 
 def _take_lengths(line: MarkedLine, lexed: Lexed, volts: tuple[float, float]) -> None:
@@ -202,9 +235,18 @@ def _take_number(
     gap = re.match(r"[ \t]*", line.low[end:]).end()  # type: ignore[union-attr]
     unit_found = unit_at(line.low, end + gap)
     unit, unit_end = unit_found if unit_found and unit_found[0].quantity != "time_s" else (None, end)
-    if unit and gap and re.match(r"\s*\d", line.low[unit_end:]) and named_before(line.low, match.start()):
+    if unit and gap and re.match(r"\s*\d", line.low[unit_end:]) and _is_named_other(line, match.start(), unit):
         unit, unit_end = None, end  # ``va 3200 w 2900``: each unit before its figure
     number, step = number_of(match["n"], unit)
+    if (
+        unit
+        and gap
+        and unit.quantity == "hz"
+        and not LEAST_HZ <= number <= MOST_HZ
+        and re.match(r"\s*\d", line.low[unit_end:])
+    ):
+        unit, unit_end = None, end  # ``at 7.05 hz 52.3 volts 236``: the unit is of what follows
+        number, step = number_of(match["n"], None)
     if unit and unit.dc and unit.quantity == "v" and volts[0] <= number <= volts[1] and number > MOST_DC_V:
         unit = SpeltUnit("v")  # ``231v dc 62a``: no battery has it, and the word is of what follows
         unit_end = end + gap + len(V_ALONE.match(line.low, end + gap)[0])  # type: ignore[index]
@@ -238,6 +280,12 @@ def _take_number(
             return
     lexed.figures.append(figure)
     line.mark(figure.start, figure.end, "F" if figure.quantity else "N")
+
+
+def _is_named_other(line: MarkedLine, at: int, unit: SpeltUnit) -> bool:
+    """Whether the words before a figure name another quantity than its unit is of."""
+    named = named_before(line.low, at)
+    return named is not None and named[0] != unit.quantity
 
 
 def _with_unit(line: MarkedLine, figure: Figure, unit: SpeltUnit, unit_end: int) -> None:

@@ -240,7 +240,7 @@ class Talk:
             self.line.done(match)
         for match in list(
             self.line.find(
-                r"(?:everything|all(?: the)?(?: loads)?|the (?:whole )?lot)(?: is| was| switched| turned| now)* (?:on|running|going)"
+                r"(?:everything|all(?: the)?(?: loads)?|the (?:whole )?lot)(?: is| was| switched| turned| now| back)* (?:on|running|going)|(?:put|switched|turned|plugged) (?:everything|it all|all|the lot) (?:back )?(?:on|in)"
             )
         ):
             if not is_denied(self.line, match.start()):
@@ -340,6 +340,7 @@ class Talk:
             rf"(?:unplugged|pulled|shed|dropped|killed|lost)(?: off| out)? {several}(?: off| out)?",
             rf"(?:off|minus|without|less) {several}",
             rf"{several}(?: is| was| went| goes| gone| boiled| done| finished| and| now| both| all| then| cut| cycled| clicked| switched| turned| back| itself)* (?:off|out)(?: again| by itself| on its own| itself)*",
+            rf"{several} (?:has |is |was |now |all )*(?:done|boiled|finished)(?= ?$| ?[,;.·]| <T>)",
         ):
             for match in list(self.line.find(words)):
                 self._switch(match, on=False)
@@ -379,7 +380,7 @@ class Talk:
         """``microwave 1420w``: figures read with it on."""
         for match in list(
             self.line.find(
-                r"<L>(?: on leg [12]| alone| only)?[ :=]+(?:at |draws |pulls |drawing |pulling |takes |is |= ?)?<F>"
+                r"<L>(?: on leg [12]| alone| only| (?:on |at )?(?:low|high|medium|full|max)(?: setting| heat| power)?)?[ :=]+(?:at |draws |pulls |drawing |pulling |takes |is |= ?)?<F>"
             )
         ):
             for mention in self._free(match):

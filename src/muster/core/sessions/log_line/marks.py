@@ -50,6 +50,7 @@ MARKS = {
 @lru_cache(maxsize=512)
 def pattern(text: str) -> re.Pattern[str]:
     """A pattern over whole words: a space stands for any space, ``<F>`` for a mark."""
+    text = text.replace("n't", "n'?t")
     for mark, meant in MARKS.items():
         text = text.replace(mark, meant)
     parts = AS_WRITTEN.split(text)

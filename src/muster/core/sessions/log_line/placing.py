@@ -9,16 +9,20 @@ from ..places import Place, Stat
 from .draft import ELECTRIC, IN, LEAST_BATTERY_V, NEAR_NOMINAL, OUT, Draft, Word
 from .figures import MOST_DC_V
 
+CHARGING = re.compile(r"\b(?:dis)?charg(?:ing|es|ed)(?: it| now| at| with| by| about)*\s*$")
 PLACE_WORDS: tuple[tuple[str, str], ...] = (
+    (r"l(?:ine)? ?1 ?(?:-|–|/|to) ?l(?:ine)? ?2|l ?(?:-|–) ?l|line to line|leg to leg|hot to hot", Place.TOTAL),
+    (r"l(?:ine)? ?1 ?(?:-|–|/|to) ?n(?:eutral)?|hot ?1", Place.LEG1),
+    (r"l(?:ine)? ?2 ?(?:-|–|/|to) ?n(?:eutral)?|hot ?2", Place.LEG2),
     (r"(?:<!L>on )?(?:the )?(?:l1|leg ?1|leg ?a|line a|leg one|line 1|first leg)", Place.LEG1),
     (r"(?:<!L>on )?(?:the )?(?:l2|leg ?2|leg ?b|line b|leg two|line 2|second leg|other leg)", Place.LEG2),
     (r"(?:on |in )?(?:the )?neutral(?: carrying| carries)?|n(?=:? ?<F>|:? ?<N>)", Place.NEUTRAL),
     (r"(?:on |at )?(?:the )?(?:dc(?: side| volts| amps| current| input)?|battery (?:side|volts|voltage|amps|current|bank)|battery|batery|batt|bat|(?<!load )bank)", Place.DC),
-    (r"(?:from |on )?(?:the )?(?:pv|panels?(?! meter)|solar|sun|array|string|mppt)(?: input| in| side| power| volts| voltage| current| watts)?", Place.PANELS),
+    (r"(?:from |on )?(?:the )?(?:(?:pv|mppt|string)[1-4]?|panels?(?! meter)|solar|sun|array|strings)(?: input| in| side| power| volts| voltage| current| watts)?", Place.PANELS),
     (r"(?:in )?(?:total|all up|all told|altogether|combined|in all)|(?:on |over |across )?both(?: legs)?|across(?: both| the legs| legs)?|sum", Place.TOTAL),
-    (r"ua|unit ?a|set a|unit 1|set 1|first (?:set|unit|one)|left(?: hand)? (?:one|set|unit)", Place.UNIT_A),
-    (r"ub|unit ?b|set b|unit 2|set 2|second (?:set|unit|one)|second(?= <F>| <N>)|right(?: hand)? (?:one|set|unit)|other (?:set|unit|one)", Place.UNIT_B),
-    (r"(?:at the |going )?out(?:put)?(?=[ :=]*(?:<F>|<N>)| ?$|[,;])|ac side|ac|loads?(?=[ :=]*(?:is |at )?(?:<F>|<N>))|going out|to the house", OUT),
+    (r"ua|unit ?a|set a|(?:unit|set|gen|genny|generator|inverter|source) ?(?:1|one)|first (?:set|unit|one)|left(?: hand)? (?:one|set|unit)", Place.UNIT_A),
+    (r"ub|unit ?b|set b|(?:unit|set|gen|genny|generator|inverter|source) ?(?:2|two)|second (?:set|unit|one)|second(?= <F>| <N>)|right(?: hand)? (?:one|set|unit)|other (?:set|unit|one)", Place.UNIT_B),
+    (r"(?:at the |going )?out(?:put)?(?=[ :=]*(?:<F>|<N>)| ?$|[,;])|ac side|ac|(?:while |whilst )?(?:making|producing|putting out)(?: about)?(?= <F>)|(?:while|whilst) (?:giving|making|feeding|supplying|delivering|putting out|serving)(?: about| out)?(?= <F>)|(?<!under )loads?(?=[ :=]*(?:is |at )?(?:<F>|<N>))|going out|to the house", OUT),
     (r"[uvi] ?(?:in|dc|bat|batt)(?=[ :=]*<F>)", Place.DC),
     (r"[uvip] ?pv(?=[ :=]*<F>)", Place.PANELS),
     (r"[uvip] ?(?:o|out|ac)(?=[ :=]*<F>)", OUT),
@@ -91,6 +95,7 @@ class Placing(Draft):
                 if meant != IN:
                     self.line.done(match)
         words.sort(key=lambda word: word.start)
+        words = [word for word in words if not self._made_by_the_panels(word, words)]
         for i, figure in enumerate(self.figures):
             if figure.dc and i not in self.places:
                 self.places[i] = Place.DC
@@ -113,6 +118,12 @@ class Placing(Draft):
             if any(self.figures[i].dc for i in mine):
                 self._spread_dc(mine)  # ``23.1v dc 88a 226v out``
             current = self._place_clause(inside, mine, current)
+
+    def _made_by_the_panels(self, word: Word, words: Sequence[Word]) -> bool:
+        """``panels making 640 w``: the verb says nothing of the output."""
+        start = self.line.clause(word.start)[0]
+        verb = re.match(r"(?:making|producing|putting)", self.line.text[word.start :].lower())
+        return bool(verb) and any(start <= w.start < word.start and w.meant == Place.PANELS for w in words)
 
     def _battery_volts(self, match: re.Match[str]) -> bool:
         """Whether ``battery`` is said of volts, amps or watts: of a percentage it says nothing about a place."""
@@ -226,6 +237,14 @@ class Placing(Draft):
             if not of_output:
                 amps = (j for j, f in enumerate(self.figures) if f.quantity == "a" and j not in self.places)
                 self.places.update(dict.fromkeys(amps, Place.DC))
+
+    def _charging(self) -> None:
+        """``charging at 14 a``: amps of the battery, with no volts of the output beside them."""
+        if not self.battery or any(f.quantity == "v" and not self._can_be_dc(f.value) for f in self.figures):
+            return
+        for i, figure in enumerate(self.figures):
+            if figure.quantity == "a" and i not in self.places and CHARGING.search(self._before(i)):
+                self.places[i] = Place.DC
 
     def _amps_of_the_battery(self) -> None:
         """``12.1 volts at the battery, 95 amps``: with no volts of the output beside them."""

@@ -15,10 +15,11 @@ from .events import EXPLICIT_ALIASES, THING, Happened, Until, take_events
 from .figures import MOST_DC_V, Lexed, lex
 from .loads import DUTY, Mention, Talk, Unknown, take_mentions, take_signed, unknown_in
 from .marks import FIRST, MARK, REST, MarkedLine
+from .parting import parted, several_times
 from .readings import Reader
 from .telling import LENGTH_WORDS, slow_meters, tell, tell_when
 from .times import Span, When, take_when
-from .unreal import shield_claims
+from .unreal import shield_claims, shield_falls
 
 NOTE = re.compile(r"(?:^|[·,;|])\s*note:\s*", re.I)
 MARKED = re.compile(r"(?:(?<=\s)|^)!(?P<name>[a-z_]+)(?P<rest>[^!@;]*)")
@@ -30,11 +31,17 @@ FILLERS = frozenset(
 SPOTTED = {"temp_c", "fuel_l", "dba"}
 LONGEST_SPOT = 40
 TO_HEAT = r"(?:took |takes |heated |boiled |it took )*(?P<d><D>)(?: to| for)*(?: heat| warm)(?: up)?|(?:took|heated (?:for|in)|heat(?:ing)? (?:for|time)) (?P<e><D>)(?: to (?:heat|warm)(?: up)?)?"
-BOILED = r"(?:<L> )?(?:boil(?:ed|s|ing)?|heated|took)(?: in| after| for)? (?P<d><D>)(?: to boil)?"
+BOILED = (
+    r"(?:<L> )?(?:boil(?:ed|s|ing)?|heated|took)(?: <F>(?: of water)?)?(?: in| after| for)? (?P<d><D>)(?: to boil)?"
+)
 
 
 EMPTY_PCT = 1.0
 TIME_MARK = re.compile(f"{FIRST['T']}{REST['T']}*[,:]?")
+STILL_TO_COME = re.compile(r"\s*(?:left|remaining|to go|to (?:full|empty)|(?:un)?till? (?:full|empty|flat))\b")
+"""``6.2 hours left``: what a display foretells, and nothing that was held."""
+BURNT = re.compile(r"\b(?:used|burn(?:ed|t)|drank|drunk|went through)\b")
+ADDED = re.compile(r"\b(?:added|adding|put in|tipped in|poured in|chucked in)\b")
 INTO_IT = re.compile(r"\s*(?:in|into)\b(?! total)")
 """``40 mins in``: when it was, since the start."""
 WATERY = re.compile(r"\b(?:water|kettle|microwave|boil\w*|heat(?:ed|ing)?|tea|cup|pan)\b")
@@ -104,6 +111,8 @@ def read_line(
     text = (line[noted.end() :].strip() or line.strip()) if noted else ""
     if noted:
         line = line[: noted.start()]
+    if several_times(line) and len(parted(line)) == 1:
+        return _of_several_times(line)
     reader = _LineReader(MarkedLine(line), names, system, kit, on=on, alone=alone, heats=heats, battery=battery)
     items = tuple(_named_by(item, kit) for item in _with_note(reader.run(), text))
     if not items and line.strip():
@@ -112,6 +121,13 @@ def read_line(
     if reader.when.said:
         told = [tell_when(reader.when), *told]
     return Jotting(items, reader.when, tuple(told), reader.doubt, reader.unknown)
+
+
+def _of_several_times(line: str) -> Jotting:
+    """Figures of several times in one line: kept word for word, and asked."""
+    said = line.strip()
+    doubt = Doubt("Several times stand in this line: say each in a line of its own.", ())
+    return Jotting((Note(said),), told=(f"note: {said}",), doubt=doubt)
 
 
 def _with_note(items: Sequence[Item], text: str) -> list[Item]:
@@ -167,6 +183,7 @@ class _LineReader:
         line = self.line
         self.when = take_when(line)
         shield_claims(line)
+        shield_falls(line, self.system.v_nominal)
         self._explicit()
         for at, item in take_signed(line, self.names):
             if isinstance(item, Unknown):
@@ -192,8 +209,10 @@ class _LineReader:
         strangers: list[str] = []
         happened = list(take_events(line, strangers))
         readings = reader.run()
+        self._ask_which_leg(reader.of_no_leg)
         self._off_when_empty(happened, readings)
         self._cut_offs(happened, readings)
+        self._refilled(happened, readings)
         self._lengths(lexed, happened, readings)
         if strangers:
             self._ask_whose_end(strangers[0])
@@ -256,10 +275,21 @@ class _LineReader:
             happened.append(Happened(EventName.TRIP, "", match.start(), match.end(), Until.NOTHING))
             self.line.done(match)
 
+    def _refilled(self, happened: list[Happened], readings: Sequence[tuple[int, Reading]]) -> None:
+        """``added 1.5 gal``: of fuel, though nobody says so."""
+        match = ADDED.search(self.line.low)
+        fuel = any(reading.quantity == "fuel_l" for _, reading in readings)
+        if match and fuel and not any(event.name is EventName.REFILL for event in happened):
+            happened.append(Happened(EventName.REFILL, "", match.start(), match.end(), Until.NOTHING))
+            self.line.done(match)
+
     # how long
 
     def _lengths(self, lexed: Lexed, happened: Sequence[Happened], readings: list[tuple[int, Reading]]) -> None:
-        spans = [span for span in lexed.spans if not self._told_length(span)]
+        shielded = FIRST["S"] + REST["S"]
+        spans = [
+            span for span in lexed.spans if self.line.low[span.start] not in shielded and not self._told_length(span)
+        ]
         self._heating(spans, readings)
         for event in sorted(happened, key=lambda e: e.start):
             span = self._span_of(event, spans)
@@ -271,13 +301,23 @@ class _LineReader:
         powers = [at for at, reading in readings if reading.quantity in ("w", "a", "va")]
         for span in spans:
             before = self.line.text[: span.start].lower()
-            beside = bool(WAITED.search(before) or INTO_IT.match(self.line.low, span.end))
+            beside = bool(
+                (WAITED.search(before) and not self._of_fuel(readings, before))
+                or INTO_IT.match(self.line.low, span.end)
+                or STILL_TO_COME.match(self.line.low, span.end)
+            )
             if CYCLES.search(before) and THEN_OFF.match(self.line.low, span.end):
                 beside = True  # ``runs 4 min then off``: how it cycles
-            if not beside and (powers or RAN.search(before) or self._nothing_else(span)):
+            if not beside and (
+                powers or self._of_fuel(readings, before) or RAN.search(before) or self._nothing_else(span)
+            ):
                 self._length(span, LengthOf.HELD)
             else:
                 self.line.shield(span.start, span.end)  # ``let it rest 10 min``: no length of what ran
+
+    def _of_fuel(self, readings: Sequence[tuple[int, Reading]], before: str) -> bool:
+        """``used 0.4 gal in 1 h``: how long the fuel lasted for."""
+        return bool(BURNT.search(before)) and any(reading.quantity == "fuel_l" for _, reading in readings)
 
     def _told_length(self, span: Span) -> bool:
         """``until it tripped: 38 s``: a length as it is told back."""
@@ -294,7 +334,7 @@ class _LineReader:
         """The length of time that belongs to an event: right after it, else before it in a way that says so."""
         if event.until is Until.NOTHING:
             return None
-        gap = r"[\s,\ue000-\ue00d]*(?:(?:after|in|within|for|about|around|at|fine|ok|only|and|it|just|again)[\s,\ue000\ue001\ue008-\ue00d]*)*"
+        gap = r"[\s,/–\ue000-\ue00d-]*(?:(?:after|in|within|for|about|around|at|fine|ok|only|and|it|just|again)[\s,/–\ue000\ue001\ue008-\ue00d-]*)*"
         after = [s for s in spans if s.start >= event.end - 1 and re.fullmatch(gap, self.line.low[event.end : s.start])]
         if after:
             return after[0]
@@ -311,6 +351,8 @@ class _LineReader:
             return before[-1] if before else None
         if event.until is Until.TRIP:
             led = [
+                s for s in spans if s.end <= event.start and not self.line.low[s.end : event.start].strip(" /,-")
+            ] or [
                 s
                 for s in spans
                 if s.end <= event.start
@@ -348,6 +390,7 @@ class _LineReader:
             alone = seconds and not readings and self._nothing_else(span)
             if (
                 (seconds and ("water_kg" in quantities or pair))
+                or (pair and "water_kg" in quantities)
                 or alone
                 or (pair and re.search(r"\b(?:in|took|after)\s*$", self.line.text[: span.start].lower()))
                 or (self.heats and (pair or "water_kg" in quantities or alone))
@@ -390,7 +433,12 @@ class _LineReader:
                 talk.used |= {m.start for m in mentions if event.start <= m.start < event.end}
         stats = {reading.stat for _, reading in readings if reading.quantity == "v"}
         flickered = EventName.FLICKER in names
-        talk.run(flickered=flickered, failed=failed, dipped=dipped, fell={Stat.BEFORE, Stat.LOWEST} <= stats)
+        talk.run(
+            flickered=flickered,
+            failed=failed,
+            dipped=dipped,
+            fell=Stat.LOWEST in stats and bool(stats & {Stat.BEFORE, Stat.SETTLED}),
+        )
         self.said += talk.items
         self.passed = [m for m in mentions if m.start not in talk.used]
         if (
@@ -428,6 +476,18 @@ class _LineReader:
             (("the source tripped", f"{raw} !trip"), ("not the source", f"note: {raw}")),
         )
 
+    def _ask_which_leg(self, stretches: Sequence[tuple[int, int]]) -> None:
+        """``heavy leg 112, other 127``: of which leg each is, asked and not guessed."""
+        if len(stretches) != 2:
+            return
+        raw = self.line.text
+        (a, b), (c, d) = stretches
+        choices = tuple(
+            (f"leg {one}, then leg {other}", f"l{one} {raw[a:b].strip()}, l{other} {raw[c:d].strip()}")
+            for one, other in ((1, 2), (2, 1))
+        )
+        self.doubt = Doubt("Which leg is each of?", choices)
+
     def _ask_alone(self, starts: Sequence[Start]) -> None:
         """A start that the plan wants alone, while others run by the record: asked, not guessed."""
         started = [start.load for start in starts]
@@ -461,7 +521,13 @@ class _LineReader:
     def _own_watts(self, mentions: Sequence[Mention], readings: list[tuple[int, Reading]]) -> None:
         """``2kw kettle on``: the kettle's own watts, as words before its name; asked, and until then no reading."""
         for index, (at, reading) in enumerate(readings):
-            start, _ = self.line.clause(at)
+            start, stop = self.line.clause(at)
+            later = any(other.quantity == "w" and place > stop for place, other in readings)
+            after_load = any(m.end == len(self.line.low[:at].rstrip()) for m in mentions)
+            if reading.quantity == "w" and later and after_load and self.line.low[stop : stop + 1] == ":":
+                del readings[index]  # ``added heater 1kw: 3.3kw``: what the load is, and then what was read
+                self.line.shield(at, stop)
+                return
             if reading.quantity != "w" or reading.place.is_dc or TIME_MARK.sub("", self.line.low[start:at]).strip():
                 continue
             end = at + len(re.match(r"[\ue000-\ue00d]*", self.line.low[at:])[0])  # type: ignore[index]

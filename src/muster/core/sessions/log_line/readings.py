@@ -11,11 +11,16 @@ from .draft import ELECTRIC, LEAST_BATTERY_V, NEAR_NOMINAL, OUT
 from .figures import MOST_DC_V, Figure
 from .placing import Placing
 from .stats import Stats
+from .unreal import is_of_oil
 
 KW_MOST = 30.0
 """A bare number after ``at`` up to this is kilowatts."""
+UNBALANCED_SUM = 0.06
+"""With a neutral that gives way the legs part, and their sum stays that of both, as a share."""
+LIKE_BEFORE = 0.15
+"""A bare figure within this share of a battery's volts before it is of the battery again."""
 BARE_OF_INSTRUMENT = {"clamp": "a"}
-NO_LOAD = r"(?:at |on |with )?(?:no[- ]load|off[- ]load|unloaded|nothing (?:connected|plugged in|attached|on it)|zero load|not loaded|nothing (?:on|running)(?! it))"
+NO_LOAD = r"(?:at |on |with )?(?:nl(?= ?<F>| ?$)|no[- ]load|off[- ]load|unloaded|nothing (?:connected|plugged in|attached|on it)|zero load|not loaded|nothing (?:on|running)(?! it))"
 IDLE = r"idle|idling|standby|standing by"
 
 
@@ -29,19 +34,23 @@ class Reader(Stats, Placing):
         self._pairs()
         self._instrument_words()
         self._place_words()
+        self._bare_legs()
         self._listed()
         self._bare_by_nominal()
         self._chains()
         self._dips()
+        self._for_a_moment()
         self._stat_words()
         self._bare_by_context()
         self._chains()
         self._ends_of_heating()
-        self._water()
         self._oil()
+        self._water()
         self._idle()
         self._far_from_nominal()
+        self._charging()
         self._amps_of_the_battery()
+        self._of_no_leg()
         for i, span in self.stat_words.items():
             if not self.figures[i].quantity:
                 self.line.undo(*span)
@@ -61,6 +70,16 @@ class Reader(Stats, Placing):
         """``61/56 a``: leg 1 and leg 2."""
         for i in range(len(self.figures) - 1):
             left, right = self.figures[i], self.figures[i + 1]
+            slashed = re.fullmatch(r"\s*/\s*", self._between(i, i + 1))
+            if (
+                slashed
+                and self.system.legs == 2
+                and left.quantity == right.quantity
+                and left.quantity in ("v", "a", "w")
+            ):
+                if not {i, i + 1} & set(self.places):
+                    self.places[i], self.places[i + 1] = Place.LEG1, Place.LEG2  # ``22a / 15a``
+                continue
             if left.quantity or not re.fullmatch(r"\s*/\s*", self._between(i, i + 1)) or self.system.legs != 2:
                 continue
             near = self._near_nominal(left.number) == "v"
@@ -69,6 +88,35 @@ class Reader(Stats, Placing):
                 if not right.quantity:
                     self._known(right, "v")
                 self.places[i], self.places[i + 1] = Place.LEG1, Place.LEG2
+
+    def _of_no_leg(self) -> None:
+        """Volts or amps of two places, of which the line does not say which leg each is of: none of them is guessed."""
+        if self.system.legs != 2 or self.places or self.instruments:
+            return
+        for quantity in ("v", "a"):
+            mine = [
+                figure
+                for i, figure in enumerate(self.figures)
+                if figure.quantity == quantity
+                and self.stats.get(i, Stat.STEADY) is Stat.STEADY
+                and not (quantity == "v" and figure.value > (1 + NEAR_NOMINAL) * self.system.v_nominal)
+            ]
+            if len(mine) == 2 and not any(word in self.line.low for word in ("then", "display", "screen", "meter")):
+                self.of_no_leg = [(figure.start, figure.end) for figure in mine]
+                for figure in mine:
+                    figure.quantity = ""
+                    self.line.shield(figure.start, figure.end)
+
+    def _bare_legs(self) -> None:
+        """``L1 97, L2 146``: two legs whose bare figures make up both are volts, however far apart."""
+        bare = {self.places.get(i): f for i, f in enumerate(self.figures) if not f.quantity}
+        one, two = bare.get(Place.LEG1), bare.get(Place.LEG2)
+        if one is None or two is None or len(self.figures) != 2:
+            return
+        both_v = self.system.legs * self.system.v_nominal
+        if abs(one.number + two.number - both_v) <= UNBALANCED_SUM * both_v:
+            self._known(one, "v")
+            self._known(two, "v")
 
     def _in_and_out(self) -> None:
         """``in 620 out 300``: watts of the panels, watts of the output."""
@@ -95,9 +143,20 @@ class Reader(Stats, Placing):
             ):
                 continue
             guess = self._near_nominal(figure.number)
+            if guess == "hz" and self._goes_on_dc(i):
+                self._known(figure, "v")
+                self.places[i] = Place.DC
+                continue
             integer_hz = guess == "hz" and figure.step >= 1
             if guess and not (integer_hz and not self._hz_wanted(i)) and not self._spoken_of(i):
                 self._known(figure, guess)
+
+    def _goes_on_dc(self, i: int) -> bool:
+        """``53.1 v at rest, 52.2 with 1 kw``: volts of the battery again, and no hertz."""
+        volts = [figure for figure in self.figures[:i] if figure.quantity == "v"]
+        like = volts[-1].value if volts else 0.0
+        near = like <= MOST_DC_V and abs(self.figures[i].number - like) <= LIKE_BEFORE * like
+        return bool(self.battery and like and near and self.figures[i].step < 1)
 
     def _hz_wanted(self, i: int) -> bool:
         start, end = self.line.clause(self.figures[i].start)
@@ -109,7 +168,7 @@ class Reader(Stats, Placing):
         """Whether words before it say that it is of something else."""
         return bool(
             re.search(
-                r"(?:background|ambient|bg|batt(?:ery)?|bank|charge|wind|page|step|day|no\.?|number|took|every|clock)\s*(?:at|is|was|of|:)?\s*$",
+                r"(?:background|ambient|bg|batt(?:ery)?|bank|charge|wind|page|step|day|no\.?|number|took|every|clock|hours?(?: ?meter| run)?|hourmeter|serial|model|price|paid|cost|invoice)\s*(?:at|is|was|of|:)?\s*$",
                 self._words_before(i),
             )
         )
@@ -161,7 +220,8 @@ class Reader(Stats, Placing):
         """``oil changed 0.6 l``: litres of oil are no fuel."""
         for figure in self.figures:
             start, end = self.line.clause(figure.start)
-            if figure.quantity == "fuel_l" and re.search(r"\boil\b", self.line.text[start:end].lower()):
+            of_oil = re.search(r"\boil\b", self.line.text[start:end].lower()) or is_of_oil(self.line)
+            if figure.quantity in ("fuel_l", "water_kg") and of_oil:
                 figure.quantity = ""
                 self.line.shield(figure.start, figure.end)
 
@@ -176,7 +236,7 @@ class Reader(Stats, Placing):
         )
         for figure in self.figures:
             if figure.quantity == "fuel_l" and (
-                pair or figure.factor == 1e-3 or re.search(r"\bwater\b", self.line.text.lower())
+                pair or figure.factor == 1e-3 or re.search(r"\b(?:water|kettle|boil\w*)\b", self.line.text.lower())
             ):
                 figure.of("water_kg", figure.factor)
             elif figure.quantity == "water_kg" and not (

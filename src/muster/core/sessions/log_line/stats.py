@@ -10,19 +10,30 @@ from .draft import Draft
 from .figures import Figure
 
 STAT_WORDS: tuple[tuple[Stat, str], ...] = (
-    (Stat.LOWEST, r"(?:at |the |its )*(?:min|minimum|lowest|low|at worst|worst|as low as|(?:never|not|n't)(?: dropped| went| go| fell| sagged| dipped| drop| got)?(?: to)? (?:under|below)|no lower than)(?: (?:i|we|it) (?:saw|got|read|went|ever saw))?(?: of| at| was)?"),
-    (Stat.HIGHEST, r"(?:at |the |its |a |start(?:ing)? )*(?:max|maximum|peak(?:ed|s|ing)?|as high as|(?:never|not) (?:over|above)|no higher than|(?:at|on) (?:the )?(?:<L> )?start(?:ing|up|-up)?|to start(?: up)?|hits?|touched|touches|jump(?:ed|s)(?= to)|shot up(?= to)|highest|surg(?:e|ed|es)(?: current| amps| power| watts)?|start(?:ing|up|-up)? (?:current|amps|surge|peak|watts|power)|inrush(?: current| amps)?|spik(?:e|ed|es)|tops? out|topped out)(?: (?:i|we|it) (?:saw|got|read|went|ever saw))?(?: of| at| to| was)?"),
+    (Stat.LOWEST, r"(?:at |the |its )*(?:dip(?:s|ped)?(?= (?:<F>|<N>))|min|minimum|lowest|low|at worst|worst|as low as|(?:never|not|n't)(?: dropped| went| go| fell| sagged| dipped| drop| got)?(?: to)? (?:under|below)|no lower than)(?: (?:i|we|it) (?:saw|got|read|went|ever saw))?(?: of| at| was)?"),
+    (Stat.HIGHEST, r"(?:at |the |its |a |start(?:ing)? )*(?:max|maximum|peak(?:ed|s|ing| hold)?(?: shows| says| reads)?|as high as|(?:never|not) (?:over|above)|no higher than|(?:at|on) (?:the )?(?:<L> )?start(?:ing|up|-up)?|to start(?: up)?|hits?|touched|touches|jump(?:ed|s)(?= to)|shot up(?= to)|highest|high(?= (?:of )?(?:<F>|<N>))|surg(?:e|ed|es)(?: current| amps| power| watts)?|start(?:ing|up|-up)? (?:current|amps|surge|peak|watts|power)|inrush(?: current| amps)?|spik(?:e|ed|es)|tops? out|topped out)(?: (?:i|we|it) (?:saw|got|read|went|ever saw))?(?: of| at| to| was)?"),
     (Stat.BEFORE, r"(?:just )?before(?: it| that| the start)?"),
     (Stat.SETTLED, r"(?:and |then |it )*(?:settl(?:ed|es|ing)|after(?:wards)?|recover(?:ed|s)|(?:came|come|comes|went|climbed|crept|got|picked|picks|rose|built) (?:back |right )?up(?= to)|runs?|running|back(?: up| down)?(?! in))(?: at| to| on)?"),
     (Stat.BACKGROUND, r"(?:the )?(?:background|bg|ambient)(?: noise| is| was| level)*|(?:when|with|while) (?:it|it's|the (?:set|engine|generator|source|inverter))(?: was| is)? off|(?:with )?(?:nothing|everything) (?:running|off)|(?:engine|set|source|generator|genny|inverter)(?: is| was)? off"),
 )  # fmt: skip
-DIPPED = r"(?:volts|voltage)(?: down| straight)* to (?:about |around )?|(?:it |volts |voltage |lights )*(?:dip(?:s|ped)?|drop(?:s|ped)?|sag(?:s|ged)?|fell|falls|pulled|dragged|sank|sinks|down|knocked|went)(?: it| them| down| right| straight| the volts| the voltage| volts| voltage| all the way)*(?: down)? to (?:about |around )?"
-TO = re.compile(r"\s*(?:down |up |dips? |dipped |drop(?:s|ped) )*(?:to|-+>|=+>|→|>|»|-|–|into|\.\.+)\s*(?:about\s+)?")
+DIPPED = r"(?:volts|voltage)(?: down| straight)* to (?:about |around )?|(?:it |volts |voltage |lights )*(?:falling|sagging|dipping|dropping|dip(?:s|ped)?|drop(?:s|ped)?|sag(?:s|ged)?|fell|falls|pulled|dragged|sank|sinks|down|knocked|went)(?: it| them| down| right| straight| the volts| the voltage| volts| voltage| all the way)*(?: down)? to (?:about |around )?"
+LOW_THEN = 0.97
+"""``104 v then 116``: volts lower than this share of the next are the lowest of a dip, and the next where it settled."""
+LEAST_SETTLED = 0.95
+"""Volts below this share of nominal, at a start, are those of its dip."""
+FOR_A_MOMENT = re.compile(
+    r" for (?:just )?(?:a|one|half a) (?:split |fraction of a )?(?:second|sec|moment|blink|instant|flash|heartbeat)\b"
+)
+TO = re.compile(
+    r"\s*(?:down |up |falling |sagging |dipping |dropping |dips? |dipped |drop(?:s|ped) )*(?:to|-+>|=+>|→|>|»|-|–|into|\.\.+)\s*(?:about\s+)?"
+)
 THEN = re.compile(
     r"\s*,?\s*(?:and |then |,\s*)*(?:then|back(?: up)?(?: to)?|settl\w+(?: at| to)?|recover\w*(?: to)?|up to|to)\s*"
 )
+DASHED = re.compile(r"\s*[-–]\s*")
+"""``58-62 hz``: rising, and so no dip: a range."""
 RANGED = re.compile(
-    r"\b(?:between|wander\w*|swing\w*|hunt\w*|var(?:y|ies|ied|ying)|drift\w*|jump\w* (?:around|about)|bounc\w*|fluctuat\w*|moves|moving|ranging|anywhere|all over)\b[^,;]*$"
+    r"\b(?:between|wander\w*|swing\w*|hunt\w*|surg(?:ing|es)|var(?:y|ies|ied|ying)|drift\w*|jump\w* (?:around|about)|bounc\w*|fluctuat\w*|moves|moving|ranging|anywhere|all over)\b[^,;]*$"
 )
 """``wandering 221 to 233``: the lowest and the highest of a steady state, and no start."""
 
@@ -109,12 +120,22 @@ class Stats(Draft):
             ):
                 self.stats[chain[-1]] = Stat.SETTLED
             return
-        if quantity in ("v", "hz") and len(chain) == 2 and RANGED.search(self.line.text[: figures[0].start].lower()):
+        ranged = RANGED.search(self.line.text[: figures[0].start].lower()) or (
+            DASHED.fullmatch(self._between(chain[0], chain[1])) and figures[0].value < figures[1].value
+        )
+        if quantity in ("v", "hz") and len(chain) == 2 and ranged:
             low, high = sorted(chain, key=lambda i: self.figures[i].value)
             self.stats[low], self.stats[high] = Stat.LOWEST, Stat.HIGHEST
             return
         if quantity == "a" and links == ["then"] and figures[0].value > figures[1].value:
             self.stats[chain[0]], self.stats[chain[1]] = Stat.HIGHEST, Stat.SETTLED
+            return
+        if quantity == "v" and links == ["then"] and figures[0].value < LOW_THEN * figures[1].value:
+            self.stats[chain[0]], self.stats[chain[1]] = Stat.LOWEST, Stat.SETTLED
+            return
+        if quantity in ("w", "va") and links == ["to"] and figures[0].value == 0:
+            figures[0].quantity = ""  # ``0 to 3.6 kw in one go``: the load is what it came to
+            self.line.shield(figures[0].start, figures[0].end)
             return
         if quantity == "soc_pct" and links[0] == "to":
             for i in chain[:-1]:  # a gauge stands at the last
@@ -143,6 +164,15 @@ class Stats(Draft):
                 self.stats[i] = Stat.LOWEST
                 self.line.done(match)
 
+    def _for_a_moment(self) -> None:
+        """``109 v for a second``: the lowest, and no length that anything was held for."""
+        for i, figure in enumerate(self.figures):
+            if i in self.stats or figure.quantity not in ("v", "w", "va", "a"):
+                continue
+            if match := FOR_A_MOMENT.match(self.line.text.lower(), figure.end):
+                self.stats[i] = Stat.LOWEST if figure.quantity == "v" else Stat.HIGHEST
+                self.line.shield(figure.end + 1, match.end())
+
     def _stat_words(self) -> None:
         for stat, words in STAT_WORDS:
             for match in sorted(self.line.find(words), key=lambda m: m.start()):
@@ -155,7 +185,7 @@ class Stats(Draft):
             return
         chosen = right if left is None or (stat is Stat.BACKGROUND and right is not None) else left
         if chosen is not None:
-            self.stats[chosen] = stat
+            self.stats[chosen] = Stat.LOWEST if self._is_dip_at_start(match, chosen) else stat
             self.stat_words[chosen] = match.span()
             self.line.done(match)
 
@@ -170,7 +200,12 @@ class Stats(Draft):
         adjoins = stat is Stat.BACKGROUND  # which may stand anywhere in its clause
         if left is not None and not (adjoins or self._only_marks(self.figures[left].end, match.start())):
             left = None
-        if right is not None and not (adjoins or self._only_marks(match.end(), self.figures[right].start)):
+        start_at = match.end()
+        if stat is Stat.SETTLED and (
+            slow := re.match(r" (?:in|within|after) (?:about )?\ue002\ue003* to(?= )", self.line.low[start_at:])
+        ):
+            start_at += slow.end()  # ``recovered in half a second to 226v``
+        if right is not None and not (adjoins or self._only_marks(start_at, self.figures[right].start)):
             right = None
         takes = self._takes(stat)
         free = [i if i is not None and i not in self.stats and takes(self.figures[i]) else None for i in (left, right)]
@@ -182,21 +217,41 @@ class Stats(Draft):
         if word in ("hit", "hits", "touched", "touches") and right is not None:
             return self._quantity(right) == "v" and self.figures[right].value < self.system.v_nominal
         if word in ("run", "runs", "running"):
-            return not self._after_highest(right)
+            return not (self._after_highest(right) or self._after_highest(left))
+        if word == "high" and self._quantity(right) not in ("v", "hz"):
+            return True
+        if re.match(r"after$", match[0]) and re.match(r" [a-z]+ing\b", self.line.low[match.end() :]):
+            return True  # ``26.3 after charging``
+        if word in ("low", "min", "max") and right is not None and self._quantity(right) in ("w", "va"):
+            return bool(
+                re.search(r"[\ue004\ue005] (?:on |at )?$", self.line.low[: match.start()])
+            )  # ``heater low 620w``: its setting
         if re.match(r"(?:at|on|to) .*start", match[0]):
-            return of_left not in ("a", "w", "va")
+            return of_left not in ("a", "w", "va") and not (left is not None and self._is_dip_at_start(match, left))
         of_length = match[0] == "after" and re.match(r" *(?:about )?\ue002", self.line.low[match.end() :])
-        return bool(of_length) and of_left != "temp_c"
+        return bool(of_length) and not (of_left == "temp_c" and self._of_heating())
+
+    def _is_dip_at_start(self, match: re.Match[str], i: int) -> bool:
+        """``pump started, 193 v on start``: volts below nominal at a start are the lowest of its dip."""
+        figure = self.figures[i]
+        below = LEAST_SETTLED * self.system.v_nominal
+        of_start = re.match(r"(?:at|on) .*start", match[0])
+        return bool(of_start) and figure.quantity == "v" and figure.start < match.start() and figure.value < below
+
+    def _of_heating(self) -> bool:
+        """Whether the temperatures of the line are of something that is heated."""
+        temps = [figure for figure in self.figures if figure.quantity == "temp_c"]
+        return self.heats or len(temps) > 1 or bool(re.search(r"\b(?:water|kettle|boil\w*)\b", self.line.text.lower()))
 
     def _quantity(self, i: int | None) -> str:
         return "" if i is None else self.figures[i].quantity
 
     def _after_highest(self, i: int | None) -> bool:
-        """Whether the highest of the same quantity stands before a figure."""
+        """Whether the highest or the lowest of the same quantity stands before a figure."""
         if i is None:
             return False
-        before = [j for j in range(i) if self.figures[j].quantity == self.figures[i].quantity]
-        return any(self.stats.get(j) is Stat.HIGHEST for j in before)
+        before = [j for j in range(i) if self._alike(j, i)]
+        return any(self.stats.get(j) in (Stat.HIGHEST, Stat.LOWEST) for j in before)
 
     def _only_marks(self, start: int, end: int) -> bool:
         """Whether between two places stands nothing but what was understood and small words."""

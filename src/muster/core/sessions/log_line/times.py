@@ -74,7 +74,7 @@ HALF = r"\s*(?:(?P<half>[ap])\.?m\b\.?|(?:in the |at |of an )?(?P<part>morning|a
 HALF_OF_PART = {"morning": "a", "afternoon": "p", "evening": "p", "night": "p"}
 END = r"(?=\s|$|[,;:])"
 CLOCKS = (
-    re.compile(rf"(?P<h>\d{{1,2}}):(?P<m>\d{{2}})(?::(?P<s>\d{{2}}))?(?!\d)(?:{HALF})?{END}"),
+    re.compile(rf"(?P<h>\d{{1,2}}):(?P<m>\d{{2}})(?::(?P<s>\d{{2}}))?(?!\d)(?:{HALF}|(?P<short>[ap]))?{END}"),
     re.compile(rf"(?P<h>\d{{1,2}})\.(?P<m>\d{{2}}){HALF}{END}"),
     re.compile(
         r"(?P<h>\d{1,2})(?:h(?P<m>\d{2})(?=[\s,;:]|$)(?! (?:at|on|of|running|in|total|with))|\.(?P<mm>\d{2})(?=\s+\d))"
@@ -82,6 +82,7 @@ CLOCKS = (
     re.compile(r"(?P<h>\d{1,2})[.:](?P<m>\d{2})\s?(?:h|hrs|hours|uhr)(?=\s|$|[,;:])"),
     re.compile(r"(?P<h>\d{2})(?P<m>\d{2})\s?(?:h|hrs|hours)(?=\s|$|[,;:])"),
     re.compile(rf"(?P<h>\d{{1,2}}){HALF}(?=\s|$|[,;:])"),
+    re.compile(r"(?P<h>0\d)\.(?P<m>\d{2})(?=\s+(?!(?:v|a|w|kw|kwh|hz|l|s|volts?|amps?)\b)[a-z-])"),
 )
 SPOKEN_HOURS = ["one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve"]
 SPOKEN_CLOCK = re.compile(
@@ -90,7 +91,9 @@ SPOKEN_CLOCK = re.compile(
 """``at midnight``, ``half past six``: of the morning, as a clock of twenty-four hours has it."""
 BEFORE_CLOCK = re.compile(r"(?:at|from(?!\s+\S+\s+(?:to|till|until|-)\s)|around|about|by)\s+")
 LATER_CLOCKS = (
-    re.compile(rf"(?<![\w'.:])(?:at\s+)?(?P<h>\d{{1,2}}):(?P<m>\d{{2}})(?::(?P<s>\d{{2}}))?(?:{HALF})?{END}"),
+    re.compile(
+        rf"(?<![\w'.:])(?:at\s+)?(?P<h>\d{{1,2}}):(?P<m>\d{{2}})(?::(?P<s>\d{{2}}))?(?:{HALF}|(?P<short>[ap]))?{END}"
+    ),
     re.compile(rf"(?<![\w'.:])(?:at\s+)?(?P<h>\d{{1,2}})\.(?P<m>\d{{2}}){HALF}{END}"),
     re.compile(rf"(?<![\w'.:])at\s+(?P<h>\d{{1,2}}){HALF}{END}"),
 )
@@ -211,7 +214,7 @@ def _date(match: re.Match[str]) -> tuple[int | None, int, int] | None:
 def _clock(match: re.Match[str]) -> tuple[int, int, int] | None:
     groups = match.groupdict()
     hour, minute, second = int(groups["h"]), int(groups.get("m") or groups.get("mm") or 0), int(groups.get("s") or 0)
-    half = groups.get("half") or HALF_OF_PART.get(groups.get("part") or "", "")
+    half = groups.get("half") or groups.get("short") or HALF_OF_PART.get(groups.get("part") or "", "")
     if groups.get("part") == "night" and (hour == 12 or hour < 5):
         half = "a"
     if half:

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import re
 
+from .figures import LEAST_HZ
 from .marks import MarkedLine
 
 CLAIM = (
-    r"(?:was told|been told|told me|supposedly|apparently|(?:he|she|they|seller|dealer|shop|brother|neighbou?r|vendor|the man) (?:says?|said|reckons?|claims?)(?= it| that| <F>)|reckoned to)|(?:it's |it is |is |are )?(?:rated|rating|claims?|claimed|advertised|name ?plate|data ?plate|manual|sticker|brochure|the box|spec(?:s|ification)?"
+    r"(?:was told|been told|told me|supposedly|apparently|(?:he|she|they|seller|dealer|shop|brother|neighbou?r|vendor|the man) (?:says?|said|reckons?|claims?)(?= it| that| <F>)|reckoned to)|(?:it's |it is |is |are )?(?:rated|rating|claims?|claimed|advertised|(?:name|data|rating)? ?plate|bought|sold as|manual|sticker|brochure|the box|spec(?:s|ification)?"
     r"|label|supposed to|meant to|should be|should (?:do|make|give|read|have)|expect(?:ed|ing)?|wanted|aim(?:ed|ing) (?:for|at)|nominally|the limit|max allowed)"
 )
 """Words after which a figure is a claim or a wish, and was not read."""
@@ -24,17 +25,36 @@ REAL_AGAIN = re.compile(
 """Words with which a clause comes back to what was seen."""
 DENIED = re.compile(
     r"(?:\b(?:no|not|never|nothing|nobody|none|without|hardly|barely|neither|nor|zero|any|almost|nearly|about to|going to|gonna|want(?:ed)? to|try to|tried to"
-    r"|if|unless|in case|whether|would(?: have)?|could(?: have)?|might(?: have)?|may|should(?: have)?|will|must|supposed to|meant to|has to|needs? to|ready to|before|until|to)"
-    r"|n't)(?: (?:be|been|have|had|yet|even|ever|it|that|the|any|a|an|come|came|go|get|got|go and|of|sign of|single|more|once|really|at all|feel|feels|see|seen|hear|heard|saw|smell|smelled))*\s*$"
+    r"|if|unless|in case|whether|would(?: have)?|could(?: have)?|might(?: have)?|may|should(?: have)?|will|must|supposed to|meant to|has to|needs? to|ready to|before|until|(?<!had )to)"
+    r"|(?:wo|did|does|do|is|was|were|are|would|could|should|ca|has|have|had|must|n)n'?t)(?: (?:bad|odd|funny|strange|burning|burnt|hot|weird|unusual|real|visible|obvious|noticeable|further|other|big|major|serious|nasty|be|been|have|had|yet|even|ever|it|that|the|any|a|an|come|came|go|get|got|go and|of|sign of|single|more|once|really|at all|feel|feels|see|seen|hear|heard|saw|smell|smelled))*\s*$"
 )
 """What stands before words that then tell of no event."""
 OF_A_LENGTH = re.compile(r"(?:\b(?:before|until|to))(?: (?:it|that|the|a|an))*\s*$")
 """``ran until it tripped``, ``4 min before it went off``: what is told in the past did happen; ``until it trips`` may not."""
 PAST = re.compile(r"\b(?:\w+ed|went|shut|cut|let|died|quit|gone|came|was|got|fell|sank)\b")
 EARTH_FAULT = r"(?:the |its )?(?:rcd|rcbo|gfci|gfi|afci|elcb|residual current device|earth leakage(?: switch| breaker)?|safety switch)s?"
-TEST_BUTTON = rf"(?:(?:{EARTH_FAULT}|earth leakage) )?(?:test(?:ing)?(?: button| switch)?|self[- ]?test)(?: on {EARTH_FAULT})? (?:trips?|tripped|works?|worked|ok|fine|passed)(?: it| ok| fine)?"
+TEST_BUTTON = rf"(?:(?:{EARTH_FAULT}|earth leakage) )?(?:test(?:ing)?(?: button| switch)?|self[- ]?test)(?: on {EARTH_FAULT})? (?:trips?|tripped|works?|worked|ok|fine|passed)(?: it| ok| fine)?|{EARTH_FAULT} (?:trips|tripped)(?: ok| fine)? (?:on|by|with|when|at) (?:the |its |a |i )?(?:test(?:ed|ing)?(?: button)?|press\w*(?: test| the button| it)?|button)"
 
 
+FALL = re.compile(
+    r"\b(?:dip\w*|drop\w*|sag\w*|fall\w*|fell|lost|loses|down|rose|rises?|climb\w*|gain\w*|moved|shifted|out|off)"
+    r"(?: was| of| is| only| just)*(?P<by> by)?(?: about| around| roughly| some| ~| nearly| almost)* ?(?P<n>\d+(?:\.\d+)?) ?(?P<unit>v|volts?|hz|hertz|%|percent|points?|a|amps?)(?![a-z])(?! to\b)"
+)
+"""``sagged by 18 volts``: how far it fell, and no level."""
+FALL_AFTER = re.compile(
+    r"(?<![\w.])(?P<n>\d+(?:\.\d+)?) ?(?P<unit>v|volts?|%|percent|points?) (?:was |is |of )*(?:lost|gone|drop(?:ped)?|sag|dip|less|lower|higher|more|difference|apart)\b(?! (?:to|from|at)\b)"
+)
+"""``12 v lost in the cord``."""
+WARMER = re.compile(
+    r"(?<![\w.])\d+(?:\.\d+)? ?(?:°? ?[cfk]|deg(?:ree)?s?(?: ?[cf])?) (?:warmer|hotter|cooler|colder|above|over|below|rise|more|less|up on|under)\b"
+)
+DRAINED = re.compile(
+    r"\b(?:drain\w*|used|consumed|self[- ]discharg\w*|went through|ate)(?: [a-z]+){0,2} (?P<n>\d+(?:\.\d+)?) ?(?:%|percent)"
+)
+FRACTION = re.compile(r"(?<![\d./])[1-9]/[23458](?![\d/])(?! ?(?:v|a|w|kw)\b)")
+"""``3/4 of a tank``."""
+MOST_FALL = 0.3
+"""What volts fall by at most, as a share of nominal, where it does not say whether they fell by it or to it."""
 BY_HAND_AFTER = re.compile(
     r"\s*(?:by hand|(?:at|with|by|on) (?:its|the|my) (?:own )?(?:key|switch|button)|by me|by us|manually|on purpose|myself|for (?:lunch|the night|now|dinner|tea|a break)|to (?:cool|rest|refuel|fill|check|change|swap|let|move))\b"
 )
@@ -42,6 +62,14 @@ BY_HAND_BEFORE = re.compile(
     r"\b(?:i|we|he|she|they|you|was|were|been|got|somebody|someone)(?:'ve|'d)?(?: had| have| then| just| was| to)*\s*$"
 )
 HANDLED = re.compile(r"(?:shut|turn|switch|cut|kick|click|knock|drop|stopp|trip)")
+
+
+def is_of_oil(line: MarkedLine) -> bool:
+    """Whether what was topped up is oil: the line speaks of it, and of no fuel."""
+    low = line.text.lower()
+    return bool(re.search(r"\boil\b", low)) and not re.search(
+        r"\b(?:fuel|petrol|gas|diesel|tank|propane|refuel\w*|water)\b", low
+    )
 
 
 def is_by_hand(line: MarkedLine, start: int, end: int) -> bool:
@@ -54,7 +82,7 @@ def is_by_hand(line: MarkedLine, start: int, end: int) -> bool:
 
 SUBJECTS = re.compile(
     r"(?:it|that|this|she|he|all|everything|the|a|an|and|then|but|so|again|just|now|or|after|until|till|before|when|for|at|on|of|in|to|is|was|has|have|had|it's|that's|she's"
-    r"|source|set|genny|generator|gen|genset|inverter|unit|output|outputs?|station|lot|thing|machine|power|engine|motor|sockets?|outlets?|lights?|breakers?|main|bms|ac|dc|battery|batteries|bank|supply|house|whole|both|time|times|always|each|every|soon|came|back|again|later|self"
+    r"|source|set|genny|generator|gen|genset|inverter|unit|output|outputs?|station|lot|thing|machine|power|engine|motor|sockets?|outlets?|lights?|breakers?|main|bms|ac|dc|battery|batteries|bank|supply|house|whole|both|top|cb|mcb|circuit|thermal|time|times|always|each|every|soon|came|back|again|later|self"
     r"|i|we|got|started|starts?|starting|promptly|suddenly|nearly|almost|alarm|overload|overloaded|light|lamp|beeps?|beeped|beeping|screen|display|ran|run|running|held|lasted|only|about|around|minutes?|seconds?|load|loads|on|off|low|high|oil|hot|warm|cold|once|twice|itself|finally|there|here|too|much|more|over|its|still|straight|away|immediately|instantly|directly|with|by|from|under|kw|va|empty|flat|tank|dry|code|fault|error|buzz|bang|pop|click|clunk)"
 )
 """Words that may stand before an end of the source without being something else that ended."""
@@ -64,6 +92,8 @@ def stranger_before(line: MarkedLine, at: int) -> str:
     """The word right before a place if it names something else than the source: ``mains side`` dead."""
     first = line.clause(at)[0]
     word = re.search(r"([a-z][a-z'-]+)\s+$", line.low[first:at])
+    if word and word[1] == "thermal" and re.search(r"[\ue004\ue005] $", line.low[first : first + word.start()]):
+        return "load's own protector"  # ``pump thermal tripped``
     return "" if word is None or SUBJECTS.fullmatch(word[1]) or word[1].endswith(("ly", "ed")) else word[1]
 
 
@@ -71,6 +101,24 @@ def other_after(line: MarkedLine, at: int) -> str:
     """The word after a place if it names something else than the source: reset the ``meter``."""
     word = re.match(r"\s+(?:the|my|a|our)\s+([a-z][a-z'-]+)", line.low[at:])
     return "" if word is None or SUBJECTS.fullmatch(word[1]) else word[1]
+
+
+def shield_falls(line: MarkedLine, v_nominal: float) -> None:
+    """Keep what figures fell by, and fractions, from being read as levels."""
+    for match in list(FALL.finditer(line.low)):
+        unit, word = match["unit"][0], match[0].split()[0]
+        by = bool(match["by"]) or unit in "%p" or (unit == "v" and float(match["n"]) < MOST_FALL * v_nominal)
+        by = by or (unit == "h" and float(match["n"]) < LEAST_HZ)
+        if by and not (word in ("out", "off", "down") and not match["by"]):
+            line.shield(match.start("n"), match.end())
+    for match in list(FALL_AFTER.finditer(line.low)):
+        if match["unit"][0] in "%p" or float(match["n"]) < MOST_FALL * v_nominal / 2:
+            line.shield(match.start(), match.end())
+    for match in list(DRAINED.finditer(line.low)):
+        line.shield(match.start("n"), match.end())
+    for spelt in (FRACTION, WARMER):
+        for match in list(spelt.finditer(line.low)):
+            line.shield(match.start(), match.end())
 
 
 def shield_claims(line: MarkedLine) -> None:
