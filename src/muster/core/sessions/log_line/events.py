@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from ..model import EventName
-from .marks import MarkedLine
-from .unreal import EARTH_FAULT, is_by_hand, is_denied, is_of_oil, other_after, stranger_before
+from .marks import FIRST, REST, MarkedLine
+from .unreal import EARTH_FAULT, goes_on_otherwise, is_by_hand, is_denied, is_of_oil, other_after, stranger_before
 
 IT = r"(?:(?:it|that|all|the)(?:'s)? |(?:the )?(?:source|set|genny|generator|inverter|unit|output|station|lot|whole thing|whole lot|machine|power) )?(?:just |then |has |have |had |simply |promptly |again )*"
 GONE = r"(?:went|goes|gone|go)"
@@ -66,8 +66,8 @@ PHRASES = (
     Phrase(E.RESET, r"breakers? (?:back|reset)(?: in| on| up)?"),
     Phrase(E.REPLUG, r"(?:re-?plugged|plugged|put|unplugged)(?: in)?(?: it| them| the)* <PANELS>(?: out)?(?: and)?(?: back)?(?: again)?(?: in)?(?: again)?", "pv"),
     Phrase(E.REPLUG, r"(?:plugged|(?<![\ue000\ue001\ue008\ue009] )put)(?: it| them| that| the <L>| <L>| the lead| the cord)* back(?: in| again)*|re-?plugged(?: it| them)?|unplugged(?: it)?(?: and)?(?: plugged)?(?: it)? back(?: in)?(?: again)?"),
-    Phrase(E.SERVICE, r"(?:topped up |top up )(?:the |its )?oil|oil (?:topped up|changed|filled)|(?:added|put in) (?:some |the |a bit of )*oil"),
-    Phrase(E.SERVICE, rf"{PART}(?:(?:,| and|,? &) (?:the )?{PART})*(?: was| were| is| all| just)* (?:cleaned|changed|replaced|swapped|fitted|renewed|checked)(?: and (?:cleaned|gapped|replaced))?"),
+    Phrase(E.SERVICE, r"(?:topped up |top up )(?:the |its )?oil|oil (?:topped up|changed|filled)|(?:added|put in) (?:(?:some|the|a bit of|a drop of|<F>|<F> of) )*oil"),
+    Phrase(E.SERVICE, rf"{PART}(?:(?:,| and|,? &) (?:the )?{PART})*(?: was| were| is| all| just)* (?:cleaned|changed|replaced|swapped|fitted|renewed)(?: and (?:cleaned|gapped|replaced))?"),
     Phrase(E.SERVICE, rf"(?:changed|change|replaced|cleaned|swapped|fitted|new|fresh|checked and cleaned)(?: the| its| a| new| fresh| out)* {PART}(?:(?:,| and|,? &) (?:the |a |new )*{PART})*|serviced(?: it)?|(?:had|gave) it (?:a service|serviced)|repaired(?: it)?|oil change(?:d)?"),
     Phrase(E.ADJUST, r"(?:turned|turn|adjusted|opened|closed|backed|wound|tweaked|set|moved|screwed|upped|raised|lowered|eased|changed|nudged)(?: up| down| off| out| in| back| the| its| that| a bit)* (?:governor|screw|idle|throttle|speed|revs|avr|voltage pot|trim ?pot|pot)(?: screw)?(?: up| down| out| in| back| a| half| quarter| full| whole| one| two| bit| touch| little| turns?| of| hair| more)*"),
     Phrase(E.ADJUST, r"(?:(?:idle|governor|speed|trim) (?:screw|pot)|throttle|governor|avr)(?: was| is| up| down| opened| closed| turned| moved| wound| set)*(?: a| half| quarter| one| two| full| whole| bit| touch| little| turns?| of)+(?: up| down| in| out)*|governor(?: was| is)? (?:adjusted|tweaked|moved|turned|opened|closed|reset|set|raised|lowered)(?: up| down| a bit)?"),
@@ -92,12 +92,13 @@ PHRASES = (
     Phrase(E.BACK, r"(?:it )?(?:came|comes|was|is) back(?: on)? (?:when|once|as)(?: the)?(?: volts| voltage| battery| it)*(?: was| is| had)* (?:reached|hit|hits|reaches|got to|at|back to|up to) (?:about )?(?=<V>)"),
     Phrase(E.RESET, r"(?:(?:came |come |it's |is )?back )(?:on |up )?(?:after|when|once) i (?:pressed|pushed|hit|reset|switched|turned|cycled)(?: the| it| its)*(?: reset| button| switch| power| off and on)*"),
     Phrase(E.BACK, rf"(?:it )?(?:came|comes|come|was|is|it's|got|went|goes)? ?(?:back|on again|live again|alive again|recovered|recovers|restarted|restarts|returned|reset|resets)(?: on| up| in| again| live)* {BY_ITSELF}(?: after| in| within)?(?: about)?", until=Until.BACK),
+    Phrase(E.BEEP, r"(?:an |the |low |overload |battery )*(?:alarm|buzzer|siren) (?:went|goes|going) off(?! next)"),
     Phrase(E.BACK, rf"{BY_ITSELF} (?:came |comes )?back(?: on)?", until=Until.BACK),
-    Phrase(E.BACK, r"(?:each |both |all )?(?:it )?(?:came|comes|come|restarted|back|cleared|clears)(?: back| on| up| again| live)* (?:after|in|within)(?: about)? (?=<D>)", until=Until.BACK),
+    Phrase(E.BACK, r"(?:each |both |all )?(?:it )?(?:came|comes|come|restarted|back(?! in )|cleared|clears)(?: back| on| up| again| live)* (?:after|in|within)(?: about)? (?=<D>)", until=Until.BACK),
     Phrase(E.RESET, r"had to (?:hold|press|push|flip|cycle|reset|restart|switch|turn)(?: it| the| off| on| and| button| switch| power| again| back| in| down| breaker)*"),
     Phrase(E.RESET, r"(?:i )?(?:press(?:ed)?|push(?:ed)?|hit|held|thumbed)(?: the| its)* (?:reset|button|power)(?: button| switch)*|(?:power[- ])?cycled it|reset(?: it| done)?|re-?started(?: it| the (?:engine|set|generator|inverter))?|started it (?:up )?again|switched (?:it )?(?:back )?on again|turned it (?:back )?on(?: again)?"),
-    Phrase(E.RESET, r"<!L>(?:it's |it is |is |came |now )*(?:back(?: on| up)(?: again)?|live again|on again|running again|power(?:'s)? back|back again|back now|came back|up again)(?! (?:to|at|near|around|above|over) )"),
-    Phrase(E.RESET, r"(?:it's |is |and )?back(?=\s*(?:$|[,;.!·]))"),
+    Phrase(E.RESET, r"<!L>(?:it's |it is |is |came |now )*(?:back(?: on| up)(?: again)?|live again|on again|running again|power(?:'s)? back|back again|back now|came back|(?<!picked )(?<!pick )up again)(?! (?:to|at|near|around|above|over) )"),
+    Phrase(E.RESET, r"(?<!the )(?:it's |is |and )?back(?=\s*(?:$|[,;.!·]))"),
     Phrase(E.BOG, r"(?:<L> |it |engine |set )*(?:nearly|almost|just about) (?:stalled|stopped|died|stalls|stops|dies)(?: it| the set| the engine)?(?: but| and)*(?: held| holds| recovers| recovered| didn't stop| kept going| picked up| did not stop| carried on)*"),
     Phrase(E.TRIP, r"<=L>(?:stalled|stalls|stopped|killed|choked) (?:the )?(?:engine|set|genny|generator)", "engine stopped", Until.TRIP),
     Phrase(E.NOISE, r"hum(?:s|med|ming) (?:loudly|badly|a lot|terribly)"),
@@ -125,23 +126,23 @@ PHRASES = (
     Phrase(E.FLICKER, r"(?:the )?(?:lights?|lamps?|bulbs?|<L>)(?: on <P>)?(?: are| is| were| was)* (?:flicker(?:s|ed|ing)?|pulsing|dipping|dip(?:s|ped)?|(?:go(?:es)?|went|got) (?:dim|dimmer|yellow|brown)|dim(?:s|med|ming)?|blink(?:s|ed|ing)?|pulse(?:s|d)?|wobble(?:s|d)?|strobe(?:s|d)?)(?: a bit| briefly| slightly| badly| down)*"),
     Phrase(E.FLICKER, r"flicker(?:s|ed|ing|y)?(?: in the lights)?|(?:slight |bad |visible )?dimming"),
     Phrase(E.BOG, r"(?:engine |it |set |revs? |rpm )*(?:bog(?:s|ged|ging)?(?: right)?(?: down)?|labou?r(?:s|ed|ing)?(?: hard| badly)?|slow(?:s|ed|ing)?(?: right| way| really| a lot)* down|struggl(?:es|ed|ing)|lug(?:s|ged|ging)|grunt(?:s|ed|ing)|sagged right down|nearly (?:stalled|stopped|died)|almost (?:stalled|stopped|died))(?: but| and)*(?: held| holds| recovers| recovered| didn't stop| kept going| picked up| did not stop| carried on)*"),
-    Phrase(E.SMELL, r"(?:smells?|smelt|smelled|smelling|stinks?|stank|whiff|reek\w*)(?: a bit| bit| very| like| of| something)*(?: hot| burn\w*| burnt| plastic| electrical| rubber| fishy| scorch\w*| petrol| gas| funny| bad)*|(?:burning|burnt|hot|funny|electrical|bit of a|a bit of|some) (?:plastic |electrical )?smell"),
-    Phrase(E.SMELL, r"(?:some |a bit of |a wisp of |wisps of |white |blue |black |puff of |lots of )*(?:smok(?:e|es|ed|ing|y))(?! alarm| detector)(?: from| out of| off)?(?: the)?(?: <THING>)?", "smoke"),
+    Phrase(E.SMELL, r"(?<!no )(?:smells?(?! (?:fine|ok|okay|normal|good|nice|clean|of (?:cooking|coffee|food|bread|rain|dinner)))|smelt|smelled|smelling|stinks?|stank|whiff|reek\w*)(?: a bit| bit| very| like| of| something)*(?: hot| burn\w*| burnt| plastic| electrical| rubber| fishy| scorch\w*| petrol| gas| funny| bad)*|(?:burning|burnt|hot|funny|electrical|bit of a|a bit of|some) (?:plastic |electrical )?smell"),
+    Phrase(E.SMELL, r"(?:some |a bit of |a wisp of |wisps of |white |blue |black |puff of |lots of )*(?:smok(?:e|es|ed|ing|y))(?! alarm| detector| near| near it| sign)(?: from| out of| off)?(?: the)?(?: <THING>)?", "smoke"),
     Phrase(E.WARM, r"(?P<detail><THING>)(?:'s)?(?: <IS>)*(?: <F>,?)?(?: <IS>)* <WARM>(?: to| the| touch| hold| handle| hand)*"),
-    Phrase(E.WARM, r"(?<!start )(?<!starts )(?<!to )(?<!genny )(?<!engine )(?<!set )(?<!generator )(?<!let )(?<!let it )(?:<IS> )*<WARM>(?! ?<D>)(?: to| the| touch| hold)*(?: (?P<detail><THING>))?(?! start)(?! up)(?!-up)(?! (?:soft |eased )?<L>)(?! day)(?! water)(?! air)"),
+    Phrase(E.WARM, r"(?<!start )(?<!starts )(?<!to )(?<!genny )(?<!engine )(?<!set )(?<!generator )(?<!let )(?<!let it )(?:<IS> )*<WARM>(?! ?<D>)(?! (?!to |the |at |after |near |by |but |and |on |under |already |again |now |all |<THING>|with |when |while |enough|as )[a-z])(?: to| the| touch| hold)*(?: (?P<detail><THING>))?(?! start)(?! up)(?!-up)(?! (?:soft |eased )?<L>)(?! day)(?! water)(?! air)"),
     Phrase(E.FAN, r"(?:the |its |cooling )?fans?(?: is| are| was| came| comes| kicked| kicks| cut| cuts| spins| spun| starts| running| now| just| both| still| went)* (?:on|in|running|loud|going|roaring|screaming|spinning|flat out|off|stopped|up)(?: flat out| full| high| low| up| down| hard| loud)*"),
     Phrase(E.NOISE, r"buzz(?:es|ed|ing)?|rattl(?:es|ed|ing)|whin(?:es|ed|ing)|growl(?:s|ed|ing)?|humm(?:ed|ing) (?:loudly|badly)|knock(?:s|ing)|screech\w*|backfir\w*|odd noise|strange noise|funny noise"),
     # how far the energy is
     Phrase(E.FULL, r"charg(?:e|ing) (?:is |was |now )*(?:finished|done|complete[d]?|ended|over)|finished charging|done charging"),
     Phrase(E.FULL, r"(?:charger|display|it|screen|light|station)? ?(?:says|shows|reads|is|it's|now|at last|finally)* ?(?:fully charged|full charge|charged full|topped out)|(?:charger|display|screen|light) (?:says|shows|reads) full"),
     Phrase(E.FULL, r"(?:it's |battery |now |is |finally )*(?<!brim )(?<!on )(?<!tank )(?<!half )full(?: now| at last| again)?(?=\s*(?:$|[,;.!·]|<F>|<T>))(?<!at full)"),
-    Phrase(E.EMPTY, r"(?:ran|run|runs|went|gone|is|it's|dead|battery|now|totally|completely)* ?(?<!nearly )(?<!almost )(?<!half )(?:flat|empty)(?: now| again)?(?= ?$| ?[,;.!·]| <F>| <D>| <T>| at| after| in| by| and| as a)|(?:till|until) (?:it )?(?:was |ran |went )?(?:dry|empty|flat)|fuel (?:ran |is |was )?out|(?:ran|run|runs) (?:dry|out(?: of \w+)?)|(?:tank|bottle|can) (?:is |was |now |ran )*(?:bone )?(?:dry|empty)|bone dry|out of (?:fuel|gas|petrol|diesel|propane|juice|charge)", until=Until.HELD),
+    Phrase(E.EMPTY, r"(?:ran|run|runs|went|gone|is|it's|dead|battery|now|totally|completely)* ?(?<!nearly )(?<!almost )(?<!half )(?:flat|empty)(?: now| again)?(?= ?$| ?[,;.!·]| <F>| <D>| <T>| at| after| in| by| and| as a)|(?:till|until) (?:it )?(?:was |ran |went )?(?:dry|empty|flat)|fuel (?:ran |is |was )?out|(?:ran|run|runs) (?:dry(?! \w)|out(?! of)|out of (?:fuel|gas|petrol|diesel|propane|juice|charge|battery|power))|(?:tank|bottle|can) (?:is |was |now |ran )*(?:bone )?(?:dry|empty)|bone dry|out of (?:fuel|gas|petrol|diesel|propane|juice|charge)", until=Until.HELD),
     # the course of the work
     Phrase(E.PAUSE, r"pause[ds]?(?: for \w+)?|pausing|taking a break|break for \w+|stopp(?:ed|ing) for (?:lunch|tea|dinner|breakfast|a break|the night)"),
     Phrase(E.RESUME, r"resum(?:e|ed|ing)|going on(?: with it)?|carry(?:ing)? on|carried on|continu(?:e|ed|ing)|back at it|picking up again"),
     Phrase(E.STEP, r"step done|next step|done with (?:this|that) step|step finished|on to the next(?: step| one)?"),
     Phrase(E.HELD, r"(?:started|starts|held|runs?|ran|took it|takes it|managed|made it|stood|carried it|carried|coped|copes|no sweat)(?: up| it| on)?(?: just| perfectly)? (?:fine|ok|okay|easily|well|happily|alright|all right|without (?:trouble|a hitch|complaint)|no (?:trouble|problems?|probs?|bother|drama|dramas|worries|issues?|fuss|complaints?))", until=Until.HELD),
-    Phrase(E.HELD, r"(?:it |and |but |still )*(?:held|holds|held on|stood|stood it|took it|coped)(?! up (?:the|a|my)\b)(?! the| a| my| his| her)(?: it| up| on| steady| for| about| at)*(?! (?:the|a|my|his|her|wrong)\b)", until=Until.HELD),
+    Phrase(E.HELD, r"(?:it |and |but |still )*(?:held|holds|held on|stood|stood it|hung on|hung in(?: there)?|took it|coped)(?! up (?:the|a|my)\b)(?! the| a| my| his| her)(?: it| up| on| steady| for| about| at)*(?! (?:the|a|my|his|her|wrong)\b)", until=Until.HELD),
     Phrase(E.HELD, r"without (?:any |a |one |so much as a )?(?:complaint|trouble|hitch|murmur|fuss|effort|problems?|grumble|hiccup)", until=Until.HELD),
     Phrase(E.HELD, r"no (?:trouble|problems?|probs?|bother|drama|dramas|worries|issues?|fuss|complaints?)(?= at| with| on| whatever)"),
     Phrase(E.HELD, r"<=D>(?:and )?(?:fine|ok|okay|no (?:trouble|problems?|probs?|bother|drama|dramas|worries|issues?|fuss|complaints?)|happy|easily|all good|solid)", until=Until.HELD),
@@ -189,6 +190,13 @@ PUT_ON = re.compile(
     r"\b(?:put|switch(?:ed)?|turn(?:ed)?|plug(?:ged)?|brought) (?:everything|all|it all|them|them all|the lot|the loads|[\ue004\ue005]+|the [\ue004\ue005]+) $"
 )
 """``put everything back on``: loads, and not the source."""
+OF_THE_SOURCE = frozenset(
+    {E.TRIP, E.EMPTY, E.FULL, E.HELD, E.RESET, E.BACK, E.REFILL, E.ADJUST, E.FAN, E.BEEP, E.CODE, E.SERVICE}
+)
+"""Events whose words, with an object of their own, tell of something else."""
+OF_A_LOAD = re.compile(r"(?<![\d:.,])\d+(?:[.,]\d+)?\s*(?:hz|hertz|rpm|v|volts?|w|kw|a|amps?|db\w*)?\s*$")
+"""``49.1 full``: at full load."""
+LOAD = (FIRST["L"], REST["L"])
 LOAD_WENT = re.compile(
     r"\bruns (?:for )?[\ue002\ue003]+ $|\ue004\ue005* (?:\w+ed |just |then |itself |runs? |ran |on |for |[\ue002\ue003]+ )*$"
 )
@@ -219,6 +227,16 @@ def take_events(line: MarkedLine, strangers: list[str]) -> Iterator[Happened]:
                 continue  # ``2 years old, runs ok``: of no load and no length
             if phrase.name is E.RESET and PUT_ON.search(line.low[: match.start()]):
                 continue
+            if phrase.name is E.FULL and OF_A_LOAD.search(line.text[: match.start()].lower()):
+                continue
+            if phrase.name in OF_THE_SOURCE and goes_on_otherwise(line, match.end()):
+                line.shield(match.start(), match.end())
+                continue
+            if phrase.name in (E.EMPTY, E.FULL, E.BEEP, E.FAN) and (
+                stranger_before(line, match.start()) or line.low[match.start() - 2 : match.start() - 1] in LOAD
+            ):
+                line.shield(match.start(), match.end())
+                continue  # ``tyres flat``, ``microwave beeped``
             if phrase.name in (E.RESET, E.BACK) and (
                 stranger_before(line, match.start()) or other_after(line, match.end())
             ):

@@ -33,11 +33,14 @@ LEAST_HZ, MOST_HZ = 25.0, 90.0
 THD = re.compile(r"\s*(?:thd[vi]?|distortion|harmonic)")
 THD_BEFORE = re.compile(r"(?:thd[vi]?|distortion|harmonics?)\s*(?:is|was|of|at|under|below|about|around|near|:|=)?\s*$")
 CORD = re.compile(r"\s*(?:of )?(?:cord|cable|lead|flex|wire|hose|extension)")
+CONTAINER = re.compile(r"[ -](?:jerry ?)?(?:can|tank|bottle|drum|pot|bucket|kettle|jug|container|size)s?\b")
 SPOKEN_WATER = re.compile(rf"(?<!\w)(?P<n>{COUNT})\s+(?:lit(?:re|er)s?|kilos?|kg)\s+(?:of\s+)?water\b")
 MINUTES_SECONDS = re.compile(
     r"\b(?:took|takes|lasted|for|in|within|held|ran)\s+(?P<m>\d{1,2}):(?P<s>[0-5]\d)(?!\s*[ap]\.?m\b)(?![:\d])"
 )
 """``kettle took 3:50``: three minutes and fifty seconds."""
+LASTING = re.compile(r"\b(?:gallons?|gal|lit(?:re|er)s?|tank\w*|charge|battery|overnight|full)\b")
+"""``ran 2:10 on a gallon``: hours and minutes."""
 CLOCK_S = (
     r"(?:the )?(?:mains |wall |synchronous |plug-in )?clock[^\d]{0,24}(?P<shown>\d+(?:\.\d+)?) ?(?:s|secs?|seconds?)? (?:in|per|over|for) (?P<true>(?:(?:a|one|the) )?minute|\d+(?:\.\d+)? ?(?:s|secs?|seconds?)?)(?! ?m)(?: \([^)]*\))?",
     r"(?P<shown>\d+(?:\.\d+)?) ?(?:s|secs?|seconds?) on (?:it|the (?:mains |wall )?clock)(?: in| per| over) (?P<true>(?:a|one|the) minute|\d+(?:\.\d+)? ?(?:s|secs?|seconds?)?)",
@@ -160,7 +163,7 @@ def _take_lengths(line: MarkedLine, lexed: Lexed, volts: tuple[float, float]) ->
             match["n"] in ("a", "an")
             and (
                 match["unit"].startswith("day")
-                or re.search(r"\d\s*(?:l|lit\w+|gal\w*|kwh)\s+$", line.low[: match.start()])
+                or re.search(r"\d\s*(?:l|lit\w+|gal\w*|kwh|wh|%|percent|points?)\s+$", line.low[: match.start()])
             )
         ):
             continue
@@ -189,7 +192,9 @@ def _take_minutes_and_seconds(line: MarkedLine, lexed: Lexed) -> None:
     for match in list(MINUTES_SECONDS.finditer(line.low)):
         start = match.start("m")
         if not any(line.covered[start : match.end()]):
-            lexed.spans.append(Span(60 * float(match["m"]) + float(match["s"]), 1.0, start, match.end(), "m"))
+            unit_s = 60.0 if LASTING.search(line.low) else 1.0
+            seconds = unit_s * (60 * float(match["m"]) + float(match["s"]))
+            lexed.spans.append(Span(seconds, unit_s, start, match.end(), "h" if unit_s > 1 else "m"))
             line.mark(start, match.end(), "D")
 
 
@@ -274,6 +279,8 @@ def _take_number(
             return
         distances.append((metres, start, unit_end))
         return
+    elif unit.quantity == "fuel_l" and CONTAINER.match(line.low, unit_end):
+        return  # ``5 gal can``: how much it holds
     else:
         _with_unit(line, figure, unit, unit_end)
         if figure.quantity == "":

@@ -63,7 +63,7 @@ GRAMMAR = frozenset(
     ]
 )
 """Words of the log line itself: alone they name no load unless that is its whole name."""
-ON = r"(?:on|running|in)"
+ON = r"(?:on|running|in(?! (?:the|a|my)\b))"
 STARTED = r"(?:tried(?: to start| starting)?|tries(?: to start)?|started|started up|did start|kicked (?:in|on)|came (?:on|in)|comes (?:on|in)|coming (?:on|in)|kicks (?:in|on)|cuts in|cut in)"
 STARTS = r"(?:starts?|starting|start up|start-up|startup)"
 HOW = r"(?:alone|by itself|on its own|hot|warm|cold|again|eased|soft|twice|once|then|also|both|second|first|third|next|straight after|right after|immediately after)"
@@ -232,7 +232,7 @@ class Talk:
     def _all_off(self) -> None:
         for match in list(
             self.line.find(
-                r"(?:everything|all(?: the)?(?: loads)?|the lot|all of (?:it|them))(?: is| was| are| switched| turned)* (?:off|disconnected|unplugged)|(?:unplugged|disconnected|pulled|shed|killed) (?:everything|all(?: of it| the loads| loads)?|the lot)|(?:switched|turned) (?:everything|it all|all|the lot) off|dropped (?:all|everything)"
+                r"(?:everything|(?<!at )all(?: the)?(?: loads)?|the lot|all of (?:it|them))(?: is| was| are| switched| turned)* (?:off|disconnected|unplugged)|(?:unplugged|disconnected|pulled|shed|killed) (?:everything|all(?: of it| the loads| loads)?|the lot)|(?:switched|turned) (?:everything|it all|all|the lot) off|dropped (?:all|everything)"
             )
         ):
             keys = self.on or self.names
@@ -240,7 +240,7 @@ class Talk:
             self.line.done(match)
         for match in list(
             self.line.find(
-                r"(?:everything|all(?: the)?(?: loads)?|the (?:whole )?lot)(?: is| was| switched| turned| now| back)* (?:on|running|going)|(?:put|switched|turned|plugged) (?:everything|it all|all|the lot) (?:back )?(?:on|in)"
+                r"(?:everything|(?<!at )all(?: the)?(?: loads)?|the (?:whole )?lot)(?: is| was| switched| turned| now| back)* (?:on|running|going)|(?:put|switched|turned|plugged) (?:everything|it all|all|the lot) (?:back )?(?:on|in)"
             )
         ):
             if not is_denied(self.line, match.start()):
@@ -359,10 +359,12 @@ class Talk:
         several = rf"(?:the |a )*<L>(?:{JOIN}(?:the |a )?<L>)*"
         for words in (
             r"(?:the )?<L>(?: ?(?:\+|&|plus|and|with) ?(?:the )?<L>)+(?=[ :,=]+(?:<F>|<N>|<X>)|$)",
+            r"(?:the )?<L>(?:,? (?:and |plus )?(?:the )?<L>)+(?= ?[:=])",
             r"(?:the )?<L>(?: and (?:the )?<L>)? (?:too|as well|also)",
             rf"(?:switched|turned|turn|put|plugged|brought|flicked) {several} (?:on|in)|(?:switched|turned|turn|put|plugged) (?:on|in) {several}",
             rf"(?:added|add|adding|plus|then|and then|with|on with|now|also|next|on comes|in comes|still) {several}(?: too| as well| on| in| running| added)*",
             rf"{several}(?: is| are| was| now| both| all| came| just| switched| turned| still| now| back| put)* {ON}",
+            rf"{several} (?:on |at |set to )?(?:low|high|medium|med|full|max)(?: setting| heat| power)?(?= ?<F>| ?,)",
             rf"{several} (?:fired|fires|lit|firing|boiling|heating|cooking|going|plugged in|added|connected)(?: up| on)?",
         ):
             for match in list(self.line.find(words)):

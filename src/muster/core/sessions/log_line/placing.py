@@ -9,6 +9,8 @@ from ..places import Place, Stat
 from .draft import ELECTRIC, IN, LEAST_BATTERY_V, NEAR_NOMINAL, OUT, Draft, Word
 from .figures import MOST_DC_V
 
+MOST_SAGGED = 0.3
+"""Volts below this share of nominal, beside volts near it, are the battery's."""
 CHARGING = re.compile(r"\b(?:dis)?charg(?:ing|es|ed)(?: it| now| at| with| by| about)*\s*$")
 PLACE_WORDS: tuple[tuple[str, str], ...] = (
     (r"l(?:ine)? ?1 ?(?:-|–|/|to) ?l(?:ine)? ?2|l ?(?:-|–) ?l|line to line|leg to leg|hot to hot", Place.TOTAL),
@@ -209,6 +211,8 @@ class Placing(Draft):
         if i in self.places:
             return
         if word.meant == OUT:
+            if figure.quantity == "v" and figure.value < MOST_SAGGED * self.system.v_nominal and self._other_volts(i):
+                return  # ``11.2v 112v out``: of the battery
             self.places[i] = OUT
         elif word.meant == IN:
             if any(f.quantity == "v" and self._can_be_dc(f.value) and f.clause == figure.clause for f in self.figures):
@@ -218,6 +222,12 @@ class Placing(Draft):
             return
         else:
             self.places[i] = word.meant
+
+    def _other_volts(self, i: int) -> bool:
+        return any(
+            j != i and figure.quantity == "v" and not self._can_be_dc(figure.value)
+            for j, figure in enumerate(self.figures)
+        )
 
     def _far_from_nominal(self) -> None:
         """Volts no output would have, beside a source with a battery, are the battery's; the amps beside them too."""

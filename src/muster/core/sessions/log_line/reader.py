@@ -211,6 +211,7 @@ class _LineReader:
         readings = reader.run()
         self._ask_which_leg(reader.of_no_leg)
         self._off_when_empty(happened, readings)
+        happened = self._engine_stalls(happened, mentions, readings)
         self._cut_offs(happened, readings)
         self._refilled(happened, readings)
         self._lengths(lexed, happened, readings)
@@ -267,13 +268,28 @@ class _LineReader:
                     readings[index] = (at, replace(reading, place=Place.DC))
 
     def _off_when_empty(self, happened: list[Happened], readings: Sequence[tuple[int, Reading]]) -> None:
-        """``0% 1.93kwh off``: a battery at its end and the bare word are the end of the run."""
+        """``0% 1.93kwh off``, ``shows F11, off``: a battery at its end, or a fault, and the bare word are the end of the run."""
         empty = any(reading.quantity == "soc_pct" and reading.value <= EMPTY_PCT for _, reading in readings)
+        empty = empty or any(event.name is EventName.CODE for event in happened)
         if not empty or any(event.name is EventName.TRIP for event in happened):
             return
         if match := self.line.first(r"(?:and |then |went )*off(?= ?$| ?[,;])"):
             happened.append(Happened(EventName.TRIP, "", match.start(), match.end(), Until.NOTHING))
             self.line.done(match)
+
+    def _engine_stalls(
+        self, happened: Sequence[Happened], mentions: Sequence[Mention], readings: Sequence[tuple[int, Reading]]
+    ) -> list[Happened]:
+        """``stalled at 3.8kw``: of no motor, and so the engine."""
+        loaded = any(reading.quantity in ("w", "va") and reading.value > 0 for _, reading in readings)
+        if mentions or not loaded:
+            return list(happened)
+        return [
+            replace(event, name=EventName.TRIP, detail="engine stopped", until=Until.TRIP)
+            if event.name is EventName.STALL and self.line.text[event.start :].lower().startswith("stall")
+            else event
+            for event in happened
+        ]
 
     def _refilled(self, happened: list[Happened], readings: Sequence[tuple[int, Reading]]) -> None:
         """``added 1.5 gal``: of fuel, though nobody says so."""

@@ -8,7 +8,7 @@ from dataclasses import replace
 from ..model import Reading
 from ..places import Place, Stat
 from .draft import ELECTRIC, LEAST_BATTERY_V, NEAR_NOMINAL, OUT
-from .figures import MOST_DC_V, Figure
+from .figures import LEAST_HZ, MOST_DC_V, Figure
 from .placing import Placing
 from .stats import Stats
 from .unreal import is_of_oil
@@ -44,6 +44,7 @@ class Reader(Stats, Placing):
         self._bare_by_context()
         self._chains()
         self._ends_of_heating()
+        self._no_such_hz()
         self._oil()
         self._water()
         self._idle()
@@ -120,10 +121,13 @@ class Reader(Stats, Placing):
 
     def _in_and_out(self) -> None:
         """``in 620 out 300``: watts of the panels, watts of the output."""
-        for match in list(self.line.find(r"in (?P<in><N>)[, ]+out (?P<out><N>)")):
+        for match in list(self.line.find(r"in (?P<in><N>|<F>)[, ]+out (?P<out><N>|<F>)")):
+            pair = {f.start: i for i, f in enumerate(self.figures) if f.quantity in ("", "w")}
+            if not {match.start("in"), match.start("out")} <= set(pair):
+                continue
             for name, place in (("in", Place.PANELS), ("out", OUT)):
-                index = next(i for i, f in enumerate(self.figures) if f.start == match.start(name))
-                self._known(self.figures[index], "w")
+                index = pair[match.start(name)]
+                self._known(self.figures[index], "w", self.figures[index].factor)
                 self.places[index] = place
             self.line.done(match)
 
@@ -215,6 +219,13 @@ class Reader(Stats, Placing):
         mine = self.figures[i]
         others = [f for j, f in enumerate(self.figures) if j != i and f.quantity in ELECTRIC and j in self.places]
         return next((f for f in reversed(others) if f.number and 1 / 4 <= abs(mine.number / f.number) <= 4), None)
+
+    def _no_such_hz(self) -> None:
+        """``droop 2.1 hz``: less than any set makes that runs, and no reading."""
+        for figure in self.figures:
+            if figure.quantity == "hz" and figure.value < LEAST_HZ:
+                figure.quantity = ""
+                self.line.shield(figure.start, figure.end)
 
     def _oil(self) -> None:
         """``oil changed 0.6 l``: litres of oil are no fuel."""

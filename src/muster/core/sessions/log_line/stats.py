@@ -183,7 +183,9 @@ class Stats(Draft):
         left, right = self._beside(stat, match)
         if self._is_no_moment(match, left, right):
             return
-        chosen = right if left is None or (stat is Stat.BACKGROUND and right is not None) else left
+        points_on = right is not None and re.search(r" (?:to|at|of|was)$", match[0])
+        points_on = points_on or (right is not None and re.match(r" to\b", self.line.low[match.end() :]))
+        chosen = right if left is None or points_on or (stat is Stat.BACKGROUND and right is not None) else left
         if chosen is not None:
             self.stats[chosen] = Stat.LOWEST if self._is_dip_at_start(match, chosen) else stat
             self.stat_words[chosen] = match.span()
@@ -220,8 +222,10 @@ class Stats(Draft):
             return not (self._after_highest(right) or self._after_highest(left))
         if word == "high" and self._quantity(right) not in ("v", "hz"):
             return True
-        if re.match(r"after$", match[0]) and re.match(r" [a-z]+ing\b", self.line.low[match.end() :]):
-            return True  # ``26.3 after charging``
+        if match[0] == "after" and re.match(
+            r" (?!it\b|that\b|the start|start\b|then\b)[a-z]+", self.line.low[match.end() :]
+        ):
+            return True  # ``26.3 after charging``, ``12.8 v after a night off``
         if word in ("low", "min", "max") and right is not None and self._quantity(right) in ("w", "va"):
             return bool(
                 re.search(r"[\ue004\ue005] (?:on |at )?$", self.line.low[: match.start()])

@@ -37,8 +37,8 @@ TEST_BUTTON = rf"(?:(?:{EARTH_FAULT}|earth leakage) )?(?:test(?:ing)?(?: button|
 
 
 FALL = re.compile(
-    r"\b(?:dip\w*|drop\w*|sag\w*|fall\w*|fell|lost|loses|down|rose|rises?|climb\w*|gain\w*|moved|shifted|out|off)"
-    r"(?: was| of| is| only| just)*(?P<by> by)?(?: about| around| roughly| some| ~| nearly| almost)* ?(?P<n>\d+(?:\.\d+)?) ?(?P<unit>v|volts?|hz|hertz|%|percent|points?|a|amps?)(?![a-z])(?! to\b)"
+    r"\b(?:dip\w*|drop\w*|sag\w*|fall\w*|fell|lost|loses|down|rose|rises?|climb\w*|gain\w*|moved|shifted|going up|goes up|went up|droop\w*|out|off)"
+    r"(?: was| of| is| only| just)*(?P<by> by)?(?: about| around| roughly| some| ~| nearly| almost)* ?(?P<n>\d+(?:\.\d+)?) ?(?P<unit>v|volts?|hz|hertz|%|percent|points?|a|amps?)(?![a-z])(?! to\b)(?:/ ?\d* ?(?:h|min|m)\b)?"
 )
 """``sagged by 18 volts``: how far it fell, and no level."""
 FALL_AFTER = re.compile(
@@ -48,6 +48,11 @@ FALL_AFTER = re.compile(
 WARMER = re.compile(
     r"(?<![\w.])\d+(?:\.\d+)? ?(?:°? ?[cfk]|deg(?:ree)?s?(?: ?[cf])?) (?:warmer|hotter|cooler|colder|above|over|below|rise|more|less|up on|under)\b"
 )
+HEADING = re.compile(
+    r"^\s*(?:inv|inverter|gen|genny|generator|genset|station|unit|set|battery|box)\w* \d+(?:[.,]\d+)? ?(?:k?w|k?va|k?wh)\s*:",
+    re.I,
+)
+"""``inverter 2000w: …``: which one, by its plate."""
 DRAINED = re.compile(
     r"\b(?:drain\w*|used|consumed|self[- ]discharg\w*|went through|ate)(?: [a-z]+){0,2} (?P<n>\d+(?:\.\d+)?) ?(?:%|percent)"
 )
@@ -81,17 +86,36 @@ def is_by_hand(line: MarkedLine, start: int, end: int) -> bool:
 
 
 SUBJECTS = re.compile(
-    r"(?:it|that|this|she|he|all|everything|the|a|an|and|then|but|so|again|just|now|or|after|until|till|before|when|for|at|on|of|in|to|is|was|has|have|had|it's|that's|she's"
+    r"(?:governor|screw|throttle|idle|avr|pot|speed|revs|voltage|frequency|tank|lead|panels|brim|it|that|this|she|he|all|can|bottle|fuel|petrol|gas|diesel|propane|cooling|keeps|kept|started|audible|loud|brief|short|long|continuous|constant|faint|pack|cells?|charger|charging|charged|charge|all|everything|the|a|an|and|then|but|so|again|just|now|or|after|until|till|before|when|for|at|on|of|in|to|is|was|has|have|had|it's|that's|she's"
     r"|source|set|genny|generator|gen|genset|inverter|unit|output|outputs?|station|lot|thing|machine|power|engine|motor|sockets?|outlets?|lights?|breakers?|main|bms|ac|dc|battery|batteries|bank|supply|house|whole|both|top|cb|mcb|circuit|thermal|time|times|always|each|every|soon|came|back|again|later|self"
     r"|i|we|got|started|starts?|starting|promptly|suddenly|nearly|almost|alarm|overload|overloaded|light|lamp|beeps?|beeped|beeping|screen|display|ran|run|running|held|lasted|only|about|around|minutes?|seconds?|load|loads|on|off|low|high|oil|hot|warm|cold|once|twice|itself|finally|there|here|too|much|more|over|its|still|straight|away|immediately|instantly|directly|with|by|from|under|kw|va|empty|flat|tank|dry|code|fault|error|buzz|bang|pop|click|clunk)"
 )
 """Words that may stand before an end of the source without being something else that ended."""
 
 
+TAIL_OF_OTHER = re.compile(
+    r"\s+(?:to (?!(?:a |the |an )*(?:stop|nothing|zero|standstill|black|dark|end|touch|hold|full|empty|flat|fill|brim|top|neck|line)\b|[\ue000-\ue00d])|from (?!the (?:saw|start)\b)"
+    r"|of (?:the|my|a|our|paper|time|\w+ing)\b|in (?:the|my|a|our) (?!night|evening|morning|afternoon|middle|end|first|second|last|meantime|dark|row|moment|heat|sun|cold)"
+    r"|for (?:the (?!first|second|third|fourth|last|next|rest|whole)|my |oil|fuel|gas|petrol|dinner|tea)"
+    r"|(?:the|my|our|his|her) (?!first|second|third|last|moment|instant|same|whole|minute|next|other)(?P<object>[a-z]+)|an? (?:bucket|can|jug|cup|car|phone|hat)\b"
+    r"|(?:the |my )?\ue004|easy\b|smoking\b|next door|down a bit|switch\b|button\b|test\b|rating\b|min\b|max\b|timer\b|counter\b|clock\b)"
+)
+"""What goes on after words of an event so that they tell of something else: ``ran out of paper``, ``went off to bed``."""
+
+
+def goes_on_otherwise(line: MarkedLine, end: int) -> bool:
+    """Whether what stands after words that tell of an event makes them tell of something else."""
+    tail = TAIL_OF_OTHER.match(line.low, end)
+    return bool(tail) and not (tail["object"] and SUBJECTS.fullmatch(tail["object"]))  # type: ignore[index]
+
+
 def stranger_before(line: MarkedLine, at: int) -> str:
     """The word right before a place if it names something else than the source: ``mains side`` dead."""
     first = line.clause(at)[0]
-    word = re.search(r"([a-z][a-z'-]+)\s+$", line.low[first:at])
+    word = re.search(
+        r"([a-z][a-z'-]+)\s+(?:[\ue008\ue009]+\s+|\d\s+)?(?:(?:just|then|has|have|had|also|both)\s+)*$",
+        line.low[first:at],
+    )
     if word and word[1] == "thermal" and re.search(r"[\ue004\ue005] $", line.low[first : first + word.start()]):
         return "load's own protector"  # ``pump thermal tripped``
     return "" if word is None or SUBJECTS.fullmatch(word[1]) or word[1].endswith(("ly", "ed")) else word[1]
@@ -109,14 +133,14 @@ def shield_falls(line: MarkedLine, v_nominal: float) -> None:
         unit, word = match["unit"][0], match[0].split()[0]
         by = bool(match["by"]) or unit in "%p" or (unit == "v" and float(match["n"]) < MOST_FALL * v_nominal)
         by = by or (unit == "h" and float(match["n"]) < LEAST_HZ)
-        if by and not (word in ("out", "off", "down") and not match["by"]):
+        if by and not (word in ("out", "off", "down") and unit not in "%p" and not match["by"]):
             line.shield(match.start("n"), match.end())
     for match in list(FALL_AFTER.finditer(line.low)):
         if match["unit"][0] in "%p" or float(match["n"]) < MOST_FALL * v_nominal / 2:
             line.shield(match.start(), match.end())
     for match in list(DRAINED.finditer(line.low)):
         line.shield(match.start("n"), match.end())
-    for spelt in (FRACTION, WARMER):
+    for spelt in (FRACTION, WARMER, HEADING):
         for match in list(spelt.finditer(line.low)):
             line.shield(match.start(), match.end())
 
