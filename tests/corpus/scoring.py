@@ -28,8 +28,11 @@ def understood(jotting: Jotting) -> list[str]:
     for part_of_line in parted(jotting.text):
         read = read_line(part_of_line, names, jotting.system)
         said += [*_time(read.when), *(part for item in read.items for part in _said(item))]
-    offs = {f"-{name}" for name in HOUSE}
-    return ["-all", *(part for part in said if part not in offs)] if offs <= set(said) else said
+    for sign in "-+":
+        alike = {f"{sign}{name}" for name in HOUSE}
+        if alike <= set(said):
+            said = [f"{sign}all", *(part for part in said if part not in alike)]
+    return said
 
 
 def _time(when: When) -> list[str]:

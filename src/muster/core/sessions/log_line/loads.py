@@ -382,7 +382,7 @@ class Talk:
         """``microwave 1420w``: figures read with it on."""
         for match in list(
             self.line.find(
-                r"<L>(?: on leg [12]| alone| only| (?:on |at )?(?:low|high|medium|full|max)(?: setting| heat| power)?)?[ :=]+(?:at |draws |pulls |drawing |pulling |takes |is |= ?)?<F>"
+                r"<L>(?: on leg [12]| alone(?: again)?| again| only| (?:on |at )?(?:low|high|medium|full|max)(?: setting| heat| power)?)?[ :=]+(?:at |draws |pulls |drawing |pulling |takes |is |= ?)?<F>"
             )
         ):
             for mention in self._free(match):

@@ -35,7 +35,7 @@ SPELT = {
     r"kva": SpeltUnit("va", 1e3),
     r"va|volt[ -]?amps?": SpeltUnit("va"),
     r"kw|kilowatts?|kws": SpeltUnit("w", 1e3),
-    r"w(?! ?/)|watts?": SpeltUnit("w"),
+    r"w(?! ?/(?! ?\d))|watts?": SpeltUnit("w"),
     r"pf|power factor": SpeltUnit("pf"),
     r"hz|hertz|cycles": SpeltUnit("hz"),
     r"dba|db ?\(a\)|dbs?|decibels?": SpeltUnit("dba"),
