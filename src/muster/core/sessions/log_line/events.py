@@ -52,8 +52,8 @@ PHRASES = (
     Phrase(E.REPLUG, r"plugged back in pv", "pv"),
     Phrase(E.REPLUG, r"plugged back in"),
     Phrase(E.ECO, r"eco mode(?P<detail> off)"),
-    Phrase(E.FAN, r"(?<!the )(?<!a )fan(?= ?$| ?[,;·])"),
-    Phrase(E.CODE, r"code (?P<detail>breaker down|earth fault device tripped|(?:low )?oil(?: light)?|low oil pressure)(?= ?$| ?[,;·])"),
+    Phrase(E.FAN, r"(?<!the )(?<!a )fan(?= ?$| ?[,;·–-])"),
+    Phrase(E.CODE, r"code (?P<detail>breaker down|earth fault device tripped|(?:low )?oil(?: light)?|low oil pressure)(?= ?$| ?[,;·–-])"),
     # held back by what only looks like an event
     Phrase(E.DISPLAY, r"(?:screen|display|lcd|readout)(?: is| went| goes| gone| was| stayed)* (?:dead|dark|blank|black|off|out)", "dark"),
     Phrase(E.DISPLAY, r"(?:screen|display|lcd|readout)(?: is| was| stays| stayed| still)* (?:alive|lit|still on|on|up)", "alive"),
@@ -81,14 +81,14 @@ PHRASES = (
     Phrase(E.CODE, r"(?:code )?(?P<detail>low oil(?: pressure)?|oil (?:pressure )?low|low on oil)(?: shut ?down| cut[- ]?out| warning)?"),
     Phrase(E.CODE, r"(?:error|err|fault|code|alarm)(?: code| no\.?| number| light)?(?: is| was|:)? ?(?P<detail>[a-z]{0,3}[- ]?\d{1,4}[a-z]?|<N>)(?: came| and| went| comes| goes| again| on the (?:screen|display)| flash\w*)*"),
     Phrase(E.CODE, r"(?:shows?|showed|showing|says|said|reads|flash\w*|displays?|throws?|threw|gives?|gave)(?: up| me| an| a| code| error| fault)* (?P<detail>[a-z]{1,3}-?\d{1,4})(?: on the (?:screen|display))?"),
-    Phrase(E.CODE, r"(?P<detail>[ef]-?\d{1,3})(?= ?$| ?[,;·]| (?:and|then) )"),
+    Phrase(E.CODE, r"(?P<detail>[ef]-?\d{1,3})(?= ?$| ?[,;·–-]| (?:and|then) )"),
     Phrase(E.CODE, r"(?P<detail>[ef]-?\d{1,3})(?: on the (?:screen|display)| on (?:screen|display)| came up| again| and gone)"),
     Phrase(E.CODE, r"(?:code )?(?P<detail>(?:red |low |amber |yellow )?(?:overload|over-load|oil|low oil|fault|warning|check|alarm|battery|bat|temp|temperature|over ?temp|engine|co|inverter|fuel|red|amber) (?:light|lamp|led|icon|symbol|indicator|warning|alarm))(?! (?:is |was |stays |stayed |still )*(?:quiet|silent|ok|okay|fine|never|not|fitted|in place|reads|tested|green|off|out)\b)(?: is| was| came| comes| went| up| on| flickering| flickers| flashing| flashes| blinking| lit| again| now| showing)*"),
     Phrase(E.CODE, r"(?:code|shows?|showed|says|said|reads|it says|display says|with)? ?(?P<detail>overload(?:ed)?(?! (?:it|the|him|her)\b)|over ?temp(?:erature)?|low batt(?:ery)?|overheat(?:ed|ing)?|over ?load)(?: on the (?:screen|display)| warning| message)?"),
     # it went
     Phrase(E.TRIP, r"(?:auto(?:matic)? |overload |thermal |and |then )*shutdown(?! (?:switch|button|point|volt\w*|level|temp\w*|by hand))(?: again)?(?: after| in| within)?(?: about)?", until=Until.TRIP),
     Phrase(E.CUT_OFF, r"(?:(?:low |high )?(?:volt(?:s|age) )?cut[- ]?(?:off|out)|(?:low|high) (?:volt(?:s|age) )?cut|(?:it )?(?:went |goes |cuts |cut |shuts? |drops |dropped |tripped |trips |turned |switched )?(?:off|out|itself off|down)|tripped|trips|lets go|let go)(?: at| by| on)? ?(?=<V>)", until=Until.NOTHING),
-    Phrase(E.CUT_OFF, r"<V> (?:and |then )?off(?= ?$| ?[,;.])"),
+    Phrase(E.CUT_OFF, r"<V> (?:and |then )?off(?= ?$| ?[,;.–-])"),
     Phrase(E.BACK, r"(?:came |comes |come |is |it's |goes |went )?(?:back|on again|woke up|wakes up|recovered|recovers|restarts?)(?: on| in| up)?(?: again)?(?: at| by)? ?(?=<V>)"),
     Phrase(E.BACK, r"(?:it )?(?:came|comes|was|is) back(?: on)? (?:when|once|as)(?: the)?(?: volts| voltage| battery| it)*(?: was| is| had)* (?:reached|hit|hits|reaches|got to|at|back to|up to) (?:about )?(?=<V>)"),
     Phrase(E.RESET, r"(?:(?:came |come |it's |is )?back )(?:on |up )?(?:after|when|once) i (?:pressed|pushed|hit|reset|switched|turned|cycled)(?: the| it| its)*(?: reset| button| switch| power| off and on)*"),
@@ -99,7 +99,7 @@ PHRASES = (
     Phrase(E.RESET, r"had to (?:hold|press|push|flip|cycle|reset|restart|switch|turn)(?: it| the| off| on| and| button| switch| power| again| back| in| down| breaker)*"),
     Phrase(E.RESET, r"(?:i )?(?:press(?:ed)?|push(?:ed)?|hit|held|thumbed)(?: the| its)* (?:reset|button|power)(?: button| switch)*|(?:power[- ])?cycled it|reset(?: it| done)?|re-?started(?: it| the (?:engine|set|generator|inverter))?|started it (?:up )?again|switched (?:it )?(?:back )?on again|turned it (?:back )?on(?: again)?"),
     Phrase(E.RESET, r"<!L>(?:it's |it is |is |came |now )*(?:back(?: on| up)(?: again)?|live again|on again|running again|power(?:'s)? back|back again|back now|came back|(?<!picked )(?<!pick )up again)(?! (?:to|at|near|around|above|over) )"),
-    Phrase(E.RESET, r"(?<!the )(?:it's |is |and )?back(?=\s*(?:$|[,;.!·]))"),
+    Phrase(E.RESET, r"(?<!the )(?:it's |is |and )?back(?=\s*(?:$|[,;.!·–-]))"),
     Phrase(E.BOG, r"(?:<L> |it |engine |set )*(?:nearly|almost|just about) (?:stalled|stopped|died|stalls|stops|dies)(?: it| the set| the engine)?(?: but| and)*(?: held| holds| recovers| recovered| didn't stop| kept going| picked up| did not stop| carried on)*"),
     Phrase(E.TRIP, r"<=L>(?:stalled|stalls|stopped|killed|choked) (?:the )?(?:engine|set|genny|generator)", "engine stopped", Until.TRIP),
     Phrase(E.NOISE, r"hum(?:s|med|ming) (?:loudly|badly|a lot|terribly)"),
@@ -108,42 +108,42 @@ PHRASES = (
     Phrase(E.NOISE, r"(?:transformer|inverter|alternator|<THING>|set|unit) (?:hums?|hummed|is humming|humming)(?: a bit| loudly| badly)?"),
     Phrase(E.STALL, r"(?:<=L>|start |start up )(?:failed|fails)(?:,? hums?)?|stall(?:s|ed|ing)?(?! (?:in|under|against|when cutting|on (?!the |my |a )))|(?:just |only )(?:hums?|hummed)(?: there)?|(?:<=L>(?:just |only )|motor )(?:hums?|hummed)(?: there)?(?! (?:\w+ )?(?:differ\w*|loud\w*|odd\w*|funny|strange\w*|nice\w*|along|away|more|a))|(?:won't|wouldn't|didn't|doesn't|did not|does not|would not|will not|couldn't|can't|never|failed to|refused to|refuses to)(?: even)? (?:start|turn over|turn|spin|get going|come up|run up|get up to speed)(?:ed)?(?: up| it)?"),
     Phrase(E.TRIP, r"(?:took|takes|brought|pulled|dropped|knocked|killed|kicked|threw|tripped|popped) (?:it|the set|the source|the inverter|the unit|the whole lot|everything|the lot|the generator|the station)(?: right)?(?: down| out| off)?(?! (?:right |straight )?(?:down )?to\b)", until=Until.TRIP),
-    Phrase(E.TRIP, r"(?:main |its )?breakers? (?:tripped|went|popped|let go|jumped|opened)(?: again| out| off)?|then (?:the |its )?breaker(?= ?$| ?[,;.])|(?:main |its |the )*(?:cb|mcb|circuit breaker) (?:tripp?(?:ed|s)?|popped|went|opened)", "breaker tripped", Until.TRIP),
+    Phrase(E.TRIP, r"(?:main |its )?breakers? (?:tripped|went|popped|let go|jumped|opened)(?: again| out| off)?|then (?:the |its )?breaker(?= ?$| ?[,;.–-])|(?:main |its |the )*(?:cb|mcb|circuit breaker) (?:tripp?(?:ed|s)?|popped|went|opened)", "breaker tripped", Until.TRIP),
     Phrase(E.TRIP, r"(?:bms|battery|it|inverter|protection)(?: just| then)? (?:shut|cut|turned|switched|knocked) (?:it all|everything|the lot|all of it)(?: down| off| out)?", until=Until.TRIP),
     Phrase(E.TRIP, rf"{IT}<!L>(?:shut(?:s|ting)?|turn(?:ed|s)|switch(?:ed|es)|cut(?:s)?|kick(?:ed|s)|click(?:ed|s)|knock(?:ed|s)|drop(?:ped|s)) (?:itself )?(?:off|down|out)(?! when)(?: by itself| on its own| again| at once| straight away| immediately| completely| dead| <T>)*(?: after| in| within)?(?: about)?", until=Until.TRIP),
     Phrase(E.TRIP, rf"{IT}(?:tripped|trips|trip)(?! over (?:the|a|my|it|his|her)\b)(?: out| off| again| on overload| at once| straight away| immediately| itself| <T>)*(?: after| in| within)?(?: about)?", until=Until.TRIP),
     Phrase(E.TRIP, rf"{IT}<!L>{GONE} (?:off|dark|dead|down(?! (?:to|by|from|a|about|in|on)\b)|out|black|silent|quiet|pop)(?: by itself| on its own| again| at once| straight away| immediately| completely| <T>)*(?: after| in| within)?(?: about)?", until=Until.TRIP),
     Phrase(E.TRIP, rf"{IT}(?:died|dies|quit|quits|conked out|packed (?:up|it in)|gave (?:up|out|in)(?! (?:on|to)\b)|let go|lets go|bailed out|threw in the towel|collapsed|blacked out|lost (?:output|power|it)|no (?:more )?(?:output|power|juice|lights|volts)|all dark|lights out|everything (?:dark|dead|went dark)|no dc|no ac)(?: on me| again| after| in| within| completely)*(?: about)?", until=Until.TRIP),
-    Phrase(E.TRIP, r"(?:(?:it|and|then|set|engine|generator|inverter|unit|just|station|output) )+(?:stopped|stops)(?: dead| altogether| working| again)*(?: after| in)?(?: about)?(?=\s*(?:$|[,;.!·]|<D>))", until=Until.TRIP),
+    Phrase(E.TRIP, r"(?:(?:it|and|then|set|engine|generator|inverter|unit|just|station|output) )+(?:stopped|stops)(?: dead| altogether| working| again)*(?: after| in)?(?: about)?(?=\s*(?:$|[,;.!·–-]|<D>))", until=Until.TRIP),
     Phrase(E.TRIP, rf"<!L>(?:it's |it |is |was |then |and )*off (?:{BY_ITSELF}|again|at once|straight away|immediately)(?: after| in)?(?: about)?", until=Until.TRIP),
     Phrase(E.TRIP, r"(?:it's |it |is |was |then |and )*off (?:after|in|within) (?:about )?(?=<D>)", until=Until.TRIP),
     Phrase(E.TRIP, r"(?:it's |it is |is |was |gone |all |output |completely |stone |now )*dead(?! quiet| ahead| on| calm| easy| slow| steady| smooth| right| flat| band| short| battery| set)(?: as a \w+)?", until=Until.TRIP),
-    Phrase(E.TRIP, r"(?:and )?then (?:it )?(?:went )?off(?= ?$| ?[,;.·])", until=Until.TRIP),
-    Phrase(E.TRIP, r"(?:all |everything |it's |gone )*dark(?= ?$| ?[,;·])", until=Until.TRIP),
-    Phrase(E.TRIP, r"(?:then|and then) (?:silence|nothing|dark(?:ness)?)(?= ?$| ?[,;.·])", until=Until.TRIP),
+    Phrase(E.TRIP, r"(?:and )?then (?:it )?(?:went )?off(?= ?$| ?[,;.·–-])", until=Until.TRIP),
+    Phrase(E.TRIP, r"(?:all |everything |it's |gone )*dark(?= ?$| ?[,;·–-])", until=Until.TRIP),
+    Phrase(E.TRIP, r"(?:then|and then) (?:silence|nothing|dark(?:ness)?)(?= ?$| ?[,;.·–-])", until=Until.TRIP),
     # what was seen, heard and felt
-    Phrase(E.BEEP, r"(?:the )?(?:low[- ]?(?:volt\w*|batt\w*) )?(?:alarm|buzzer)(?= ?$| ?[,;·]| at| ?<F>| ?<N>)"),
+    Phrase(E.BEEP, r"(?:the )?(?:low[- ]?(?:volt\w*|batt\w*) )?(?:alarm|buzzer)(?= ?$| ?[,;·–-]| at| ?<F>| ?<N>)"),
     Phrase(E.BEEP, r"(?:it |keeps |kept |started |low |battery |inverter )*(?:beep(?:s|ed|ing)?|chirp(?:s|ed|ing)?|bleep(?:s|ed|ing)?|squeal(?:s|ed|ing)?)(?: at me| away| once| twice| loudly| continuously| constantly| every few seconds)*|(?:an |the )?(?:alarm|buzzer|siren)(?: is| was| keeps)* (?:going|sounds?|sounding|sounded|went|goes|rings?|on)(?: off)?"),
     Phrase(E.FLICKER, r"(?:the )?(?:lights?|lamps?|bulbs?|<L>)(?: on <P>)?(?: are| is| were| was)* (?:flicker(?:s|ed|ing)?|pulsing|dipping|dip(?:s|ped)?|(?:go(?:es)?|went|got) (?:dim|dimmer|yellow|brown)|dim(?:s|med|ming)?|blink(?:s|ed|ing)?|pulse(?:s|d)?|wobble(?:s|d)?|strobe(?:s|d)?)(?: a bit| briefly| slightly| badly| down)*"),
     Phrase(E.FLICKER, r"flicker(?:s|ed|ing|y)?(?: in the lights)?|(?:slight |bad |visible )?dimming"),
-    Phrase(E.BOG, r"(?:engine |it |set |revs? |rpm )*(?:bog(?:s|ged|ging)?(?: right)?(?: down)?|labou?r(?:s|ed|ing)?(?: hard| badly)?|slow(?:s|ed|ing)?(?: right| way| really| a lot)* down|struggl(?:es|ed|ing)|lug(?:s|ged|ging)|grunt(?:s|ed|ing)|sagged right down|nearly (?:stalled|stopped|died)|almost (?:stalled|stopped|died))(?: but| and)*(?: held| holds| recovers| recovered| didn't stop| kept going| picked up| did not stop| carried on)*"),
+    Phrase(E.BOG, r"(?:engine |it |set |revs? |rpm )*(?:bog(?:s|ged|ging)?(?: right)?(?: down)?|labou?r(?:s|ed|ing)?(?: hard| badly)?|slow(?:s|ed|ing)?(?: right| way| really| a lot)* down(?: a lot| a bit| badly)?|struggl(?:es|ed|ing)|lug(?:s|ged|ging)|grunt(?:s|ed|ing)|sagged right down|nearly (?:stalled|stopped|died)|almost (?:stalled|stopped|died))(?: but| and)*(?: held| holds| recovers| recovered| didn't stop| kept going| picked up| did not stop| carried on)*"),
     Phrase(E.SMELL, r"(?<!no )(?:smells?(?! (?:fine|ok|okay|normal|good|nice|clean|of (?:cooking|coffee|food|bread|rain|dinner)))|smelt|smelled|smelling|stinks?|stank|whiff|reek\w*)(?: a bit| bit| very| like| of| something)*(?: hot| burn\w*| burnt| plastic| electrical| rubber| fishy| scorch\w*| petrol| gas| funny| bad)*|(?:burning|burnt|hot|funny|electrical|bit of a|a bit of|some) (?:plastic |electrical )?smell"),
     Phrase(E.SMELL, r"(?:some |a bit of |a wisp of |wisps of |white |blue |black |puff of |lots of )*(?:smok(?:e|es|ed|ing|y))(?! alarm| detector| near| near it| sign)(?: from| out of| off)?(?: the)?(?: <THING>)?", "smoke"),
     Phrase(E.WARM, r"(?P<detail><THING>)(?:'s)?(?: <IS>)*(?: <F>,?)?(?: <IS>)* <WARM>(?: to| the| touch| hold| handle| hand)*"),
     Phrase(E.WARM, r"(?<!start )(?<!starts )(?<!to )(?<!genny )(?<!engine )(?<!set )(?<!generator )(?<!let )(?<!let it )(?:<IS> )*<WARM>(?! ?<D>)(?! (?!to |the |at |after |near |by |but |and |on |under |already |again |now |all |<THING>|with |when |while |enough|as )[a-z])(?: to| the| touch| hold)*(?: (?P<detail><THING>))?(?! start)(?! up)(?!-up)(?! (?:soft |eased )?<L>)(?! day)(?! water)(?! air)"),
-    Phrase(E.FAN, r"(?:the |its |cooling )?fans?(?: is| are| was| came| comes| kicked| kicks| cut| cuts| spins| spun| starts| running| now| just| both| still| went)* (?:runs?(?= ?$| ?[,;.])|on|in|running|loud|going|roaring|screaming|spinning|flat out|off|stopped|up)(?: flat out| full| high| low| up| down| hard| loud)*"),
+    Phrase(E.FAN, r"(?:the |its |cooling )?fans?(?: is| are| was| came| comes| kicked| kicks| cut| cuts| spins| spun| starts| running| now| just| both| still| went)* (?:runs?(?= ?$| ?[,;.–-])|on|in|running|loud|going|roaring|screaming|spinning|flat out|off|stopped|up)(?: flat out| full| high| low| up| down| hard| loud)*"),
     Phrase(E.NOISE, r"buzz(?:es|ed|ing)?|rattl(?:es|ed|ing)|whin(?:es|ed|ing)|growl(?:s|ed|ing)?|humm(?:ed|ing) (?:loudly|badly)|knock(?:s|ing)|screech\w*|backfir\w*|odd noise|strange noise|funny noise"),
     # how far the energy is
     Phrase(E.FULL, r"charg(?:e|ing) (?:is |was |now )*(?:finished|done|complete[d]?|ended|over)|finished charging|done charging"),
     Phrase(E.FULL, r"(?:charger|display|it|screen|light|station)? ?(?:says|shows|reads|is|it's|now|at last|finally)* ?(?:fully charged|full charge|charged full|topped out)|(?:charger|display|screen|light) (?:says|shows|reads) full"),
-    Phrase(E.FULL, r"(?:it's |battery |now |is |finally )*(?<!brim )(?<!on )(?<!tank )(?<!half )full(?: now| at last| again)?(?=\s*(?:$|[,;.!·]|<F>|<T>))(?<!at full)"),
-    Phrase(E.EMPTY, r"(?:ran|run|runs|went|gone|is|it's|dead|battery|now|totally|completely)* ?(?<!nearly )(?<!almost )(?<!half )(?:flat|empty)(?: now| again)?(?= ?$| ?[,;.!·]| <F>| <D>| <T>| at| after| in| by| and| as a)|(?:till|until) (?:it )?(?:was |ran |went )?(?:dry|empty|flat)|fuel (?:ran |is |was )?out|(?:ran|run|runs) (?:dry(?! \w)|out(?! of)|out of (?:fuel|gas|petrol|diesel|propane|juice|charge|battery|power))|(?:tank|bottle|can) (?:is |was |now |ran )*(?:bone )?(?:dry|empty)|bone dry|out of (?:fuel|gas|petrol|diesel|propane|juice|charge)", until=Until.HELD),
+    Phrase(E.FULL, r"(?:it's |battery |now |is |finally )*(?<!brim )(?<!on )(?<!tank )(?<!half )full(?: now| at last| again)?(?=\s*(?:$|[,;.!·–-]|<F>|<T>))(?<!at full)"),
+    Phrase(E.EMPTY, r"(?:ran|run|runs|went|gone|is|it's|dead|battery|now|totally|completely)* ?(?<!nearly )(?<!almost )(?<!half )(?:flat|empty)(?: now| again)?(?= ?$| ?[,;.!·–-]| <F>| <D>| <T>| at| after| in| by| and| as a)|(?:till|until) (?:it )?(?:was |ran |went )?(?:dry|empty|flat)|fuel (?:ran |is |was )?out|(?:ran|run|runs) (?:dry(?! \w)|out(?! of)|out of (?:fuel|gas|petrol|diesel|propane|juice|charge|battery|power))|(?:tank|bottle|can) (?:is |was |now |ran )*(?:bone )?(?:dry|empty)|bone dry|out of (?:fuel|gas|petrol|diesel|propane|juice|charge)", until=Until.HELD),
     # the course of the work
     Phrase(E.PAUSE, r"pause[ds]?(?: for \w+)?|pausing|taking a break|break for \w+|stopp(?:ed|ing) for (?:lunch|tea|dinner|breakfast|a break|the night)"),
     Phrase(E.RESUME, r"resum(?:e|ed|ing)|going on(?: with it)?|carry(?:ing)? on|carried on|continu(?:e|ed|ing)|back at it|picking up again"),
     Phrase(E.STEP, r"step done|next step|done with (?:this|that) step|step finished|on to the next(?: step| one)?"),
     Phrase(E.HELD, r"(?:started|starts|held|runs?|ran|took it|takes it|managed|made it|stood|carried it|carried|coped|copes|no sweat)(?: up| it| on)?(?: just| perfectly)? (?:fine|ok|okay|easily|well|happily|alright|all right|without (?:trouble|a hitch|complaint)|no (?:trouble|problems?|probs?|bother|drama|dramas|worries|issues?|fuss|complaints?))", until=Until.HELD),
-    Phrase(E.HELD, r"<=L>starts?(?: up)? (?:ok|okay|fine|alright|all right|no problem|easily)(?= ?$| ?[,;.])"),
+    Phrase(E.HELD, r"<=L>starts?(?: up)? (?:ok|okay|fine|alright|all right|no problem|easily)(?= ?$| ?[,;.–-])"),
     Phrase(E.HELD, r"(?:it |and |but |still )*(?:held|(?<!socket )(?<!plug )(?<!cord )holds|held on|stood|stood it|hung on|hung in(?: there)?|took it|coped)(?! up (?:the|a|my)\b)(?! the| a| my| his| her)(?: it| up| on| steady| for| about| at)*(?! (?:the|a|my|his|her|wrong)\b)", until=Until.HELD),
     Phrase(E.HELD, r"without (?:any |a |one |so much as a )?(?:complaint|trouble|hitch|murmur|fuss|effort|problems?|grumble|hiccup)", until=Until.HELD),
     Phrase(E.HELD, r"no (?:trouble|problems?|probs?|bother|drama|dramas|worries|issues?|fuss|complaints?)(?= at| with| on| whatever)"),
@@ -196,6 +196,7 @@ OF_THE_SOURCE = frozenset(
     {E.TRIP, E.EMPTY, E.FULL, E.HELD, E.RESET, E.BACK, E.REFILL, E.ADJUST, E.FAN, E.BEEP, E.CODE, E.SERVICE}
 )
 """Events whose words, with an object of their own, tell of something else."""
+OF_LOADS = re.compile(r"\s+(?:the |my |both )?\ue004")
 OF_A_LOAD = re.compile(r"(?<![\d:.,])\d+(?:[.,]\d+)?\s*(?:hz|hertz|rpm|v|volts?|w|kw|a|amps?|db\w*)?\s*$")
 """``49.1 full``: at full load."""
 LOAD = (FIRST["L"], REST["L"])
@@ -231,11 +232,13 @@ def take_events(line: MarkedLine, strangers: list[str]) -> Iterator[Happened]:
                 continue
             if phrase.name is E.FULL and OF_A_LOAD.search(line.text[: match.start()].lower()):
                 continue
+            if phrase.name is E.TRIP and OF_LOADS.match(line.low, match.end()):
+                continue  # ``switched off the kettle``
             if phrase.name in OF_THE_SOURCE and goes_on_otherwise(line, match.end()):
                 line.shield(match.start(), match.end())
                 continue
             if phrase.name in (E.EMPTY, E.FULL, E.BEEP, E.FAN) and (
-                stranger_before(line, match.start()) or line.low[match.start() - 2 : match.start() - 1] in LOAD
+                stranger_before(line, match.start()) or line.low[: match.start()].rstrip()[-1:] in LOAD
             ):
                 line.shield(match.start(), match.end())
                 continue  # ``tyres flat``, ``microwave beeped``

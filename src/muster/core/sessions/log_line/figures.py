@@ -33,6 +33,7 @@ LEAST_HZ, MOST_HZ = 25.0, 90.0
 THD = re.compile(r"\s*(?:thd[vi]?|distortion|harmonic)")
 THD_BEFORE = re.compile(r"(?:thd[vi]?|distortion|harmonics?)\s*(?:is|was|of|at|under|below|about|around|near|:|=)?\s*$")
 CORD = re.compile(r"\s*(?:of )?(?:cord|cable|lead|flex|wire|hose|extension)")
+CORD_BEFORE = re.compile(r"\b(?:cord|cable|lead|flex|extension|wire|hose)\b[^,;.@]*$")
 CONTAINER = re.compile(r"[ -](?:jerry ?)?(?:can|tank|bottle|drum|pot|bucket|kettle|jug|container|size)s?\b")
 SPOKEN_WATER = re.compile(rf"(?<!\w)(?P<n>{COUNT})\s+(?:lit(?:re|er)s?|kilos?|kg)\s+(?:of\s+)?water\b")
 MINUTES_SECONDS = re.compile(
@@ -103,7 +104,11 @@ def lex(line: MarkedLine, volts: tuple[float, float]) -> Lexed:
     _take_lengths(line, lexed, volts)
     distances: list[tuple[float, int, int]] = []
     for match in list(NUMBER.finditer(line.low)):
-        if line.covered[match.start("n")] or (len(match["n"]) == 1 and ORDINAL.search(line.low[: match.start()])):
+        if line.covered[match.start("n")] or (
+            len(match["n"]) == 1
+            and ORDINAL.search(line.low[: match.start()])
+            and not line.low[match.end() : match.end() + 1].isalpha()
+        ):
             continue
         if NUMBERED.search(line.low[: match.start()]) and OF_NUMBERED.match(line.low, match.start()):
             continue
@@ -207,6 +212,8 @@ def _is_distance(line: MarkedLine, match: re.Match[str]) -> bool:
     if re.search(r"\d\s*(?:dba?|decibels?)\b", beside) or CORD.match(line.low, match.end()):
         return True
     before = line.low[: match.start()]
+    if CORD_BEFORE.search(before):
+        return True  # ``cord is 15 m``
     if re.search(r"\d\s*(?:dba?|decibels?)(?: ?\(a\))?[^,;\d]*[,;]\s*$", before):
         return True  # ``57 dB, about 12 m``
     return bool(re.search(r"@\s*$", before) or re.search(r"\d\s+at\s+$", before)) or bool(
@@ -275,7 +282,7 @@ def _take_number(
         start = match.start()
         if before := AT.search(line.low[:start]):
             start = before.start()
-        if CORD.match(line.low, unit_end):
+        if CORD.match(line.low, unit_end) or CORD_BEFORE.search(line.low[: match.start()]):
             return
         distances.append((metres, start, unit_end))
         return

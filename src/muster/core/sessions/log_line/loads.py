@@ -258,6 +258,15 @@ class Talk:
             self.items += [(match.start(), Switch(key, on=False)) for key in self.on or self.names if key not in kept]
             self.used |= {mention.start for mention in self._free(match)}
             self.line.done(match)
+        for match in list(
+            self.line.find(
+                r"(?:everything|all)(?: loads)? (?:but|except)(?: for)?(?: the)? <L>(?: on| running)?(?= ?[:=]? ?<F>| ?$| ?[,;])"
+            )
+        ):
+            kept = {mention.key for mention in self._free(match)}
+            self.items += [(match.start(), Switch(key, on=key not in kept)) for key in self.names]
+            self.used |= {mention.start for mention in self._free(match)}
+            self.line.done(match)
 
     def _passing(self, *, dipped: bool, flickered: bool) -> None:
         """``when the pump kicks in``: named in passing; ``freezer runs 12 min, off 20``: how it cycles.
@@ -275,7 +284,8 @@ class Talk:
                 self.used |= {m.start for m in self._free(match)}
 
     def _starts(self, *, failed: bool, dipped: bool) -> None:
-        several = rf"(?:both |the )*<L>(?:{JOIN}(?:the )?<L>)+"
+        joined = r"(?:,? and |,? plus | ?[+&] ?| with )"
+        several = rf"(?:both |the )*<L>(?:, (?:the )?<L>)*{joined}(?:the )?<L>(?:{joined}(?:the )?<L>)*"
         verbs = rf"(?:{HOW} )*(?:{STARTS}|{STARTED}|{TOGETHER})(?: {HOW})*"
         group = [
             rf"{several} {verbs}(?: {TOGETHER})?(?: up)?",
@@ -287,6 +297,7 @@ class Talk:
             rf"(?:the )?<L>(?:{JOIN}<X>)* (?:{HOW} )*{STARTED}(?: up)?(?: {HOW})*",
             r"(?:the )?<L> <X>",
             r"(?:the )?<L>(?=,? (?:took|takes|pulled|dragged|brought|dipped|stalled|won't|wouldn't|hums))",
+            rf"(?:at|on) (?:the )?<L> {STARTS}",
         ]
         for words in group:
             for match in list(self.line.find(words)):
@@ -360,7 +371,7 @@ class Talk:
         for words in (
             r"(?:the )?<L>(?: ?(?:\+|&|plus|and|with) ?(?:the )?<L>)+(?=[ :,=]+(?:<F>|<N>|<X>)|$)",
             r"(?:the )?<L>(?:,? (?:and |plus )?(?:the )?<L>)+(?= ?[:=])",
-            r"(?:the )?<L>(?: and (?:the )?<L>)? (?:too|as well|also)",
+            r"(?:the )?<L>(?: and (?:the )?<L>)? (?:too|as well|also|only(?=,? ?<F>))",
             rf"(?:switched|turned|turn|put|plugged|brought|flicked) {several} (?:on|in)|(?:switched|turned|turn|put|plugged) (?:on|in) {several}",
             rf"(?:added|add|adding|plus|then|and then|with|on with|now|also|next|on comes|in comes|still) {several}(?: too| as well| on| in| running| added)*",
             rf"{several}(?: is| are| was| now| both| all| came| just| switched| turned| still| now| back| put)* {ON}",

@@ -7,8 +7,12 @@ from collections.abc import Sequence
 
 from ..places import Place, Stat
 from .draft import ELECTRIC, IN, LEAST_BATTERY_V, NEAR_NOMINAL, OUT, Draft, Word
-from .figures import MOST_DC_V
+from .figures import MOST_DC_V, Figure
 
+OF_AC = frozenset({"pf", "va", "thd_pct"})
+"""Quantities that direct current does not have."""
+LEAST_DC_SHARE = 0.97
+"""Watts of the DC side make up volts times amps within what the two are read to."""
 MOST_SAGGED = 0.3
 """Volts below this share of nominal, beside volts near it, are the battery's."""
 CHARGING = re.compile(r"\b(?:dis)?charg(?:ing|es|ed)(?: it| now| at| with| by| about)*\s*$")
@@ -20,7 +24,7 @@ PLACE_WORDS: tuple[tuple[str, str], ...] = (
     (r"(?:<!L>on )?(?:the )?(?:l2|leg ?2|leg ?b|line b|leg two|line 2|second leg|other leg)", Place.LEG2),
     (r"(?:on |in )?(?:the )?neutral(?: carrying| carries)?|n(?=:? ?<F>|:? ?<N>)", Place.NEUTRAL),
     (r"(?:on |at )?(?:the )?(?:dc(?: side| volts| amps| current| input)?|battery (?:side|volts|voltage|amps|current|bank)|battery|batery|batt|bat|(?<!load )bank)", Place.DC),
-    (r"(?:from |on )?(?:the )?(?:(?:pv|mppt|string)[1-4]?|panels?(?! meter)|solar|sun|array|strings)(?: input| in| side| power| volts| voltage| current| watts)?", Place.PANELS),
+    (r"(?:from |on )?(?:the )?(?:(?:pv|mppt|string)[1-4]?|(?<!on the )(?<!in the )panels?(?! meter)|solar|sun(?! (?:is |was )*(?:low|high|out|gone|set|up|behind|moved))|array|strings)(?: input| in| side| power| volts| voltage| current| watts)?", Place.PANELS),
     (r"(?:in )?(?:total|all up|all told|altogether|combined|in all)|(?:on |over |across )?both(?: legs)?|across(?: both| the legs| legs)?|sum", Place.TOTAL),
     (r"ua|unit ?a|set a|(?:unit|set|gen|genny|generator|inverter|source) ?(?:1|one)|first (?:set|unit|one)|left(?: hand)? (?:one|set|unit)", Place.UNIT_A),
     (r"ub|unit ?b|set b|(?:unit|set|gen|genny|generator|inverter|source) ?(?:2|two)|second (?:set|unit|one)|second(?= <F>| <N>)|right(?: hand)? (?:one|set|unit)|other (?:set|unit|one)", Place.UNIT_B),
@@ -103,6 +107,8 @@ class Placing(Draft):
                 self.places[i] = Place.DC
         current = ""
         for number, (start, end) in enumerate(self.line.clauses):
+            if start and self.line.text[start - 1] in ".!?":
+                current = ""  # a sentence of its own
             inside = [w for w in words if start <= w.start < end]
             mine = [
                 i
@@ -119,6 +125,9 @@ class Placing(Draft):
                     self.line.undo(word.start, word.end)  # ``both breakers up``: of no figure
             if any(self.figures[i].dc for i in mine):
                 self._spread_dc(mine)  # ``23.1v dc 88a 226v out``
+            if not mine and "plugged" in self.line.text[start:end].lower():
+                current = ""  # ``panels unplugged, …``: the place of nothing that follows
+                continue
             current = self._place_clause(inside, mine, current)
 
     def _made_by_the_panels(self, word: Word, words: Sequence[Word]) -> bool:
@@ -172,8 +181,14 @@ class Placing(Draft):
         for i in mine:
             if self.figures[i].quantity in seen and current in (Place.DC, Place.PANELS):
                 return
+            if current in (Place.DC, Place.PANELS) and not self._can_be_of_dc(self.figures[i]):
+                continue
             if current and i not in self.places:
                 self.places[i] = current
+
+    def _can_be_of_dc(self, figure: Figure) -> bool:
+        """Whether a figure of a clause after DC may be of the same side."""
+        return figure.quantity not in OF_AC and not (figure.quantity == "v" and not self._can_be_dc(figure.value))
 
     def _is_postfix(self, inside: Sequence[Word], mine: Sequence[int], *, has_before: bool, has_after: bool) -> bool:
         if not has_before:
@@ -208,7 +223,7 @@ class Placing(Draft):
 
     def _put(self, i: int, word: Word) -> None:
         figure = self.figures[i]
-        if i in self.places:
+        if i in self.places or (word.meant in (Place.DC, Place.PANELS) and figure.quantity in OF_AC):
             return
         if word.meant == OUT:
             if figure.quantity == "v" and figure.value < MOST_SAGGED * self.system.v_nominal and self._other_volts(i):
@@ -247,6 +262,25 @@ class Placing(Draft):
             if not of_output:
                 amps = (j for j, f in enumerate(self.figures) if f.quantity == "a" and j not in self.places)
                 self.places.update(dict.fromkeys(amps, Place.DC))
+
+    def _watts_beside_dc(self) -> None:
+        """``25.1v dc 22a 0.5kw``: less than volts times amps is what went out, after what the inverter keeps."""
+        of_dc = {
+            q: [f for i, f in enumerate(self.figures) if f.quantity == q and self.places.get(i) == Place.DC]
+            for q in "va"
+        }
+        if not of_dc["v"]:
+            return
+        for i, figure in enumerate(self.figures):
+            if figure.quantity != "w" or figure.dc or self.places.get(i) != Place.DC:
+                continue
+            if of_dc["a"]:
+                dc_w = of_dc["v"][-1].value * of_dc["a"][-1].value
+                out = abs(figure.value - dc_w) > (1 - LEAST_DC_SHARE) * dc_w
+            else:
+                out = of_dc["v"][0].start < figure.start
+            if out:
+                self.places[i] = OUT
 
     def _charging(self) -> None:
         """``charging at 14 a``: amps of the battery, with no volts of the output beside them."""

@@ -38,7 +38,12 @@ BOILED = (
 
 EMPTY_PCT = 1.0
 TIME_MARK = re.compile(f"{FIRST['T']}{REST['T']}*[,:]?")
-STILL_TO_COME = re.compile(r"\s*(?:left|remaining|to go|to (?:full|empty)|(?:un)?till? (?:full|empty|flat))\b")
+ENDED_AFTER = re.compile(
+    r"\b(?:off|out|down|back|trip\w*|died|quit|dark|held|itself|minute)(?: after| in| within| for)(?: about| around)*\s*$"
+)
+STILL_TO_COME = re.compile(
+    r"\s*(?:left|remaining|to go|to (?:full|empty|charge|recharge|fill)|(?:un)?till? (?:full|empty|flat))\b"
+)
 """``6.2 hours left``: what a display foretells, and nothing that was held."""
 BURNT = re.compile(r"\b(?:used|burn(?:ed|t)|drank|drunk|went through)\b")
 ADDED = re.compile(r"\b(?:added|adding|put in|tipped in|poured in|chucked in)\b")
@@ -208,6 +213,9 @@ class _LineReader:
         self._mark_dc(lexed)
         strangers: list[str] = []
         happened = list(take_events(line, strangers))
+        lexed.figures[:] = [
+            f for f in lexed.figures if f.quantity or self.line.low[f.start] == FIRST["N"]
+        ]  # ``error 12``
         readings = reader.run()
         self._ask_which_leg(reader.of_no_leg)
         self._off_when_empty(happened, readings)
@@ -273,9 +281,16 @@ class _LineReader:
         empty = empty or any(event.name is EventName.CODE for event in happened)
         if not empty or any(event.name is EventName.TRIP for event in happened):
             return
-        if match := self.line.first(r"(?:and |then |went )*off(?= ?$| ?[,;])"):
+        match = self.line.first(r"(?:and |then |went )*off(?= ?$| ?[,;.])")
+        if match and not re.search(
+            r"[\ue004\ue005]|\b(?:turned|switched|the|plugged)\b", self._clause_before(match.start())
+        ):
             happened.append(Happened(EventName.TRIP, "", match.start(), match.end(), Until.NOTHING))
             self.line.done(match)
+
+    def _clause_before(self, at: int) -> str:
+        """What stands in the clause before a place."""
+        return self.line.low[self.line.clause(at)[0] : at]
 
     def _engine_stalls(
         self, happened: Sequence[Happened], mentions: Sequence[Mention], readings: Sequence[tuple[int, Reading]]
@@ -293,9 +308,15 @@ class _LineReader:
 
     def _refilled(self, happened: list[Happened], readings: Sequence[tuple[int, Reading]]) -> None:
         """``added 1.5 gal``: of fuel, though nobody says so."""
-        match = ADDED.search(self.line.low)
-        fuel = any(reading.quantity == "fuel_l" for _, reading in readings)
-        if match and fuel and not any(event.name is EventName.REFILL for event in happened):
+        match = next(
+            (
+                found
+                for at, reading in readings
+                if reading.quantity == "fuel_l" and (found := ADDED.search(self.line.low, *self.line.clause(at)))
+            ),
+            None,
+        )
+        if match and not any(event.name is EventName.REFILL for event in happened):
             happened.append(Happened(EventName.REFILL, "", match.start(), match.end(), Until.NOTHING))
             self.line.done(match)
 
@@ -366,9 +387,7 @@ class _LineReader:
             ]
             return before[-1] if before else None
         if event.until is Until.TRIP:
-            led = [
-                s for s in spans if s.end <= event.start and not self.line.low[s.end : event.start].strip(" /,-")
-            ] or [
+            led = [s for s in spans if s.end <= event.start and not self.line.low[s.end : event.start].strip(" /")] or [
                 s
                 for s in spans
                 if s.end <= event.start
@@ -402,6 +421,8 @@ class _LineReader:
                     self._length(span, LengthOf.HEATED)
                 self.line.done(match)
         for span in list(spans):
+            if ENDED_AFTER.search(self.line.text[: span.start].lower()):
+                continue
             seconds = span.bare_unit.startswith("s")
             alone = seconds and not readings and self._nothing_else(span)
             if (

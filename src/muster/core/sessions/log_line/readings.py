@@ -49,6 +49,7 @@ class Reader(Stats, Placing):
         self._water()
         self._idle()
         self._far_from_nominal()
+        self._watts_beside_dc()
         self._charging()
         self._amps_of_the_battery()
         self._of_no_leg()
@@ -231,7 +232,9 @@ class Reader(Stats, Placing):
         """``oil changed 0.6 l``: litres of oil are no fuel."""
         for figure in self.figures:
             start, end = self.line.clause(figure.start)
-            of_oil = re.search(r"\boil\b", self.line.text[start:end].lower()) or is_of_oil(self.line)
+            of_oil = re.search(r"\boil\b", self.line.text[start:end].lower()) or (
+                is_of_oil(self.line) and re.search(r"\b(?:topped|added|put in)\b", self.line.text[start:end].lower())
+            )
             if figure.quantity in ("fuel_l", "water_kg") and of_oil:
                 figure.quantity = ""
                 self.line.shield(figure.start, figure.end)
@@ -246,8 +249,12 @@ class Reader(Stats, Placing):
             == 2
         )
         for figure in self.figures:
+            start, end = self.line.clause(figure.start)
+            clause = self.line.text[start:end].lower()
+            of_water = "water" in self.line.text.lower() or re.search(r"\b(?:kettle|boil\w*)\b", clause)
+            burnt = re.search(r"\b(?:used|fuel|petrol|gas|diesel|tank|burn\w*|refuel\w*|fill\w*|topped|left)\b", clause)
             if figure.quantity == "fuel_l" and (
-                pair or figure.factor == 1e-3 or re.search(r"\b(?:water|kettle|boil\w*)\b", self.line.text.lower())
+                (pair and not burnt) or figure.factor == 1e-3 or "water" in clause or (of_water and not burnt)
             ):
                 figure.of("water_kg", figure.factor)
             elif figure.quantity == "water_kg" and not (

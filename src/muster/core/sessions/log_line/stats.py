@@ -53,7 +53,7 @@ class Stats(Draft):
                 link = (
                     "to" if TO.fullmatch(gap) or self._ranged(chain[-1], gap) else "then" if THEN.fullmatch(gap) else ""
                 )
-                if not link or not self._alike(chain[-1], chain[-1] + 1):
+                if not link or not self._alike(chain[-1], chain[-1] + 1) or self._parts(chain[-1], gap):
                     break
                 links.append(link)
                 chain.append(chain[-1] + 1)
@@ -61,6 +61,14 @@ class Stats(Draft):
                 self._share(chain)
                 self._roles(chain, links)
             i = chain[-1] + 1 if len(chain) > 1 else i + 1
+
+    def _parts(self, i: int, gap: str) -> bool:
+        """Whether a dash between two figures parts them, and is no ``to``: ``at 1.8 - amps 7.7``."""
+        one, other = self.figures[i], self.figures[i + 1]
+        if gap.strip() not in ("-", "–"):
+            return False
+        named = not self.line.text[other.start].isdigit()
+        return named or not 0.5 <= other.number / max(one.number, 1e-9) <= 2.0
 
     def _listed(self) -> None:
         """``pump: 224, 171, 218 V``: before, lowest and settled of a start, one after the other."""
@@ -194,7 +202,7 @@ class Stats(Draft):
     def _beside(self, stat: Stat, match: re.Match[str]) -> tuple[int | None, int | None]:
         """The figures left and right of a word in its clause that it can be said of."""
         start, end = self.line.clause(match.start())
-        if stat is Stat.BACKGROUND and len(self.figures) == 1:
+        if stat is Stat.BACKGROUND and sum(figure.quantity in ("dba", "") for figure in self.figures) == 1:
             start, end = 0, len(self.line.text)
         numbers = range(len(self.figures))
         left = next((i for i in reversed(numbers) if start <= self.figures[i].start < match.start()), None)

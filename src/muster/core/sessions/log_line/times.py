@@ -19,7 +19,7 @@ UNIT = r"(?:days?|hours?|hrs?|h|minutes?|mins?|m|seconds?|secs?|s)"
 LENGTH = re.compile(
     rf"(?<![\w.,:])(?P<rough>(?:about|around|roughly|approx\.?|nearly|almost|some|~|c\.|maybe|over|under|just over|just under)\s*)?"
     rf"(?P<n>\d+(?:[.,]\d+)?|(?:{COUNT})(?=\s))\s*(?P<unit>{UNIT})(?:(?![\w'])|(?<=[hm])(?=\d{{1,2}}(?![\w.])))"
-    rf"(?:\s*(?:and\s+)?(?P<half>a\s+half|half|a\s+quarter)\b|\s*(?:and\s*)?(?P<n2>\d{{1,2}})(?:\s*(?P<unit2>minutes?|mins?|m|seconds?|secs?|s)(?!\w)|(?![\w.:,%°/@]|\s*(?:v|a|w|kw|hz|db|%|volts?|amps?|watts?|c|f|l|to|then)\b)))?"
+    rf"(?:\s*(?:and\s+)?(?P<half>a\s+half|half|a\s+quarter)\b|\s*(?:and\s*)?(?P<n2>\d{{1,2}})(?:\s*(?P<unit2>minutes?|mins?|m|seconds?|secs?|s)(?!\w)|(?![\w:%°/@]|[.,]\d|\s*(?:v|a|w|kw|hz|db|%|volts?|amps?|watts?|c|f|l|to|then)\b)))?"
     rf"(?:\s*(?P<n3>\d{{1,2}})\s*(?:s|secs?|seconds?)(?!\w))?"
 )
 ROUGH = 0.5
@@ -72,7 +72,7 @@ DAY = re.compile(r"(?:on\s+)?day\s*(?P<n>\d{1,3})(?!\w)\s*[,:]?\s*")
 NEXT = re.compile(r"(?:(?:the\s+)?(?:next|following)\s+(?:day|morning|afternoon|evening)|tomorrow)(?!\w)\s*[,:]?\s*")
 HALF = r"\s*(?:(?P<half>[ap])\.?m\b\.?|(?:in the |at |of an )?(?P<part>morning|afternoon|evening|night)\b)"
 HALF_OF_PART = {"morning": "a", "afternoon": "p", "evening": "p", "night": "p"}
-END = r"(?=\s|$|[,;:])"
+END = r"(?=\s|$|[,;:]|\.(?:\s|$))"
 CLOCKS = (
     re.compile(rf"(?P<h>\d{{1,2}}):(?P<m>\d{{2}})(?::(?P<s>\d{{2}}))?(?!\d)(?:{HALF}|(?P<short>[ap]))?{END}"),
     re.compile(rf"(?P<h>\d{{1,2}})\.(?P<m>\d{{2}}){HALF}{END}"),

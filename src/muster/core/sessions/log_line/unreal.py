@@ -8,11 +8,15 @@ from .figures import LEAST_HZ
 from .marks import MarkedLine
 
 CLAIM = (
-    r"(?:was told|been told|told me|supposedly|apparently|(?:he|she|they|seller|dealer|shop|brother|neighbou?r|vendor|the man) (?:says?|said|reckons?|claims?)(?= it| that| <F>)|reckoned to)|(?:it's |it is |is |are )?(?:rated|rating|claims?|claimed|advertised|(?:name|data|rating)? ?plate|bought|sold as|manual|sticker|brochure|the box|spec(?:s|ification)?"
+    r"(?:was told|been told|told me|supposedly|apparently|(?:he|she|they|seller|dealer|shop|brother|neighbou?r|vendor|the man) (?:says?|said|reckons?|claims?)(?= it| that| <F>)|reckoned to)|(?:it's |it is |is |are )?(?:rated|rating|claims?|claimed|advertised|(?:name|data|rating)? ?plate|bought|sold as|advert\w*|listing|manual|sticker|brochure|the box|spec(?:s|ification)?"
     r"|label|supposed to|meant to|should be|should (?:do|make|give|read|have)|expect(?:ed|ing)?|wanted|aim(?:ed|ing) (?:for|at)|nominally|the limit|max allowed)"
 )
 """Words after which a figure is a claim or a wish, and was not read."""
-GRID = r"(?:the )?(?:mains|grid|utility|street|town|power company)(?: power| supply)? (?:is |was |just |then )*(?:came |comes |went |goes |cut |dropped )*(?:back|off|on|out|down|failed|fails|returned|restored|gone|live)"
+SAID_ON = re.compile(
+    r"\b(?:says?|said|claims?|reads?|printed|marked|stamped) [^,;]*? on (?:the|its|one) (?:side|box|back|label|plate|lid|front|bottom|case)\b"
+)
+"""``says 3000w on the side``: its plate."""
+GRID = r"(?:the )?(?:mains|grid|utility|street|town|power company)(?: power| supply)? (?:is |was |just |then )*(?:came |comes |went |goes |cut |dropped )*(?:back|off|on|out|down|failed|fails|returned|restored|gone|live)|(?:switched |went |gone |now )*(?:back |over )+(?:on|to|onto) (?:the )?(?:mains|grid|utility|street power)"
 """What the grid did, and not the source."""
 INTENTION = (
     r"(?:if|unless|in case|(?:to )?see (?:if|whether)|check (?:if|whether)|(?:i |we |you |it |and )*(?:need|needs|have to|has to|plan to|planning to|going to|gonna|remember to|ought to|want to|(?:should|could|would|might|may|must)(?! not))"
@@ -56,6 +60,10 @@ HEADING = re.compile(
 DRAINED = re.compile(
     r"\b(?:drain\w*|used|consumed|self[- ]discharg\w*|went through|ate)(?: [a-z]+){0,2} (?P<n>\d+(?:\.\d+)?) ?(?:%|percent)"
 )
+THRESHOLD = re.compile(
+    r"\b(?:sleeps?|wakes?)(?: up)? (?:under|below|above|at|over|from) (?:about )?\d+(?:\.\d+)? ?(?:w|va|watts?)\b|\bfirst \d+ ?%"
+)
+"""``sleeps under 20 w``: how it is set, and no reading."""
 FRACTION = re.compile(r"(?<![\d./])[1-9]/[23458](?![\d/])(?! ?(?:v|a|w|kw)\b)")
 """``3/4 of a tank``."""
 MOST_FALL = 0.3
@@ -140,7 +148,7 @@ def shield_falls(line: MarkedLine, v_nominal: float) -> None:
             line.shield(match.start(), match.end())
     for match in list(DRAINED.finditer(line.low)):
         line.shield(match.start("n"), match.end())
-    for spelt in (FRACTION, WARMER, HEADING):
+    for spelt in (FRACTION, WARMER, HEADING, THRESHOLD):
         for match in list(spelt.finditer(line.low)):
             line.shield(match.start(), match.end())
 
@@ -151,6 +159,8 @@ def shield_claims(line: MarkedLine) -> None:
         end = line.clause(match.start())[1]
         real = REAL_AGAIN.search(line.low, match.end(), end)
         line.shield(match.start(), real.start() if real else end)
+    for match in list(SAID_ON.finditer(line.low)):
+        line.shield(match.start(), match.end())
     for match in list(line.find(GRID)):
         line.shield(match.start(), match.end())
     for match in list(line.find(INTENTION)):
