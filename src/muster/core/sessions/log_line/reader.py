@@ -19,7 +19,7 @@ from .parting import parted, several_times
 from .readings import Reader
 from .telling import LENGTH_WORDS, slow_meters, tell, tell_when
 from .times import Span, When, take_when
-from .unreal import shield_claims, shield_falls
+from .unreal import PLANNED, shield_claims, shield_falls
 
 NOTE = re.compile(r"(?:^|[·,;|])\s*note:\s*", re.I)
 MARKED = re.compile(r"(?:(?<=\s)|^)!(?P<name>[a-z_]+)(?P<rest>[^!@;]*)")
@@ -186,7 +186,8 @@ class _LineReader:
 
     def run(self) -> list[Item]:
         line = self.line
-        self.when = take_when(line)
+        if not PLANNED.match(line.low):
+            self.when = take_when(line)
         shield_claims(line)
         shield_falls(line, self.system.v_nominal)
         self._explicit()

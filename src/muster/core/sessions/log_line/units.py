@@ -61,9 +61,11 @@ SPELT = {
 }
 """Every spelling, as a pattern; the first that fits the longest stretch counts."""
 WRITTEN = [(re.compile(rf"(?:{spelt})(?![a-z0-9_%])"), unit) for spelt, unit in SPELT.items()]
-NOT_AFTER = re.compile(r"\s*(?:/\s?(?:h|hr|hour|day|kwh|min)\b|per (?:h|hour|day|kwh)\b|an? (?:hour|h|day|minute)\b)")
+NOT_AFTER = re.compile(
+    r"\s*(?:/\s?(?:h|hr|hour|day|kwh|min)\b|per (?:h|hour|day|kwh)\b|an? (?:hour|h|day|minute|year|week|month|night)\b)"
+)
 """``3 l/h`` is a rate, and no content of a tank."""
-A_WHAT = re.compile(r"\s+(?:minute|second|hour|day|bit|while|time|side|piece|go|few|couple)\b")
+A_WHAT = re.compile(r"\s+(?:minute|second|hour|day|year|week|month|night|bit|while|time|side|piece|go|few|couple)\b")
 """``2 a side`` is no amps."""
 
 

@@ -9,7 +9,7 @@ from .marks import MarkedLine
 
 CLAIM = (
     r"(?:was told|been told|told me|supposedly|apparently|(?:he|she|they|seller|dealer|shop|brother|neighbou?r|vendor|the man) (?:says?|said|reckons?|claims?)(?= it| that| <F>)|reckoned to)|(?:it's |it is |is |are )?(?:rated|rating|claims?|claimed|advertised|(?:name|data|rating)? ?plate|bought|sold as|advert\w*|listing|manual|sticker|brochure|the box|spec(?:s|ification)?"
-    r"|label|supposed to|meant to|should be|should (?:do|make|give|read|have)|expect(?:ed|ing)?|wanted|aim(?:ed|ing) (?:for|at)|nominally|the limit|max allowed)"
+    r"|label|supposed to|meant to|should be|should (?:do|make|give|read|have)|expect(?:ed|ing)?|wanted|aim(?:ed|ing) (?:for|at)|nominally|(?:noise |night |the )?limit|max allowed)"
 )
 """Words after which a figure is a claim or a wish, and was not read."""
 SAID_ON = re.compile(
@@ -19,7 +19,7 @@ SAID_ON = re.compile(
 GRID = r"(?:the )?(?:mains|grid|utility|street|town|power company)(?: power| supply)? (?:is |was |just |then )*(?:came |comes |went |goes |cut |dropped )*(?:back|off|on|out|down|failed|fails|returned|restored|gone|live)|(?:switched |went |gone |now )*(?:back |over )+(?:on|to|onto) (?:the )?(?:mains|grid|utility|street power)"
 """What the grid did, and not the source."""
 INTENTION = (
-    r"(?:if|unless|in case|(?:to )?see (?:if|whether)|check (?:if|whether)|(?:i |we |you |it |and )*(?:need|needs|have to|has to|plan to|planning to|going to|gonna|remember to|ought to|want to|(?:should|could|would|might|may|must)(?! not))"
+    r"(?:(?:is |are )?not allowed|forbidden|mustn't|must not|if|unless|in case|(?:to )?see (?:if|whether)|check (?:if|whether)|(?:i |we |you |it |and )*(?:need|needs|have to|has to|plan to|planning to|going to|gonna|remember to|ought to|want to|(?:should|could|would|might|may|must)(?! not))"
     r"|(?:i'll|we'll|it'll|(?:i |we |it |he |she |<L> )?will(?! not))|don't forget|to ?do|next time|(?<=, )don't|do not(?! know))"
 )
 """Words after which a clause says what may or ought to be."""
@@ -68,6 +68,26 @@ FRACTION = re.compile(r"(?<![\d./])[1-9]/[23458](?![\d/])(?! ?(?:v|a|w|kw)\b)")
 """``3/4 of a tank``."""
 MOST_FALL = 0.3
 """What volts fall by at most, as a share of nominal, where it does not say whether they fell by it or to it."""
+RATING = tuple(
+    re.compile(words)
+    for words in (
+        r"\b(?:fuses?|breakers?|mcbs?|rcds?|rcbos?|main switch)(?: is| was| of| rated| a| an)* \d+(?:\.\d+)? ?(?:a|amps?|ma)\b(?: fitted| class)?",
+        r"\b\d+(?:\.\d+)? ?(?:a|amps?) (?:main |slow |fast |plug )?(?:fuses?|breakers?|mcbs?|rcds?|plugs?|sockets?|inlets?|outlets?)\b",
+        r"\b(?:inverter|generator|genny|gen|genset|set|station)(?: is| of| a| an)* \d+(?:[.,]\d+)? ?(?:k?w|k?va|k?wh|watts?) (?:petrol|diesel|pure|sine|modified|inverter|gas|propane|dual|unit|model|class|max|continuous|peak|surge|rated|one|type)\b",
+        r"\b(?:is|are|it's)(?: only| just)* an? \d+(?:[.,]\d+)? ?(?:k?w|k?va|watts?|a|amps?|v|volts?)\b",
+        r"\b\d+ ?x ?\d+(?:[.,]\d+)? ?(?:k?w|k?va|ah|v|watts?)\b",
+        r"\b\d+(?:[.,]\d+)? ?(?:ah|amp[- ]?hours?)\b(?:[, ]*\d+ ?v(?:olts?)?\b)?|\b\d+ ?v(?:olts?)?[, ]+\d+ ?ah\b",
+        r"\b(?:tank|can|bottle)s? (?:holds?|takes?|of) \d+(?:[.,]\d+)? ?(?:l|lit\w+|gal\w*|kg)\b",
+        r"\b\d+(?:[.,]\d+)? ?(?:k?wh|a|l) (?:a|per|each) (?:year|week|month)\b",
+    )
+)
+"""What something is, or is rated for, and no reading: ``fuse 200 a``, ``2 x 330 w``, ``100 ah 12 v``."""
+OF_THE_MAINS = re.compile(
+    r"\b(?:the )?(?:mains|grid|utility|street)(?: voltage| power| side)?(?: is| was| at| reads?| gives| says| of|:)* (?:\d+(?:\.\d+)? ?(?:v|volts?|hz)\b|\d{3}(?= ?$|,))(?:[, ]+\d+(?:\.\d+)? ?(?:v|volts?|hz)\b)*"
+)
+"""``mains 231 v``: read at another source."""
+PLANNED = re.compile(r"\s*(?:tomorrow|next(?: up)?|plan(?:ned)?|later|to ?do|to test|still to (?:do|test))\s*:")
+"""What a line begins with that tells what is to come."""
 BY_HAND_AFTER = re.compile(
     r"\s*(?:by hand|(?:at|with|by|on) (?:its|the|my) (?:own )?(?:key|switch|button)|by me|by us|manually|on purpose|myself|for (?:lunch|the night|now|dinner|tea|a break)|to (?:cool|rest|refuel|fill|check|change|swap|let|move))\b"
 )
@@ -148,6 +168,11 @@ def shield_falls(line: MarkedLine, v_nominal: float) -> None:
             line.shield(match.start(), match.end())
     for match in list(DRAINED.finditer(line.low)):
         line.shield(match.start("n"), match.end())
+    for spelt in (*RATING, OF_THE_MAINS):
+        for match in list(spelt.finditer(line.low)):
+            line.shield(match.start(), match.end())
+    if PLANNED.match(line.low):
+        line.shield(0, len(line.low))
     for spelt in (FRACTION, WARMER, HEADING, THRESHOLD):
         for match in list(spelt.finditer(line.low)):
             line.shield(match.start(), match.end())
