@@ -22,7 +22,7 @@ ORDINAL = re.compile(r"\b(?:leg|line|unit|set|gen|genny|generator|inverter|sourc
 """Words whose single digit counts places or steps."""
 AT = re.compile(r"(?:@|\bat|\bfrom|\baway)\s*$")
 OF_WHAT = re.compile(
-    r"\s*(?:of (?:the )?(?:claim|rat|name|plate|load|throttle|full)|load(?! ?\d)|throttle|humid|more|less|slower|louder|duty|off the)"
+    r"\s*(?:of (?:the )?(?:claim|rat|name|plate|load|throttle|full)|load(?! ?\d+(?:\.\d+)? ?k?(?:w|va)\b)|throttle|humid|more|less|slower|louder|duty|off the)"
 )
 """Words after a percentage that make it no charge."""
 V_ALONE = re.compile(r"v(?:olts?)?")

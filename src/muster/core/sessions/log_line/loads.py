@@ -296,12 +296,13 @@ class Talk:
             rf"(?:{HOW} )*(?:{STARTS}|started)(?: of| up)*(?: the)? <L>(?: {HOW})*",
             rf"(?:the )?<L>(?:{JOIN}<X>)* (?:{HOW} )*{STARTED}(?: up)?(?: {HOW})*",
             r"(?:the )?<L> <X>",
-            r"(?:the )?<L>(?=,? (?:took|takes|pulled|dragged|brought|dipped|stalled|won't|wouldn't|hums))",
+            r"(?:the )?<L>(?=,? (?:took|takes|pulled|pulls it|drags it|dragged|brought|dipped|stalled|won't|wouldn't|hums))",
             rf"(?:at|on) (?:the )?<L> {STARTS}",
         ]
         for words in group:
             for match in list(self.line.find(words)):
-                self._start(match, held=not failed and bool(re.search(r"started|came|kicked", match[0])) and not dipped)
+                past = re.search(r"started", match[0]) or (re.search(r"came|kicked", match[0]) and not dipped)
+                self._start(match, held=not failed and bool(past))
         for number, words in enumerate(single):
             for match in list(self.line.find(words)):
                 if number in (3, 4) and not failed and not self._said_start(match):
@@ -350,7 +351,7 @@ class Talk:
             rf"(?:took|switched|turned|knocked|put)(?: off| out) {several}|(?:took|switched|turned|knocked|put|take|switch|turn) {several}(?: off| out)",
             rf"(?:unplugged|pulled|shed|dropped|killed|lost)(?: off| out)? {several}(?: off| out)?",
             rf"(?:off|minus|without|less) {several}",
-            rf"{several}(?: is| was| went| goes| gone| boiled| done| finished| and| now| both| all| then| cut| cycled| clicked| switched| turned| back| itself)* (?:off|out)(?: again| by itself| on its own| itself)*",
+            rf"{several}(?: is| was| went| goes| gone| boiled| done| finished| and| now| both| all| then| cut| cycled| clicked| switched| turned| back| itself)* (?:off|out)(?! (?:it|the|that|this|of)\b)(?: again| by itself| on its own| itself)*",
             rf"{several} (?:has |is |was |now |all )*(?:done|boiled|finished)(?= ?$| ?[,;.·]| <T>)",
         ):
             for match in list(self.line.find(words)):

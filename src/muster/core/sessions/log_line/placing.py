@@ -24,7 +24,7 @@ PLACE_WORDS: tuple[tuple[str, str], ...] = (
     (r"(?:<!L>on )?(?:the )?(?:l2|leg ?2|leg ?b|line b|leg two|line 2|second leg|other leg)", Place.LEG2),
     (r"(?:on |in )?(?:the )?neutral(?: carrying| carries)?|n(?=:? ?<F>|:? ?<N>)", Place.NEUTRAL),
     (r"(?:on |at )?(?:the )?(?:dc(?: side| volts| amps| current| input)?|battery (?:side|volts|voltage|amps|current|bank)|battery|batery|batt|bat|(?<!load )bank)", Place.DC),
-    (r"(?:from |on )?(?:the )?(?:(?:pv|mppt|string)[1-4]?|(?<!on the )(?<!in the )panels?(?! meter)|solar|sun(?! (?:is |was )*(?:low|high|out|gone|set|up|behind|moved))|array|strings)(?: input| in| side| power| volts| voltage| current| watts)?", Place.PANELS),
+    (r"(?:from |on )?(?:the )?(?:(?:pv|mppt|string)[1-4]?|(?<!on the )(?<!in the )panels?(?! meter)|solar|sun(?! (?:is |was )*(?:low|gone|set|down))|array|strings)(?: input| in| side| power| volts| voltage| current| watts)?", Place.PANELS),
     (r"(?:in )?(?:total|all up|all told|altogether|combined|in all)|(?:on |over |across )?both(?: legs)?|across(?: both| the legs| legs)?|sum", Place.TOTAL),
     (r"ua|unit ?a|set a|(?:unit|set|gen|genny|generator|inverter|source) ?(?:1|one)|first (?:set|unit|one)|left(?: hand)? (?:one|set|unit)", Place.UNIT_A),
     (r"ub|unit ?b|set b|(?:unit|set|gen|genny|generator|inverter|source) ?(?:2|two)|second (?:set|unit|one)|second(?= <F>| <N>)|right(?: hand)? (?:one|set|unit)|other (?:set|unit|one)", Place.UNIT_B),

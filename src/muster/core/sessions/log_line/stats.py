@@ -128,8 +128,11 @@ class Stats(Draft):
             ):
                 self.stats[chain[-1]] = Stat.SETTLED
             return
-        ranged = RANGED.search(self.line.text[: figures[0].start].lower()) or (
-            DASHED.fullmatch(self._between(chain[0], chain[1])) and figures[0].value < figures[1].value
+        after = self.line.text[figures[-1].end : self.line.clause(figures[-1].start)[1]].lower()
+        ranged = (
+            RANGED.search(self.line.text[: figures[0].start].lower())
+            or RANGED.match(after.strip())
+            or (DASHED.fullmatch(self._between(chain[0], chain[1])) and figures[0].value < figures[1].value)
         )
         if quantity in ("v", "hz") and len(chain) == 2 and ranged:
             low, high = sorted(chain, key=lambda i: self.figures[i].value)
