@@ -46,9 +46,10 @@ PHRASES = (
     Phrase(E.HELD, r"start held"),
     Phrase(E.BOG, r"slowed under load without stopping"),
     Phrase(E.CUT_OFF, r"output off at its cut-off(?: · )?"),
-    Phrase(E.THROUGH, r"output live while charging"),
+    Phrase(E.THROUGH, r"(?:output|outlets?|sockets?)(?: is| are| stays?| still)* live (?:while|whilst|when) charging"),
     Phrase(E.CUT, r"output cut while charging"),
     Phrase(E.ADJUST, r"adjusted"),
+    Phrase(E.ADJUST, r"(?:set|turned|wound|brought)(?: it)?(?: up| down| back)* to (?=<F>)"),
     Phrase(E.REPLUG, r"plugged back in pv", "pv"),
     Phrase(E.REPLUG, r"plugged back in"),
     Phrase(E.ECO, r"eco mode(?P<detail> off)"),
@@ -69,10 +70,10 @@ PHRASES = (
     Phrase(E.SERVICE, r"(?:topped up |top up )(?:the |its )?oil|oil (?:topped up|changed|filled)|(?:added|put in) (?:(?:some|the|a bit of|a drop of|<F>|<F> of) )*oil"),
     Phrase(E.SERVICE, rf"{PART}(?:(?:,| and|,? &) (?:the )?{PART})*(?: was| were| is| all| just)* (?:cleaned|changed|replaced|swapped|fitted|renewed)(?: and (?:cleaned|gapped|replaced))?"),
     Phrase(E.SERVICE, rf"(?:changed|change|replaced|cleaned|swapped|fitted|(?:new|fresh)(?! plug)|checked and cleaned)(?: the| its| a| new| fresh| out)* {PART}(?:(?:,| and|,? &) (?:the |a |new )*{PART})*|serviced(?: it)?|(?:had|gave) it (?:a service|serviced)|repaired(?: it)?|oil change(?:d)?"),
-    Phrase(E.ADJUST, r"(?:turned|turn|adjusted|opened|closed|backed|wound|tweaked|set|moved|screwed|upped|raised|lowered|eased|changed|nudged)(?: up| down| off| out| in| back| the| its| that| a bit)* (?:governor|screw|idle|throttle|speed|revs|avr|voltage pot|trim ?pot|pot)(?: screw)?(?: up| down| out| in| back| a| half| quarter| full| whole| one| two| bit| touch| little| turns?| of| hair| more)*"),
+    Phrase(E.ADJUST, r"(?:tightened|loosened|turned|turn|adjusted|opened|closed|backed|wound|tweaked|set|moved|screwed|upped|raised|lowered|eased|changed|nudged)(?: up| down| off| out| in| back| the| its| that| a bit)* (?:governor|screw|idle|throttle|speed|revs|avr|voltage pot|trim ?pot|pot)(?: screw)?(?: up| down| out| in| back| a| half| quarter| full| whole| one| two| bit| touch| little| turns?| of| hair| more)*"),
     Phrase(E.ADJUST, r"(?:(?:idle|governor|speed|trim) (?:screw|pot)|throttle|governor|avr)(?: was| is| up| down| opened| closed| turned| moved| wound| set)*(?: a| half| quarter| one| two| full| whole| bit| touch| little| turns?| of)+(?: up| down| in| out)*|governor(?: was| is)? (?:adjusted|tweaked|moved|turned|opened|closed|reset|set|raised|lowered)(?: up| down| a bit)?"),
     Phrase(E.REFILL, r"(?:takes |took |it took |needed )?<F>? ?to (?:fill|top)(?: it| her| the tank| back)*(?: up| off)?(?: again| full)?"),
-    Phrase(E.REFILL, r"re-?fuell?ed(?: up| it)?|fill(?:ed|ing)(?: it| her| the tank| the can| him)*(?: up)?(?! with water)|topp(?:ed|ing)(?: it| her| the tank| the fuel| up| off)+|fuell?ed up|poured(?: in)?(?= <F>)|tank (?:filled|full)|more (?:fuel|petrol|gas) in|refill(?:ed)?"),
+    Phrase(E.REFILL, r"re-?fuell?ed(?: up| it)?|fill(?:ed|ing)(?: it| her| the tank| the can| him)*(?: up)?(?! with water)|topp(?:ed|ing)(?: it| her| the tank| the fuel| up| off)+|fuell?ed up|poured(?: in)?(?= <F>)|tank (?:filled|full)|more (?:fuel|petrol|gas) in|(?:added|put in) (?:some |more |the )?(?:fuel|petrol|diesel|gas)|refill(?:ed)?"),
     Phrase(E.ECO, r"(?:eco|quiet|economy|power[- ]?sav(?:er|ing)|search|sleep)(?: mode| switch)?(?: is| was| now| switched| turned)*(?P<detail> off)"),
     Phrase(E.ECO, r"(?:eco|quiet|economy|power[- ]?sav(?:er|ing)|search|sleep) (?:mode(?: is| now| switched| turned)*(?: on)?|(?:is |now |switched |turned )?on)|eco"),
     # codes and lamps
@@ -86,6 +87,7 @@ PHRASES = (
     Phrase(E.CODE, r"(?:code )?(?P<detail>(?:red |low |amber |yellow )?(?:overload|over-load|oil|low oil|fault|warning|check|alarm|battery|bat|temp|temperature|over ?temp|engine|co|inverter|fuel|red|amber) (?:light|lamp|led|icon|symbol|indicator|warning|alarm))(?! (?:is |was |stays |stayed |still )*(?:quiet|silent|ok|okay|fine|never|not|works?|placed|fitted|hung|mounted|upstairs|downstairs|bought|checked|in (?:the|place)|reads|tested|green|off|out)\b)(?: is| was| came| comes| went| up| on| flickering| flickers| flashing| flashes| blinking| lit| again| now| showing)*"),
     Phrase(E.CODE, r"(?:code|shows?|showed|says|said|reads|it says|display says|with)? ?(?P<detail>overload(?:ed)?(?! (?:it|the|him|her)\b)|over ?temp(?:erature)?|low batt(?:ery)?|overheat(?:ed|ing)?|over ?load)(?: on the (?:screen|display)| warning| message)?"),
     # it went
+    Phrase(E.TRIP, r"lost (?:the |its )?(?:output|power)|(?:output|power)(?: is| was)? (?:gone|lost|off)(?= ?$| ?[,;.–-])|(?:popped|threw|tripped|blew|kicked) (?:the |its |the main )?breaker|breaker(?: is| was)? out(?= ?$| ?[,;.–-])|(?:went|goes|gone) into (?:fault|overload|protection)|(?:bms|inverter|battery) (?:cut|dropped|killed) (?:the |its )?output|engine cut(?= ?$| ?[,;.–-])", until=Until.TRIP),
     Phrase(E.TRIP, r"(?:auto(?:matic)? |overload |thermal |and |then )*shutdown(?! (?:switch|button|point|volt\w*|level|temp\w*|by hand))(?: again)?(?: after| in| within)?(?: about)?", until=Until.TRIP),
     Phrase(E.CUT_OFF, r"(?:(?:low |high )?(?:volt(?:s|age) )?cut[- ]?(?:off|out)|(?:low|high) (?:volt(?:s|age) )?cut|(?:it )?(?:went |goes |cuts |cut |shuts? |drops |dropped |tripped |trips |turned |switched )?(?:off|out|itself off|down)|tripped|trips|lets go|let go)(?: at| by| on)? ?(?=<V>)", until=Until.NOTHING),
     Phrase(E.CUT_OFF, r"<V> (?:and |then )?off(?= ?$| ?[,;.–-])"),
@@ -103,6 +105,7 @@ PHRASES = (
     Phrase(E.BOG, r"(?:<L> |it |engine |set )*(?:nearly|almost|just about) (?:stalled|stopped|died|stalls|stops|dies)(?: it| the set| the engine)?(?: but| and)*(?: held| holds| recovers| recovered| didn't stop| kept going| picked up| did not stop| carried on)*"),
     Phrase(E.TRIP, r"<=L>(?:stalled|stalls|stopped|killed|choked) (?:the )?(?:engine|set|genny|generator)", "engine stopped", Until.TRIP),
     Phrase(E.NOISE, r"hum(?:s|med|ming) (?:loudly|badly|a lot|terribly)"),
+    Phrase(E.STALL, r"(?:won't|wouldn't|couldn't|can't|didn't|did not|would not|could not) (?:take|pull|carry|lift) (?:the |my )?(?=<L>)|<=L>(?:refused|refuses|is stuck|stuck|no go|locked up|seized)(?= ?$| ?[,;.–-])"),
     Phrase(E.STALL, r"(?:hums?|hummed|humming|growls?|buzz(?:es|ed)?)(?: and| but)? (?:won't|wouldn't|doesn't|didn't|does not|did not|will not|never) (?:start|turn|run|spin|go)(?:ed)?(?: up| over)?"),
     Phrase(E.TRIP, r"(?:the )?(?:engine|motor of the set|genny|generator|genset|set|it) (?:stalled|stopped|died|quit|conked out|cut out)(?: dead| completely| altogether)?", "engine stopped"),
     Phrase(E.NOISE, r"(?:transformer|inverter|alternator|<THING>|set|unit) (?:hums?|hummed|is humming|humming)(?: a bit| loudly| badly)?"),
@@ -124,7 +127,7 @@ PHRASES = (
     # what was seen, heard and felt
     Phrase(E.BEEP, r"(?:the )?(?:low[- ]?(?:volt\w*|batt\w*) )?(?:alarm|buzzer)(?= ?$| ?[,;·–-]| at| ?<F>| ?<N>)"),
     Phrase(E.BEEP, r"(?:it |keeps |kept |started |low |battery |inverter )*(?:beep(?:s|ed|ing)?|chirp(?:s|ed|ing)?|bleep(?:s|ed|ing)?|squeal(?:s|ed|ing)?)(?: at me| away| once| twice| loudly| continuously| constantly| every few seconds)*|(?:an |the )?(?:alarm|buzzer|siren)(?: is| was| keeps)* (?:going|sounds?|sounding|sounded|went|goes|rings?|on)(?: off)?"),
-    Phrase(E.FLICKER, r"(?:the )?(?:lights?|lamps?|bulbs?|<L>)(?: on <P>)?(?: are| is| were| was)* (?:flicker(?:s|ed|ing)?|pulsing|dipping|dip(?:s|ped)?|(?:go(?:es)?|went|got) (?:dim|dimmer|yellow|brown)|dim(?:s|med|ming)?|blink(?:s|ed|ing)?|pulse(?:s|d)?|wobble(?:s|d)?|strobe(?:s|d)?)(?: a bit| briefly| slightly| badly| down)*"),
+    Phrase(E.FLICKER, r"(?:the )?(?:lights?|lamps?|bulbs?|<L>)(?: on <P>)?(?: are| is| were| was)* (?:flicker(?:s|ed|ing)?|pulsing|dipping|dip(?:s|ped)?|(?:go(?:es)?|went|got) (?:dim|dimmer|yellow|brown)|brown(?:ed)?(?: out)?|dim(?:s|med|ming)?|blink(?:s|ed|ing)?|pulse(?:s|d)?|wobble(?:s|d)?|strobe(?:s|d)?)(?: a bit| briefly| slightly| badly| down)*"),
     Phrase(E.FLICKER, r"flicker(?:s|ed|ing|y)?(?: in the lights)?|(?:slight |bad |visible )?dimming"),
     Phrase(E.BOG, r"(?:engine |it |set |revs? |rpm )*(?:bog(?:s|ged|ging)?(?: right)?(?: down)?|labou?r(?:s|ed|ing)?(?: hard| badly)?|slow(?:s|ed|ing)?(?: right| way| really| a lot)* down(?: a lot| a bit| badly)?|struggl(?:es|ed|ing)|lug(?:s|ged|ging)|grunt(?:s|ed|ing)|sagged right down|nearly (?:stalled|stopped|died)|almost (?:stalled|stopped|died))(?: but| and)*(?: held| holds| recovers| recovered| didn't stop| kept going| picked up| did not stop| carried on)*"),
     Phrase(E.SMELL, r"(?<!no )(?:smells?(?! (?:fine|ok|okay|normal|good|nice|clean|of (?:cooking|coffee|food|bread|rain|dinner)))|smelt|smelled|smelling|stinks?|stank|whiff|reek\w*)(?: a bit| bit| very| like| of| something)*(?: hot| burn\w*| burnt| plastic| electrical| rubber| fishy| scorch\w*| petrol| gas| funny| bad)*|(?:burning|burnt|hot|funny|electrical|bit of a|a bit of|some) (?:plastic |electrical )?smell"),
@@ -132,7 +135,7 @@ PHRASES = (
     Phrase(E.WARM, r"(?P<detail><THING>)(?:'s)?(?: <IS>)*(?: <F>,?)?(?: <IS>)* <WARM>(?: to| the| touch| hold| handle| hand)*"),
     Phrase(E.WARM, r"(?<!start )(?<!starts )(?<!to )(?<!genny )(?<!engine )(?<!set )(?<!generator )(?<!let )(?<!let it )(?:<IS> )*<WARM>(?! ?<D>)(?! (?!to |the |at |after |near |by |but |and |on |under |already |again |now |all |<THING>|with |when |while |enough|as )[a-z])(?: to| the| touch| hold)*(?: (?P<detail><THING>))?(?! start)(?! up)(?!-up)(?! (?:soft |eased )?<L>)(?! day)(?! water)(?! air)"),
     Phrase(E.FAN, r"(?:the |its |cooling )?fans?(?: is| are| was| came| comes| kicked| kicks| cut| cuts| spins| spun| starts| running| now| just| both| still| went)* (?:runs?(?= ?$| ?[,;.–-])|on|in|running|loud|going|roaring|screaming|spinning|flat out|off|stopped|up)(?: flat out| full| high| low| up| down| hard| loud)*"),
-    Phrase(E.NOISE, r"buzz(?:es|ed|ing)?|rattl(?:es|ed|ing)|whin(?:es|ed|ing)|growl(?:s|ed|ing)?|humm(?:ed|ing) (?:loudly|badly)|knock(?:s|ing)|screech\w*|backfir\w*|odd noise|strange noise|funny noise"),
+    Phrase(E.NOISE, r"buzz(?:es|ed|ing)?|rattl(?:es|ed|ing)|whin(?:es|ed|ing)|growl(?:s|ed|ing)?|humm(?:ed|ing) (?:loudly|badly)|knock(?:s|ing)|screech\w*|backfir\w*|(?:odd|strange|funny|loud|bad|nasty) (?:noise|hum|buzz|rattle|whine)"),
     # how far the energy is
     Phrase(E.FULL, r"charg(?:e|ing) (?:is |was |now )*(?:finished|done|complete[d]?|ended|over)|finished charging|done charging"),
     Phrase(E.FULL, r"(?:charger|display|it|screen|light|station)? ?(?:says|shows|reads|is|it's|now|at last|finally)* ?(?:fully charged|full charge|charged full|topped out)|(?:charger|display|screen|light) (?:says|shows|reads) full"),
@@ -144,7 +147,8 @@ PHRASES = (
     Phrase(E.STEP, r"step done|next step|done with (?:this|that) step|step finished|on to the next(?: step| one)?"),
     Phrase(E.HELD, r"(?:started|starts|held|runs?|ran|took it|takes it|managed|made it|stood|carried it|carried|coped|copes|no sweat)(?: up| it| on)?(?: just| perfectly)? (?:fine|ok|okay|easily|well|happily|alright|all right|without (?:trouble|a hitch|complaint)|no (?:trouble|problems?|probs?|bother|drama|dramas|worries|issues?|fuss|complaints?))", until=Until.HELD),
     Phrase(E.HELD, r"<=L>starts?(?: up)? (?:ok|okay|fine|alright|all right|no problem|easily)(?= ?$| ?[,;.–-])"),
-    Phrase(E.HELD, r"(?:it |and |but |still )*(?:held|(?<!socket )(?<!plug )(?<!cord )holds|held on|stood|stood it|hung on|hung in(?: there)?|took it|coped)(?! up (?:the|a|my)\b)(?! the| a| my| his| her)(?: it| up| on| steady| for| about| at)*(?! (?:the|a|my|his|her|wrong)\b)", until=Until.HELD),
+    Phrase(E.HELD, r"(?:it |and |but |still )*(?:held|(?<!socket )(?<!plug )(?<!cord )holds|held on|stood|stood it|hung on|hung in(?: there)?|took it|coped)(?! up (?:the|a|my)\b)(?! the| a| my| his| her| it with| it in)(?: it| up| on| steady| for| about| at)*(?! (?:the|a|my|his|her|wrong)\b)", until=Until.HELD),
+    Phrase(E.HELD, r"(?:managed|handled|handles|carried|carries) (?:it|both|the lot|all of it|all of them|the <L>)(?: easily| fine| ok| okay| no problem| without trouble)*|(?:took|takes) (?:both|the lot|the <L>) (?:easily|fine|ok|okay|no problem)", until=Until.HELD),
     Phrase(E.HELD, r"without (?:any |a |one |so much as a )?(?:complaint|trouble|hitch|murmur|fuss|effort|problems?|grumble|hiccup)", until=Until.HELD),
     Phrase(E.HELD, r"no (?:trouble|problems?|probs?|bother|drama|dramas|worries|issues?|fuss|complaints?)(?= at| with| on| whatever)"),
     Phrase(E.HELD, r"<=D>(?:and )?(?:fine|ok|okay|no (?:trouble|problems?|probs?|bother|drama|dramas|worries|issues?|fuss|complaints?)|happy|easily|all good|solid)", until=Until.HELD),
@@ -196,6 +200,8 @@ OF_THE_SOURCE = frozenset(
     {E.TRIP, E.EMPTY, E.FULL, E.HELD, E.RESET, E.BACK, E.REFILL, E.ADJUST, E.FAN, E.BEEP, E.CODE, E.SERVICE}
 )
 """Events whose words, with an object of their own, tell of something else."""
+SPEED = re.compile(r"\d+(?:\.\d+)? ?(?:hz|hertz|rpm)\b")
+DISPLAYS = re.compile(r"\b(?:display|screen|lcd|clock|radio|router|tv)\s+$")
 OF_LOADS = re.compile(r"\s+(?:the |my |both )?\ue004")
 OF_A_LOAD = re.compile(r"(?<![\d:.,])\d+(?:[.,]\d+)?\s*(?:hz|hertz|rpm|v|volts?|w|kw|a|amps?|db\w*)?\s*$")
 """``49.1 full``: at full load."""
@@ -231,6 +237,15 @@ def take_events(line: MarkedLine, strangers: list[str]) -> Iterator[Happened]:
             if phrase.name is E.RESET and PUT_ON.search(line.low[: match.start()]):
                 continue
             if phrase.name is E.FULL and OF_A_LOAD.search(line.text[: match.start()].lower()):
+                continue
+            if (
+                phrase.name is E.ADJUST
+                and match[0].rstrip().endswith(" to")
+                and not SPEED.match(line.text.lower(), match.end())
+            ):
+                continue
+            if phrase.name in (E.RESET, E.BACK) and DISPLAYS.search(line.low[: match.start()]):
+                line.shield(match.start(), match.end())
                 continue
             if phrase.name is E.TRIP and OF_LOADS.match(line.low, match.end()):
                 continue  # ``switched off the kettle``

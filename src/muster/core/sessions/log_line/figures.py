@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 from .marks import MarkedLine
 from .times import COUNT, LENGTH, ROUGH_FIGURE, WORDS, Span, length_of
-from .units import SpeltUnit, named_before, unit_at
+from .units import FT_M, SpeltUnit, named_before, unit_at
 
 NUMBER = re.compile(
     r"(?<![\w.,:])(?<!\b[a-z]-)(?<!\d\+)(?P<sign>(?:(?<=\s)|^)[-−+])?(?P<n>\d{1,3}(?:[\u2009\u202f\u00a0]\d{3})+(?:\.\d+)?|\d{1,3}(?:,\d{3})+(?:\.\d+)?(?![\d,])|\d+(?:[.,]\d+)?|\.\d+)(?![\d.]*\+\d)(?!\d*:\d)"
@@ -36,6 +36,9 @@ CORD = re.compile(r"\s*(?:of )?(?:cord|cable|lead|flex|wire|hose|extension)")
 CORD_BEFORE = re.compile(r"\b(?:cord|cable|lead|flex|extension|wire|hose)\b[^,;.@]*$")
 CONTAINER = re.compile(r"[ -](?:jerry ?)?(?:can|tank|bottle|drum|pot|bucket|kettle|jug|container|size)s?\b")
 SPOKEN_WATER = re.compile(rf"(?<!\w)(?P<n>{COUNT})\s+(?:lit(?:re|er)s?|kilos?|kg)\s+(?:of\s+)?water\b")
+SPOKEN_DISTANCE = re.compile(rf"(?<!\w)(?:at )?(?P<n>{COUNT})\s+(?P<unit>met(?:re|er)s|feet|yards)(?: away| off)?\b")
+SPOKEN_M = {"m": 1.0, "f": FT_M, "y": 3 * FT_M}
+"""``seven metres``."""
 MINUTES_SECONDS = re.compile(
     r"\b(?:took|takes|lasted|for|in|within|held|ran)\s+(?P<m>\d{1,2}):(?P<s>[0-5]\d)(?!\s*[ap]\.?m\b)(?![:\d])"
 )
@@ -102,7 +105,10 @@ def lex(line: MarkedLine, volts: tuple[float, float]) -> Lexed:
     _take_spoken_water(line, lexed)
     _take_minutes_and_seconds(line, lexed)
     _take_lengths(line, lexed, volts)
-    distances: list[tuple[float, int, int]] = []
+    distances = [
+        (WORDS[" ".join(match["n"].split())] * SPOKEN_M[match["unit"][0]], match.start(), match.end())
+        for match in SPOKEN_DISTANCE.finditer(line.low)
+    ]
     for match in list(NUMBER.finditer(line.low)):
         if line.covered[match.start("n")] or (
             len(match["n"]) == 1

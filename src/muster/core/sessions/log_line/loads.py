@@ -352,7 +352,7 @@ class Talk:
             rf"(?:unplugged|pulled|shed|dropped|killed|lost)(?: off| out)? {several}(?: off| out)?",
             rf"(?:off|minus|without|less) {several}",
             rf"{several}(?: is| was| went| goes| gone| boiled| done| finished| and| now| both| all| then| cut| cycled| clicked| switched| turned| back| itself)* (?:off|out)(?! (?:it|the|that|this|of)\b)(?: again| by itself| on its own| itself)*",
-            rf"{several} (?:has |is |was |now |all )*(?:done|boiled|finished)(?= ?$| ?[,;.·]| <T>)",
+            rf"{several} (?:has |is |was |now |all )*(?:done|boiled|finished|unplugged|disconnected)(?= ?$| ?[,;.·]| <T>)",
         ):
             for match in list(self.line.find(words)):
                 self._switch(match, on=False)

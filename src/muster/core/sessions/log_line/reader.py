@@ -46,7 +46,7 @@ STILL_TO_COME = re.compile(
 )
 """``6.2 hours left``: what a display foretells, and nothing that was held."""
 BURNT = re.compile(r"\b(?:used|burn(?:ed|t)|drank|drunk|went through)\b")
-ADDED = re.compile(r"\b(?:added|adding|put in|tipped in|poured in|chucked in)\b")
+ADDED = re.compile(r"\b(?:put (?=[^,;]* in\b)|added|adding|put in|tipped in|poured in|chucked in)\b")
 INTO_IT = re.compile(r"\s*(?:in|into)\b(?! total)")
 """``40 mins in``: when it was, since the start."""
 WATERY = re.compile(r"\b(?:water|kettle|microwave|boil\w*|heat(?:ed|ing)?|tea|cup|pan)\b")

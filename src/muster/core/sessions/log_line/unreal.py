@@ -8,7 +8,7 @@ from .figures import LEAST_HZ
 from .marks import MarkedLine
 
 CLAIM = (
-    r"(?:was told|been told|told me|supposedly|apparently|(?:he|she|they|seller|dealer|shop|brother|neighbou?r|vendor|the man) (?:says?|said|reckons?|claims?)(?= it| that| <F>)|reckoned to)|(?:it's |it is |is |are )?(?:rated|rating|claims?|claimed|advertised|(?:name|data|rating)? ?plate|bought|sold as|advert\w*|listing|manual|sticker|brochure|the box|spec(?:s|ification)?"
+    r"(?:was told|been told|told me|supposedly|apparently|(?:he|she|they|seller|dealer|shop|brother|neighbou?r|vendor|the man) (?:says?|said|reckons?|claims?)(?= it| that| \d+(?:\.\d+)? ?k?(?:w|va)\b)|reckoned to)|(?:it's |it is |is |are )?(?:rated|rating|claims?|claimed|advertised|(?:name|data|rating)? ?plate|bought|sold as|advert\w*|listing|manual|sticker|brochure|the box|spec(?:s|ification)?"
     r"|label|supposed to|meant to|should be|should (?:do|make|give|read|have)|expect(?:ed|ing)?|wanted|aim(?:ed|ing) (?:for|at)|nominally|(?:noise |night |the )?limit|max allowed)"
 )
 """Words after which a figure is a claim or a wish, and was not read."""
@@ -71,6 +71,7 @@ MOST_FALL = 0.3
 RATING = tuple(
     re.compile(words)
     for words in (
+        r"\b(?:plate|label|sticker|box|manual|spec|claim|ad)s? ?: ?\d+(?:[.,]\d+)? ?[a-z]+\b",
         r"\b(?:fuses?|breakers?|mcbs?|rcds?|rcbos?|main switch)(?: is| was| of| rated| a| an)* \d+(?:\.\d+)? ?(?:a|amps?|ma)\b(?: fitted| class)?",
         r"\b\d+(?:\.\d+)? ?(?:a|amps?) (?:main |slow |fast |plug )?(?:fuses?|breakers?|mcbs?|rcds?|plugs?|sockets?|inlets?|outlets?)\b",
         r"\b(?:inverter|generator|genny|gen|genset|set|station)(?: is| of| a| an)* \d+(?:[.,]\d+)? ?(?:k?w|k?va|k?wh|watts?) (?:petrol|diesel|pure|sine|modified|inverter|gas|propane|dual|unit|model|class|max|continuous|peak|surge|rated|one|type)\b",
@@ -115,7 +116,7 @@ def is_by_hand(line: MarkedLine, start: int, end: int) -> bool:
 
 
 SUBJECTS = re.compile(
-    r"(?:governor|screw|throttle|idle|avr|pot|speed|revs|voltage|frequency|tank|lead|panels|brim|it|that|this|she|he|all|can|bottle|fuel|petrol|gas|diesel|propane|cooling|keeps|kept|started|audible|loud|brief|short|long|continuous|constant|faint|pack|cells?|charger|charging|charged|charge|all|everything|the|a|an|and|then|but|so|again|just|now|or|after|until|till|before|when|for|at|on|of|in|to|is|was|has|have|had|it's|that's|she's"
+    r"(?:shut|cut|turned|switched|kicked|warning|governor|screw|throttle|idle|avr|pot|speed|revs|voltage|frequency|tank|lead|panels|brim|it|that|this|she|he|all|can|bottle|fuel|petrol|gas|diesel|propane|cooling|keeps|kept|started|audible|loud|brief|short|long|continuous|constant|faint|pack|cells?|charger|charging|charged|charge|all|everything|the|a|an|and|then|but|so|again|just|now|or|after|until|till|before|when|for|at|on|of|in|to|is|was|has|have|had|it's|that's|she's"
     r"|source|set|genny|generator|gen|genset|inverter|unit|output|outputs?|station|lot|thing|machine|power|engine|motor|sockets?|outlets?|lights?|breakers?|main|bms|ac|dc|battery|batteries|bank|supply|house|whole|both|top|cb|mcb|circuit|thermal|time|times|always|each|every|soon|came|back|again|later|self"
     r"|i|we|got|started|starts?|starting|promptly|suddenly|nearly|almost|alarm|overload|overloaded|light|lamp|beeps?|beeped|beeping|screen|display|ran|run|running|held|lasted|only|about|around|minutes?|seconds?|load|loads|on|off|low|high|oil|hot|warm|cold|once|twice|itself|finally|there|here|too|much|more|over|its|still|straight|away|immediately|instantly|directly|with|by|from|under|kw|va|empty|flat|tank|dry|code|fault|error|buzz|bang|pop|click|clunk)"
 )
