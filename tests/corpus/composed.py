@@ -181,7 +181,7 @@ def _clash(one: Part, other: Part) -> bool:
 
 def composed(seed: int, count: int) -> Iterator[Jotting]:
     """Jottings of two to four parts, some with a time before them."""
-    chance = random.Random(seed)  # noqa: S311 - the same jottings in every run
+    chance = random.Random(seed)
     parts = _parts()
     for _ in range(count):
         chosen: list[Part] = []

@@ -63,6 +63,7 @@ PHRASES = (
     Phrase(E.THROUGH, r"(?:outlets?|sockets?|output|ac|power)? ?(?:stays?|stayed|still|keeps|kept) (?:on|live|going|running)(?: while| whilst| when| as| during)(?: it| it's)*(?: is)? (?:charg\w+|plugged in)"),
     Phrase(E.CUT, r"(?:outlets?|sockets?|output|ac|power)? ?(?:goe?s?|went|cuts?|drops?|dropped|turns?|shuts?) (?:off|out|dead|dark)(?: while| whilst| when| as)(?: it| i| it's)*(?: is)? (?:charg\w+|plug\w*)(?: in)?(?: the)?(?: panels| charger| mains)?(?: in)?"),
     Phrase(E.CODE, r"breakers?(?: is| was)* (?:down|off|open)(?! when)", "breaker down"),
+    Phrase(E.TRIP, r"(?<!it )(?:popped|threw|tripped|blew|kicked) (?:the |its |the main )?breaker(?! tripped)|breaker(?: is| was)? out(?= ?$| ?[,;.–-])", "breaker tripped", Until.TRIP),
     Phrase(E.RESET, r"(?:reset|pushed|put|flipped|switched|clicked)(?: the| its)* breakers?(?: back)?(?: in| on| up)?"),
     Phrase(E.RESET, r"breakers? (?:back|reset)(?: in| on| up)?"),
     Phrase(E.REPLUG, r"(?:re-?plugged|plugged|put|unplugged)(?: in)?(?: it| them| the)* <PANELS>(?: out)?(?: and)?(?: back)?(?: again)?(?: in)?(?: again)?", "pv"),
@@ -87,7 +88,7 @@ PHRASES = (
     Phrase(E.CODE, r"(?:code )?(?P<detail>(?:red |low |amber |yellow )?(?:overload|over-load|oil|low oil|fault|warning|check|alarm|battery|bat|temp|temperature|over ?temp|engine|co|inverter|fuel|red|amber) (?:light|lamp|led|icon|symbol|indicator|warning|alarm))(?! (?:is |was |stays |stayed |still )*(?:quiet|silent|ok|okay|fine|never|not|works?|placed|fitted|hung|mounted|upstairs|downstairs|bought|checked|in (?:the|place)|reads|tested|green|off|out)\b)(?: is| was| came| comes| went| up| on| flickering| flickers| flashing| flashes| blinking| lit| again| now| showing)*"),
     Phrase(E.CODE, r"(?:code|shows?|showed|says|said|reads|it says|display says|with)? ?(?P<detail>overload(?:ed)?(?! (?:it|the|him|her)\b)|over ?temp(?:erature)?|low batt(?:ery)?|overheat(?:ed|ing)?|over ?load)(?: on the (?:screen|display)| warning| message)?"),
     # it went
-    Phrase(E.TRIP, r"lost (?:the |its )?(?:output|power)|(?:output|power)(?: is| was)? (?:gone|lost|off)(?= ?$| ?[,;.–-])|(?:popped|threw|tripped|blew|kicked) (?:the |its |the main )?breaker|breaker(?: is| was)? out(?= ?$| ?[,;.–-])|(?:went|goes|gone) into (?:fault|overload|protection)|(?:bms|inverter|battery) (?:cut|dropped|killed) (?:the |its )?output|engine cut(?= ?$| ?[,;.–-])", until=Until.TRIP),
+    Phrase(E.TRIP, r"lost (?:the |its )?(?:output|power)|(?:output|power)(?: is| was)? (?:gone|lost|off)(?= ?$| ?[,;.–-])|(?:went|goes|gone) into (?:fault|overload|protection)|(?:bms|inverter|battery) (?:cut|dropped|killed) (?:the |its )?output|engine cut(?= ?$| ?[,;.–-])", until=Until.TRIP),
     Phrase(E.TRIP, r"(?:auto(?:matic)? |overload |thermal |and |then )*shutdown(?! (?:switch|button|point|volt\w*|level|temp\w*|by hand))(?: again)?(?: after| in| within)?(?: about)?", until=Until.TRIP),
     Phrase(E.CUT_OFF, r"(?:(?:low |high )?(?:volt(?:s|age) )?cut[- ]?(?:off|out)|(?:low|high) (?:volt(?:s|age) )?cut|(?:it )?(?:went |goes |cuts |cut |shuts? |drops |dropped |tripped |trips |turned |switched )?(?:off|out|itself off|down)|tripped|trips|lets go|let go)(?: at| by| on)? ?(?=<V>)", until=Until.NOTHING),
     Phrase(E.CUT_OFF, r"<V> (?:and |then )?off(?= ?$| ?[,;.–-])"),

@@ -276,7 +276,7 @@ class Placing(Draft):
                 continue
             if of_dc["a"]:
                 dc_w = of_dc["v"][-1].value * of_dc["a"][-1].value
-                out = abs(figure.value - dc_w) > (1 - LEAST_DC_SHARE) * dc_w
+                out = figure.value < LEAST_DC_SHARE * dc_w
             else:
                 out = of_dc["v"][0].start < figure.start
             if out:
