@@ -146,6 +146,12 @@ def stranger_before(line: MarkedLine, at: int) -> str:
         r"([a-z][a-z'-]+)\s+(?:[\ue008\ue009]+\s+|\d\s+)?(?:(?:just|then|has|have|had|also|both)\s+)*$",
         line.low[first:at],
     )
+    if word and word[1] in ("battery", "batteries"):
+        owner = re.search(
+            r"\b(torch|meter|phone|radio|camera|car|watch|thermometer|remote|drill|headlamp|laptop) $",
+            line.low[first : first + word.start()],
+        )
+        return owner[1] if owner else ""  # ``torch batteries flat``
     if word and word[1] == "thermal" and re.search(r"[\ue004\ue005] $", line.low[first : first + word.start()]):
         return "load's own protector"  # ``pump thermal tripped``
     return "" if word is None or SUBJECTS.fullmatch(word[1]) or word[1].endswith(("ly", "ed")) else word[1]
