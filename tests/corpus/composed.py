@@ -172,11 +172,13 @@ def _of(meant: str) -> str:
     return words[-1] if words[0] == "start" else meant.lstrip("+-!").split()[0]
 
 
-def _clash(one: Part, other: Part) -> bool:
+def _clash(part: Part, other: Part) -> bool:
     """Whether two parts would mean something else beside one another than alone: amps beside a DC side are of it."""
-    exclusive = one.sort == other.sort and one.sort in ("started", "event", "switched", "side")
-    amps = any(meant.startswith(("a ", "w ")) for part in (one, other) if part.sort != "side" for meant in part.meant)
-    return exclusive or (amps and "side" in (one.sort, other.sort))
+    exclusive = part.sort == other.sort and part.sort in ("started", "event", "switched", "side")
+    amps = any(
+        meant.startswith(("a ", "w ")) for which in (part, other) if which.sort != "side" for meant in which.meant
+    )
+    return exclusive or (amps and "side" in (part.sort, other.sort))
 
 
 def composed(seed: int, count: int) -> Iterator[Jotting]:

@@ -14,7 +14,13 @@ SUPPLIES = {
     "single 120/60": SYSTEMS["single-120-60"],
     "split 120/240/60": SYSTEMS["split-120-240-60"],
 }
-CORPORA = ("first.txt", "second.txt", "third.txt", "fourth.txt", "fifth.txt", "sixth.txt", "seventh.txt")
+CORPORA = tuple(
+    f"{ordinal}.txt"
+    for ordinal in (
+        *("first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth", "ninth", "tenth"),
+        *("eleventh", "twelfth", "thirteenth", "fourteenth", "fifteenth", "sixteenth"),
+    )
+)
 HOUSE = ("pump", "fridge", "freezer", "heater", "kettle", "saw", "lights", "furnace", "microwave")
 QUANTITIES = [
     "v",

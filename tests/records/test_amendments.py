@@ -11,7 +11,7 @@ from muster.core.errors import MusterError, Refused
 from muster.core.sessions import Reading
 from muster.formats.seals import before_amendment, holds, seal_of
 from muster.records import bridge
-from muster.records.actions import jobs, sessions
+from muster.records.actions import amending, jobs, sessions
 from muster.records.models import EntryRow, SessionRow
 
 
@@ -33,7 +33,7 @@ def entry(row: SessionRow, raw: str) -> EntryRow:
 
 def test_an_amendment_has_its_date_and_reason_and_a_new_seal_over_both(sealed: SessionRow, who: AbstractUser) -> None:
     before = sealed.sha256
-    amendment = sessions.amend(sealed, "read off wrongly", "118v 1490w", who, entry(sealed, "118v 1940w"))
+    amendment = amending.amend(sealed, "read off wrongly", "118v 1490w", who, entry(sealed, "118v 1940w"))
     assert watts(sealed) == [1490, 1490]
     assert entry(sealed, "118v 1940w").items, "what was sealed stays as it is"
     assert (amendment.reason, amendment.sealed) == ("read off wrongly", before)
@@ -44,8 +44,8 @@ def test_an_amendment_has_its_date_and_reason_and_a_new_seal_over_both(sealed: S
 
 
 def test_the_seal_falls_with_the_reason_and_with_what_was_sealed_before(sealed: SessionRow, who: AbstractUser) -> None:
-    sessions.amend(sealed, "read off wrongly", "118v 1490w", who, entry(sealed, "118v 1940w"))
-    sessions.amend(sealed, "forgotten", "64 db at 7m", who)
+    amending.amend(sealed, "read off wrongly", "118v 1490w", who, entry(sealed, "118v 1940w"))
+    amending.amend(sealed, "forgotten", "64 db at 7m", who)
     record = bridge.record_of(sealed)
     assert holds(record)
     other = replace(record.amendments[0], reason="because")
@@ -58,8 +58,8 @@ def test_the_seal_falls_with_the_reason_and_with_what_was_sealed_before(sealed: 
 
 
 def test_an_entry_may_be_struck_out_and_a_line_added_in_its_time(sealed: SessionRow, who: AbstractUser) -> None:
-    sessions.amend(sealed, "another meter", "", who, entry(sealed, "118v 1940w"))
-    sessions.amend(sealed, "forgotten", "2.2kw", who)
+    amending.amend(sealed, "another meter", "", who, entry(sealed, "118v 1940w"))
+    amending.amend(sealed, "forgotten", "2.2kw", who)
     assert watts(sealed) == [1490, 2200]
     assert sealed.amendment_rows.count() == 2
 
@@ -68,19 +68,19 @@ def test_an_amendment_needs_a_reason_and_a_sealed_session(
     sealed: SessionRow, ladder: SessionRow, who: AbstractUser
 ) -> None:
     with pytest.raises(MusterError, match="reason"):
-        sessions.amend(sealed, " ", "2.2kw", who)
+        amending.amend(sealed, " ", "2.2kw", who)
     with pytest.raises(MusterError, match="typed"):
-        sessions.amend(sealed, "why", " ", who)
-    sessions.amend(sealed, "another meter", "", who, entry(sealed, "118v 1940w"))
+        amending.amend(sealed, "why", " ", who)
+    amending.amend(sealed, "another meter", "", who, entry(sealed, "118v 1940w"))
     with pytest.raises(Refused, match="counts no longer"):
-        sessions.amend(sealed, "again", "1kw", who, entry(sealed, "118v 1940w"))
+        amending.amend(sealed, "again", "1kw", who, entry(sealed, "118v 1940w"))
     sealed.closed_at = None
     with pytest.raises(Refused, match="not sealed"):
-        sessions.amend(sealed, "why", "2.2kw", who)
+        amending.amend(sealed, "why", "2.2kw", who)
 
 
 def test_amendments_go_with_the_job_file_and_still_hold(sealed: SessionRow, who: AbstractUser) -> None:
-    sessions.amend(sealed, "read off wrongly", "118v 1490w", who, entry(sealed, "118v 1940w"))
+    amending.amend(sealed, "read off wrongly", "118v 1490w", who, entry(sealed, "118v 1940w"))
     package = jobs.write_out(sealed.source.job)
     again = jobs.read_in(package, who).source_rows.get().session_rows.get()
     assert sessions.seal_holds(again)

@@ -11,7 +11,7 @@ from muster.core.errors import MusterError
 from muster.core.sessions import Conditions
 from muster.core.sessions.clipboard import Look
 from muster.records import bridge
-from muster.records.actions import sessions
+from muster.records.actions import pages, sessions
 from muster.records.models import SessionRow, SourceRow
 from tests.field.typing import told
 
@@ -34,7 +34,7 @@ def test_a_page_goes_on_over_midnight_and_reads_its_words(run: SessionRow, who: 
         Look("next day 07:50", percent(1), "just quit"),
         Look("", {}),
     ]
-    assert sessions.type_looks(run, looks, {}, who) == 5
+    assert pages.type_looks(run, looks, {}, who) == 5
     run.refresh_from_db()
     came = [(when, said) for _, when, said in told(run)]
     assert came == [
@@ -48,9 +48,9 @@ def test_a_page_goes_on_over_midnight_and_reads_its_words(run: SessionRow, who: 
 
 def test_a_time_that_is_none_is_said_with_its_row_and_nothing_is_kept(run: SessionRow, who: AbstractUser) -> None:
     with pytest.raises(MusterError, match="row 2: “half past”"):
-        sessions.type_looks(run, [Look("20:00", percent(100)), Look("half past", percent(90))], {}, who)
+        pages.type_looks(run, [Look("20:00", percent(100)), Look("half past", percent(90))], {}, who)
     with pytest.raises(MusterError, match="nothing"):
-        sessions.type_looks(run, [Look("", {})], {}, who)
+        pages.type_looks(run, [Look("", {})], {}, who)
     assert run.entry_rows.count() == 1
 
 

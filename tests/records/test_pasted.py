@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 import pytest
 from django.contrib.auth.models import AbstractUser
 from django.test import Client
@@ -9,7 +11,7 @@ from django.urls import reverse
 
 from muster.core.errors import MusterError
 from muster.core.sessions import Conditions
-from muster.records.actions import sessions
+from muster.records.actions import pasting, sessions
 from muster.records.models import SessionRow, SourceRow
 from tests.field.typing import told
 
@@ -30,10 +32,10 @@ def run(source: SourceRow, who: AbstractUser) -> SessionRow:
 
 def test_what_is_told_back_is_what_is_taken_and_nothing_before(run: SessionRow, who: AbstractUser) -> None:
     began = run.started_at
-    shown = sessions.look_at_pasted(run, NOTES, who)
+    shown = pasting.look_at_pasted(run, NOTES, who)
     run.refresh_from_db()
     assert (run.entry_rows.count(), run.started_at) == (1, began), "a look keeps nothing and moves nothing"
-    taken = sessions.log_pasted(run, NOTES, who)
+    taken = pasting.log_pasted(run, NOTES, who)
     assert [(line.raw, line.jotting, line.at) for line in shown] == [(x.raw, x.jotting, x.at) for x in taken]
     run.refresh_from_db()
     assert [(when, said) for _, when, said in told(run)][-1] == ("day 2 00:41:00", "it tripped · code overload light")
@@ -54,4 +56,10 @@ def test_nothing_pasted_is_said(run: SessionRow, client: Client, who: AbstractUs
     assert client.get(url).status_code == 200
     assert "nothing was pasted" in client.post(url, {"text": " ", "do": "take"}).content.decode().lower()
     with pytest.raises(MusterError, match="at most"):
-        sessions.log_pasted(run, "1v\n" * 501, who)
+        pasting.log_pasted(run, "1v\n" * 501, who)
+
+
+def test_a_line_of_several_times_is_as_many_entries(run: SessionRow, who: AbstractUser) -> None:
+    taken = pasting.log_pasted(run, "20:00 100%, 22:00 88%, 01:00 69%", who)
+    hours = [round((b.at - a.at).total_seconds() / 3600, 3) for a, b in itertools.pairwise(taken)]
+    assert ([line.raw for line in taken], hours) == (["20:00 100%", "22:00 88%", "01:00 69%"], [2.0, 3.0])

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Collection, Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Collection, Sequence
+from dataclasses import replace
 from datetime import datetime, timedelta
 from typing import Any
 
@@ -16,16 +16,15 @@ from django.utils import timezone
 from muster.core.errors import MusterError, NotEnoughReadings, Refused
 from muster.core.kit import Kit
 from muster.core.plan import steps_of
-from muster.core.sessions import PROTOCOLS, Conditions, Entry, Event, EventName, Item, Note, Session, Step, checks
-from muster.core.sessions.clipboard import FilledRow, Look, boxes_of, look_boxes_of, look_items, typed_in
-from muster.core.sessions.log_line import Jotting, When, read_line, read_when
+from muster.core.sessions import PROTOCOLS, Conditions, Entry, Event, EventName, Item, Session, Step, checks
+from muster.core.sessions.log_line import Jotting, When, read_line
 from muster.core.sessions.moments import SOON, moment_of
 from muster.core.sessions.replay import replay
 from muster.core.sources import SourceKind
 from muster.formats.codec import dump
 from muster.formats.seals import NEWEST, holds, seal_of
 from muster.records import bridge
-from muster.records.models import BEING_RECORDED, AmendmentRow, EntryRow, SessionRow, SourceRow
+from muster.records.models import BEING_RECORDED, EntryRow, SessionRow, SourceRow
 
 from .history import changing
 from .kit import kit_at_hand
@@ -111,11 +110,11 @@ def start_session(
     with changing(row, f"{PROTOCOLS[protocol].name} begun on {source.name}", who):
         row.save()
     raw = f"safety checks {left}" if left else "safety checks passed"
-    _append(row, [Event(EventName.CAUTIONS, left)], row.started_at, raw, who)
+    append(row, [Event(EventName.CAUTIONS, left)], row.started_at, raw, who)
     return row
 
 
-def _append(
+def append(
     row: SessionRow,
     items: Sequence[Item],
     at: datetime,
@@ -124,6 +123,7 @@ def _append(
     supersedes: EntryRow | None = None,
     by: str = "",
 ) -> EntryRow:
+    """Add an entry to the record, after all that stands there."""
     last = row.entry_rows.order_by("-seq").values_list("seq", flat=True).first() or 0
     return EntryRow.objects.create(
         session=row,
@@ -137,7 +137,8 @@ def _append(
     )
 
 
-def _require_open(row: SessionRow) -> None:
+def require_open(row: SessionRow) -> None:
+    """Raise ``Refused`` if the session is closed."""
     if row.closed_at is not None:
         raise Refused("this session is closed", where="session", want="start a new one to log more")
 
@@ -161,7 +162,7 @@ def understand(row: SessionRow, line: str, session: Session | None = None) -> Jo
     )
 
 
-def _before(entry: EntryRow) -> Session:
+def before(entry: EntryRow) -> Session:
     """The session as it was before an entry."""
     session = bridge.session_of(entry.session)
     return replace(session, entries=tuple(kept for kept in session.entries if kept.seq < entry.seq))
@@ -231,7 +232,7 @@ def _is_written_up(row: SessionRow) -> bool:
     return (row.created_at - row.started_at).total_seconds() >= BACKDATED_S
 
 
-def _place_in_time(row: SessionRow, when: When, spoken: datetime) -> datetime:
+def place_in_time(row: SessionRow, when: When, spoken: datetime) -> datetime:
     """The moment of a jotting; a first line of long ago takes the beginning of its session with it.
 
     A session whose date nobody said is of so many days earlier as its entries need to lie in the past.
@@ -312,80 +313,16 @@ def log_line(row: SessionRow, line: str, who: AbstractUser, *, ago_s: float = 0.
     Refused
         If the session is closed.
     """
-    _require_open(row)
+    require_open(row)
     if not line.strip():
         raise MusterError("nothing was typed", where="line", want="a reading, an event or a note")
-    return _keep(row, line, understand(row, line), who, ago_s)
+    return keep(row, line, understand(row, line), who, ago_s)
 
 
-def _keep(row: SessionRow, line: str, jotting: Jotting, who: AbstractUser, ago_s: float = 0.0) -> EntryRow:
-    at = _place_in_time(row, jotting.when, _pressed_at(row, ago_s))
-    return _append(row, jotting.items, at, line.strip(), who)
-
-
-@dataclass(frozen=True)
-class PastedLine:
-    """A line of pasted notes as it would come in: what is understood by it, and the moment it is put at."""
-
-    raw: str
-    jotting: Jotting
-    at: datetime
-
-
-MOST_PASTED = 500
-"""Lines that are taken at one go."""
-
-
-def pasted_lines(text: str) -> list[str]:
-    """The lines of pasted notes, without list marks and empty ones."""
-    lines = (
-        line.strip().lstrip("-*•").strip() if line.strip()[:2] in ("- ", "* ", "• ") else line.strip()
-        for line in text.splitlines()
-    )
-    return [line for line in lines if line]
-
-
-@transaction.atomic
-def log_pasted(row: SessionRow, text: str, who: AbstractUser) -> list[PastedLine]:
-    """Keep pasted notes, a line an entry, each understood after the ones before it; all of it or nothing.
-
-    Raises
-    ------
-    MusterError
-        If there is no line, or there are too many.
-    Refused
-        If the session is closed.
-    """
-    _require_open(row)
-    lines = pasted_lines(text)
-    if not lines:
-        raise MusterError("nothing was pasted", where="text", want="notes, a line an entry")
-    if len(lines) > MOST_PASTED:
-        raise MusterError(f"got {len(lines)} lines", where="text", want=f"at most {MOST_PASTED} at one go")
-    session, kept = bridge.session_of(row), []
-    for line in lines:
-        jotting = understand(row, line, session)
-        entry = _keep(row, line, jotting, who)
-        session = replace(session, entries=(*session.entries, bridge.entry_of(entry, row.started_at)))
-        kept.append((line, jotting, entry.pk))
-    at = dict(row.entry_rows.values_list("pk", "at"))  # a later line may have moved the whole session to its day
-    return [PastedLine(line, jotting, at[key]) for line, jotting, key in kept]
-
-
-def look_at_pasted(row: SessionRow, text: str, who: AbstractUser) -> list[PastedLine]:
-    """What pasted notes would come to, every line told back; nothing is kept.
-
-    Raises
-    ------
-    MusterError, Refused
-        As ``log_pasted``.
-    """
-    began, dated = row.started_at, row.dated
-    with transaction.atomic():
-        lines = log_pasted(row, text, who)
-        transaction.set_rollback(True)
-    row.started_at, row.dated = began, dated
-    return lines
+def keep(row: SessionRow, line: str, jotting: Jotting, who: AbstractUser, ago_s: float = 0.0) -> EntryRow:
+    """Keep what was understood of a line, at its moment."""
+    at = place_in_time(row, jotting.when, _pressed_at(row, ago_s))
+    return append(row, jotting.items, at, line.strip(), who)
 
 
 @transaction.atomic
@@ -409,65 +346,10 @@ def log_items(
     Refused
         If the session is closed.
     """
-    _require_open(row)
+    require_open(row)
     if not items:
         raise MusterError("nothing was filled in", where="form", want="at least one figure")
-    return _append(row, items, at or _pressed_at(row, ago_s), raw, who, by=by)
-
-
-@transaction.atomic
-def type_in(row: SessionRow, rows: Sequence[FilledRow], instruments: Mapping[str, str], who: AbstractUser) -> int:
-    """Type in a clipboard page filled by hand, from the step the session stands at; all of it or nothing. How many entries.
-
-    Raises
-    ------
-    MusterError
-        As ``clipboard.typed_in``.
-    Refused
-        If the session is closed.
-    """
-    _require_open(row)
-    session, system = bridge.session_of(row), bridge.brief_of(row.source.job).system
-    record = replay(session, system.legs)
-    last = row.entry_rows.order_by("-at").values_list("at", flat=True).first() or row.started_at
-    from_s = bridge.seconds_since(row.started_at, last)
-    boxes = boxes_of(row.protocol, system)
-    typed_rows = typed_in(row.protocol, session.steps[record.step :], rows, boxes, instruments, from_s)
-    for typed in typed_rows:
-        _append(row, typed.items, row.started_at + timedelta(seconds=typed.t_s), "typed in from the page", who)
-    return len(typed_rows)
-
-
-@transaction.atomic
-def type_looks(row: SessionRow, looks: Sequence[Look], instruments: Mapping[str, str], who: AbstractUser) -> int:
-    """Type in a page of looks, one a row, over as many days as they say; all of it or nothing. How many entries.
-
-    Raises
-    ------
-    MusterError
-        If nothing was filled in, or a row says a time that is none.
-    Refused
-        If the session is closed.
-    """
-    _require_open(row)
-    filled = [(number, look) for number, look in enumerate(looks, 1) if not look.empty]
-    if not filled:
-        raise MusterError("nothing was filled in", where="rows", want="at least one look")
-    boxes = look_boxes_of(row.protocol, bridge.brief_of(row.source.job).system)
-    last = row.entry_rows.order_by("-at").values_list("at", flat=True).first() or row.started_at
-    for number, look in filled:
-        when = read_when(look.when)
-        if when is None:
-            want = "such as 07:30, next day 06:00, 12 oct 14:05"
-            raise MusterError(f"row {number}: “{look.when.strip()}”", where=f"look_{number}_when", want=want)
-        items: list[Item] = list(look_items(look, boxes, instruments))
-        if look.words.strip():
-            items += understand(row, look.words).items
-        told = " ".join(f"{look.figures[box.name]:g} {box.label}," for box in boxes if box.name in look.figures)
-        raw = " ".join(part for part in (look.when.strip(), told, look.words.strip()) if part).strip(" ,")
-        last = _place_in_time(row, when, last) if when.said else max(last, row.started_at)
-        _append(row, items or [Note(raw)], last, raw, who)
-    return len(filled)
+    return append(row, items, at or _pressed_at(row, ago_s), raw, who, by=by)
 
 
 @transaction.atomic
@@ -479,13 +361,13 @@ def undo(row: SessionRow, who: AbstractUser) -> EntryRow | None:
     Refused
         If the session is closed.
     """
-    _require_open(row)
+    require_open(row)
     voided = bridge.session_of(row).voided
     rows = row.entry_rows.order_by("-seq").iterator(chunk_size=50)
     stands = next((entry for entry in rows if entry.items and entry.seq not in voided), None)
     if stands is None or _is_cautions(stands.items):
         return None
-    return _append(row, [], timezone.now(), f"undo {stands.seq}", who, supersedes=stands)
+    return append(row, [], timezone.now(), f"undo {stands.seq}", who, supersedes=stands)
 
 
 @transaction.atomic
@@ -498,11 +380,11 @@ def put_back(entry: EntryRow, who: AbstractUser) -> EntryRow:
         If the session is closed, or the entry was not undone.
     """
     row = entry.session
-    _require_open(row)
+    require_open(row)
     undo_row = undone_by(entry)
     if undo_row is None:
         raise Refused("this entry was not undone", where="entry", want="one that was")
-    return _append(row, [], timezone.now(), f"put back {entry.seq}", who, supersedes=undo_row)
+    return append(row, [], timezone.now(), f"put back {entry.seq}", who, supersedes=undo_row)
 
 
 def undone_by(entry: EntryRow) -> EntryRow | None:
@@ -524,17 +406,17 @@ def correct(entry: EntryRow, line: str, who: AbstractUser) -> EntryRow:
         If the line is empty.
     """
     row = entry.session
-    _require_open(row)
+    require_open(row)
     if bridge.is_superseded(entry):
         raise Refused("this entry was already undone or corrected", where="entry")
     if not line.strip():
         raise MusterError("nothing was typed", where="line", want="the entry as it should read")
-    jotting = understand(row, line, _before(entry))
-    at = _corrected_time(entry, jotting.when)
-    return _append(row, jotting.items, at, line.strip(), who, supersedes=entry)
+    jotting = understand(row, line, before(entry))
+    at = corrected_time(entry, jotting.when)
+    return append(row, jotting.items, at, line.strip(), who, supersedes=entry)
 
 
-def _corrected_time(entry: EntryRow, when: When) -> datetime:
+def corrected_time(entry: EntryRow, when: When) -> datetime:
     """The moment of a corrected entry: its own, unless the line says another, read from where the entry stands."""
     if not when.said:
         return entry.at
@@ -560,7 +442,7 @@ def set_checkin(row: SessionRow, minutes: str) -> SessionRow:
     Refused
         If the session is closed.
     """
-    _require_open(row)
+    require_open(row)
     try:
         every_min = float(minutes.replace(",", ".") or 0)
     except ValueError:
@@ -580,9 +462,9 @@ def confirm(entry: EntryRow, who: AbstractUser) -> EntryRow:
     Refused
         If the session is closed.
     """
-    _require_open(entry.session)
+    require_open(entry.session)
     items = [Event(checks.STANDS, str(entry.seq))]
-    return _append(entry.session, items, reference(entry.session, timezone.now()), f"!{checks.STANDS} {entry.seq}", who)
+    return append(entry.session, items, reference(entry.session, timezone.now()), f"!{checks.STANDS} {entry.seq}", who)
 
 
 def close_session(row: SessionRow) -> SessionRow:
@@ -593,7 +475,7 @@ def close_session(row: SessionRow) -> SessionRow:
     Refused
         If it is closed already, or a recorder has traces that are not whole.
     """
-    _require_open(row)
+    require_open(row)
     if row.trace_rows.filter(staged=True, notes=[BEING_RECORDED]).exists():
         raise Refused(
             "instruments are being recorded into this session",
@@ -614,59 +496,3 @@ def seal(row: SessionRow, at: datetime, form: int = NEWEST) -> SessionRow:
 def seal_holds(row: SessionRow) -> bool:
     """Whether a sealed session and each of its amendments are still what was sealed."""
     return holds(bridge.record_of(row))
-
-
-@transaction.atomic
-def amend(row: SessionRow, reason: str, line: str, who: AbstractUser, entry: EntryRow | None = None) -> AmendmentRow:
-    """Set something right in a sealed session: a line added, or an ``entry`` as it should read, or struck out.
-
-    What was sealed stays as it is; the amendment has its date and its reason, and
-    a new seal goes over both.
-
-    Raises
-    ------
-    Refused
-        If the session is not sealed, or the entry counts no longer.
-    MusterError
-        If no reason is given, or there is nothing to amend.
-    """
-    if row.closed_at is None:
-        raise Refused("this session is not sealed", where="session", want="correct the entry itself")
-    if not reason.strip():
-        raise MusterError("no reason was given", where="reason", want="why it is amended")
-    if entry is None and not line.strip():
-        raise MusterError("nothing was typed", where="line", want="a line to add")
-    if entry is not None and bridge.is_superseded(entry):
-        raise Refused("this entry counts no longer", where="entry")
-    amendment = AmendmentRow.objects.create(
-        session=row,
-        number=row.amendment_rows.count() + 1,
-        at=timezone.now(),
-        who=who,
-        by=bridge.shown_name(who),
-        reason=reason.strip(),
-        sealed=row.sha256,
-    )
-    items: tuple[Item, ...] = ()
-    at = entry.at if entry is not None else row.started_at
-    raw = f"strike {entry.seq}" if entry is not None else ""
-    if line.strip():
-        jotting = understand(row, line, _before(entry) if entry is not None else None)
-        items, raw = jotting.items, line.strip()
-        at = _corrected_time(entry, jotting.when) if entry is not None else _amended_time(row, jotting.when)
-    added = _append(row, items, at, raw, who, supersedes=entry)
-    added.amendment = amendment
-    added.save(update_fields=["amendment"])
-    row.sha256 = seal_of(bridge.record_of(row), NEWEST)
-    row.save(update_fields=["sha256"])
-    return amendment
-
-
-def _amended_time(row: SessionRow, when: When) -> datetime:
-    """The moment of a line added to a sealed session: within it, its last one where the line says none."""
-    last = row.entry_rows.order_by("-at").values_list("at", flat=True).first() or row.started_at
-    if not when.said:
-        return last
-    zone = bridge.brief_of(row.source.job).zone
-    at = moment_of(when, spoken=last, began=row.started_at, last=row.started_at, zone=zone, written_up=True)
-    return max(at, row.started_at)

@@ -16,7 +16,7 @@ from muster.core.sessions.protocols import Box
 from muster.core.sessions.replay import replay
 from muster.core.supply import System
 from muster.records import bridge
-from muster.records.actions import sessions as actions
+from muster.records.actions import pages
 from muster.records.models import SessionRow
 from muster.web.ui.forms import CoreForm, number_field
 from muster.web.ui.frame import stage_page
@@ -169,7 +169,7 @@ def looks(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     more = "more" in request.POST
     form = LooksForm(request.POST or None, protocol=row.protocol, system=system, kit=kit, count=_count(request))
     if request.method == "POST" and not more and form.is_valid():
-        count = form.build(lambda: actions.type_looks(row, form.looks(), form.instruments(), request.user))
+        count = form.build(lambda: pages.type_looks(row, form.looks(), form.instruments(), request.user))
         if count is not None:
             messages.info(request, f"The page is typed in: {count} entries. Look them through; each can be corrected.")
             return redirect("session", job_id, session_id)
@@ -183,7 +183,7 @@ def clipboard(request: HttpRequest, job_id: int, session_id: int) -> HttpRespons
     row = find_session(job_id, session_id)
     form = _form(request, row)
     if request.method == "POST" and form.is_valid():
-        count = form.build(lambda: actions.type_in(row, form.rows(), form.instruments(), request.user))
+        count = form.build(lambda: pages.type_in(row, form.rows(), form.instruments(), request.user))
         if count is not None:
             messages.info(request, f"The page is typed in: {count} entries. Look them through; each can be corrected.")
             return redirect("session", job_id, session_id)

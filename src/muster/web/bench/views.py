@@ -17,7 +17,7 @@ from muster.core.sessions import PROTOCOLS, Event, Step, Switch
 from muster.core.sessions.replay import replay
 from muster.formats.tables import stack_table
 from muster.records import bridge
-from muster.records.actions import loads
+from muster.records.actions import amending, loads, pasting
 from muster.records.actions import sessions as actions
 from muster.records.actions.recordings import current
 from muster.records.actions.safety import safety_checks_of
@@ -166,11 +166,11 @@ def paste(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     text, lines, error = request.POST.get("text", ""), [], ""
     try:
         if request.POST.get("do") == "take":
-            count = len(actions.log_pasted(row, text, request.user))
+            count = len(pasting.log_pasted(row, text, request.user))
             messages.info(request, f"{count} lines are in the record; each can be corrected.")
             return redirect("session", job_id, session_id)
         if request.method == "POST":
-            lines = actions.look_at_pasted(row, text, request.user)
+            lines = pasting.look_at_pasted(row, text, request.user)
     except MusterError as wrong:
         error = error_sentence(wrong)
     context = {"row": row, "source": row.source, "text": text, "lines": lines, "error": error}
@@ -262,7 +262,7 @@ def amend(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     wanted = request.POST.get("entry", "")
     entry = get_object_or_404(EntryRow, pk=wanted, session=row) if wanted.isdigit() else None
     try:
-        amendment = actions.amend(
+        amendment = amending.amend(
             row, request.POST.get("reason", ""), request.POST.get("line", ""), request.user, entry
         )
         messages.info(request, f"Amendment {amendment.number} is kept, and sealed with what was sealed before.")

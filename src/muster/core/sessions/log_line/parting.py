@@ -10,7 +10,7 @@ CLOCK = (
     r"(?:(?:@|at|by)\s*)?(?:\d{1,2}:\d{2}(?::\d{2})?(?:\s?[ap]\.?m?\b\.?)?|\d{1,2}(?:\.\d{2})?\s?[ap]\.?m\b\.?"
     r"|(?:noon|midday|midnight)\b)"
 )
-"""A time of day as it stands in a line."""
+"""A time of day, wherever in a line."""
 SPOKEN = re.compile(rf"(?<![\w.:]){CLOCK}(?![\w:])")
 LEADING = re.compile(rf"(?:(?:then|and|next day|day \d+)\s+)*{CLOCK}(?![\w:])[\s,:-]*\S", re.I)
 """A part that begins with a time and says something of it."""

@@ -44,7 +44,7 @@ ENDED_AFTER = re.compile(
 STILL_TO_COME = re.compile(
     r"\s*(?:left|remaining|to go|to (?:full|empty|charge|recharge|fill)|(?:un)?till? (?:full|empty|flat))\b"
 )
-"""``6.2 hours left``: what a display foretells, and nothing that was held."""
+"""``6.2 hours left``: what a display predicts, and nothing that was held."""
 BURNT = re.compile(r"\b(?:used|burn(?:ed|t)|drank|drunk|went through)\b")
 ADDED = re.compile(r"\b(?:put (?=[^,;]* in\b)|added|adding|put in|tipped in|poured in|chucked in)\b")
 INTO_IT = re.compile(r"\s*(?:in|into)\b(?! total)")
@@ -311,9 +311,9 @@ class _LineReader:
         """``added 1.5 gal``: of fuel, though nobody says so."""
         match = next(
             (
-                found
+                verb
                 for at, reading in readings
-                if reading.quantity == "fuel_l" and (found := ADDED.search(self.line.low, *self.line.clause(at)))
+                if reading.quantity == "fuel_l" and (verb := ADDED.search(self.line.low, *self.line.clause(at)))
             ),
             None,
         )
@@ -521,8 +521,8 @@ class _LineReader:
         raw = self.line.text
         (a, b), (c, d) = stretches
         choices = tuple(
-            (f"leg {one}, then leg {other}", f"l{one} {raw[a:b].strip()}, l{other} {raw[c:d].strip()}")
-            for one, other in ((1, 2), (2, 1))
+            (f"leg {first}, then leg {second}", f"l{first} {raw[a:b].strip()}, l{second} {raw[c:d].strip()}")
+            for first, second in ((1, 2), (2, 1))
         )
         self.doubt = Doubt("Which leg is each of?", choices)
 

@@ -112,13 +112,13 @@ class Reader(Stats, Placing):
     def _bare_legs(self) -> None:
         """``L1 97, L2 146``: two legs whose bare figures make up both are volts, however far apart."""
         bare = {self.places.get(i): f for i, f in enumerate(self.figures) if not f.quantity}
-        one, two = bare.get(Place.LEG1), bare.get(Place.LEG2)
-        if one is None or two is None or len(self.figures) != 2:
+        left, right = bare.get(Place.LEG1), bare.get(Place.LEG2)
+        if left is None or right is None or len(self.figures) != 2:
             return
         both_v = self.system.legs * self.system.v_nominal
-        if abs(one.number + two.number - both_v) <= UNBALANCED_SUM * both_v:
-            self._known(one, "v")
-            self._known(two, "v")
+        if abs(left.number + right.number - both_v) <= UNBALANCED_SUM * both_v:
+            self._known(left, "v")
+            self._known(right, "v")
 
     def _in_and_out(self) -> None:
         """``in 620 out 300``: watts of the panels, watts of the output."""

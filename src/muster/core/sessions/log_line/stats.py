@@ -64,11 +64,11 @@ class Stats(Draft):
 
     def _parts(self, i: int, gap: str) -> bool:
         """Whether a dash between two figures parts them, and is no ``to``: ``at 1.8 - amps 7.7``."""
-        one, other = self.figures[i], self.figures[i + 1]
+        before, after = self.figures[i], self.figures[i + 1]
         if gap.strip() not in ("-", "–"):
             return False
-        named = not self.line.text[other.start].isdigit()
-        return named or not 0.5 <= other.number / max(one.number, 1e-9) <= 2.0
+        named = not self.line.text[after.start].isdigit()
+        return named or not 0.5 <= after.number / max(before.number, 1e-9) <= 2.0
 
     def _listed(self) -> None:
         """``pump: 224, 171, 218 V``: before, lowest and settled of a start, one after the other."""

@@ -15,7 +15,7 @@ CLAIM = (
 SAID_ON = re.compile(
     r"\b(?:says?|said|claims?|reads?|printed|marked|stamped) [^,;]*? on (?:the|its|one) (?:side|box|back|label|plate|lid|front|bottom|case)\b"
 )
-"""``says 3000w on the side``: its plate."""
+"""``says 3000w on the side``: its nameplate."""
 GRID = r"(?:the )?(?:mains|grid|utility|street|town|power company)(?: power| supply)? (?:is |was |just |then )*(?:came |comes |went |goes |cut |dropped )*(?:back|off|on|out|down|failed|fails|returned|restored|gone|live)|(?:switched |went |gone |now )*(?:back |over )+(?:on|to|onto) (?:the )?(?:mains|grid|utility|street power)"
 """What the grid did, and not the source."""
 INTENTION = (
@@ -56,7 +56,7 @@ HEADING = re.compile(
     r"^\s*(?:inv|inverter|gen|genny|generator|genset|station|unit|set|battery|box)\w* \d+(?:[.,]\d+)? ?(?:k?w|k?va|k?wh)\s*:",
     re.I,
 )
-"""``inverter 2000w: …``: which one, by its plate."""
+"""``inverter 2000w: …``: which one, by its nameplate."""
 DRAINED = re.compile(
     r"\b(?:drain\w*|used|consumed|self[- ]discharg\w*|went through|ate)(?: [a-z]+){0,2} (?P<n>\d+(?:\.\d+)?) ?(?:%|percent)"
 )
