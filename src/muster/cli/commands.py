@@ -35,7 +35,9 @@ class Commands:
 
 def takes_job_file(command: argparse.ArgumentParser) -> None:
     """It reads a job file."""
-    command.add_argument("file", type=Path, metavar="FILE", help="a .muster.json or .muster.zip job file")
+    command.add_argument(
+        "file", type=Path, metavar="FILE", help="a .muster.json or .muster.zip job file, or notes as .txt or .md"
+    )
 
 
 def takes_json(command: argparse.ArgumentParser) -> None:

@@ -36,9 +36,11 @@ def add_commands(commands: Commands) -> None:
 
 
 IMPORT_EXAMPLES = """\
+  muster import notes.txt              notes: what is left open is told
   muster import ferry.muster.zip       into the jobs that “muster up” serves; its number is printed"""
 EXPORT_EXAMPLES = """\
   muster export "The Ferry House" ferry.muster.zip
+  muster export 3 ferry.txt            as notes: what a person would have written down
   muster export 3 - | less             a job without recorded logs is plain JSON
   muster export 3 ferry-data.zip --data-package   a data package: CSVs and their schema"""
 BACKUP_EXAMPLES = """\
@@ -69,6 +71,11 @@ def _export(args: argparse.Namespace) -> int:
         names = ", ".join(f"{job.pk} {job.name}" for job in Job.objects.all()) or "there are none yet"
         raise MusterError(f"{jobs.count()} jobs are called “{args.job}”", where="JOB", want=f"one of: {names}")
     package = write_out(jobs.get())
+    if args.file.suffix.lower() in read_out.NOTES:
+        from ..formats.notes import write_notes
+
+        _write(args.file, write_notes(package.job).encode())
+        return DONE
     if args.data_package:
         from ..formats.datapackage import write_datapackage
         from ..records.judging import findings_of

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import sys
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -19,7 +20,7 @@ if TYPE_CHECKING:
     from ..formats.jobzip import JobPackage
     from ..formats.reports import JobFindings, LogFindings
 
-LOGS, CAPTURES = (".csv", ".tsv", ".txt"), (".cff", ".cfg")
+LOGS, CAPTURES, NOTES = (".csv", ".tsv", ".txt"), (".cff", ".cfg"), (".txt", ".md")
 
 
 def add_commands(commands: Commands) -> None:
@@ -66,16 +67,35 @@ Several sessions are weighed together; where they disagree, that is said. Then w
 
 
 def read_file(path: Path) -> JobPackage:
-    """The job of a file.
+    """The job of a file: a job file, or notes, whose questions are told beside.
 
     Raises
     ------
     MusterError
         If it cannot be read.
     """
+    if path.suffix.lower() in NOTES:
+        return _read_notes(path)
     from ..formats.jobzip import read_package_file
 
     return read_package_file(path)
+
+
+def _read_notes(path: Path) -> JobPackage:
+    from datetime import datetime
+
+    from ..formats.jobzip import JobPackage
+    from ..formats.notes import read_notes
+
+    try:
+        text = path.read_text(encoding="utf-8-sig")
+    except (OSError, UnicodeDecodeError) as error:
+        reason = error.strerror if isinstance(error, OSError) and error.strerror else "is no plain UTF-8 text"
+        raise MusterError(str(reason).lower(), where=str(path), want="a notes file, .txt or .md") from None
+    notes = read_notes(text, datetime.now().astimezone())
+    for line in notes.asked:
+        print(f"line {line.number}: {line.text}: {line.asked}" if line.number else line.asked, file=sys.stderr)
+    return JobPackage(notes.job)
 
 
 def print_json(data: Any) -> None:
@@ -115,7 +135,20 @@ def _of(args: argparse.Namespace) -> JobFindings | LogFindings:
     suffix = args.file.suffix.lower()
     if suffix in CAPTURES:
         return _capture_findings(args.file, args.nominal)
-    return _log_findings(args.file, args.nominal) if suffix in LOGS else _job_findings(args.file)
+    if suffix in LOGS and not (suffix in NOTES and _are_notes(args.file)):
+        return _log_findings(args.file, args.nominal)
+    return _job_findings(args.file)
+
+
+def _are_notes(path: Path) -> bool:
+    """Whether a text file is somebody's notes, and no table of a meter's."""
+    from ..formats.notes import are_notes
+
+    try:
+        with path.open(encoding="utf-8-sig", errors="replace") as file:
+            return are_notes(file.read(20_000))
+    except OSError:
+        return False
 
 
 def _system(nominal: str) -> System:

@@ -55,7 +55,7 @@ class Brief:
     """What one home needs of a source.
 
     Hours are of the local day; noise limits are at the nearest neighbour and None
-    when nobody asked.
+    when nobody asked. ``notes`` are words about the home that decide nothing.
     """
 
     question: str = ""
@@ -72,6 +72,7 @@ class Brief:
     wiring: Wiring = Wiring.INTERLOCK
     bring_up: BringUp = BringUp.ONE_BY_ONE
     zone: str = "UTC"
+    notes: str = ""
 
     def __post_init__(self) -> None:
         require_above(self.outage_h, 0, "outage_h")

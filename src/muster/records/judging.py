@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable
+from collections.abc import Callable, Collection, Mapping
+from datetime import datetime
 from functools import lru_cache, partial
 from typing import Any, TypeVar
+
+from django.db.models import Max
+from django.utils import timezone
 
 from muster.core.brief import Brief, Home
 from muster.core.character import Dated
@@ -33,7 +37,7 @@ from .actions.captures import capture_of, live_captures
 from .actions.safety import passed
 from .actions.sessions import live_sessions
 from .actions.traces import live_traces, read_trace
-from .models import CaptureRow, Job, ResultRow, SessionRow, SourceRow, TraceRow
+from .models import CaptureRow, EntryRow, Job, ResultRow, SessionRow, SourceRow, TraceRow
 
 FEW_LOADS = 12
 """So many loads stack in at most 2^12 looks, some 20 ms; more may take the whole search, ten times that."""
@@ -241,8 +245,34 @@ def verdict_inputs(source: SourceRow, scope: Tier = Tier.MUST) -> VerdictInputs:
 
 
 def verdict_on(source: SourceRow, scope: Tier = Tier.MUST) -> Verdict:
-    """The verdict on a source for the loads of a tier and above."""
-    return judge(verdict_inputs(source, scope))
+    """The verdict on a source for the loads of a tier and above; that for the loads that must run is kept for the board."""
+    verdict = judge(verdict_inputs(source, scope))
+    if scope is Tier.MUST:
+        said = {"status": verdict.status.value, "headline": verdict.headline}
+        was = source.judged or {}
+        if {name: was.get(name) for name in said} != said or not is_current(was, worked_on([source.job_id])):
+            source.judged = {**said, "at": timezone.now().isoformat()}
+            SourceRow.objects.filter(pk=source.pk).update(judged=source.judged)
+    return verdict
+
+
+def worked_on(jobs: Collection[int]) -> dict[int, datetime]:
+    """When each of some jobs was last worked on: its brief, loads and sources, or a line of its record."""
+    entries = (
+        EntryRow.objects.filter(session__source__job__in=jobs)
+        .values_list("session__source__job")
+        .annotate(last=Max("logged_at"))
+        .order_by()
+    )
+    last = dict(Job.objects.filter(pk__in=jobs).values_list("pk", "changed_at"))
+    for job, at in entries:
+        last[job] = max(at, last[job])
+    return last
+
+
+def is_current(judged: Mapping[str, str], last: Mapping[int, datetime]) -> bool:
+    """Whether a kept verdict is of the job after its last change; ``last`` holds that one job's."""
+    return bool(judged) and all(datetime.fromisoformat(judged["at"]) >= at for at in last.values())
 
 
 def stacks_of(home: Home, limits: tuple[Limit, ...]) -> Stacks:

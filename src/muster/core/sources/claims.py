@@ -53,6 +53,82 @@ class SourceKind(StrEnum):
         return not self.has_engine
 
 
+class Chemistry(StrEnum):
+    """What a battery is made of."""
+
+    LFP = "lfp"
+    NMC = "nmc"
+    LEAD = "lead"
+
+    @property
+    def label(self) -> str:
+        """The chemistry as it is written on screen."""
+        return {"lfp": "lithium iron phosphate", "nmc": "lithium-ion (NMC)", "lead": "lead-acid"}[self.value]
+
+
+@dataclass(frozen=True)
+class PvPort:
+    """An input for panels: its window [V], and the most it takes [A], [W]; None where nobody said."""
+
+    low_v: float | None = None
+    high_v: float | None = None
+    most_a: float | None = None
+    most_w: float | None = None
+
+    def __post_init__(self) -> None:
+        for name in ("low_v", "high_v", "most_a", "most_w"):
+            value = getattr(self, name)
+            if value is not None:
+                require_above(value, 0, name)
+        if self.low_v is not None and self.high_v is not None:
+            require_between(self.high_v, self.low_v, 2000, "high_v")
+
+
+@dataclass(frozen=True)
+class FuelRating:
+    """What an engine is rated for on one fuel."""
+
+    fuel: str
+    cont_w: float
+    surge_w: float | None = None
+
+    def __post_init__(self) -> None:
+        require_above(self.cont_w, 0, "cont_w")
+        if self.surge_w is not None:
+            require_between(self.surge_w, self.cont_w, 10 * self.cont_w, "surge_w")
+
+
+@dataclass(frozen=True)
+class FaultCode:
+    """A code of a source's display, and what its booklet says it means."""
+
+    code: str
+    meaning: str
+
+
+@dataclass(frozen=True)
+class Owning:
+    """What it is to own a source: price in the assessor's own money, weight, size as said, warranty, hours between services, codes."""
+
+    price: float | None = None
+    weight_kg: float | None = None
+    size: str = ""
+    warranty_years: float | None = None
+    service_h: float | None = None
+    codes: tuple[FaultCode, ...] = ()
+
+    def __post_init__(self) -> None:
+        for name in ("price", "weight_kg", "warranty_years", "service_h"):
+            value = getattr(self, name)
+            if value is not None:
+                require_above(value, 0, name)
+
+    def meaning_of(self, code: str) -> str:
+        """What the booklet says of a code; empty if it is not on the list."""
+        plain_code = code.strip().lower()
+        return next((known.meaning for known in self.codes if known.code.lower() == plain_code), "")
+
+
 @dataclass(frozen=True)
 class Claims:
     """What the nameplate and booklet say; None where they are silent.
@@ -61,7 +137,9 @@ class Claims:
     hand beside the tank; ``noise_dba_7m`` the claimed level at 7 m.
     ``battery_only_w`` is what a hybrid gives without sun; ``battery_a`` where
     the battery's own protection trips, ``battery_low_v`` its lowest volts,
-    ``charge_w`` what the charger draws from the mains.
+    ``charge_w`` what the charger draws from the mains, ``charge_h`` the hours it
+    is said to take. ``battery_surge_a`` is carried by the battery's own protection
+    for ``battery_surge_s``. ``on_fuels`` are ratings by fuel; ``cont_w`` is that of ``fuel``.
     """
 
     cont_w: float
@@ -86,6 +164,14 @@ class Claims:
     battery_low_v: float | None = None
     conversion_pct: float | None = None
     charge_w: float | None = None
+    chemistry: Chemistry | None = None
+    battery_v: float | None = None
+    battery_ah: float | None = None
+    battery_surge_a: float | None = None
+    battery_surge_s: float | None = None
+    charge_h: float | None = None
+    pv_ports: tuple[PvPort, ...] = ()
+    on_fuels: tuple[FuelRating, ...] = ()
 
     def __post_init__(self) -> None:
         require_above(self.cont_w, 0, "cont_w")
@@ -104,6 +190,11 @@ class Claims:
             "battery_low_v",
             "conversion_pct",
             "charge_w",
+            "battery_v",
+            "battery_ah",
+            "battery_surge_a",
+            "battery_surge_s",
+            "charge_h",
         ):
             value = getattr(self, name)
             if value is not None:
@@ -112,6 +203,11 @@ class Claims:
             value = getattr(self, name)
             if value is not None:
                 require_between(value, 0, high, name)
+
+    @property
+    def derated_fuel(self) -> str:
+        """The fuel whose loss is still to be taken off: none where the nameplate rates the engine on it."""
+        return "" if any(rating.fuel == self.fuel for rating in self.on_fuels) else self.fuel
 
 
 MOST_LEADS = 8
@@ -219,6 +315,7 @@ class Source:
     school: PairSchool = PairSchool.TWICE_SMALLER
     shares: tuple[Share, ...] = ()
     layout: NoiseLayout | None = None
+    owning: Owning = field(default_factory=Owning)
 
     def __post_init__(self) -> None:
         if len(self.units) not in (0, 2):
@@ -291,7 +388,11 @@ def derate(kind: SourceKind, fuel: str, site: Site) -> Derating:
             "heat: 1 % lost per 5.5 K above 25 °C",
             f"1 − 0.01 × {heat_k:g} K / 5.5 K",
         ),
-        (1 - FUEL_LOSS_PCT.get(fuel, 0.0) / 100, f"fuel: {fuel}", f"1 − {FUEL_LOSS_PCT.get(fuel, 0):g} %"),
+        (
+            1 - FUEL_LOSS_PCT.get(fuel, 0.0) / 100,
+            f"fuel: {fuel or 'rated on it'}",
+            f"1 − {FUEL_LOSS_PCT.get(fuel, 0):g} %",
+        ),
     )
     workings = tuple(
         Working(formula, put_in, f"{share * 100:.1f} %", "makers' guidance for naturally aspirated engines")

@@ -41,7 +41,7 @@ def limits_of(source: Source, system: System, site: Site, *, sun: bool = False) 
     without sun unless ``sun``: at night it has its battery alone.
     """
     claims = source.claims
-    share = derate(source.kind, claims.fuel, site).share
+    share = derate(source.kind, claims.derated_fuel, site).share
     left = "" if share > 0.9995 else f", {number(share * 100)}{THIN}% left here"
     surge = plain(claims.surge_s, "s") if claims.surge_s else "time not said"
     by, grade = source.basis, source.claim_grade

@@ -20,7 +20,14 @@ class BriefForm(CoreForm):
     """Everything that is needed of a source by one home."""
 
     name = forms.CharField(label="Whose home", max_length=120)
-    question = forms.CharField(label="What is needed", max_length=200, required=False)
+    question = forms.CharField(label="What is needed", max_length=500, required=False)
+    notes = forms.CharField(
+        label="Notes",
+        max_length=20_000,
+        required=False,
+        widget=forms.Textarea(attrs={"rows": 3}),
+        help_text="Words that decide nothing.",
+    )
     system = forms.ChoiceField(
         label="Supply", choices=[*((slug, s.label) for slug, s in SYSTEMS.items()), (OTHER, "another")]
     )
@@ -55,7 +62,7 @@ class BriefForm(CoreForm):
     zone = forms.CharField(label="Time zone of the site", max_length=60)
 
     groups = (
-        ("The question", ("name", "question")),
+        ("The question", ("name", "question", "notes")),
         ("The supply", ("system", "v_nominal", "hz", "legs")),
         ("The outage", ("outage_h", "outage_from_hour", "reserve_pct", "bring_up")),
         ("The connection and the site", ("wiring", "altitude_m", "temp_c", "zone")),
@@ -93,6 +100,7 @@ class BriefForm(CoreForm):
         data: dict[str, Any] = self.cleaned_data
         same = (
             "question",
+            "notes",
             "outage_h",
             "outage_from_hour",
             "reserve_pct",

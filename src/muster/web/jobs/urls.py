@@ -7,8 +7,11 @@ from . import history, views
 urlpatterns = [
     path("", views.board, name="board"),
     path("jobs/new/", views.new, name="new-job"),
+    path("jobs/notes/", views.notes, name="notes"),
+    path("jobs/ask/", views.ask, name="ask"),
     path("jobs/import/", views.bring_in, name="import-job"),
     path("jobs/<int:job_id>/file/", views.file, name="job-file"),
+    path("jobs/<int:job_id>/notes/", views.as_notes, name="job-notes"),
     path("jobs/<int:job_id>/data/", views.package, name="job-data"),
     path("jobs/<int:job_id>/copy/", views.copy, name="copy-job"),
     path("jobs/<int:job_id>/archive/", views.archive, name="archive-job"),

@@ -2,52 +2,50 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
+from django.utils.text import slugify
 from django.views.decorators.http import require_POST
 
 from muster.core.errors import MusterError
-from muster.records import bridge
 from muster.records.actions import files
 from muster.records.actions import jobs as actions
+from muster.records.actions import notes as note_actions
 from muster.records.actions.people import name_account
 from muster.records.models import Job
 from muster.web.ui.context import COOKIE, THEMES
-from muster.web.ui.frame import get_job, question_of
-from muster.web.ui.stages import RailMark, marks
+from muster.web.ui.frame import get_job
 from muster.web.ui.working import on_to, written
 
+from .board import board_page, rows_of
 from .forms import NewJobForm
+from .told import told_by_section
 
 YEAR_S = 365 * 24 * 3600
-
-
-@dataclass(frozen=True)
-class BoardRow:
-    """A job on the board."""
-
-    job: Job
-    question: str
-    system: str
-    sources: list[str]
-    rail: list[RailMark]
-
-
-def _row(job: Job) -> BoardRow:
-    brief = bridge.brief_of(job)
-    names = list(job.source_rows.filter(archived_at=None).values_list("name", flat=True))
-    return BoardRow(job, question_of(job, brief), brief.system.label, names, marks(job, ""))
+MOST_BYTES = 500_000
+MOST_ARCHIVED = 200
 
 
 def board(request: HttpRequest) -> HttpResponse:
     """All jobs, the archived ones apart."""
-    live = [_row(job) for job in Job.objects.filter(archived_at=None)]
-    away = list(Job.objects.exclude(archived_at=None))
-    return render(request, "jobs/board.html", {"rows": live, "archived": away})
+    return _board(request)
+
+
+def _board(request: HttpRequest, asked: str = "", ask_error: str = "") -> HttpResponse:
+    words = request.GET.get("find", "").strip()
+    page = board_page(words, request.GET.get("page", ""))
+    context = {
+        "rows": rows_of(list(page.object_list)),
+        "page": page,
+        "find": words,
+        "archived": list(Job.objects.exclude(archived_at=None)[:MOST_ARCHIVED]),
+        "any": bool(words) or page.paginator.count > 0,
+        "asked": asked,
+        "ask_error": ask_error,
+    }
+    return render(request, "jobs/board.html", context, status=422 if ask_error else 200)
 
 
 def new(request: HttpRequest) -> HttpResponse:
@@ -59,6 +57,47 @@ def new(request: HttpRequest) -> HttpResponse:
             job = actions.create_job(form.cleaned_data["name"], brief, request.user)
             return redirect("brief", job.pk)
     return render(request, "jobs/new.html", {"form": form}, status=422 if form.errors else 200)
+
+
+def notes(request: HttpRequest) -> HttpResponse:
+    """Make a job of notes, pasted or from a file: every line told back before anything is kept."""
+    text, read, error = request.POST.get("text", ""), None, ""
+    if request.method == "POST":
+        try:
+            text = _text_of(request) or text
+            if request.POST.get("do") == "take":
+                job = note_actions.take_notes(text, request.user)
+                messages.info(request, f"{job.name} is made of the notes. Look it through: everything can be changed.")
+                return redirect("verdict" if job.source_rows.exists() and job.load_rows.exists() else "brief", job.pk)
+            read = note_actions.look_at_notes(text)
+        except MusterError as wrong:
+            error = str(wrong)
+    context = {"text": text, "notes": read, "parts": told_by_section(read) if read else [], "error": error}
+    return render(request, "jobs/notes.html", context, status=422 if error else 200)
+
+
+def _text_of(request: HttpRequest) -> str:
+    """The text of a notes file that was chosen or dropped; empty if there is none."""
+    given = request.FILES.get("notes")
+    if given is None:
+        return ""
+    if given.size is not None and given.size > MOST_BYTES:
+        raise MusterError("too long for notes", where=given.name or "notes", want="at most 500 kB of text")
+    try:
+        return given.read().decode("utf-8-sig")
+    except UnicodeDecodeError:
+        raise MusterError("is no plain UTF-8 text", where=given.name or "notes", want="a .txt or .md file") from None
+
+
+@require_POST
+def ask(request: HttpRequest) -> HttpResponse:
+    """Answer a question in one line: a job of it, and its verdict."""
+    line = request.POST.get("question", "")
+    try:
+        job = note_actions.ask(line, request.user)
+    except MusterError as wrong:
+        return _board(request, asked=line, ask_error=str(wrong))
+    return redirect("verdict", job.pk)
 
 
 @require_POST
@@ -86,6 +125,14 @@ def _not_brought_in(request: HttpRequest, why: str) -> HttpResponse:
 def file(request: HttpRequest, job_id: int) -> HttpResponse:
     """The whole job as a file."""
     return written(files.write_job_file(get_job(job_id)))
+
+
+def as_notes(request: HttpRequest, job_id: int) -> HttpResponse:
+    """The job as notes: what notes can hold."""
+    job = get_job(job_id)
+    answer = HttpResponse(note_actions.notes_of(job), content_type="text/plain; charset=utf-8")
+    answer["Content-Disposition"] = f'attachment; filename="{slugify(job.name) or "job"}.txt"'
+    return answer
 
 
 @require_POST

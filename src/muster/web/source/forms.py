@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from django import forms
@@ -9,7 +10,7 @@ from django import forms
 from muster.core.errors import MusterError
 from muster.core.loads import Wave
 from muster.core.shelf import ShelfSource
-from muster.core.sources import FUEL_LOSS_PCT, Claims, PairSchool, Share, Source, SourceKind, Unit, Wires
+from muster.core.sources import FUEL_LOSS_PCT, Claims, Owning, PairSchool, Share, Source, SourceKind, Unit, Wires
 from muster.core.trade.leads import AMPACITY, Laid
 from muster.web.ui.forms import CoreForm, number_field
 
@@ -121,10 +122,11 @@ class SourceForm(CoreForm):
         if "dc_leads" in wires:
             wires["dc_leads"] = wires["dc_leads"] or 1
         school = PairSchool(data["school"] or PairSchool.TWICE_SMALLER)
+        kept = self.was.claims if self.was else Claims(cont_w=data["cont_w"])
         return Source(
             name=data["name"],
             kind=self.kind,
-            claims=Claims(**claims),
+            claims=replace(kept, **claims),
             note=self.was.note if self.was else "",
             wires=Wires(**wires),
             planned=data["planned"],
@@ -132,6 +134,7 @@ class SourceForm(CoreForm):
             school=school,
             shares=shares,
             layout=self.was.layout if self.was else None,
+            owning=self.was.owning if self.was else Owning(),
         )
 
     def _units(self, data: dict[str, Any]) -> tuple[Unit, ...]:

@@ -55,7 +55,7 @@ def _card(row: SourceRow, brief: Brief, waiting: Waiting, *, judged: bool) -> So
     return SourceCard(
         row=row,
         source=source,
-        derating=derate(source.kind, source.claims.fuel, brief.site),
+        derating=derate(source.kind, source.claims.derated_fuel, brief.site),
         limits=limits,
         binds=words,
         with_sun=sunny_words if sunny_words != words else (),

@@ -82,7 +82,11 @@ def progress_of(job: Job) -> JobProgress:
 
 def marks(job: Job, here: str) -> list[RailMark]:
     """The rail of a job."""
-    progress = progress_of(job)
+    return rail_of(job, progress_of(job), here)
+
+
+def rail_of(job: Job, progress: JobProgress, here: str) -> list[RailMark]:
+    """The rail of a job that has come so far."""
     return [
         RailMark(stage, reverse(stage.slug, args=[job.pk]), progress.state(stage.slug), stage.slug == here)
         for stage in STAGES

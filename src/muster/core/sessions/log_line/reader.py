@@ -224,6 +224,7 @@ class _LineReader:
         self._cut_offs(happened, readings)
         self._refilled(happened, readings)
         self._lengths(lexed, happened, readings)
+        self._ask_bare_off()
         if strangers:
             self._ask_whose_end(strangers[0])
         self._loads(mentions, happened, readings)
@@ -525,6 +526,16 @@ class _LineReader:
             for first, second in ((1, 2), (2, 1))
         )
         self.doubt = Doubt("Which leg is each of?", choices)
+
+    def _ask_bare_off(self) -> None:
+        """``06:02 off``: by itself, or by somebody's hand?"""
+        if not re.fullmatch(r"(?:and |then )*off\W*", TIME_MARK.sub("", self.line.low).strip()):
+            return
+        raw = self.line.text.strip()
+        self.doubt = Doubt(
+            "Did it go off by itself, or was it switched off?",
+            (("by itself", f"{raw} !trip"), ("switched off", f"{raw} by hand")),
+        )
 
     def _ask_alone(self, starts: Sequence[Start]) -> None:
         """A start that the plan wants alone, while others run by the record: asked, not guessed."""

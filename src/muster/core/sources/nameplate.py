@@ -1,0 +1,430 @@
+"""One line that describes a source: ``battery station 2kWh 1800W surge 3600W 5s LFP pv 2x 12-60V 20A charge 1.2kW 25kg``."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from ..errors import MusterError
+from ..loads import Wave
+from ..quantities import plain
+from .claims import Chemistry, Claims, FaultCode, FuelRating, Owning, PvPort, Source, SourceKind, Wires
+
+KINDS: tuple[tuple[str, SourceKind], ...] = (
+    (r"(?:portable )?(?:battery|power) (?:station|box|bank)s?|solar generators?|stations?", SourceKind.STATION),
+    (r"hybrid(?: inverter)?s?", SourceKind.HYBRID),
+    (r"inverter[ -](?:generator|set|genny|genset|type)s?|(?:quiet|suitcase) (?:set|generator)s?", SourceKind.INVERTER_SET),
+    (r"open[- ]frame(?: (?:generator|set|genny))?s?|generators?|gennys?|gensets?|gen(?= \d)|engine sets?|(?:petrol|diesel|propane|gas) sets?", SourceKind.OPEN_FRAME),
+    (r"inverters?", SourceKind.INVERTER),
+)  # fmt: skip
+"""Words for a kind of source; the first that stands in the line counts."""
+FUELS = {"petrol": "petrol", "gasoline": "petrol", "benzine": "petrol", "gas": "petrol", "diesel": "diesel"} | {
+    "propane": "propane", "lpg": "propane", "natural gas": "natural gas",
+}  # fmt: skip
+FUEL = "|".join(sorted(FUELS, key=len, reverse=True))
+CHEMISTRIES = {
+    r"lfp|life ?po4|lithium iron(?: phosphate)?": Chemistry.LFP,
+    r"nmc|li-?ion|lithium(?:-ion)?(?! iron)": Chemistry.NMC,
+    r"lead(?:[- ]acid)?|agm|gel|flooded|vrla": Chemistry.LEAD,
+}
+USUAL_BATTERY_V = 12.0
+"""A battery of so many Ah whose volts nobody said."""
+STATION_W_PER_WH, LEAST_STATION_W = 0.8, 100.0
+"""What a battery station gives of its Wh where its watts are not said: the low end of the kind, grade D."""
+LB_KG, GAL_L, FT_M = 0.45359237, 3.785411784, 0.3048
+PLANNED = re.compile(r"\b(?:planning|reference|shelf) figures\b", re.I)
+"""Said of a source whose nameplate nobody has read."""
+N = r"(\d+(?:[.,]\d+)?)"
+WATTS = rf"{N} ?(k?)(?:w|va)(?:atts?)?(?!h)\b"
+
+
+def _n(text: str) -> float:
+    """A number as people write it: ``1,300`` is thousands, ``1,5`` a decimal comma."""
+    if re.fullmatch(r"\d{1,3}(?:,\d{3})+(?:\.\d+)?", text):
+        return float(text.replace(",", ""))
+    return float(text.replace(",", "."))
+
+
+def _w(match: re.Match[str], at: int = 1) -> float:
+    return _n(match[at]) * (1000 if match[at + 1] else 1)
+
+
+@dataclass
+class _Found:
+    """What has been understood of a line so far."""
+
+    claims: dict[str, Any] = field(default_factory=dict)
+    wires: dict[str, Any] = field(default_factory=dict)
+    owning: dict[str, Any] = field(default_factory=dict)
+    told: list[str] = field(default_factory=list)
+    batteries: int = 1
+
+
+Put = Callable[[_Found, re.Match[str]], None]
+
+
+def _claim(name: str, factor: float = 1.0) -> Put:
+    return lambda found, match: found.claims.__setitem__(name, _n(match[1]) * factor)
+
+
+def _claim_w(name: str) -> Put:
+    return lambda found, match: found.claims.__setitem__(name, _w(match))
+
+
+def _own(name: str, factor: float = 1.0) -> Put:
+    return lambda found, match: found.owning.__setitem__(name, _n(match[1]) * factor)
+
+
+def _surge(found: _Found, match: re.Match[str]) -> None:
+    found.claims["surge_w"] = _w(match)
+    if match[3]:
+        found.claims["surge_s"] = _n(match[3])
+
+
+def _on_fuel(found: _Found, match: re.Match[str]) -> None:
+    groups = match.groupdict()
+    fuel = FUELS[groups["fuel"].lower()]
+    cont_w = _n(groups["n"]) * (1000 if groups["k"] else 1)
+    ratings = [kept for kept in found.claims.get("on_fuels", ()) if kept.fuel != fuel]
+    found.claims["on_fuels"] = (*ratings, FuelRating(fuel, cont_w))
+
+
+def _battery_amps(found: _Found, match: re.Match[str]) -> None:
+    found.claims["battery_a"] = _n(match[1])
+    if match[2]:
+        found.claims["battery_surge_a"] = _n(match[2])
+        found.claims["battery_surge_s"] = _n(match[3]) if match[3] else None
+
+
+def _amp_hours(found: _Found, match: re.Match[str]) -> None:
+    count = match[1] or ""
+    found.batteries = {"two ": 2, "three ": 3, "four ": 4, "": 1}.get(count) or int(re.match(r"\d+", count)[0])  # type: ignore[index]
+    found.claims["battery_ah"] = _n(match[2])
+
+
+def _panels(found: _Found, match: re.Match[str]) -> None:
+    groups = match.groupdict()
+    words = {"two": 2, "three": 3, "four": 4}
+    count = words.get(groups["count"] or "") or int(groups["count"] or 1)
+    amps, watts = groups["a"], groups["w"]
+    port = PvPort(
+        low_v=_n(groups["low"]) if groups["low"] else None,
+        high_v=_n(groups["high"]) if groups["high"] else None,
+        most_a=_n(amps) if amps else None,
+        most_w=_n(watts) * (1000 if groups["wk"] else 1) if watts else None,
+    )
+    found.claims["pv_ports"] = (port,) * count
+
+
+def _lead(prefix: str) -> Put:
+    def put(found: _Found, match: re.Match[str]) -> None:
+        groups = match.groupdict()
+        size, is_awg = groups["size"].replace(",", "."), groups["unit"].lower().startswith(("awg", "ga"))
+        table = {("", True): "cord_awg", ("", False): "cord_mm2", ("dc_", True): "free_75", ("dc_", False): "free_mm2"}
+        found.wires[f"{prefix}lead"] = f"{table[prefix, is_awg]}:{size.removesuffix('.0')}"
+        if groups["m"]:
+            found.wires[f"{prefix}lead_m"] = _n(groups["m"]) * (FT_M if groups["mu"].startswith("f") else 1.0)
+        if prefix and groups.get("pairs"):
+            found.wires["dc_leads"] = {"two": 2, "three": 3}.get(groups["pairs"]) or int(groups["pairs"])
+
+    return put
+
+
+def _codes(found: _Found, match: re.Match[str]) -> None:
+    listed = re.findall(r"([a-z]{1,3}-?\d{1,3})\s*(?:=|:|\s)\s*([^,;]+)", match[1], re.I)
+    found.owning["codes"] = tuple(FaultCode(code.upper(), meaning.strip()) for code, meaning in listed)
+
+
+def _wave(wave: Wave) -> Put:
+    return lambda found, _: found.claims.__setitem__("wave", wave)
+
+
+SECONDS = rf"(?:,? ?(?:for )?{N} ?s(?:ec(?:onds?)?)?\b)?"
+PHRASES: tuple[tuple[str, Put], ...] = (
+    (r"codes?:? (.+)$", _codes),
+    (rf"(?:surge|peak|starting|start|max(?:imum)?)(?: of| is)? {WATTS}{SECONDS}", _surge),
+    (rf"{WATTS} (?:surge|peak|starting|max(?:imum)?)\b{SECONDS}", _surge),
+    (rf"{WATTS} (?:for )?{N} ?s(?:ec(?:onds?)?)?\b", _surge),
+    (r"(?P<count>\d|two|three|four) ?x? ?(?:pv|solar|panel|mppt) (?:inputs?|ports?):? (?P<low>\d+(?:[.,]\d+)?) ?v? ?(?:-|–|to) ?(?P<high>\d+(?:[.,]\d+)?) ?v\b(?:,? ?(?P<a>\d+(?:[.,]\d+)?) ?a\b(?: each)?)?(?:,? ?(?P<w>\d+(?:[.,]\d+)?) ?(?P<wk>k?)w\b(?: each)?)?", _panels),
+    (r"(?:pv|solar|panels?|mppt)(?: inputs?| ports?)?:? (?:(?P<count>\d|two|three|four) ?x? ?(?:inputs? ?|ports? ?)?(?:of )?)?(?P<low>\d+(?:[.,]\d+)?) ?v? ?(?:-|–|to) ?(?P<high>\d+(?:[.,]\d+)?) ?v\b(?:,? ?(?P<a>\d+(?:[.,]\d+)?) ?a\b(?: each)?)?(?:,? ?(?P<w>\d+(?:[.,]\d+)?) ?(?P<wk>k?)w\b(?: each)?)?", _panels),
+    (r"(?:pv|solar|panels?|mppt)(?: inputs?| ports?)?:?(?P<count>)(?P<low>)(?P<high>)(?P<a>) (?:up to )?(?P<w>\d+(?:[.,]\d+)?) ?(?P<wk>k?)w\b", _panels),
+    (rf"(?:charg(?:es?|ing|er)|recharges?)(?: at| from the mains| input)* {WATTS}", _claim_w("charge_w")),
+    (rf"(?:charg(?:es?|ing|ed)|recharges?|full)(?: in| time)+ {N} ?h(?:ours?|rs?)?\b", _claim("charge_h")),
+    (rf"(?:each leg|per leg|leg) {WATTS}|{WATTS} (?:a|per|each) leg", lambda found, m: found.claims.__setitem__("per_leg_w", _w(m, 1) if m[1] else _w(m, 3))),
+    (rf"(?:without sun|battery only|from (?:the )?battery) {WATTS}", _claim_w("battery_only_w")),
+    (rf"idle(?: draw)?(?: of| is)? {N} ?w\b", _claim("idle_w")),
+    (rf"{N} ?w idle\b", _claim("idle_w")),
+    (rf"{N} ?kwh\b", _claim("battery_wh", 1000.0)),
+    (rf"{N} ?wh\b", _claim("battery_wh")),
+    (rf"((?:\d+ ?x ?)|two |three |four )?{N} ?ah\b", _amp_hours),
+    (rf"battery(?: protection)?(?: trips at)? {N} ?a(?: cont(?:inuous)?\.?)?(?:,? (?:and |/ ?)?{N} ?a(?: for)? ?(?:{N} ?s)?)?(?!h)\b", _battery_amps),
+    (rf"usable {N} ?%|{N} ?% usable", lambda found, m: found.claims.__setitem__("usable_pct", _n(m[1] or m[2]))),
+    (rf"(?:conversion|efficiency|efficient) {N} ?%|{N} ?% (?:conversion|efficien\w+)", lambda found, m: found.claims.__setitem__("conversion_pct", _n(m[1] or m[2]))),
+    (rf"(?:battery |dc )(?:low|lowest|min(?:imum)?|cut[- ]?off)(?: at)? {N} ?v\b|(?:cut[- ]?off|lowest)(?: at)? {N} ?v\b", lambda found, m: found.claims.__setitem__("battery_low_v", _n(m[1] or m[2]))),
+    (rf"thd ?<? ?{N} ?%|{N} ?% thd", lambda found, m: found.claims.__setitem__("thd_pct", _n(m[1] or m[2]))),
+    (rf"{N} ?db(?:a|\(a\))?(?: ?(?:@|at) ?(?:7 ?m|7 metres|23 ?ft))?(?!\w)", _claim("noise_dba_7m")),
+    (rf"(?:transfer|changeover|switchover|gap|ups) {N} ?ms\b|{N} ?ms (?:transfer|changeover|gap)", lambda found, m: found.claims.__setitem__("transfer_ms", _n(m[1] or m[2]))),
+    (rf"tank(?: of| holds)? {N} ?l(?:it\w+)?\b|{N} ?l(?:it\w+)? tank", lambda found, m: found.claims.__setitem__("tank_l", _n(m[1] or m[2]))),
+    (rf"tank(?: of| holds)? {N} ?gal\w*|{N} ?gal\w* tank", lambda found, m: found.claims.__setitem__("tank_l", _n(m[1] or m[2]) * GAL_L)),
+    (rf"(?:half load|50 ?%)(?: load)? {N} ?l ?/ ?h|{N} ?l ?/ ?h (?:at )?(?:half load|half|50 ?%)", lambda found, m: found.claims.__setitem__("half_load_lph", _n(m[1] or m[2]))),
+    (rf"(?:full load|100 ?%)(?: load)? {N} ?l ?/ ?h|{N} ?l ?/ ?h (?:at )?(?:full load|full|100 ?%)", lambda found, m: found.claims.__setitem__("full_load_lph", _n(m[1] or m[2]))),
+    (rf"(?:dc )?fuse {N} ?a\b|{N} ?a (?:dc )?fuse\b", lambda found, m: found.wires.__setitem__("dc_fuse_a", _n(m[1] or m[2]))),
+    (rf"breaker {N} ?a\b|{N} ?a breaker\b", lambda found, m: found.claims.__setitem__("breaker_a", _n(m[1] or m[2]))),
+    (rf"inlet {N} ?a\b|{N} ?a inlet\b", lambda found, m: found.wires.__setitem__("inlet_a", _n(m[1] or m[2]))),
+    (r"(?:(?P<pairs>two|three|\d) (?:pairs? )(?:of )?)(?:dc )?(?:leads? |cables? )?(?P<size>\d+(?:[.,/]\d+)?) ?(?P<unit>mm2|mm²|awg|ga)(?: dc)?(?: leads?| cables?)?(?:,? ?(?P<m>\d+(?:[.,]\d+)?) ?(?P<mu>m|ft|feet)\b)?", _lead("dc_")),
+    (r"dc (?:leads? |cables? )?(?P<pairs>)(?P<size>\d+(?:[.,/]\d+)?) ?(?P<unit>mm2|mm²|awg|ga)(?:,? ?(?P<m>\d+(?:[.,]\d+)?) ?(?P<mu>m|ft|feet)\b)?", _lead("dc_")),
+    (r"(?:cord|lead|cable)s?,? (?P<m>\d+(?:[.,]\d+)?) ?(?P<mu>m|ft|feet),? (?:of )?(?P<size>\d+(?:[.,]\d+)?) ?(?P<unit>mm2|mm²|awg|ga)", _lead("")),
+    (r"(?:cord|lead|cable)s?,? (?P<size>\d+(?:[.,]\d+)?) ?(?P<unit>mm2|mm²|awg|ga)(?:,? ?(?P<m>\d+(?:[.,]\d+)?) ?(?P<mu>m|ft|feet)\b)?", _lead("")),
+    (r"stepped(?: sine| wave)?|modified(?: sine)?(?: wave)?|quasi[- ]?sine", _wave(Wave.STEPPED)),
+    (r"(?:pure |clean |true )?sine(?:[- ]?wave)?", _wave(Wave.SINE)),
+    *((words, lambda found, _, chemistry=chemistry: found.claims.__setitem__("chemistry", chemistry)) for words, chemistry in CHEMISTRIES.items()),
+    (rf"{N} ?kg\b", _own("weight_kg")),
+    (rf"{N} ?(?:lbs?|pounds)\b", _own("weight_kg", LB_KG)),
+    (r"(\d+(?:[.,]\d+)? ?x ?\d+(?:[.,]\d+)? ?x ?\d+(?:[.,]\d+)? ?(?:cm|mm|m|in|inch(?:es)?))\b", lambda found, m: found.owning.__setitem__("size", m[1])),
+    (rf"warranty {N} ?y(?:ears?|rs?)?|{N} ?y(?:ears?|rs?)? warranty", lambda found, m: found.owning.__setitem__("warranty_years", _n(m[1] or m[2]))),
+    (rf"(?:oil|service)(?: change)?(?: and filter)? every {N} ?h(?:ours?|rs?)?\b", _own("service_h")),
+    (r"(?:price|paid|costs?)(?: of| is| was)? ?[$€£]? ?(\d[\d,.]*)|[$€£] ?(\d[\d,.]*)", lambda found, m: found.owning.__setitem__("price", _n((m[1] or m[2]).rstrip(".,")))),
+    (r"(?<![\w.])(\d{1,3}(?:,\d{3})+)(?= ?$| ?[,;])", _own("price")),
+    (rf"{WATTS}(?: cont(?:inuous)?\.?| rated| running| nominal)?", _claim_w("cont_w")),
+    (r"(\d+(?:[.,]\d+)?) ?v(?:olts?)?(?: dc| battery| bank)?\b", _claim("battery_v")),
+)  # fmt: skip
+"""What may be said of a source, tried in this order; what one has taken the next does not see."""
+SPOKEN = tuple((re.compile(rf"(?<![\w.]){words}", re.I), put) for words, put in PHRASES)
+
+
+@dataclass(frozen=True)
+class Nameplate:
+    """A line understood: the source, what was taken for it in words, what stays a question, and the words left over."""
+
+    source: Source
+    told: tuple[str, ...]
+    asked: tuple[str, ...] = ()
+    left: str = ""
+
+    @property
+    def sentence(self) -> str:
+        """The whole understanding as one line."""
+        return " · ".join((*self.told, *(f"not said: {question}" for question in self.asked)))
+
+
+def kind_in(line: str) -> SourceKind | None:
+    """The kind of source that words name; None if they name none."""
+    found = [(match.start(), order, kind) for order, (words, kind) in enumerate(KINDS) if (match := re.search(rf"\b(?:{words})\b", line, re.I))]  # fmt: skip
+    return min(found, key=lambda known: (known[1], known[0]))[2] if found else None
+
+
+def read_nameplate(line: str, name: str = "", kind: SourceKind | None = None) -> Nameplate:
+    """Understand a line about a source: claims in any order, units before or after as people write them.
+
+    Parameters
+    ----------
+    line
+        Such as ``open frame 3.2 kW surge 3.5 kW petrol, tank 15 l, 68 dB``.
+    name
+        What it is called; what is left of the line where it is empty.
+    kind
+        Its kind where that is known; else the words of the line say it.
+
+    Returns
+    -------
+    Nameplate
+        ``asked`` lists what a verdict will need and nobody said. Watts that nobody said are a planning figure,
+        and the source is marked as planned.
+
+    Raises
+    ------
+    MusterError
+        If nothing says what kind of source it is, or a claim cannot be.
+    """
+    kind = kind or kind_in(f"{line} {name}")
+    if kind is None:
+        raise MusterError(
+            f"“{line.strip()}” names no kind of source",
+            where="source",
+            want="such as generator, inverter set, inverter, hybrid or battery station",
+        )
+    left, found = _take(line)
+    _take_fuel(left, found, kind)
+    asked = _complete(found, kind)
+    words = _words(left)
+    claims = Claims(**found.claims)
+    source = Source(
+        name=name.strip() or words or kind.label,
+        kind=kind,
+        claims=claims,
+        note=_note(words) if name.strip() else "",
+        wires=Wires(**found.wires),
+        planned="watts" in asked or bool(PLANNED.search(line)),
+        owning=Owning(**found.owning),
+    )
+    return Nameplate(source, tuple(_told(source)), tuple(asked), words)
+
+
+def _take(line: str) -> tuple[str, _Found]:
+    """Take every phrase out of a line."""
+    left, found = " ".join(line.split()), _Found()
+    left = _take_ratings(left, found)
+    for spoken, put in SPOKEN:
+        while match := spoken.search(left):
+            if "cont_w" in found.claims and put is SPOKEN[-2][1]:
+                break
+            put(found, match)
+            left = f"{left[: match.start()]}\N{WHITE SQUARE}{left[match.end() :]}"
+    return left, found
+
+
+def _take_ratings(line: str, found: _Found) -> str:
+    """Ratings by fuel, where there are two or more of them: each fuel before its watts, or each after."""
+    watts, fuel = r"(?P<n>\d+(?:[.,]\d+)?) ?(?P<k>k?)w", rf"(?P<fuel>{FUEL})"
+    for words in (rf"\b{fuel}:? {watts}\b", rf"(?<![\w.]){watts} (?:on )?{fuel}\b"):
+        matches = list(re.finditer(words, line, re.I))
+        first = re.search(rf"\b{FUEL}\b|{watts}\b", line, re.I)
+        if len(matches) > 1 and first and matches[0].start() == first.start():
+            for match in matches:
+                _on_fuel(found, match)
+            return re.sub(words, "\N{WHITE SQUARE}", line, flags=re.I)
+    return line
+
+
+def _take_fuel(left: str, found: _Found, kind: SourceKind) -> None:
+    """The fuel it is used with: the one named, else that of the first rating."""
+    if not kind.has_engine:
+        return
+    ratings = found.claims.get("on_fuels", ())
+    named = re.search(rf"\b({FUEL})\b", left, re.I)
+    fuel = FUELS[named[1].lower()] if named else ratings[0].fuel if ratings else "petrol"
+    found.claims["fuel"] = fuel
+    rated = next((rating for rating in ratings if rating.fuel == fuel), ratings[0] if ratings else None)
+    if rated and "cont_w" not in found.claims:
+        found.claims["cont_w"] = rated.cont_w
+
+
+def _complete(found: _Found, kind: SourceKind) -> list[str]:
+    """Work out what follows from what was said, and list what is missing."""
+    claims, asked = found.claims, []
+    if kind.has_battery:
+        _battery(found)
+    else:
+        claims.pop("battery_v", None)  # ``230 v`` on an engine's nameplate is its output
+    if "cont_w" not in claims:
+        asked.append("watts")
+        claims["cont_w"] = max(LEAST_STATION_W, STATION_W_PER_WH * claims.get("battery_wh", 0.0))
+    if claims.get("surge_w", claims["cont_w"]) < claims["cont_w"]:
+        claims["cont_w"], claims["surge_w"] = claims["surge_w"], claims["cont_w"]  # ``peak 3 kw 3.5 kw``
+    if "surge_w" not in claims:
+        asked.append("surge")
+    if kind.has_battery and "battery_wh" not in claims:
+        asked.append("battery Wh")
+    if kind.has_engine and "tank_l" not in claims:
+        asked.append("tank")
+    return asked
+
+
+def _battery(found: _Found) -> None:
+    """Wh from volts and Ah: batteries of 12 V where nobody said otherwise, so many as make up the bank."""
+    claims = found.claims
+    volts = claims.get("battery_v")
+    if volts is not None and volts > 100:
+        claims.pop("battery_v")  # ``230 v``: its output
+        volts = None
+    if "battery_ah" in claims and "battery_wh" not in claims:
+        each_v = USUAL_BATTERY_V if found.batteries > 1 or volts is None else volts
+        claims["battery_wh"] = found.batteries * each_v * claims["battery_ah"]
+        claims["battery_v"] = volts or each_v
+        claims["battery_ah"] = claims["battery_wh"] / claims["battery_v"]
+
+
+def _words(left: str) -> str:
+    """What is left of a line as words."""
+    plain_words = re.sub(r"\N{WHITE SQUARE}|[,;|]+", " ", left)
+    return " ".join(plain_words.split()).strip(" .,:;-–()/")
+
+
+def _note(words: str) -> str:
+    """What is left of a line beside the words for its kind and its fuel."""
+    for known in (*(spelt for spelt, _ in KINDS), FUEL, PLANNED.pattern):
+        words = re.sub(rf"\b(?:{known})\b", " ", words, flags=re.I)
+    return " ".join(words.split()).strip(" .,:;-–")
+
+
+TOLD: Mapping[str, tuple[str, str]] = {
+    "cont_w": ("continuous {}", "w"),
+    "surge_w": ("surge {}", "w"),
+    "surge_s": ("for {}", "s"),
+    "per_leg_w": ("each leg {}", "w"),
+    "breaker_a": ("breaker {}", "a"),
+    "thd_pct": ("THD {}", "pct"),
+    "noise_dba_7m": ("{} at 7 m", "dba"),
+    "tank_l": ("tank {}", "l"),
+    "battery_wh": ("battery {}", "wh"),
+    "battery_v": ("{} DC", "v"),
+    "usable_pct": ("{} usable", "pct"),
+    "idle_w": ("idle {}", "w"),
+    "transfer_ms": ("gap {}", "ms"),
+    "battery_only_w": ("without sun {}", "w"),
+    "battery_a": ("battery {}", "a"),
+    "battery_surge_a": ("battery {} for a moment", "a"),
+    "battery_low_v": ("lowest {}", "v"),
+    "conversion_pct": ("conversion {}", "pct"),
+    "charge_w": ("charges at {}", "w"),
+}
+
+
+def _told(source: Source) -> list[str]:
+    """A source told back, claim by claim."""
+    claims, said = source.claims, [source.kind.label]
+    for name, (words, unit) in TOLD.items():
+        value = getattr(claims, name)
+        if value is not None:
+            said.append(words.format(plain(value, unit)))
+    if claims.chemistry:
+        said.append(claims.chemistry.label)
+    if claims.pv_ports:
+        port, count = claims.pv_ports[0], len(claims.pv_ports)
+        window = f" {port.low_v:g} to {port.high_v:g} V" if port.low_v and port.high_v else ""
+        amps = f" {port.most_a:g} A" if port.most_a else ""
+        watts = f" {plain(port.most_w, 'w')}" if port.most_w else ""
+        said.append(f"{count} input{'s' if count > 1 else ''} for panels{window}{amps}{watts}")
+    said += [f"{plain(rating.cont_w, 'w')} on {rating.fuel}" for rating in claims.on_fuels]
+    if source.kind.has_engine and not claims.on_fuels:
+        said.append(claims.fuel)
+    if claims.charge_h:
+        said.append(f"full in {claims.charge_h:g} h")
+    if claims.wave is not Wave.SINE:
+        said.append(claims.wave.value)
+    said += _wires_told(source.wires)
+    owning = source.owning
+    for value, words in (
+        (owning.weight_kg, "{:g} kg"),
+        (owning.price, "price {:g}"),
+        (owning.warranty_years, "warranty {:g} years"),
+        (owning.service_h, "service every {:g} h"),
+    ):
+        if value is not None:
+            said.append(words.format(value))
+    if owning.size:
+        said.append(owning.size)
+    if owning.codes:
+        said.append(f"{len(owning.codes)} code{'s' if len(owning.codes) > 1 else ''} of its booklet")
+    return said
+
+
+def _wires_told(wires: Wires) -> list[str]:
+    """The wiring told back."""
+    said = []
+    if wires.dc_fuse_a:
+        said.append(f"DC fuse {wires.dc_fuse_a:g} A")
+    for name, lead, metres, count in (
+        ("DC lead", wires.dc_lead, wires.dc_lead_m, wires.dc_leads),
+        ("cord", wires.lead, wires.lead_m, 1),
+    ):
+        if lead:
+            table, size = lead.split(":")
+            unit = "AWG" if "awg" in table or table.startswith("free_7") else "mm²"
+            pairs = f"{count} pairs of " if count > 1 else ""
+            said.append(f"{name} {pairs}{size} {unit}" + (f", {metres:g} m" if metres else ""))
+    if wires.inlet_a:
+        said.append(f"inlet {wires.inlet_a:g} A")
+    return said

@@ -1,0 +1,257 @@
+"""Which line of notes belongs where: headings, and what a line under none looks like."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field
+
+from muster.core.brief_words import SPOKEN as BRIEF_WORDS
+from muster.core.errors import MusterError
+from muster.core.sessions import PROTOCOLS
+from muster.core.sources.nameplate import kind_in
+
+from .model import Section
+
+PROTOCOL_WORDS = {
+    "baseline": r"base ?lines?",
+    "idle": r"idle(?: draw)?|no[- ]load draw",
+    "ladder": r"(?:load )?ladder|levels|load test",
+    "starts": r"starts|start(?:ing)? tests?|motor starts",
+    "load_steps": r"load steps?|step loads?",
+    "overload": r"over-?loads?(?: test)?",
+    "legs": r"legs|leg balance",
+    "parallel": r"parallel(?: test)?",
+    "set_point": r"set[- ]?points?|governor",
+    "waveform": r"wave-?forms?",
+    "transfer": r"transfer|change-?over",
+    "noise_walk": r"noise(?: walk| test)?|sound",
+    "endurance": r"endurance|run ?time|run to empty|run-?down|discharge",
+    "recharge": r"re-?charge|charging",
+    "solar_input": r"solar(?: input)?|panels|pv",
+    "cut_offs": r"cut-?offs?",
+    "heating_check": r"heating(?: check)?|water test|boil(?:ing)? test",
+    "dedicated": r"dedicated(?: circuit)?",
+}
+"""How a protocol is called in a heading."""
+assert set(PROTOCOL_WORDS) == set(PROTOCOLS)
+PROTOCOL = re.compile("|".join(rf"(?P<{slug}>\b(?:{words})\b)" for slug, words in PROTOCOL_WORDS.items()), re.I)
+HOME_WORDS = r"(?:the )?(?:home|house|household|job|cabin|flat|site)"
+BRIEF_HEAD = r"brief|supply|conditions|what it must do"
+LOADS_WORDS = r"(?:loads?|appliances?|things to run|what must run|what runs)"
+TEST_LOADS_WORDS = r"(?:test loads?|loads? for tests?)"
+SOURCE_WORDS = r"(?:source|unit|set|generator|genny|gen(?:set)?|inverter(?: (?:set|generator))?|hybrid(?: inverter)?|(?:battery |power )?station|battery box)(?: ?\d)?"
+HEADS: tuple[tuple[Section, re.Pattern[str]], ...] = (
+    (Section.HOME, re.compile(rf"(?:{HOME_WORDS}|{BRIEF_HEAD})\s*(?::|-|–)\s*(?P<rest>.*)$", re.I)),
+    (Section.LOADS, re.compile(rf"(?P<test>{TEST_LOADS_WORDS})\s*(?::|$)\s*(?P<rest>.*)$", re.I)),
+    (Section.LOADS, re.compile(rf"{LOADS_WORDS}\s*(?::|$)\s*(?P<rest>.*)$", re.I)),
+    (Section.SOURCE, re.compile(rf"{SOURCE_WORDS}\s*:\s*(?P<rest>.*)$", re.I)),
+)
+TEST_HEAD = re.compile(
+    rf"(?P<word>tests?)\s*\d*\s*(?::|-|–|,|$)\s*(?P<rest>.*)$|(?P<named>{PROTOCOL.pattern.replace('?P<', '?P<n_')})\s*(?::|-|–|,|$)\s*(?P<after>.*)$",
+    re.I,
+)
+ARTICLE = re.compile(r"^(?:an?|the|my|our|one)\s+", re.I)
+UNDERLINE = re.compile(r"[-=_*~]{3,}$")
+BULLET = re.compile(r"^(?:[-*•]\s+|\d{1,2}[.)]\s+(?=[a-z]))", re.I)
+DATE_IN = re.compile(
+    r"\b(?:\d{4}-\d{2}-\d{2}|\d{1,2}(?:st|nd|rd|th)?\s+(?:jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec)[a-z]*\.?(?:\s+\d{4})?|(?:jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec)[a-z]*\.?\s+\d{1,2}(?:,?\s+\d{4})?)(?:,?\s*(?:at\s*)?\d{1,2}[:.]\d{2})?",
+    re.I,
+)
+
+
+@dataclass
+class DraftTest:
+    """A test being read: its heading, protocol, date and lines."""
+
+    number: int
+    heading: str
+    protocol: str
+    dated: str
+    lines: list[tuple[int, str]] = field(default_factory=list)
+
+
+@dataclass
+class DraftSource:
+    """A source being read."""
+
+    number: int
+    name: str
+    said: list[tuple[int, str]] = field(default_factory=list)
+    tests: list[DraftTest] = field(default_factory=list)
+
+
+@dataclass
+class Draft:
+    """Notes being read, section by section."""
+
+    name: str = ""
+    home: list[tuple[int, str]] = field(default_factory=list)
+    loads: list[tuple[int, str, bool]] = field(default_factory=list)
+    sources: list[DraftSource] = field(default_factory=list)
+
+
+def drafted(text: str) -> Draft:
+    draft, section = Draft(), None
+    test_loads = False
+    lines = [(number, line.strip()) for number, line in enumerate(text.lstrip("\ufeff").splitlines(), 1)]
+    if not any(line for _, line in lines):
+        raise MusterError("nothing is written there", where="notes", want="a home, its loads, a source, its tests")
+    for number, raw in lines:
+        if not raw or UNDERLINE.match(raw):
+            continue
+        marked = raw.startswith("#")
+        line = raw.lstrip("# ").strip() if marked else BULLET.sub("", raw)
+        opened = _heading(line, draft, number, marked=marked)
+        if opened is not None:
+            section, test_loads = opened
+            continue
+        _put(draft, section, number, line, test_loads=test_loads)
+    return draft
+
+
+def _heading(line: str, draft: Draft, number: int, *, marked: bool) -> tuple[Section, bool] | None:
+    """Open the section that a heading names; None if the line is no heading."""
+    for section, head in HEADS:
+        match = head.match(line)
+        if match is None:
+            continue
+        rest = match["rest"].strip()
+        if section is Section.HOME:
+            if not draft.name and not re.match(BRIEF_HEAD, line, re.I):
+                draft.name, _, rest = rest.partition(",")
+                draft.name = draft.name.strip()
+            if rest.strip():
+                draft.home.append((number, rest.strip()))
+        elif section is Section.LOADS:
+            is_test = bool(match.groupdict().get("test"))
+            draft.loads += [(number, part, is_test) for part in listed(rest)]
+            return section, is_test
+        else:
+            _open_source(draft, number, rest or line.rstrip(":"), line)
+        return section, False
+    return _test_heading(line, draft, number, marked=marked)
+
+
+def _test_heading(line: str, draft: Draft, number: int, *, marked: bool) -> tuple[Section, bool] | None:
+    match = TEST_HEAD.match(line)
+    if match is None:
+        if marked and not draft.name and not draft.home:
+            draft.name = line
+            return Section.HOME, False
+        return None
+    rest = (match["rest"] if match["word"] else match["after"]) or ""
+    found = PROTOCOL.search(line)
+    dated = DATE_IN.search(rest)
+    bare = DATE_IN.sub("", PROTOCOL.sub("", rest)).strip(" ,.:-–")
+    if not match["word"] and not marked and not (dated or not rest.strip() or line.rstrip().endswith(":")):
+        return None  # ``noise - 64 db at 7m``: a line of a test
+    if bare and re.search(r"\d", bare):
+        return None
+    protocol = found.lastgroup or "" if found else ""
+    if not draft.sources:
+        _open_source(draft, number, "", "")
+    draft.sources[-1].tests.append(DraftTest(number, line, protocol, dated[0] if dated else ""))
+    return Section.TEST, False
+
+
+def _open_source(draft: Draft, number: int, rest: str, line: str) -> None:
+    name, _, said = rest.partition(",") if "," in rest else (rest, "", "")
+    looks_said = bool(re.search(r"\d", name))
+    source = DraftSource(number, "" if looks_said else name.strip())
+    words = rest if looks_said else said
+    if words.strip():
+        head = line.split(":")[0]
+        source.said.append((number, f"{head} {words}".strip() if kind_in(words) is None else words.strip()))
+    elif line:
+        source.said.append((number, line.replace(":", " ")))
+    draft.sources.append(source)
+
+
+def _put(draft: Draft, section: Section | None, number: int, line: str, *, test_loads: bool) -> None:
+    if section is Section.LOADS:
+        draft.loads += [(number, part, test_loads) for part in listed(line)]
+    elif section is Section.TEST:
+        draft.sources[-1].tests[-1].lines.append((number, line))
+    elif section is Section.SOURCE and not _is_timed(line):
+        draft.sources[-1].said.append((number, line))
+    elif section is Section.HOME and (_is_brief(line) or not re.search(r"\d", line)) and not _is_source(line):
+        draft.home.append((number, line))
+    else:
+        _guess(draft, section, number, line)
+
+
+def _guess(draft: Draft, section: Section | None, number: int, line: str) -> None:
+    """A line under no heading: what it looks like."""
+    if _is_timed(line) or (draft.sources and draft.sources[-1].tests):
+        if not draft.sources:
+            _open_source(draft, number, "", "")
+        if not draft.sources[-1].tests:
+            draft.sources[-1].tests.append(DraftTest(number, "", "", ""))
+        draft.sources[-1].tests[-1].lines.append((number, line))
+    elif _is_source(line):
+        draft.sources.append(DraftSource(number, "", [(number, line)]))
+    elif not draft.name and not _is_brief(line) and not re.search(r"\d", line):
+        draft.name = line.strip(" .:")
+    elif _is_brief(line):
+        if not draft.name and "," in line and not re.search(r"\d", line.split(",")[0]):
+            draft.name, _, line = line.partition(",")
+        draft.home.append((number, line.strip()))
+    else:
+        draft.loads += [(number, part, False) for part in listed(line)]
+
+
+def _is_timed(line: str) -> bool:
+    return bool(
+        re.match(r"(?:day \d+ |next day )?\d{1,2}[:.]\d{2}\b(?!\s*(?:k?w|v|a|l|hz|kwh)\b)|\d{1,2} ?[ap]m\b", line, re.I)
+    )
+
+
+def _is_source(line: str) -> bool:
+    return kind_in(line) is not None and bool(re.search(r"\d ?k?(?:w|va|wh)\b", line, re.I))
+
+
+def _is_brief(line: str) -> bool:
+    return any(spoken.search(line) for spoken, _ in BRIEF_WORDS)
+
+
+def listed(line: str) -> list[str]:
+    """Loads of one line: commas part them where each part says something of its own."""
+    if re.match(r"(?:no|none)\b", line, re.I) or not line.strip():
+        return []
+    each = re.split(r"\s+(?:and|plus|\+|&)\s+", line)
+    if len(each) > 1 and all(re.search(r"\d", part) and re.search(r"[a-z]{3,}", part, re.I) for part in each):
+        return [load for part in each for load in listed(part)]  # ``fridge 120w and kettle 2.2kw``
+    parts = [part.strip() for part in re.split(r"[;·]|,(?=\s)(?![^(]*\))", line) if part.strip()]
+    if len(parts) > 1 and all(re.search(r"[a-z]{3,}", part, re.I) for part in parts):
+        own = [
+            part
+            for part in parts
+            if re.match(
+                r"(?:must|should|could|starts?|pf|l[12]|both|all day|once|at |in the |peaks?|from|overnight|evenings?|mornings?)\b",
+                part,
+                re.I,
+            )
+        ]
+        if not own:
+            return [ARTICLE.sub("", part) for part in parts]
+        joined: list[str] = []
+        for part in parts:
+            if part in own and joined:
+                joined[-1] += f" {part}"
+            else:
+                joined.append(part)
+        return joined
+    return [ARTICLE.sub("", line.strip())]
+
+
+CELLS = re.compile(r"[;,\t]")
+NUMERIC = re.compile(r"^[\s\d.:eE+TZ/-]*$")
+MOSTLY = 0.6
+
+
+def are_notes(text: str) -> bool:
+    """Whether a text is notes: not a table, most of whose cells are bare numbers."""
+    lines = [line for line in text.splitlines() if line.strip() and not line.startswith("#")][:50]
+    rows = [CELLS.split(line) for line in lines[1:]]
+    table = [row for row in rows if len(row) > 1 and all(NUMERIC.match(cell) for cell in row)]
+    return len(table) < MOSTLY * max(1, len(rows))

@@ -1,0 +1,42 @@
+"""Notes read: the job they make, and every line told back."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from ..jobfile import JobFile
+
+
+class Section(StrEnum):
+    """What part of the work a heading opens."""
+
+    HOME = "home"
+    LOADS = "loads"
+    SOURCE = "source"
+    TEST = "test"
+
+
+@dataclass(frozen=True)
+class ToldLine:
+    """A line of notes told back: in which section, what was understood, and what is asked; ``kept`` if it is there word for word alone."""
+
+    number: int
+    text: str
+    section: Section
+    told: tuple[str, ...] = ()
+    asked: str = ""
+    kept: bool = False
+
+
+@dataclass(frozen=True)
+class NotesFile:
+    """Notes read: the job they make, and every line told back."""
+
+    job: JobFile
+    lines: tuple[ToldLine, ...] = ()
+
+    @property
+    def asked(self) -> tuple[ToldLine, ...]:
+        """The lines that leave a question."""
+        return tuple(line for line in self.lines if line.asked)
