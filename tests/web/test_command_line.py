@@ -174,3 +174,37 @@ def test_no_trace_of_how_a_command_is_wrong_goes_to_the_user_as_a_traceback(tmp_
     done = run("judge", str(tmp_path))
     assert (done.returncode, done.stdout) == (2, "")
     assert "Traceback" not in done.stderr
+
+
+NOTES = """\
+Home: Weir cottage, 230 V 50 Hz
+Loads
+fridge 120w
+garden gate motor
+Generator: 2.8 kW surge 3.2 kW petrol
+Ladder, 14 nov
+09:00 no load 236v 51.8hz
+09:10 1.2kw 229v
+"""
+
+
+@pytest.mark.parametrize("words", [["judge", "--draws", "20"], ["findings"], ["character"]])
+def test_notes_are_read_as_a_job_file_is_and_what_is_open_is_told(
+    words: list[str], tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    file = tmp_path / "notes.txt"
+    file.write_text(NOTES, encoding="utf-8")
+    assert cli.main([*words, str(file)]) == 0
+    said = capsys.readouterr()
+    assert said.out.strip()
+    assert "line 4: garden gate motor" in said.err
+
+
+def test_notes_go_in_and_come_out_again(tmp_path: Path) -> None:
+    given, made, data = tmp_path / "notes.md", tmp_path / "out.txt", tmp_path / "data"
+    given.write_text(NOTES, encoding="utf-8")
+    done = run("import", str(given), data=data)
+    assert done.returncode == 0, done.stderr
+    done = run("export", "Weir cottage", str(made), data=data)
+    assert done.returncode == 0, done.stderr
+    assert "09:10 1.2kw 229v" in made.read_text(encoding="utf-8")

@@ -206,10 +206,9 @@ def _capture_findings(path: Path, nominal: str) -> LogFindings:
 
 def _job_findings(path: Path) -> JobFindings:
     from ..core.brief import Home
-    from ..formats.jobzip import read_package_file
     from ..formats.reports import JobFindings, SessionFound
 
-    package = read_package_file(path)
+    package = read_file(path)
     home = Home(package.job.brief, package.job.loads)
     session_founds = [
         SessionFound(record.source.name, kept, found_in(package, home, record, kept).findings)
@@ -223,10 +222,9 @@ def character(args: argparse.Namespace) -> int:
     """Read out the character of each source of a job file, and what it predicts for the loads."""
     from ..core.brief import Home
     from ..core.character import predictions
-    from ..formats.jobzip import read_package_file
     from ..formats.reports import character_report
 
-    package = read_package_file(args.file)
+    package = read_file(args.file)
     home = Home(package.job.brief, package.job.loads)
     told = []
     for record in package.job.sources:

@@ -245,8 +245,13 @@ def verdict_inputs(source: SourceRow, scope: Tier = Tier.MUST) -> VerdictInputs:
 
 
 def verdict_on(source: SourceRow, scope: Tier = Tier.MUST) -> Verdict:
-    """The verdict on a source for the loads of a tier and above; that for the loads that must run is kept for the board."""
-    verdict = judge(verdict_inputs(source, scope))
+    """The verdict on a source for the loads of a tier and above."""
+    return judge_and_keep(source, verdict_inputs(source, scope), scope)
+
+
+def judge_and_keep(source: SourceRow, case: VerdictInputs, scope: Tier) -> Verdict:
+    """The verdict on what is known of a source; that for the loads that must run is kept for the board."""
+    verdict = judge(case)
     if scope is Tier.MUST:
         said = {"status": verdict.status.value, "headline": verdict.headline}
         was = source.judged or {}

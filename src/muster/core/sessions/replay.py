@@ -20,6 +20,7 @@ class EndedBy(StrEnum):
     STEP = "step"
     PAUSE = "pause"
     RESUME = "resume"
+    LEVEL = "level"
     END = "end"
 
 
@@ -41,6 +42,8 @@ ENDS = frozenset({EventName.TRIP, EventName.CUT_OFF})
 """Events after which the output is dead."""
 LIVE_AGAIN = frozenset({EventName.RESET, EventName.BACK})
 """Events after which it is live."""
+SAME_LEVEL, LEAST_LEVEL_W = 0.1, 60.0
+"""Watts this near those read before, as a share or in watts, are of the same load: what cycles and warms moves as much."""
 RAN_OUT_PCT = 1.0
 """A gauge that shows so little when it goes off: it ran out."""
 
@@ -196,8 +199,24 @@ class _Replay:
         starts = [item for item in entry.items if isinstance(item, Start)]
         if starts:
             self._start(entry, starts, readings, events)
+        if not starts and not switches and self._is_another_level(readings):
+            self._cut(self.now.readings[-1][1], EndedBy.LEVEL, self.now.on)
+            self.now.t0_s = self.now.t1_s = entry.t_s  # nothing is known of the time between
         self._read(entry, readings, alive=not ENDS & set(events))
         self._mark(entry, events)
+
+    def _is_another_level(self, readings: Iterable[Reading]) -> bool:
+        """Whether watts were read that are of another load than those before: something was switched that nobody wrote down."""
+        for reading in readings:
+            if reading.quantity != "w" or reading.stat is not Stat.STEADY or reading.place.is_dc:
+                continue
+            before = self.now.last("w", reading.place)
+            if before is None or before.instrument != reading.instrument:
+                continue
+            apart = abs(reading.value - before.value)
+            if apart > max(LEAST_LEVEL_W, SAME_LEVEL * max(reading.value, before.value)):
+                return True
+        return False
 
     def _switch(self, switches: Iterable[Switch], entry: Entry) -> None:
         on = list(self.now.on)

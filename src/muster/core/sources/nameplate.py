@@ -251,7 +251,7 @@ def read_nameplate(line: str, name: str = "", kind: SourceKind | None = None) ->
     words = _words(left)
     claims = Claims(**found.claims)
     source = Source(
-        name=name.strip() or words or kind.label,
+        name=name.strip() or _note(words) or _kind_said(line) or kind.label,
         kind=kind,
         claims=claims,
         note=_note(words) if name.strip() else "",
@@ -340,6 +340,12 @@ def _words(left: str) -> str:
     """What is left of a line as words."""
     plain_words = re.sub(r"\N{WHITE SQUARE}|[,;|]+", " ", left)
     return " ".join(plain_words.split()).strip(" .,:;-–()/")
+
+
+def _kind_said(line: str) -> str:
+    """The words that name its kind."""
+    found = [match[0] for words, _ in KINDS if (match := re.search(rf"\b(?:{words})\b", line, re.I))]
+    return max(found, key=len, default="").lower()
 
 
 def _note(words: str) -> str:

@@ -151,7 +151,11 @@ def read_loads(
             entry = parse_load_line(line, key, system.v_nominal)
         except MusterError as error:
             kept.append(line)
-            told.append(ToldLine(number, line, Section.LOADS, (f"note: {line}",), asked=str(error), kept=True))
+            told.append(
+                ToldLine(
+                    number, line, Section.LOADS, (f"note: {line}",), asked=f"{error.what}; {error.want}", kept=True
+                )
+            )
             continue
         load = replace(entry.load, tier=Tier.TEST) if test else entry.load
         same = sum(other.name.lower() == load.name.lower() for other in loads)

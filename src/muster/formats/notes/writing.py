@@ -32,24 +32,24 @@ KIND_WORDS = {
     SourceKind.STATION: "battery station",
 }
 CLAIM_WORDS = {
-    "cont_w": "{:.10g} W",
-    "per_leg_w": "leg {:.10g} W",
-    "battery_only_w": "without sun {:.10g} W",
-    "battery_wh": "{:.10g} Wh",
-    "usable_pct": "usable {:.10g}%",
-    "idle_w": "idle {:.10g} W",
-    "conversion_pct": "conversion {:.10g}%",
-    "charge_w": "charge {:.10g} W",
-    "charge_h": "full in {:.10g} h",
-    "battery_low_v": "lowest {:.10g} V",
-    "transfer_ms": "transfer {:.10g} ms",
-    "thd_pct": "thd {:.10g}%",
-    "noise_dba_7m": "{:.10g} dB",
-    "tank_l": "tank {:.10g} l",
-    "half_load_lph": "half load {:.10g} l/h",
-    "full_load_lph": "full load {:.10g} l/h",
-    "breaker_a": "breaker {:.10g} A",
-    "battery_v": "{:.10g} V",
+    "cont_w": "{:.12g} W",
+    "per_leg_w": "leg {:.12g} W",
+    "battery_only_w": "without sun {:.12g} W",
+    "battery_wh": "{:.12g} Wh",
+    "usable_pct": "usable {:.12g}%",
+    "idle_w": "idle {:.12g} W",
+    "conversion_pct": "conversion {:.12g}%",
+    "charge_w": "charge {:.12g} W",
+    "charge_h": "full in {:.12g} h",
+    "battery_low_v": "lowest {:.12g} V",
+    "transfer_ms": "transfer {:.12g} ms",
+    "thd_pct": "thd {:.12g}%",
+    "noise_dba_7m": "{:.12g} dB",
+    "tank_l": "tank {:.12g} l",
+    "half_load_lph": "half load {:.12g} l/h",
+    "full_load_lph": "full load {:.12g} l/h",
+    "breaker_a": "breaker {:.12g} A",
+    "battery_v": "{:.12g} V",
 }
 """How the nameplate line says each claim."""
 CHEMISTRY_WORDS = {"lfp": "LFP", "nmc": "NMC", "lead": "lead-acid"}
@@ -117,11 +117,11 @@ def load_line(load: Load, v_nominal: float) -> str:
 def _ways(load: Load, v_nominal: float) -> list[tuple[str, str]]:
     """The ways in which its running and its start may have been said: watts or amps, a multiple."""
     volts = v_nominal * (2 if load.leg.value == "both" else 1)
-    runs = [f"{load.run_w:.10g}w", f"{load.run_w / (volts * load.pf):.6g}a", f"peak{load.run_w:.10g}w"]
+    runs = [f"{load.run_w:.12g}w", f"{load.run_w / (volts * load.pf):.6g}a", f"peak{load.run_w:.12g}w"]
     if load.start_va is None:
         return [(run, "") for run in runs]
     starts = [
-        f"start{load.start_va:.10g}va",
+        f"start{load.start_va:.12g}va",
         f"start{load.start_va / volts:.6g}a",
         f"start{load.start_va / load.run_va:.6g}x",
     ]
@@ -146,8 +146,8 @@ def _line_of(load: Load, v_nominal: float, run: str, start: str) -> str:
 def _rhythm(load: Load) -> str:
     duty = load.duty
     if duty.once:
-        return f"once{duty.on_min:.10g}min"
-    return f"{duty.on_min:.10g}/{duty.off_min:.10g}" if duty.cycles else ""
+        return f"once{duty.on_min:.12g}min"
+    return f"{duty.on_min:.12g}/{duty.off_min:.12g}" if duty.cycles else ""
 
 
 def _parsed(words: list[str], load: Load, v_nominal: float) -> Load | None:
@@ -182,7 +182,7 @@ def source_line(source: Source) -> str:
         said.append(f"surge {claims.surge_w:g} W" + (f" {claims.surge_s:g} s" if claims.surge_s else ""))
     if claims.battery_a is not None:
         surge = (
-            f" {claims.battery_surge_a:.10g} A for {claims.battery_surge_s:g} s"
+            f" {claims.battery_surge_a:.12g} A for {claims.battery_surge_s:g} s"
             if claims.battery_surge_a and claims.battery_surge_s
             else ""
         )
@@ -198,10 +198,10 @@ def source_line(source: Source) -> str:
     said += _wire_words(source.wires)
     own = source.owning
     for value, words in (
-        (own.weight_kg, "{:.10g} kg"),
-        (own.warranty_years, "warranty {:.10g} y"),
-        (own.service_h, "service every {:.10g} h"),
-        (own.price, "price {:.10g}"),
+        (own.weight_kg, "{:.12g} kg"),
+        (own.warranty_years, "warranty {:.12g} y"),
+        (own.service_h, "service every {:.12g} h"),
+        (own.price, "price {:.12g}"),
     ):
         if value is not None:
             said.append(words.format(value))

@@ -14,7 +14,7 @@ from muster.core.verdict import Verdict, judge
 from muster.formats.reports import verdict_report
 from muster.formats.tables import verdict_table
 from muster.records.background import filling
-from muster.records.judging import verdict_inputs
+from muster.records.judging import judge_and_keep, verdict_inputs
 from muster.records.models import SourceRow
 from muster.web.figures.tally import draw_tally
 from muster.web.outage.views import scope_of
@@ -30,7 +30,7 @@ def verdict(request: HttpRequest, job_id: int) -> HttpResponse:
     case = None
     with filling() as waiting:
         case = verdict_inputs(source, scope) if source is not None and has_loads else None
-    verdict_found = judge(case) if case is not None else None
+    verdict_found = judge_and_keep(source, case, scope) if source is not None and case is not None else None
     context = {
         "source": source,
         "waiting": waiting,

@@ -1,0 +1,185 @@
+"""Notes: what a person typed into a phone comes in whole, hurried or in order, and nothing is refused for one bad line."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from muster.core.errors import MusterError
+from muster.core.loads import Tier
+from muster.core.sources import SourceKind
+from muster.core.supply import SYSTEMS
+from muster.formats.notes import are_notes, read_notes, read_question, write_notes
+
+NOW = datetime(2026, 11, 28, 12, 0, tzinfo=UTC)
+IN_ORDER = """\
+Home: Weir cottage, 230 V 50 Hz, outage 18 h from 18, neighbour 30 m, 45 dB at night
+ask again about the pump
+
+Loads
+- fridge 120w
+- kettle 2.2kw should
+- garden gate motor
+Test loads: fan heater 2kw
+
+Generator: the red set, 2.8 kW surge 3.2 kW petrol, tank 12 l
+
+Ladder, 14 nov
+09:00 no load 236v 51.8hz
+09:10 kettle on 2.4kw 224v
+23:50 0.2kw
+00:20 0.2kw
+
+Noise walk
+70 db at 4 m
+"""
+HURRIED = """\
+uncle's place, 120 V
+fridge 150w, lights 60w
+gen 3500w surge 4000w gas, 4 gal tank
+6:05 pm no load 123v 61.8hz
+6:15 pm fridge and lights on 210w 122v
+8:02 pm tripped when the kettle went on, 3.4kw
+"""
+
+
+def entries(text: str) -> list[tuple[str, str]]:
+    (source,) = read_notes(text, NOW).job.sources
+    return [(entry.raw, f"{entry.t_s:g}") for kept in source.sessions for entry in kept.session.entries[1:]]
+
+
+def test_notes_in_order_make_the_whole_job() -> None:
+    job = read_notes(IN_ORDER, NOW).job
+    assert (job.name, job.brief.system, job.brief.outage_h, job.brief.outage_from_hour) == (
+        "Weir cottage",
+        SYSTEMS["single-230-50"],
+        18,
+        18,
+    )
+    assert (job.brief.neighbour_m, job.brief.noise_night_dba) == (30, 45)
+    assert [(load.name, load.tier) for load in job.loads] == [
+        ("fridge", Tier.MUST),
+        ("kettle", Tier.SHOULD),
+        ("fan heater", Tier.TEST),
+    ]
+    (source,) = job.sources
+    assert (source.source.name, source.source.kind, source.source.claims.tank_l) == (
+        "the red set",
+        SourceKind.OPEN_FRAME,
+        12,
+    )
+    ladder, noise = source.sessions
+    assert (ladder.session.protocol, ladder.started_at) == ("ladder", "2026-11-14T09:00:00+00:00")
+    assert noise.session.protocol == "noise_walk"
+
+
+def test_what_was_not_understood_is_kept_and_asked() -> None:
+    notes = read_notes(IN_ORDER, NOW)
+    assert notes.job.brief.notes.splitlines() == ["ask again about the pump", "garden gate motor"]
+    assert [line.text for line in notes.asked] == ["garden gate motor"]
+
+
+def test_a_test_over_midnight_goes_on_and_the_next_one_after_it() -> None:
+    assert [at for _, at in entries(IN_ORDER)] == ["0", "600", "53400", "55200", "0"]
+    (source,) = read_notes(IN_ORDER, NOW).job.sources
+    assert source.sessions[1].started_at == "2026-11-15T00:20:00+00:00"
+
+
+def test_hurried_notes_without_headings_are_taken_for_what_they_look_like() -> None:
+    job = read_notes(HURRIED, NOW).job
+    assert (job.name, job.brief.system) == ("uncle's place", SYSTEMS["single-120-60"])
+    assert [load.name for load in job.loads] == ["fridge", "lights"]
+    (source,) = job.sources
+    assert (source.source.kind, source.source.claims.cont_w) == (SourceKind.OPEN_FRAME, 3500)
+    (kept,) = source.sessions
+    assert kept.started_at == "2026-11-27T18:05:00+00:00", "the last evening that it can have been"
+
+
+def test_every_line_is_told_back() -> None:
+    for text in (IN_ORDER, HURRIED):
+        told = {line.number for line in read_notes(text, NOW).lines}
+        bare = {"Loads"}
+        lines = text.splitlines()
+        assert {number for number, line in enumerate(lines, 1) if line and line not in bare} <= told
+
+
+def test_a_source_nobody_described_is_asked_about_and_no_more_than_was_read() -> None:
+    notes = read_notes("08:00 1.2kw 231v\n08:10 1.9kw 228v\n", NOW)
+    (source,) = notes.job.sources
+    assert (source.source.claims.cont_w, source.source.planned) == (1900, True)
+    assert any("no source is described" in line.asked for line in notes.asked)
+
+
+def test_a_bare_off_at_the_end_of_a_run_is_a_question() -> None:
+    notes = read_notes("station 1 kWh 600 W\n20:00 100%\n06:02 off\n", NOW)
+    assert any("by itself" in line.asked for line in notes.asked)
+
+
+def test_the_supply_nobody_said_is_taken_from_the_volts_and_asked() -> None:
+    notes = read_notes("generator 3 kw\n08:00 122v 60hz\n", NOW)
+    assert notes.job.brief.system == SYSTEMS["single-120-60"]
+    assert any("nobody said the supply" in line.asked for line in notes.asked)
+
+
+@pytest.mark.parametrize("text", [IN_ORDER, HURRIED])
+def test_written_again_it_reads_the_same(text: str) -> None:
+    job = read_notes(text, NOW).job
+    again = read_notes(write_notes(job), NOW).job
+    assert (again.name, again.brief, again.loads, again.sources[0].source) == (
+        job.name,
+        job.brief,
+        job.loads,
+        job.sources[0].source,
+    )
+    for kept, other in zip(job.sources[0].sessions, again.sources[0].sessions, strict=True):
+        assert [(e.t_s, e.items) for e in other.session.entries[1:]] == [
+            (e.t_s, e.items) for e in kept.session.entries[1:]
+        ]
+
+
+def test_a_meters_table_is_no_notes() -> None:
+    assert not are_notes("time,v,w\n" + "".join(f"{i},230.{i % 9},{100 + i}\n" for i in range(30)))
+    assert are_notes(IN_ORDER)
+    assert are_notes(HURRIED)
+
+
+@pytest.mark.parametrize("text", ["", "  \n\n", "\ufeff"])
+def test_nothing_written_is_one_clear_error(text: str) -> None:
+    with pytest.raises(MusterError, match="nothing is written there"):
+        read_notes(text, NOW)
+
+
+LINES = st.sampled_from([*IN_ORDER.splitlines(), *HURRIED.splitlines(), "Test", "Starts: 31 feb", "# x", "---", "source:", "loads:", "12:00", "home:", ": :"])  # fmt: skip
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.lists(st.one_of(LINES, st.text(max_size=40)), min_size=1, max_size=12))
+def test_no_sequence_of_lines_is_refused(lines: list[str]) -> None:
+    text = "\n".join(lines)
+    try:
+        read_notes(text, NOW)
+    except MusterError as error:
+        assert "nothing is written there" in str(error)  # noqa: PT017 - most lines are no error
+
+
+@pytest.mark.parametrize(
+    ("line", "source", "loads"),
+    [
+        ("1kVA 24V inverter, 2x100Ah lead-acid: fridge 0.9A, lights 60W", SourceKind.INVERTER, ["fridge", "lights"]),
+        ("can a 2 kw generator run a fridge 120w and a kettle 2.2kw?", SourceKind.OPEN_FRAME, ["fridge", "kettle"]),
+        ("fridge 120w, freezer 140w on a 1kWh station 600w", SourceKind.STATION, ["fridge", "freezer"]),
+    ],
+)
+def test_a_question_in_one_line_is_a_source_and_its_loads(line: str, source: SourceKind, loads: list[str]) -> None:
+    job = read_question(line, SYSTEMS["single-230-50"]).job
+    assert (job.sources[0].source.kind, [load.name for load in job.loads]) == (source, loads)
+    assert job.brief.question == line
+
+
+@pytest.mark.parametrize("line", ["", "fridge 100w", "what can I run?", "generator 2 kw"])
+def test_what_is_no_question_says_what_would_be(line: str) -> None:
+    with pytest.raises(MusterError, match="such as"):
+        read_question(line, SYSTEMS["single-230-50"])

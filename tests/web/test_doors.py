@@ -1,0 +1,137 @@
+"""The doors into Muster: notes, a question in one line, and the board that they stand on."""
+
+from __future__ import annotations
+
+import pytest
+from django.contrib.auth.models import AbstractUser
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import Client
+from django.urls import reverse
+from pytest_django import DjangoAssertNumQueries
+
+from muster.core.brief import Brief
+from muster.records.actions import jobs, loads, notes, sessions
+from muster.records.models import Job, SourceRow
+from tests.formats.test_notes import HURRIED, IN_ORDER
+
+pytestmark = pytest.mark.django_db
+
+
+def test_notes_are_told_back_and_nothing_is_kept(client: Client, who: AbstractUser) -> None:
+    page = client.post(reverse("notes"), {"text": IN_ORDER, "do": "look"}).content.decode()
+    assert "garden gate motor" in page
+    assert "1 question left open" in page
+    assert not Job.objects.exists()
+
+
+def test_notes_make_a_job_with_its_tests_open_for_more(client: Client, who: AbstractUser) -> None:
+    answer = client.post(reverse("notes"), {"text": IN_ORDER, "do": "take"})
+    job = Job.objects.get()
+    assert answer.headers["Location"] == reverse("verdict", args=[job.pk])
+    (source,) = job.source_rows.all()
+    ladder, _ = source.session_rows.all()
+    assert (ladder.closed_at, ladder.entry_rows.count()) == (None, 5)
+
+
+def test_a_notes_file_is_dropped_and_told_back(client: Client, who: AbstractUser) -> None:
+    given = SimpleUploadedFile("phone.txt", HURRIED.encode())
+    page = client.post(reverse("notes"), {"notes": given, "do": "look", "text": ""}).content.decode()
+    assert "uncle&#x27;s place" in page
+    assert "6:05 pm no load 123v 61.8hz" in page, "the text stands in the box, to be put right"
+
+
+@pytest.mark.parametrize("given", [b"\xff\xfe\x00", b"x" * 500_001])
+def test_what_is_no_notes_is_one_clear_line(client: Client, who: AbstractUser, given: bytes) -> None:
+    answer = client.post(reverse("notes"), {"notes": SimpleUploadedFile("a.txt", given), "do": "look"})
+    assert answer.status_code == 422
+    assert "a.txt" in answer.content.decode()
+
+
+def test_a_question_is_answered_by_a_job_of_it(client: Client, who: AbstractUser) -> None:
+    line = "1kVA 24V inverter, 2x100Ah lead-acid: fridge 0.9A, lights 60W"
+    answer = client.post(reverse("ask"), {"question": line})
+    job = Job.objects.get()
+    assert answer.headers["Location"] == reverse("verdict", args=[job.pk])
+    assert client.get(reverse("brief", args=[job.pk])).status_code == 200
+
+
+def test_what_is_no_question_stays_in_its_box_with_what_would_be(client: Client, who: AbstractUser) -> None:
+    answer = client.post(reverse("ask"), {"question": "fridge 100w"})
+    assert answer.status_code == 422
+    page = answer.content.decode()
+    assert 'value="fridge 100w"' in page
+    assert "such as" in page
+
+
+def test_the_brief_keeps_the_notes_when_it_is_saved(client: Client, who: AbstractUser) -> None:
+    job = notes.take_notes(IN_ORDER, who)
+    page = client.get(reverse("brief", args=[job.pk])).content.decode()
+    assert "ask again about the pump" in page
+
+
+def test_a_job_goes_out_as_notes(client: Client, who: AbstractUser) -> None:
+    job = notes.take_notes(HURRIED, who)
+    answer = client.get(reverse("job-notes", args=[job.pk]))
+    assert "attachment" in answer.headers["Content-Disposition"]
+    again = notes.look_at_notes(answer.content.decode()).job
+    assert [load.name for load in again.loads] == ["fridge", "lights"]
+
+
+# the board
+
+
+def judged(source: SourceRow) -> SourceRow:
+    from django.utils import timezone
+
+    from muster.core.verdict import Status
+
+    source.judged = {
+        "status": Status.TIGHT.value,
+        "headline": "Tight: little to spare.",
+        "at": timezone.now().isoformat(),
+    }
+    source.save(update_fields=["judged"])
+    return source
+
+
+def test_the_board_says_the_verdict_as_it_was_kept(client: Client, source: SourceRow) -> None:
+    assert "not judged yet" in client.get(reverse("board")).content.decode()
+    judged(source)
+    page = client.get(reverse("board")).content.decode()
+    assert "Tight: little to spare." in page
+    assert "stale" not in page
+
+
+def test_a_verdict_is_stale_once_something_was_changed_or_logged(
+    client: Client, source: SourceRow, who: AbstractUser
+) -> None:
+    judged(source)
+    loads.add_line(source.job, "toaster 850w", who)
+    assert ">stale<" in client.get(reverse("board")).content.decode()
+
+
+def test_a_line_logged_makes_it_stale_too(client: Client, ladder: object, source: SourceRow, who: AbstractUser) -> None:
+    judged(source)
+    sessions.log_line(source.session_rows.get(), "1.2kw 118v", who)
+    assert ">stale<" in client.get(reverse("board")).content.decode()
+
+
+def test_the_board_finds_by_job_and_by_source(client: Client, source: SourceRow, who: AbstractUser) -> None:
+    other = jobs.create_job("Beacon barn", Brief(), who)
+    found = client.get(reverse("board"), {"find": "beacon"}).content.decode()
+    assert other.name in found
+    assert source.job.name not in found
+    assert source.job.name in client.get(reverse("board"), {"find": source.name}).content.decode()
+    assert "No job and no source is called" in client.get(reverse("board"), {"find": "zzz"}).content.decode()
+
+
+def test_a_page_of_the_board_asks_the_database_no_more_for_many_jobs_than_for_few(
+    client: Client, who: AbstractUser, django_assert_max_num_queries: DjangoAssertNumQueries
+) -> None:
+    Job.objects.bulk_create(Job(name=f"house {i}", brief={}, created_by=who) for i in range(60))
+    for job in Job.objects.all():
+        job.brief = {}
+    with django_assert_max_num_queries(20):
+        page = client.get(reverse("board")).content.decode()
+    assert page.count("board-main") == 20
+    assert "1 to 20 of 60" in page
