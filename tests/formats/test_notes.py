@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from datetime import UTC, datetime
+from pathlib import Path
 
 import pytest
 from hypothesis import given, settings
@@ -183,3 +185,17 @@ def test_a_question_in_one_line_is_a_source_and_its_loads(line: str, source: Sou
 def test_what_is_no_question_says_what_would_be(line: str) -> None:
     with pytest.raises(MusterError, match="such as"):
         read_question(line, SYSTEMS["single-230-50"])
+
+
+EXAMPLES = re.findall(
+    r"```notes\n(.*?)```", Path(__file__).parents[2].joinpath("docs/notes.md").read_text(encoding="utf-8"), re.S
+)
+
+
+@pytest.mark.parametrize(("text", "asked"), list(zip(EXAMPLES, (0, 0, 3), strict=True)))
+def test_the_examples_of_the_docs_are_read_whole(text: str, asked: int) -> None:
+    notes = read_notes(text, NOW)
+    assert len(notes.asked) == asked, notes.asked
+    assert not [line.text for line in notes.lines if line.kept and not line.asked]
+    (source,) = notes.job.sources
+    assert all(len(kept.session.entries) > 2 for kept in source.sessions)

@@ -4,9 +4,10 @@ from .headings import are_notes
 from .model import NotesFile, Section, ToldLine
 from .question import read_question
 from .reading import read_notes
-from .writing import load_line, source_line, write_notes
+from .writing import OPEN, load_line, source_line, write_notes
 
 __all__ = [
+    "OPEN",
     "NotesFile",
     "Section",
     "ToldLine",

@@ -50,6 +50,8 @@ TEST_HEAD = re.compile(
     rf"(?P<word>tests?)\s*\d*\s*(?::|-|–|,|$)\s*(?P<rest>.*)$|(?P<named>{PROTOCOL.pattern.replace('?P<', '?P<n_')})\s*(?::|-|–|,|$)\s*(?P<after>.*)$",
     re.I,
 )
+WORDY = 4
+"""A line of so many words without a figure is a remark, and no load."""
 ARTICLE = re.compile(r"^(?:an?|the|my|our|one)\s+", re.I)
 UNDERLINE = re.compile(r"[-=_*~]{3,}$")
 BULLET = re.compile(r"^(?:[-*•]\s+|\d{1,2}[.)]\s+(?=[a-z]))", re.I)
@@ -196,6 +198,8 @@ def _guess(draft: Draft, section: Section | None, number: int, line: str) -> Non
         if not draft.name and "," in line and not re.search(r"\d", line.split(",")[0]):
             draft.name, _, line = line.partition(",")
         draft.home.append((number, line.strip()))
+    elif not re.search(r"\d", line) and len(line.split()) >= WORDY:
+        draft.home.append((number, line))
     else:
         draft.loads += [(number, part, False) for part in listed(line)]
 

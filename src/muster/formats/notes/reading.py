@@ -12,7 +12,7 @@ from muster.core.brief import Brief, Home
 from muster.core.brief_words import read_brief
 from muster.core.errors import MusterError
 from muster.core.kit import Kit
-from muster.core.loads import Load, Tier
+from muster.core.loads import Load
 from muster.core.loads.line_parser import parse_load_line
 from muster.core.plan import steps_of
 from muster.core.quantities import THIN
@@ -78,11 +78,14 @@ def _brief(draft: Draft, text: str, told: list[ToldLine]) -> tuple[Brief, list[s
             told.append(ToldLine(number, line, Section.HOME, asked=f"{error}", kept=True))
             kept.append(left)
             continue
-        said_system = said_system or after.system != brief.system or bool(re.search(r"\d{3} ?v|split", line, re.I))
+        says_system = after.system != brief.system or bool(re.search(r"\d{3} ?v|split", line, re.I))
+        said_system = said_system or says_system
         if left:
             kept.append(left)
         said = (
-            (f"note: {left}",) if left == line else (*_brief_told(brief, after), *((f"note: {left}",) if left else ()))
+            (f"note: {left}",)
+            if left == line
+            else (*_brief_told(brief, after, says_system=says_system), *((f"note: {left}",) if left else ()))
         )
         brief = after
         told.append(ToldLine(number, line, Section.HOME, said, kept=left == line))
@@ -99,9 +102,9 @@ def _brief(draft: Draft, text: str, told: list[ToldLine]) -> tuple[Brief, list[s
     return brief, kept
 
 
-def _brief_told(before: Brief, after: Brief) -> tuple[str, ...]:
+def _brief_told(before: Brief, after: Brief, *, says_system: bool) -> tuple[str, ...]:
     said = []
-    if after.system != before.system:
+    if after.system != before.system or says_system:
         said.append(after.system.label)
     pairs = (
         ("outage_h", "outage {:g} h"),
@@ -148,7 +151,7 @@ def read_loads(
     for number, line, test in said:
         key = str(len(loads) + 1)
         try:
-            entry = parse_load_line(line, key, system.v_nominal)
+            entry = parse_load_line(f"{line} test" if test else line, key, system.v_nominal)
         except MusterError as error:
             kept.append(line)
             told.append(
@@ -157,7 +160,7 @@ def read_loads(
                 )
             )
             continue
-        load = replace(entry.load, tier=Tier.TEST) if test else entry.load
+        load = entry.load
         same = sum(other.name.lower() == load.name.lower() for other in loads)
         if same:
             load = replace(load, name=f"{load.name} {same + 1}")
@@ -173,7 +176,9 @@ def _source(draft: DraftSource, home: Home, now: datetime, told: list[ToldLine])
         return _unsaid(draft, home, now, told)
     first = draft.said[0][0] if draft.said else draft.number
     try:
-        plate = read_nameplate(words, draft.name)
+        head = words.split(",")[0].strip()
+        name = draft.name or ("" if re.search(r"\d", head) or "," not in words else head)
+        plate = read_nameplate(words, name)
         source, asked = plate.source, ", ".join(plate.asked)
         question = f"not said: {asked}" if asked else ""
         told.append(

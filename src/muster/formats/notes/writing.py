@@ -52,6 +52,8 @@ CLAIM_WORDS = {
     "battery_v": "{:.12g} V",
 }
 """How the nameplate line says each claim."""
+OPEN = "open: "
+"""What a question that notes left open begins with among the notes of a brief; it is of the notes, and not of the home."""
 CHEMISTRY_WORDS = {"lfp": "LFP", "nmc": "NMC", "lead": "lead-acid"}
 
 
@@ -63,7 +65,8 @@ def write_notes(job: JobFile) -> str:
     job
         Recorded logs, captures, photos, plans and seals are not in notes; nor are entries that were undone.
     """
-    lines = [f"Home: {job.name}", _brief(job.brief), *filter(None, job.brief.notes.splitlines())]
+    kept = [line for line in job.brief.notes.splitlines() if line and not line.startswith(OPEN)]
+    lines = [f"Home: {job.name}", _brief(job.brief), *kept]
     for heading, loads in (
         ("Loads", [load for load in job.loads if load.tier is not Tier.TEST]),
         ("Test loads", [load for load in job.loads if load.tier is Tier.TEST]),
