@@ -10,6 +10,7 @@ from django.urls import reverse
 from pytest_django import DjangoAssertNumQueries
 
 from muster.core.brief import Brief
+from muster.records import bridge
 from muster.records.actions import jobs, loads, notes, sessions
 from muster.records.models import Job, SourceRow
 from tests.formats.test_notes import HURRIED, IN_ORDER
@@ -133,5 +134,53 @@ def test_a_page_of_the_board_asks_the_database_no_more_for_many_jobs_than_for_fe
         job.brief = {}
     with django_assert_max_num_queries(20):
         page = client.get(reverse("board")).content.decode()
-    assert page.count("board-main") == 20
-    assert "1 to 20 of 60" in page
+    assert page.count("board-main") == 12
+    assert "1 to 12 of 60" in page
+
+
+# the source
+
+
+LINE = "battery station 2kWh 1800W surge 3600W 5s LFP pv 2x 12-60V 20A charge 1.2kW 25kg 1,300"
+
+
+def test_a_nameplate_is_told_back_while_it_is_typed(client: Client, job: Job) -> None:
+    page = client.get(reverse("source-read", args=[job.pk]), {"line": LINE}).content.decode()
+    assert "2 inputs for panels 12 to 60 V 20 A" in page
+    assert not job.source_rows.exists()
+    assert "names no kind" in client.get(reverse("source-read", args=[job.pk]), {"line": "apples"}).content.decode()
+
+
+def test_a_source_is_added_by_one_line_and_kept_whole_by_its_form(client: Client, job: Job) -> None:
+    client.post(reverse("source-line", args=[job.pk]), {"line": f"{LINE}, codes: E3 battery cold"})
+    row = job.source_rows.get()
+    was = bridge.source_of(row)
+    url = reverse("source-edit", args=[job.pk, row.pk])
+    form = client.get(url).context["form"]
+    filled = {name: "" if (value := form[name].value()) in (None, False) else value for name in form.fields}
+    assert client.post(url, filled).status_code == 302
+    assert bridge.source_of(SourceRow.objects.get(pk=row.pk)) == was
+
+
+def test_a_line_that_names_no_source_stays_with_what_would_be_right(client: Client, job: Job) -> None:
+    answer = client.post(reverse("source-line", args=[job.pk]), {"line": "apples"})
+    assert answer.status_code == 422
+    assert 'value="apples"' in answer.content.decode()
+
+
+def test_only_the_sections_that_fit_the_kind_are_asked_and_the_rest_is_folded(client: Client, job: Job) -> None:
+    form = client.get(reverse("source-new", args=[job.pk]), {"kind": "open_frame"}).context["form"]
+    shown = {title: open_ for title, _, open_ in form.sections()}
+    assert shown["Nameplate"]
+    assert "Battery side" not in shown
+    assert not shown["What it costs to own"]
+
+
+@pytest.mark.parametrize(("field", "words"), [("codes", "F7"), ("ports", "some sun")])
+def test_a_line_of_a_box_that_is_not_understood_says_what_would_be(
+    client: Client, job: Job, field: str, words: str
+) -> None:
+    url = reverse("source-new", args=[job.pk]) + "?kind=station"
+    answer = client.post(url, {"name": "it", "cont_w": "600", "wave": "sine", field: words})
+    assert answer.status_code == 422
+    assert "such as" in answer.content.decode()

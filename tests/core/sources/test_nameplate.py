@@ -91,6 +91,19 @@ def test_what_nobody_said_is_asked_and_no_refusal() -> None:
 
 
 @pytest.mark.parametrize(
+    ("line", "ports"),
+    [
+        ("station 1 kWh 600 W pv 12-60 V 20 A", (PvPort(12, 60, 20),)),
+        ("hybrid 5 kW pv 2x 120-450V 16A 4kW", (PvPort(120, 450, 16, 4000),) * 2),
+        ("station 3 kWh 2 kW two PV inputs 12 to 60 V, 20 A each", (PvPort(12, 60, 20),) * 2),
+        ("station 1 kWh 600 W solar 200 W", (PvPort(most_w=200),)),
+    ],
+)
+def test_the_inputs_for_panels(line: str, ports: tuple[PvPort, ...]) -> None:
+    assert read_nameplate(line).source.claims.pv_ports == ports
+
+
+@pytest.mark.parametrize(
     ("words", "kind"),
     [
         ("inverter generator 2 kW", SourceKind.INVERTER_SET),

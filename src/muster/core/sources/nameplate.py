@@ -148,7 +148,7 @@ PHRASES: tuple[tuple[str, Put], ...] = (
     (rf"{WATTS} (?:surge|peak|starting|max(?:imum)?)\b{SECONDS}", _surge),
     (rf"{WATTS} (?:for )?{N} ?s(?:ec(?:onds?)?)?\b", _surge),
     (r"(?P<count>\d|two|three|four) ?x? ?(?:pv|solar|panel|mppt) (?:inputs?|ports?):? (?P<low>\d+(?:[.,]\d+)?) ?v? ?(?:-|–|to) ?(?P<high>\d+(?:[.,]\d+)?) ?v\b(?:,? ?(?P<a>\d+(?:[.,]\d+)?) ?a\b(?: each)?)?(?:,? ?(?P<w>\d+(?:[.,]\d+)?) ?(?P<wk>k?)w\b(?: each)?)?", _panels),
-    (r"(?:pv|solar|panels?|mppt)(?: inputs?| ports?)?:? (?:(?P<count>\d|two|three|four) ?x? ?(?:inputs? ?|ports? ?)?(?:of )?)?(?P<low>\d+(?:[.,]\d+)?) ?v? ?(?:-|–|to) ?(?P<high>\d+(?:[.,]\d+)?) ?v\b(?:,? ?(?P<a>\d+(?:[.,]\d+)?) ?a\b(?: each)?)?(?:,? ?(?P<w>\d+(?:[.,]\d+)?) ?(?P<wk>k?)w\b(?: each)?)?", _panels),
+    (r"(?:pv|solar|panels?|mppt)(?: inputs?| ports?)?:? (?:(?P<count>\d|two|three|four) ?(?:x ?|inputs? ?|ports? ?|of )+)?(?P<low>\d+(?:[.,]\d+)?) ?v? ?(?:-|–|to) ?(?P<high>\d+(?:[.,]\d+)?) ?v\b(?:,? ?(?P<a>\d+(?:[.,]\d+)?) ?a\b(?: each)?)?(?:,? ?(?P<w>\d+(?:[.,]\d+)?) ?(?P<wk>k?)w\b(?: each)?)?", _panels),
     (r"(?:pv|solar|panels?|mppt)(?: inputs?| ports?)?:?(?P<count>)(?P<low>)(?P<high>)(?P<a>) (?:up to )?(?P<w>\d+(?:[.,]\d+)?) ?(?P<wk>k?)w\b", _panels),
     (rf"(?:charg(?:es?|ing|er)|recharges?)(?: at| from the mains| input)* {WATTS}", _claim_w("charge_w")),
     (rf"(?:charg(?:es?|ing|ed)|recharges?|full)(?: in| time)+ {N} ?h(?:ours?|rs?)?\b", _claim("charge_h")),
@@ -434,3 +434,54 @@ def _wires_told(wires: Wires) -> list[str]:
     if wires.inlet_a:
         said.append(f"inlet {wires.inlet_a:g} A")
     return said
+
+
+def ports_of(line: str) -> PvPort:
+    """An input for panels in words: ``12-60 V 20 A 400 W``.
+
+    Raises
+    ------
+    MusterError
+        If nothing of it is understood.
+    """
+    ports: tuple[PvPort, ...] = _take(f"pv {line}")[1].claims.get("pv_ports", ())
+    if not ports:
+        raise MusterError(f"“{line}”", where="ports", want="such as 12-60 V 20 A 400 W")
+    return ports[0]
+
+
+def port_words(port: PvPort) -> str:
+    """An input for panels as ``ports_of`` reads it."""
+    window = f"{port.low_v:.12g}-{port.high_v:.12g} V" if port.low_v and port.high_v else ""
+    amps = f"{port.most_a:.12g} A" if port.most_a else ""
+    watts = f"{port.most_w:.12g} W" if port.most_w else ""
+    return " ".join(part for part in (window, amps, watts) if part)
+
+
+def ratings_of(line: str) -> FuelRating:
+    """A rating on a fuel in words: ``propane 6750 W``.
+
+    Raises
+    ------
+    MusterError
+        If it names no fuel, or no watts.
+    """
+    fuel = re.search(rf"\b({FUEL})\b", line, re.I)
+    watts = re.search(WATTS, line, re.I)
+    if fuel is None or watts is None:
+        raise MusterError(f"“{line}”", where="ratings", want="such as propane 6750 W")
+    return FuelRating(FUELS[fuel[1].lower()], _w(watts))
+
+
+def codes_of(line: str) -> FaultCode:
+    """A code of a booklet in words: ``F7 leg over its rating``.
+
+    Raises
+    ------
+    MusterError
+        If no meaning follows the code.
+    """
+    code, _, meaning = line.replace(":", " ").replace("=", " ").partition(" ")
+    if not meaning.strip():
+        raise MusterError(f"“{line}”", where="codes", want="the code and its meaning, such as F7 leg over its rating")
+    return FaultCode(code.upper(), meaning.strip())

@@ -18,7 +18,7 @@ from muster.records.models import Job, LoadRow, SafetyCheckRow, SessionRow, Sour
 from muster.web.ui.frame import question_of
 from muster.web.ui.stages import JobProgress, RailMark, rail_of
 
-ON_A_PAGE = 20
+ON_A_PAGE = 12
 """Jobs on a page of the board."""
 
 

@@ -2,19 +2,32 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
-from typing import Any
+from typing import Any, TypeVar
 
 from django import forms
 
 from muster.core.errors import MusterError
 from muster.core.loads import Wave
 from muster.core.shelf import ShelfSource
-from muster.core.sources import FUEL_LOSS_PCT, Claims, Owning, PairSchool, Share, Source, SourceKind, Unit, Wires
+from muster.core.sources import (
+    FUEL_LOSS_PCT,
+    Chemistry,
+    Claims,
+    Owning,
+    PairSchool,
+    Share,
+    Source,
+    SourceKind,
+    Unit,
+    Wires,
+)
+from muster.core.sources.nameplate import codes_of, port_words, ports_of, ratings_of
 from muster.core.trade.leads import AMPACITY, Laid
 from muster.web.ui.forms import CoreForm, number_field
 
-ENGINE_ONLY = ("fuel", "tank_l", "stored_fuel_l", "half_load_lph", "full_load_lph")
+ENGINE_ONLY = ("fuel", "ratings", "tank_l", "stored_fuel_l", "half_load_lph", "full_load_lph", "service_h")
 BATTERY_ONLY = (
     "battery_wh",
     "usable_pct",
@@ -25,11 +38,20 @@ BATTERY_ONLY = (
     "battery_low_v",
     "conversion_pct",
     "charge_w",
+    "charge_h",
+    "chemistry",
+    "battery_v",
+    "battery_ah",
+    "battery_surge_a",
+    "battery_surge_s",
+    "ports",
     "dc_fuse_a",
     "dc_lead",
     "dc_lead_m",
     "dc_leads",
 )
+CHOSEN = ("wave", "fuel", "school")
+"""Fields that always hold something: a choice says nothing of whether its section was filled in."""
 HYBRID_ONLY = ("battery_only_w",)
 NOT_IN_A_STATION = ("dc_fuse_a", "dc_lead", "dc_lead_m", "dc_leads")
 LEADS = [
@@ -40,6 +62,49 @@ LEADS = [
         for size in AMPACITY[laid]
     ),
 ]
+CHEMISTRIES = [("", "not said"), *((chemistry.value, chemistry.label) for chemistry in Chemistry)]
+SECTIONS: tuple[tuple[str, tuple[str, ...]], ...] = (
+    (
+        "Nameplate",
+        (
+            "name",
+            "cont_w",
+            "surge_w",
+            "surge_s",
+            "per_leg_w",
+            "breaker_a",
+            "wave",
+            "thd_pct",
+            "noise_dba_7m",
+            "planned",
+        ),
+    ),
+    (
+        "Battery side",
+        (
+            *(
+                "battery_wh",
+                "chemistry",
+                "battery_v",
+                "battery_ah",
+                "usable_pct",
+                "battery_only_w",
+                "idle_w",
+                "conversion_pct",
+            ),
+            *("battery_a", "battery_surge_a", "battery_surge_s", "battery_low_v", "charge_w", "charge_h", "ports"),
+            *("dc_fuse_a", "dc_lead", "dc_lead_m", "dc_leads"),
+        ),
+    ),
+    ("Fuel", ("fuel", "ratings", "tank_l", "stored_fuel_l", "half_load_lph", "full_load_lph")),
+    ("Connection", ("inlet_a", "lead", "lead_m", "transfer_ms")),
+    ("What it costs to own", ("price", "weight_kg", "size", "warranty_years", "service_h", "codes")),
+    (
+        "Two in parallel",
+        ("unit_a", "unit_a_w", "unit_a_surge_w", "unit_b", "unit_b_w", "unit_b_surge_w", "school", "shares"),
+    ),
+)
+"""The form in its sections; what does not fit the kind is left out."""
 WAVES = [(wave.value, wave.value) for wave in Wave]
 
 
@@ -69,6 +134,35 @@ class SourceForm(CoreForm):
     battery_low_v = number_field("Lowest battery volts", "V", help_text="amps are highest there")
     conversion_pct = number_field("Conversion at the rating", "%")
     charge_w = number_field("Charges from the mains at", "W")
+    charge_h = number_field("Full in, as claimed", "h")
+    chemistry = forms.ChoiceField(label="Chemistry", choices=CHEMISTRIES, required=False)
+    battery_v = number_field("Battery volts", "V")
+    battery_ah = number_field("Battery", "Ah")
+    battery_surge_a = number_field("It carries for a moment", "A", help_text="the battery's own protection")
+    battery_surge_s = number_field("for", "s")
+    ports = forms.CharField(
+        label="Inputs for panels, one a line",
+        required=False,
+        widget=forms.Textarea(attrs={"rows": 2}),
+        help_text="Such as: 12-60 V 20 A 400 W.",
+    )
+    ratings = forms.CharField(
+        label="Rated on each fuel, one a line",
+        required=False,
+        widget=forms.Textarea(attrs={"rows": 2}),
+        help_text="Such as: propane 6750 W. None of it is derated for its fuel.",
+    )
+    price = number_field("Price", "", help_text="In your own money.")
+    weight_kg = number_field("Weight", "kg")
+    size = forms.CharField(label="Size", required=False, max_length=60, help_text="Such as: 60 x 45 x 50 cm.")
+    warranty_years = number_field("Warranty", "years")
+    service_h = number_field("Oil or service every", "h")
+    codes = forms.CharField(
+        label="Codes of its booklet, one a line",
+        required=False,
+        widget=forms.Textarea(attrs={"rows": 3}),
+        help_text="Such as: F7 leg over its rating.",
+    )
     inlet_a = number_field("Inlet or socket", "A")
     lead = forms.ChoiceField(label="Lead to the home", choices=LEADS, required=False)
     lead_m = number_field("its length", "m")
@@ -109,6 +203,18 @@ class SourceForm(CoreForm):
         for name in dropped:
             self.fields.pop(name, None)
 
+    def sections(self) -> list[tuple[str, list[forms.BoundField], bool]]:
+        """The fields by section, and whether each is unfolded: the first is, and any with something in it."""
+        shown = []
+        for title, names in SECTIONS:
+            fields = [self[name] for name in names if name in self.fields]
+            filled = any(
+                field.errors or field.value() not in (None, "", False) for field in fields if field.name not in CHOSEN
+            )
+            if fields:
+                shown.append((title, fields, filled or not shown))
+        return shown
+
     def source(self) -> Source | None:
         """The source, or None with the errors set beside their fields."""
         return self.build(self._source)
@@ -118,6 +224,12 @@ class SourceForm(CoreForm):
         units, shares = self._units(data), _shares(data["shares"])
         claims = {name: data[name] for name in Claims.__dataclass_fields__ if name in data}
         claims["wave"] = Wave(data["wave"])
+        if "chemistry" in data:
+            claims["chemistry"] = Chemistry(data["chemistry"]) if data["chemistry"] else None
+        if "ports" in data:
+            claims["pv_ports"] = _listed(data["ports"], "ports", ports_of)
+        if "ratings" in data:
+            claims["on_fuels"] = _listed(data["ratings"], "ratings", ratings_of)
         wires = {name: data[name] for name in Wires.__dataclass_fields__ if name in data}
         if "dc_leads" in wires:
             wires["dc_leads"] = wires["dc_leads"] or 1
@@ -134,7 +246,14 @@ class SourceForm(CoreForm):
             school=school,
             shares=shares,
             layout=self.was.layout if self.was else None,
-            owning=self.was.owning if self.was else Owning(),
+            owning=Owning(
+                price=data["price"],
+                weight_kg=data["weight_kg"],
+                size=data["size"].strip(),
+                warranty_years=data["warranty_years"],
+                service_h=data.get("service_h"),
+                codes=_listed(data["codes"], "codes", codes_of),
+            ),
         )
 
     def _units(self, data: dict[str, Any]) -> tuple[Unit, ...]:
@@ -149,6 +268,17 @@ class SourceForm(CoreForm):
             Unit(data[f"unit_{u}"].strip() or f"unit {u.upper()}", data[f"unit_{u}_w"], data[f"unit_{u}_surge_w"])
             for u in "ab"
         )
+
+
+T = TypeVar("T")
+
+
+def _listed(text: str, where: str, read: Callable[[str], T]) -> tuple[T, ...]:
+    """What each line of a box says."""
+    try:
+        return tuple(read(line.strip()) for line in text.splitlines() if line.strip())
+    except MusterError as error:
+        raise MusterError(error.what, where=where, want=error.want) from None
 
 
 def _shares(text: str) -> tuple[Share, ...]:
@@ -176,6 +306,11 @@ def initial_of(source: Source) -> dict[str, Any]:
         **wires,
         **units,
         "planned": source.planned,
+        "chemistry": claims.chemistry.value if claims.chemistry else "",
+        "ports": "\n".join(port_words(port) for port in claims.pv_ports),
+        "ratings": "\n".join(f"{rating.fuel} {rating.cont_w:.12g} W" for rating in claims.on_fuels),
+        **{f: getattr(source.owning, f) for f in Owning.__dataclass_fields__},
+        "codes": "\n".join(f"{code.code} {code.meaning}" for code in source.owning.codes),
         "school": source.school.value,
         "shares": "\n".join(f"{s.total_a:g} {s.one_a:g} {s.other_a:g}" for s in source.shares),
     }

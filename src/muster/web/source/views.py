@@ -4,15 +4,18 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, redirect
+from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from muster.core.brief import Brief
+from muster.core.errors import MusterError
 from muster.core.shelf import SOURCE_BY_SLUG, SOURCE_SHELF
 from muster.core.sources import Derating, Source, SourceKind, derate
 from muster.core.sources.limits import Limit, binding_words, limits_of
+from muster.core.sources.nameplate import read_nameplate
 from muster.core.sources.pairs import BySchool, by_schools, chosen
 from muster.core.verdict import Verdict
 from muster.records import bridge
@@ -69,7 +72,10 @@ def _card(row: SourceRow, brief: Brief, waiting: Waiting, *, judged: bool) -> So
 
 def sources(request: HttpRequest, job_id: int) -> HttpResponse:
     """Each source with its derated limits and the verdict on paper."""
-    job = get_job(job_id)
+    return _sources(request, get_job(job_id))
+
+
+def _sources(request: HttpRequest, job: Job, line: str = "", line_error: str = "") -> HttpResponse:
     brief = bridge.brief_of(job)
     judged = job.load_rows.filter(removed_at=None).exists()
     waiting = Waiting()
@@ -80,8 +86,10 @@ def sources(request: HttpRequest, job_id: int) -> HttpResponse:
         "shelf": SOURCE_SHELF,
         "archived": list(job.source_rows.exclude(archived_at=None)),
         "has_loads": judged,
+        "line": line,
+        "line_error": line_error,
     }
-    return stage_page(request, job, "source", "source/sources.html", context)
+    return stage_page(request, job, "source", "source/sources.html", context, 422 if line_error else 200)
 
 
 def new(request: HttpRequest, job_id: int) -> HttpResponse:
@@ -101,6 +109,36 @@ def new(request: HttpRequest, job_id: int) -> HttpResponse:
             return redirect("source", job.pk)
     context = {"form": form, "kind": kind, "title": "New source", "entry": entry}
     return stage_page(request, job, "source", "source/edit.html", context, 422 if form.errors else 200)
+
+
+def read(request: HttpRequest, job_id: int) -> HttpResponse:
+    """A line about a source told back while it is typed; nothing is kept."""
+    get_job(job_id)
+    line, told, error = request.GET.get("line", ""), None, ""
+    if line.strip():
+        try:
+            told = read_nameplate(line[:MOST_LINE])
+        except MusterError as wrong:
+            error = str(wrong)
+    return render(request, "source/read.html", {"told": told, "error": error})
+
+
+@require_POST
+def add_line(request: HttpRequest, job_id: int) -> HttpResponse:
+    """Add a source by one line."""
+    job = get_job(job_id)
+    line = request.POST.get("line", "")
+    try:
+        plate = read_nameplate(line[:MOST_LINE])
+        row = actions.add_source(job, plate.source, request.user)
+    except MusterError as wrong:
+        return _sources(request, job, line=line, line_error=str(wrong))
+    asked = f" Not said: {', '.join(plate.asked)}." if plate.asked else ""
+    messages.info(request, f"{row.name}: {', '.join(plate.told)}.{asked}")
+    return redirect("source", job.pk)
+
+
+MOST_LINE = 1000
 
 
 def _row(job: Job, source_id: int) -> SourceRow:
