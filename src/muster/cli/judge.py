@@ -124,12 +124,11 @@ def _judged(args: argparse.Namespace, package: JobPackage, demand_of: Simulate) 
 def _ready(args: argparse.Namespace) -> int:
     """Compile the kernel, and work out what the demo homes ask: they are judged at once then."""
     from ..core.outage.simulate import warm
-    from ..demo import files
-    from ..formats.jobzip import read_package
+    from ..demo import files, package
 
     warm()
     for path in files():
-        job = read_package(path.read_bytes()).job
+        job = package(path).job
         with _demand_of(job, "must", None, None) as demand_of:
             del demand_of
     return DONE

@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
 from importlib import resources
 from importlib.resources.abc import Traversable
+
+from muster.formats.jobzip import JobPackage, read_package
+from muster.formats.notes import read_notes, with_questions
 
 
 def files() -> list[Traversable]:
@@ -13,3 +17,11 @@ def files() -> list[Traversable]:
         (path for path in traversables if path.name.endswith((".muster.json", ".muster.zip", ".txt"))),
         key=lambda path: path.name,
     )
+
+
+def package(path: Traversable) -> JobPackage:
+    """The job of a file: a job file, or notes with what was asked about them."""
+    if not path.name.endswith(".txt"):
+        return read_package(path.read_bytes())
+    notes = read_notes(path.read_text(encoding="utf-8"), datetime.now(UTC))
+    return JobPackage(with_questions(notes))

@@ -255,7 +255,7 @@ def test_the_character_says_how_well_it_predicted_what_was_tried() -> None:
 
 
 def test_letting_go_below_what_was_held_is_said_by_both() -> None:
-    held = dated([(0.0, "+1 +2"), (10.0, "233v 2900w"), (700.0, "-1 -2")])
+    held = dated([(0.0, "+1 +2"), (10.0, "233v 2900w"), (690.0, "2900w"), (700.0, "-1 -2")])
     tripped = dated([(0.0, "+1 +2"), (10.0, "233v 2500w"), (60.0, "!trip breaker")], at="2026-10-02")
     by_key = character_of(SET, SINGLE, Site(), [held, tripped]).by_key
     assert "another time" in by_key["held_w"].apart

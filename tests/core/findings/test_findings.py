@@ -67,15 +67,35 @@ def test_a_start_that_stalled_does_not() -> None:
 # Holds and trips
 
 
-def test_a_hold_counts_from_the_first_power_reading() -> None:
+def test_a_hold_counts_from_the_first_power_reading_to_the_last() -> None:
     held = found([(0, "+1"), (30, "2000w"), (700, "2010w"), (760, "-1")], ALL).holds
-    assert [(h.w, h.held_s, h.counts) for h in held] == [(2010, 730, True)]
+    assert [(h.w, h.held_s, h.counts) for h in held] == [(2010, 670, True)]
     assert held[0].finding.value.grade is Grade.B
     assert held[0].finding.value.bound is Bound.AT_LEAST
 
 
 def test_a_short_hold_does_not_count() -> None:
-    assert not found([(0, "+1"), (30, "2000w"), (300, "-1")], ALL).holds[0].counts
+    assert not found([(0, "+1"), (30, "2000w"), (290, "2000w"), (300, "-1")], ALL).holds[0].counts
+
+
+@pytest.mark.parametrize("after", ["-1", "note: all quiet", "231v", "64db@7m", "plug warm"])
+def test_a_switch_a_note_or_a_reading_of_something_else_prolongs_nothing(after: str) -> None:
+    assert found([(0, "+1"), (30, "2000w"), (3600, after)], ALL).holds == ()
+
+
+@pytest.mark.parametrize(
+    ("lines", "held_s"),
+    [
+        (((30, "2000w"), (900, "held fine")), 870),
+        (((30, "2000w, 12 min"), (900, "-1")), 720),
+        (((30, "2000w"), (40, "!hold"), (940, "-1")), 910),
+        (((30, "2000w"), (90, "!trip")), 60),
+    ],
+)
+def test_the_word_that_it_stood_a_length_the_hold_clock_and_a_trip_do(
+    lines: tuple[tuple[float, str], ...], held_s: float
+) -> None:
+    assert found([(0, "+1"), *lines], ALL).holds[0].held_s == held_s
 
 
 def test_where_it_let_go_and_after_how_long() -> None:
@@ -226,7 +246,7 @@ def test_without_a_background_the_level_is_at_most_that() -> None:
 
 
 def test_a_stretch_of_seconds_is_kept_but_not_worth_a_sentence() -> None:
-    result = found([(0, "+1"), (2, "2000w"), (6, "-1")], ALL)
+    result = found([(0, "+1"), (2, "2000w"), (6, "2000w"), (7, "-1")], ALL)
     assert [h.held_s for h in result.holds] == [4]
     assert result.findings == ()
 

@@ -93,7 +93,7 @@ def test_a_pause_of_any_length_takes_nothing_from_what_is_projected(before_h: fl
 def test_nothing_is_held_across_a_pause() -> None:
     session = run(
         (0, (Switch("1", on=True), Reading("w", 900, Place.LEG1))),
-        (1, (Event("pause"),)),
+        (1, (Reading("w", 900, Place.LEG1), Event("pause"))),
         (5, (Event("resume"),)),
         (6, (Reading("w", 900, Place.LEG1),)),
     )

@@ -107,7 +107,7 @@ def test_each_leg_is_judged_alone_while_the_total_is_fine() -> None:
 
 
 def test_a_hold_says_what_endurance_still_wants() -> None:
-    seen = found([(0, "+1"), (5, "1000w"), (1000, "-1")], (HEATER,), SINGLE)
+    seen = found([(0, "+1"), (5, "1000w"), (990, "1000w"), (1000, "-1")], (HEATER,), SINGLE)
     row = line("endurance", (HEATER,), set_of(2000), BRIEF, seen)
     assert row.status is Status.NOT_PROVEN
     assert row.settle_by == "endurance"

@@ -64,6 +64,10 @@ class Segment:
     """Whether it ended because the energy did, or the DC side reached its cut-off: that says nothing of the load."""
     said_s: float | None = None
     """How long it was said to stand until its trip."""
+    stood_s: float | None = None
+    """When it was last said to stand still, beside its own readings: by the word, or by the hold clock's end."""
+    held_for_s: float = 0.0
+    """The longest that it was said to have been held."""
 
     def last(self, quantity: str, place: Place, stat: Stat = Stat.STEADY) -> Reading | None:
         """The last reading of a quantity at a place, None if there is none."""
@@ -99,13 +103,26 @@ class Segment:
         power = {"w", "a"}
         return next((t for _, t, r in self.readings if r.quantity in power and r.stat is Stat.STEADY), None)
 
+    def last_w_s(self) -> float | None:
+        """When power was last read in this stretch."""
+        power = {"w", "a"}
+        return next((t for _, t, r in reversed(self.readings) if r.quantity in power and r.stat is Stat.STEADY), None)
+
     def held_s(self) -> float:
-        """Seconds this load is known to have been held: from the first power reading, or the hold clock."""
+        """Seconds this load is surely known to have been held.
+
+        From its first power reading, or the hold clock, to its last power reading, to the word that it stood, to the
+        end of the hold clock, or to its trip: a note, or a reading of something else, prolongs nothing (physics §11).
+        """
         if self.said_s is not None:
             return self.said_s
         first = self.first_w_s()
         starts = [t for t in (first, self.hold_from_s) if t is not None]
-        return max(0.0, self.t1_s - min(starts)) if starts else 0.0
+        if not starts:
+            return 0.0
+        whole = self.ended_by is EndedBy.TRIP or self.hold_from_s is not None
+        ends = [t for t in (self.last_w_s(), self.stood_s, self.t1_s if whole else None) if t is not None]
+        return max(0.0, self.held_for_s, max(ends) - min(starts)) if ends else self.held_for_s
 
 
 @dataclass(frozen=True)
@@ -291,6 +308,11 @@ class _Replay:
                 self.tripped = False
 
     def _mark(self, entry: Entry, events: dict[str, Event]) -> None:
+        if EventName.HELD in events and not any(isinstance(item, Start) for item in entry.items):
+            self.now.stood_s = entry.t_s
+        lengths = [item.for_s for item in entry.items if isinstance(item, Length) and item.of is LengthOf.HELD]
+        if lengths and any(isinstance(item, Reading) and item.quantity in ("w", "a") for item in entry.items):
+            self.now.held_for_s = max(self.now.held_for_s, *lengths)
         if EventName.HOLD in events:
             self.hold_from_s = self.now.hold_from_s = entry.t_s
         if LIVE_AGAIN & set(events):

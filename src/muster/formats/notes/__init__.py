@@ -1,10 +1,10 @@
 """Notes: a whole piece of work as a person types it, in and out (docs/notes.md)."""
 
 from .headings import are_notes
-from .model import NotesFile, Section, ToldLine
+from .model import OPEN, NotesFile, Section, ToldLine, with_questions
 from .question import read_question
 from .reading import read_notes
-from .writing import OPEN, load_line, source_line, write_notes
+from .writing import load_line, source_line, write_notes
 
 __all__ = [
     "OPEN",
@@ -16,5 +16,6 @@ __all__ = [
     "read_notes",
     "read_question",
     "source_line",
+    "with_questions",
     "write_notes",
 ]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from ..jobfile import JobFile
@@ -40,3 +40,14 @@ class NotesFile:
     def asked(self) -> tuple[ToldLine, ...]:
         """The lines that leave a question."""
         return tuple(line for line in self.lines if line.asked)
+
+
+OPEN = "open: "
+"""What a question that notes left open begins with among the notes of a brief; it is of the notes, and not of the home."""
+
+
+def with_questions(notes: NotesFile) -> JobFile:
+    """The job of notes, with what was asked about kept among the notes of its brief."""
+    asked = [f"{OPEN}{line.text}: {line.asked}" if line.text else f"{OPEN}{line.asked}" for line in notes.asked]
+    brief = notes.job.brief
+    return replace(notes.job, brief=replace(brief, notes="\n".join(filter(None, [brief.notes, *asked]))))

@@ -22,6 +22,7 @@ from muster.core.sessions.writing_up import Circumstances, read_in_context
 from muster.core.sources import Claims, Source, SourceKind, Wires
 
 from ..jobfile import JobFile, SessionRecord, SourceRecord
+from .model import OPEN
 from .reading import circumstances
 
 KIND_WORDS = {
@@ -52,8 +53,6 @@ CLAIM_WORDS = {
     "battery_v": "{:.12g} V",
 }
 """How the nameplate line says each claim."""
-OPEN = "open: "
-"""What a question that notes left open begins with among the notes of a brief; it is of the notes, and not of the home."""
 CHEMISTRY_WORDS = {"lfp": "LFP", "nmc": "NMC", "lead": "lead-acid"}
 
 

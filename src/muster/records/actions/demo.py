@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from importlib.resources.abc import Traversable
 
 from django.contrib.auth.models import AbstractUser
 from django.db import transaction
 
-from muster.demo import files
+from muster.demo import files, package
 from muster.formats.codec import dump
-from muster.formats.jobzip import JobPackage, read_package
 from muster.instruments.link import Link
 from muster.instruments.protocols import OUTLET_STRIP
 from muster.instruments.standins.servers import HOST, PANEL
@@ -18,7 +16,6 @@ from muster.records.models import InstrumentRow, Job, StripRow
 
 from .jobs import read_in
 from .kit import kit_rows
-from .notes import look_at_notes, with_questions
 
 STANDS_FOR = {
     "display": "sunspec",
@@ -35,13 +32,7 @@ ON_STRIP = "3_ferry_house.muster.zip"
 def load_demo(who: AbstractUser) -> list[Job]:
     """Read in each demo job that is not there yet; what was changed in one stays."""
     wanted = [path for path in files() if not Job.objects.filter(demo=path.name).exists()]
-    return [read_in(_package(path), who, demo=path.name) for path in wanted]
-
-
-def _package(path: Traversable) -> JobPackage:
-    if path.name.endswith(".txt"):
-        return JobPackage(with_questions(look_at_notes(path.read_text(encoding="utf-8"))))
-    return read_package(path.read_bytes())
+    return [read_in(package(path), who, demo=path.name) for path in wanted]
 
 
 @transaction.atomic

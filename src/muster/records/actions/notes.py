@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from django.contrib.auth.models import AbstractUser
 from django.db import transaction
 from django.utils import timezone
 
 from muster.core.supply import SYSTEMS, System
-from muster.formats.jobfile import JobFile
 from muster.formats.jobzip import JobPackage
-from muster.formats.notes import OPEN, NotesFile, read_notes, read_question, write_notes
+from muster.formats.notes import NotesFile, read_notes, read_question, with_questions, write_notes
 from muster.records import bridge
 from muster.records.models import Job
 
@@ -39,13 +36,6 @@ def take_notes(text: str, who: AbstractUser) -> Job:
         As ``read_notes``.
     """
     return read_in(JobPackage(with_questions(look_at_notes(text))), who)
-
-
-def with_questions(notes: NotesFile) -> JobFile:
-    """The job of notes, with what was asked about kept among the notes of its brief."""
-    asked = [f"{OPEN}{line.text}: {line.asked}" if line.text else f"{OPEN}{line.asked}" for line in notes.asked]
-    brief = notes.job.brief
-    return replace(notes.job, brief=replace(brief, notes="\n".join(filter(None, [brief.notes, *asked]))))
 
 
 @transaction.atomic
