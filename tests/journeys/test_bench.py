@@ -145,10 +145,12 @@ def test_a_load_taken_off_the_list_comes_back_by_undo(desk: Page, demo: Job) -> 
 
 def test_a_job_is_copied_archived_and_restored(desk: Page, demo: Job) -> None:
     desk.goto("/")
+    desk.locator(".more summary").click()
     desk.get_by_role("button", name="Copy").click()
     expect(desk.locator("h1")).to_have_text("Brief")
     desk.goto("/")
     expect(desk.locator(".board > li")).to_have_count(2)
+    desk.locator(".more summary").first.click()
     desk.get_by_role("button", name="Archive").first.click()
     expect(desk.locator(".board > li")).to_have_count(1)
     desk.locator(".archived summary").click()

@@ -169,7 +169,9 @@ def test_nothing_recorded_yet_is_left_out(who: AbstractUser, ladder: SessionRow)
     assert jobs.write_out(ladder.source.job).job.traces == ()
 
 
-@pytest.mark.parametrize("path", demo_files(), ids=lambda path: path.name)
+@pytest.mark.parametrize(
+    "path", [path for path in demo_files() if not path.name.endswith(".txt")], ids=lambda path: path.name
+)
 def test_a_demo_job_carries_digests_and_seals_and_comes_back_equal(who: AbstractUser, path: Path) -> None:
     package = read_package(path.read_bytes())
     kept = [session for source in package.job.sources for session in source.sessions]

@@ -201,7 +201,7 @@ def test_notes_are_read_as_a_job_file_is_and_what_is_open_is_told(
 
 
 def test_notes_go_in_and_come_out_again(tmp_path: Path) -> None:
-    given, made, data = tmp_path / "notes.md", tmp_path / "out.txt", tmp_path / "data"
+    given, made, data = (tmp_path / "phone").with_suffix(".md"), tmp_path / "out.txt", tmp_path / "data"
     given.write_text(NOTES, encoding="utf-8")
     done = run("import", str(given), data=data)
     assert done.returncode == 0, done.stderr

@@ -98,7 +98,7 @@ def test_a_bar_stands_on_its_own_side_of_the_line(value: float) -> None:
 def test_the_ladder_inks_the_measured_over_the_planned() -> None:
     loads = (OVEN, BOILER)
     steps = ladder_steps(loads, Wanted(2000, 2))
-    result = found([(0, "!step"), (5, "+1"), (9, "l1 1000w l2 990w"), (700, "-1")], loads)
+    result = found([(0, "!step"), (5, "+1"), (9, "l1 1000w l2 990w"), (690, "l1 1000w l2 990w"), (700, "-1")], loads)
     ladder = draw_ladder(steps, result.record, 2000, 2)
     assert ladder.ladder_steps[1].measured_x == pytest.approx(ladder.claim_x, abs=4)
     assert "held" in ladder.ladder_steps[1].held

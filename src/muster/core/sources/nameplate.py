@@ -52,7 +52,7 @@ def _w(match: re.Match[str], at: int = 1) -> float:
 
 
 @dataclass
-class _Found:
+class _Said:
     """What has been understood of a line so far."""
 
     claims: dict[str, Any] = field(default_factory=dict)
@@ -62,49 +62,49 @@ class _Found:
     batteries: int = 1
 
 
-Put = Callable[[_Found, re.Match[str]], None]
+Put = Callable[[_Said, re.Match[str]], None]
 
 
 def _claim(name: str, factor: float = 1.0) -> Put:
-    return lambda found, match: found.claims.__setitem__(name, _n(match[1]) * factor)
+    return lambda plate, match: plate.claims.__setitem__(name, _n(match[1]) * factor)
 
 
 def _claim_w(name: str) -> Put:
-    return lambda found, match: found.claims.__setitem__(name, _w(match))
+    return lambda plate, match: plate.claims.__setitem__(name, _w(match))
 
 
 def _own(name: str, factor: float = 1.0) -> Put:
-    return lambda found, match: found.owning.__setitem__(name, _n(match[1]) * factor)
+    return lambda plate, match: plate.owning.__setitem__(name, _n(match[1]) * factor)
 
 
-def _surge(found: _Found, match: re.Match[str]) -> None:
-    found.claims["surge_w"] = _w(match)
+def _surge(plate: _Said, match: re.Match[str]) -> None:
+    plate.claims["surge_w"] = _w(match)
     if match[3]:
-        found.claims["surge_s"] = _n(match[3])
+        plate.claims["surge_s"] = _n(match[3])
 
 
-def _on_fuel(found: _Found, match: re.Match[str]) -> None:
+def _on_fuel(plate: _Said, match: re.Match[str]) -> None:
     groups = match.groupdict()
     fuel = FUELS[groups["fuel"].lower()]
     cont_w = _n(groups["n"]) * (1000 if groups["k"] else 1)
-    ratings = [kept for kept in found.claims.get("on_fuels", ()) if kept.fuel != fuel]
-    found.claims["on_fuels"] = (*ratings, FuelRating(fuel, cont_w))
+    ratings = [kept for kept in plate.claims.get("on_fuels", ()) if kept.fuel != fuel]
+    plate.claims["on_fuels"] = (*ratings, FuelRating(fuel, cont_w))
 
 
-def _battery_amps(found: _Found, match: re.Match[str]) -> None:
-    found.claims["battery_a"] = _n(match[1])
+def _battery_amps(plate: _Said, match: re.Match[str]) -> None:
+    plate.claims["battery_a"] = _n(match[1])
     if match[2]:
-        found.claims["battery_surge_a"] = _n(match[2])
-        found.claims["battery_surge_s"] = _n(match[3]) if match[3] else None
+        plate.claims["battery_surge_a"] = _n(match[2])
+        plate.claims["battery_surge_s"] = _n(match[3]) if match[3] else None
 
 
-def _amp_hours(found: _Found, match: re.Match[str]) -> None:
+def _amp_hours(plate: _Said, match: re.Match[str]) -> None:
     count = match[1] or ""
-    found.batteries = {"two ": 2, "three ": 3, "four ": 4, "": 1}.get(count) or int(re.match(r"\d+", count)[0])  # type: ignore[index]
-    found.claims["battery_ah"] = _n(match[2])
+    plate.batteries = {"two ": 2, "three ": 3, "four ": 4, "": 1}.get(count) or int(re.match(r"\d+", count)[0])  # type: ignore[index]
+    plate.claims["battery_ah"] = _n(match[2])
 
 
-def _panels(found: _Found, match: re.Match[str]) -> None:
+def _panels(plate: _Said, match: re.Match[str]) -> None:
     groups = match.groupdict()
     words = {"two": 2, "three": 3, "four": 4}
     count = words.get(groups["count"] or "") or int(groups["count"] or 1)
@@ -115,30 +115,30 @@ def _panels(found: _Found, match: re.Match[str]) -> None:
         most_a=_n(amps) if amps else None,
         most_w=_n(watts) * (1000 if groups["wk"] else 1) if watts else None,
     )
-    found.claims["pv_ports"] = (port,) * count
+    plate.claims["pv_ports"] = (port,) * count
 
 
 def _lead(prefix: str) -> Put:
-    def put(found: _Found, match: re.Match[str]) -> None:
+    def put(plate: _Said, match: re.Match[str]) -> None:
         groups = match.groupdict()
         size, is_awg = groups["size"].replace(",", "."), groups["unit"].lower().startswith(("awg", "ga"))
         table = {("", True): "cord_awg", ("", False): "cord_mm2", ("dc_", True): "free_75", ("dc_", False): "free_mm2"}
-        found.wires[f"{prefix}lead"] = f"{table[prefix, is_awg]}:{size.removesuffix('.0')}"
+        plate.wires[f"{prefix}lead"] = f"{table[prefix, is_awg]}:{size.removesuffix('.0')}"
         if groups["m"]:
-            found.wires[f"{prefix}lead_m"] = _n(groups["m"]) * (FT_M if groups["mu"].startswith("f") else 1.0)
+            plate.wires[f"{prefix}lead_m"] = _n(groups["m"]) * (FT_M if groups["mu"].startswith("f") else 1.0)
         if prefix and groups.get("pairs"):
-            found.wires["dc_leads"] = {"two": 2, "three": 3}.get(groups["pairs"]) or int(groups["pairs"])
+            plate.wires["dc_leads"] = {"two": 2, "three": 3}.get(groups["pairs"]) or int(groups["pairs"])
 
     return put
 
 
-def _codes(found: _Found, match: re.Match[str]) -> None:
+def _codes(plate: _Said, match: re.Match[str]) -> None:
     listed = re.findall(r"([a-z]{1,3}-?\d{1,3})\s*(?:=|:|\s)\s*([^,;]+)", match[1], re.I)
-    found.owning["codes"] = tuple(FaultCode(code.upper(), meaning.strip()) for code, meaning in listed)
+    plate.owning["codes"] = tuple(FaultCode(code.upper(), meaning.strip()) for code, meaning in listed)
 
 
 def _wave(wave: Wave) -> Put:
-    return lambda found, _: found.claims.__setitem__("wave", wave)
+    return lambda plate, _: plate.claims.__setitem__("wave", wave)
 
 
 SECONDS = rf"(?:,? ?(?:for )?{N} ?s(?:ec(?:onds?)?)?\b)?"
@@ -152,7 +152,7 @@ PHRASES: tuple[tuple[str, Put], ...] = (
     (r"(?:pv|solar|panels?|mppt)(?: inputs?| ports?)?:?(?P<count>)(?P<low>)(?P<high>)(?P<a>) (?:up to )?(?P<w>\d+(?:[.,]\d+)?) ?(?P<wk>k?)w\b", _panels),
     (rf"(?:charg(?:es?|ing|er)|recharges?)(?: at| from the mains| input)* {WATTS}", _claim_w("charge_w")),
     (rf"(?:charg(?:es?|ing|ed)|recharges?|full)(?: in| time)+ {N} ?h(?:ours?|rs?)?\b", _claim("charge_h")),
-    (rf"(?:each leg|per leg|leg) {WATTS}|{WATTS} (?:a|per|each) leg", lambda found, m: found.claims.__setitem__("per_leg_w", _w(m, 1) if m[1] else _w(m, 3))),
+    (rf"(?:each leg|per leg|leg) {WATTS}|{WATTS} (?:a|per|each) leg", lambda plate, m: plate.claims.__setitem__("per_leg_w", _w(m, 1) if m[1] else _w(m, 3))),
     (rf"(?:without sun|battery only|from (?:the )?battery) {WATTS}", _claim_w("battery_only_w")),
     (rf"idle(?: draw)?(?: of| is)? {N} ?w\b", _claim("idle_w")),
     (rf"{N} ?w idle\b", _claim("idle_w")),
@@ -160,32 +160,32 @@ PHRASES: tuple[tuple[str, Put], ...] = (
     (rf"{N} ?wh\b", _claim("battery_wh")),
     (rf"((?:\d+ ?x ?)|two |three |four )?{N} ?ah\b", _amp_hours),
     (rf"battery(?: protection)?(?: trips at)? {N} ?a(?: cont(?:inuous)?\.?)?(?:,? (?:and |/ ?)?{N} ?a(?: for)? ?(?:{N} ?s)?)?(?!h)\b", _battery_amps),
-    (rf"usable {N} ?%|{N} ?% usable", lambda found, m: found.claims.__setitem__("usable_pct", _n(m[1] or m[2]))),
-    (rf"(?:conversion|efficiency|efficient) {N} ?%|{N} ?% (?:conversion|efficien\w+)", lambda found, m: found.claims.__setitem__("conversion_pct", _n(m[1] or m[2]))),
-    (rf"(?:battery |dc )(?:low|lowest|min(?:imum)?|cut[- ]?off)(?: at)? {N} ?v\b|(?:cut[- ]?off|lowest)(?: at)? {N} ?v\b", lambda found, m: found.claims.__setitem__("battery_low_v", _n(m[1] or m[2]))),
-    (rf"thd ?<? ?{N} ?%|{N} ?% thd", lambda found, m: found.claims.__setitem__("thd_pct", _n(m[1] or m[2]))),
+    (rf"usable {N} ?%|{N} ?% usable", lambda plate, m: plate.claims.__setitem__("usable_pct", _n(m[1] or m[2]))),
+    (rf"(?:conversion|efficiency|efficient) {N} ?%|{N} ?% (?:conversion|efficien\w+)", lambda plate, m: plate.claims.__setitem__("conversion_pct", _n(m[1] or m[2]))),
+    (rf"(?:battery |dc )(?:low|lowest|min(?:imum)?|cut[- ]?off)(?: at)? {N} ?v\b|(?:cut[- ]?off|lowest)(?: at)? {N} ?v\b", lambda plate, m: plate.claims.__setitem__("battery_low_v", _n(m[1] or m[2]))),
+    (rf"thd ?<? ?{N} ?%|{N} ?% thd", lambda plate, m: plate.claims.__setitem__("thd_pct", _n(m[1] or m[2]))),
     (rf"{N} ?db(?:a|\(a\))?(?: ?(?:@|at) ?(?:7 ?m|7 metres|23 ?ft))?(?!\w)", _claim("noise_dba_7m")),
-    (rf"(?:transfer|changeover|switchover|gap|ups) {N} ?ms\b|{N} ?ms (?:transfer|changeover|gap)", lambda found, m: found.claims.__setitem__("transfer_ms", _n(m[1] or m[2]))),
-    (rf"tank(?: of| holds)? {N} ?l(?:it\w+)?\b|{N} ?l(?:it\w+)? tank", lambda found, m: found.claims.__setitem__("tank_l", _n(m[1] or m[2]))),
-    (rf"tank(?: of| holds)? {N} ?gal\w*|{N} ?gal\w* tank", lambda found, m: found.claims.__setitem__("tank_l", _n(m[1] or m[2]) * GAL_L)),
-    (rf"(?:half load|50 ?%)(?: load)? {N} ?l ?/ ?h|{N} ?l ?/ ?h (?:at )?(?:half load|half|50 ?%)", lambda found, m: found.claims.__setitem__("half_load_lph", _n(m[1] or m[2]))),
-    (rf"(?:full load|100 ?%)(?: load)? {N} ?l ?/ ?h|{N} ?l ?/ ?h (?:at )?(?:full load|full|100 ?%)", lambda found, m: found.claims.__setitem__("full_load_lph", _n(m[1] or m[2]))),
-    (rf"(?:dc )?fuse {N} ?a\b|{N} ?a (?:dc )?fuse\b", lambda found, m: found.wires.__setitem__("dc_fuse_a", _n(m[1] or m[2]))),
-    (rf"breaker {N} ?a\b|{N} ?a breaker\b", lambda found, m: found.claims.__setitem__("breaker_a", _n(m[1] or m[2]))),
-    (rf"inlet {N} ?a\b|{N} ?a inlet\b", lambda found, m: found.wires.__setitem__("inlet_a", _n(m[1] or m[2]))),
+    (rf"(?:transfer|changeover|switchover|gap|ups) {N} ?ms\b|{N} ?ms (?:transfer|changeover|gap)", lambda plate, m: plate.claims.__setitem__("transfer_ms", _n(m[1] or m[2]))),
+    (rf"tank(?: of| holds)? {N} ?l(?:it\w+)?\b|{N} ?l(?:it\w+)? tank", lambda plate, m: plate.claims.__setitem__("tank_l", _n(m[1] or m[2]))),
+    (rf"tank(?: of| holds)? {N} ?gal\w*|{N} ?gal\w* tank", lambda plate, m: plate.claims.__setitem__("tank_l", _n(m[1] or m[2]) * GAL_L)),
+    (rf"(?:half load|50 ?%)(?: load)? {N} ?l ?/ ?h|{N} ?l ?/ ?h (?:at )?(?:half load|half|50 ?%)", lambda plate, m: plate.claims.__setitem__("half_load_lph", _n(m[1] or m[2]))),
+    (rf"(?:full load|100 ?%)(?: load)? {N} ?l ?/ ?h|{N} ?l ?/ ?h (?:at )?(?:full load|full|100 ?%)", lambda plate, m: plate.claims.__setitem__("full_load_lph", _n(m[1] or m[2]))),
+    (rf"(?:dc )?fuse {N} ?a\b|{N} ?a (?:dc )?fuse\b", lambda plate, m: plate.wires.__setitem__("dc_fuse_a", _n(m[1] or m[2]))),
+    (rf"breaker {N} ?a\b|{N} ?a breaker\b", lambda plate, m: plate.claims.__setitem__("breaker_a", _n(m[1] or m[2]))),
+    (rf"inlet {N} ?a\b|{N} ?a inlet\b", lambda plate, m: plate.wires.__setitem__("inlet_a", _n(m[1] or m[2]))),
     (r"(?:(?P<pairs>two|three|\d) (?:pairs? )(?:of )?)(?:dc )?(?:leads? |cables? )?(?P<size>\d+(?:[.,/]\d+)?) ?(?P<unit>mm2|mm²|awg|ga)(?: dc)?(?: leads?| cables?)?(?:,? ?(?P<m>\d+(?:[.,]\d+)?) ?(?P<mu>m|ft|feet)\b)?", _lead("dc_")),
     (r"dc (?:leads? |cables? )?(?P<pairs>)(?P<size>\d+(?:[.,/]\d+)?) ?(?P<unit>mm2|mm²|awg|ga)(?:,? ?(?P<m>\d+(?:[.,]\d+)?) ?(?P<mu>m|ft|feet)\b)?", _lead("dc_")),
     (r"(?:cord|lead|cable)s?,? (?P<m>\d+(?:[.,]\d+)?) ?(?P<mu>m|ft|feet),? (?:of )?(?P<size>\d+(?:[.,]\d+)?) ?(?P<unit>mm2|mm²|awg|ga)", _lead("")),
     (r"(?:cord|lead|cable)s?,? (?P<size>\d+(?:[.,]\d+)?) ?(?P<unit>mm2|mm²|awg|ga)(?:,? ?(?P<m>\d+(?:[.,]\d+)?) ?(?P<mu>m|ft|feet)\b)?", _lead("")),
     (r"stepped(?: sine| wave)?|modified(?: sine)?(?: wave)?|quasi[- ]?sine", _wave(Wave.STEPPED)),
     (r"(?:pure |clean |true )?sine(?:[- ]?wave)?", _wave(Wave.SINE)),
-    *((words, lambda found, _, chemistry=chemistry: found.claims.__setitem__("chemistry", chemistry)) for words, chemistry in CHEMISTRIES.items()),
+    *((words, lambda plate, _, chemistry=chemistry: plate.claims.__setitem__("chemistry", chemistry)) for words, chemistry in CHEMISTRIES.items()),
     (rf"{N} ?kg\b", _own("weight_kg")),
     (rf"{N} ?(?:lbs?|pounds)\b", _own("weight_kg", LB_KG)),
-    (r"(\d+(?:[.,]\d+)? ?x ?\d+(?:[.,]\d+)? ?x ?\d+(?:[.,]\d+)? ?(?:cm|mm|m|in|inch(?:es)?))\b", lambda found, m: found.owning.__setitem__("size", m[1])),
-    (rf"warranty {N} ?y(?:ears?|rs?)?|{N} ?y(?:ears?|rs?)? warranty", lambda found, m: found.owning.__setitem__("warranty_years", _n(m[1] or m[2]))),
+    (r"(\d+(?:[.,]\d+)? ?x ?\d+(?:[.,]\d+)? ?x ?\d+(?:[.,]\d+)? ?(?:cm|mm|m|in|inch(?:es)?))\b", lambda plate, m: plate.owning.__setitem__("size", m[1])),
+    (rf"warranty {N} ?y(?:ears?|rs?)?|{N} ?y(?:ears?|rs?)? warranty", lambda plate, m: plate.owning.__setitem__("warranty_years", _n(m[1] or m[2]))),
     (rf"(?:oil|service)(?: change)?(?: and filter)? every {N} ?h(?:ours?|rs?)?\b", _own("service_h")),
-    (r"(?:price|paid|costs?)(?: of| is| was)? ?[$€£]? ?(\d[\d,.]*)|[$€£] ?(\d[\d,.]*)", lambda found, m: found.owning.__setitem__("price", _n((m[1] or m[2]).rstrip(".,")))),
+    (r"(?:price|paid|costs?)(?: of| is| was)? ?[$€£]? ?(\d[\d,.]*)|[$€£] ?(\d[\d,.]*)", lambda plate, m: plate.owning.__setitem__("price", _n((m[1] or m[2]).rstrip(".,")))),
     (r"(?<![\w.])(\d{1,3}(?:,\d{3})+)(?= ?$| ?[,;])", _own("price")),
     (rf"{WATTS}(?: cont(?:inuous)?\.?| rated| running| nominal)?", _claim_w("cont_w")),
     (r"(\d+(?:[.,]\d+)?) ?v(?:olts?)?(?: dc| battery| bank)?\b", _claim("battery_v")),
@@ -211,8 +211,8 @@ class Nameplate:
 
 def kind_in(line: str) -> SourceKind | None:
     """The kind of source that words name; None if they name none."""
-    found = [(match.start(), order, kind) for order, (words, kind) in enumerate(KINDS) if (match := re.search(rf"\b(?:{words})\b", line, re.I))]  # fmt: skip
-    return min(found, key=lambda known: (known[1], known[0]))[2] if found else None
+    plate = [(match.start(), order, kind) for order, (words, kind) in enumerate(KINDS) if (match := re.search(rf"\b(?:{words})\b", line, re.I))]  # fmt: skip
+    return min(plate, key=lambda known: (known[1], known[0]))[2] if plate else None
 
 
 def read_nameplate(line: str, name: str = "", kind: SourceKind | None = None) -> Nameplate:
@@ -245,37 +245,37 @@ def read_nameplate(line: str, name: str = "", kind: SourceKind | None = None) ->
             where="source",
             want="such as generator, inverter set, inverter, hybrid or battery station",
         )
-    left, found = _take(line)
-    _take_fuel(left, found, kind)
-    asked = _complete(found, kind)
+    left, plate = _take(line)
+    _take_fuel(left, plate, kind)
+    asked = _complete(plate, kind)
     words = _words(left)
-    claims = Claims(**found.claims)
+    claims = Claims(**plate.claims)
     source = Source(
         name=name.strip() or _note(words) or _kind_said(line) or kind.label,
         kind=kind,
         claims=claims,
         note=_note(words) if name.strip() else "",
-        wires=Wires(**found.wires),
+        wires=Wires(**plate.wires),
         planned="watts" in asked or bool(PLANNED.search(line)),
-        owning=Owning(**found.owning),
+        owning=Owning(**plate.owning),
     )
     return Nameplate(source, tuple(_told(source)), tuple(asked), words)
 
 
-def _take(line: str) -> tuple[str, _Found]:
+def _take(line: str) -> tuple[str, _Said]:
     """Take every phrase out of a line."""
-    left, found = " ".join(line.split()), _Found()
-    left = _take_ratings(left, found)
+    left, plate = " ".join(line.split()), _Said()
+    left = _take_ratings(left, plate)
     for spoken, put in SPOKEN:
         while match := spoken.search(left):
-            if "cont_w" in found.claims and put is SPOKEN[-2][1]:
+            if "cont_w" in plate.claims and put is SPOKEN[-2][1]:
                 break
-            put(found, match)
+            put(plate, match)
             left = f"{left[: match.start()]}\N{WHITE SQUARE}{left[match.end() :]}"
-    return left, found
+    return left, plate
 
 
-def _take_ratings(line: str, found: _Found) -> str:
+def _take_ratings(line: str, plate: _Said) -> str:
     """Ratings by fuel, where there are two or more of them: each fuel before its watts, or each after."""
     watts, fuel = r"(?P<n>\d+(?:[.,]\d+)?) ?(?P<k>k?)w", rf"(?P<fuel>{FUEL})"
     for words in (rf"\b{fuel}:? {watts}\b", rf"(?<![\w.]){watts} (?:on )?{fuel}\b"):
@@ -283,29 +283,29 @@ def _take_ratings(line: str, found: _Found) -> str:
         first = re.search(rf"\b{FUEL}\b|{watts}\b", line, re.I)
         if len(matches) > 1 and first and matches[0].start() == first.start():
             for match in matches:
-                _on_fuel(found, match)
+                _on_fuel(plate, match)
             return re.sub(words, "\N{WHITE SQUARE}", line, flags=re.I)
     return line
 
 
-def _take_fuel(left: str, found: _Found, kind: SourceKind) -> None:
+def _take_fuel(left: str, plate: _Said, kind: SourceKind) -> None:
     """The fuel it is used with: the one named, else that of the first rating."""
     if not kind.has_engine:
         return
-    ratings = found.claims.get("on_fuels", ())
+    ratings = plate.claims.get("on_fuels", ())
     named = re.search(rf"\b({FUEL})\b", left, re.I)
     fuel = FUELS[named[1].lower()] if named else ratings[0].fuel if ratings else "petrol"
-    found.claims["fuel"] = fuel
+    plate.claims["fuel"] = fuel
     rated = next((rating for rating in ratings if rating.fuel == fuel), ratings[0] if ratings else None)
-    if rated and "cont_w" not in found.claims:
-        found.claims["cont_w"] = rated.cont_w
+    if rated and "cont_w" not in plate.claims:
+        plate.claims["cont_w"] = rated.cont_w
 
 
-def _complete(found: _Found, kind: SourceKind) -> list[str]:
+def _complete(plate: _Said, kind: SourceKind) -> list[str]:
     """Work out what follows from what was said, and list what is missing."""
-    claims, asked = found.claims, []
+    claims, asked = plate.claims, []
     if kind.has_battery:
-        _battery(found)
+        _battery(plate)
     else:
         claims.pop("battery_v", None)  # ``230 v`` on an engine's nameplate is its output
     if "cont_w" not in claims:
@@ -322,16 +322,16 @@ def _complete(found: _Found, kind: SourceKind) -> list[str]:
     return asked
 
 
-def _battery(found: _Found) -> None:
+def _battery(plate: _Said) -> None:
     """Wh from volts and Ah: batteries of 12 V where nobody said otherwise, so many as make up the bank."""
-    claims = found.claims
+    claims = plate.claims
     volts = claims.get("battery_v")
     if volts is not None and volts > 100:
         claims.pop("battery_v")  # ``230 v``: its output
         volts = None
     if "battery_ah" in claims and "battery_wh" not in claims:
-        each_v = USUAL_BATTERY_V if found.batteries > 1 or volts is None else volts
-        claims["battery_wh"] = found.batteries * each_v * claims["battery_ah"]
+        each_v = USUAL_BATTERY_V if plate.batteries > 1 or volts is None else volts
+        claims["battery_wh"] = plate.batteries * each_v * claims["battery_ah"]
         claims["battery_v"] = volts or each_v
         claims["battery_ah"] = claims["battery_wh"] / claims["battery_v"]
 
@@ -344,8 +344,8 @@ def _words(left: str) -> str:
 
 def _kind_said(line: str) -> str:
     """The words that name its kind."""
-    found = [match[0] for words, _ in KINDS if (match := re.search(rf"\b(?:{words})\b", line, re.I))]
-    return max(found, key=len, default="").lower()
+    plate = [match[0] for words, _ in KINDS if (match := re.search(rf"\b(?:{words})\b", line, re.I))]
+    return max(plate, key=len, default="").lower()
 
 
 def _note(words: str) -> str:

@@ -83,7 +83,7 @@ class DraftSource:
 
 
 @dataclass
-class Draft:
+class NotesDraft:
     """Notes being read, section by section."""
 
     name: str = ""
@@ -92,8 +92,15 @@ class Draft:
     sources: list[DraftSource] = field(default_factory=list)
 
 
-def drafted(text: str) -> Draft:
-    draft, section = Draft(), None
+def drafted(text: str) -> NotesDraft:
+    """Notes parted into their sections.
+
+    Raises
+    ------
+    MusterError
+        If there is no line at all.
+    """
+    draft, section = NotesDraft(), None
     test_loads = False
     lines = [(number, line.strip()) for number, line in enumerate(text.lstrip("\ufeff").splitlines(), 1)]
     if not any(line for _, line in lines):
@@ -111,7 +118,7 @@ def drafted(text: str) -> Draft:
     return draft
 
 
-def _heading(line: str, draft: Draft, number: int, *, marked: bool) -> tuple[Section, bool] | None:
+def _heading(line: str, draft: NotesDraft, number: int, *, marked: bool) -> tuple[Section, bool] | None:
     """Open the section that a heading names; None if the line is no heading."""
     for section, head in HEADS:
         match = head.match(line)
@@ -134,7 +141,7 @@ def _heading(line: str, draft: Draft, number: int, *, marked: bool) -> tuple[Sec
     return _test_heading(line, draft, number, marked=marked)
 
 
-def _test_heading(line: str, draft: Draft, number: int, *, marked: bool) -> tuple[Section, bool] | None:
+def _test_heading(line: str, draft: NotesDraft, number: int, *, marked: bool) -> tuple[Section, bool] | None:
     match = TEST_HEAD.match(line)
     if match is None:
         if marked and not draft.name and not draft.home:
@@ -142,21 +149,21 @@ def _test_heading(line: str, draft: Draft, number: int, *, marked: bool) -> tupl
             return Section.HOME, False
         return None
     rest = (match["rest"] if match["word"] else match["after"]) or ""
-    found = PROTOCOL.search(line)
+    named = PROTOCOL.search(line)
     dated = DATE_IN.search(rest)
     bare = DATE_IN.sub("", PROTOCOL.sub("", rest)).strip(" ,.:-–")
     if not match["word"] and not marked and not (dated or not rest.strip() or line.rstrip().endswith(":")):
         return None  # ``noise - 64 db at 7m``: a line of a test
     if bare and re.search(r"\d", bare):
         return None
-    protocol = found.lastgroup or "" if found else ""
+    protocol = named.lastgroup or "" if named else ""
     if not draft.sources:
         _open_source(draft, number, "", "")
     draft.sources[-1].tests.append(DraftTest(number, line, protocol, dated[0] if dated else ""))
     return Section.TEST, False
 
 
-def _open_source(draft: Draft, number: int, rest: str, line: str) -> None:
+def _open_source(draft: NotesDraft, number: int, rest: str, line: str) -> None:
     name, _, said = rest.partition(",") if "," in rest else (rest, "", "")
     looks_said = bool(re.search(r"\d", name))
     source = DraftSource(number, "" if looks_said else name.strip())
@@ -169,7 +176,7 @@ def _open_source(draft: Draft, number: int, rest: str, line: str) -> None:
     draft.sources.append(source)
 
 
-def _put(draft: Draft, section: Section | None, number: int, line: str, *, test_loads: bool) -> None:
+def _put(draft: NotesDraft, section: Section | None, number: int, line: str, *, test_loads: bool) -> None:
     if section is Section.LOADS:
         draft.loads += [(number, part, test_loads) for part in listed(line)]
     elif section is Section.TEST:
@@ -182,7 +189,7 @@ def _put(draft: Draft, section: Section | None, number: int, line: str, *, test_
         _guess(draft, section, number, line)
 
 
-def _guess(draft: Draft, section: Section | None, number: int, line: str) -> None:
+def _guess(draft: NotesDraft, section: Section | None, number: int, line: str) -> None:
     """A line under no heading: what it looks like."""
     if _is_timed(line) or (draft.sources and draft.sources[-1].tests):
         if not draft.sources:

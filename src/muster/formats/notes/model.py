@@ -19,7 +19,7 @@ class Section(StrEnum):
 
 @dataclass(frozen=True)
 class ToldLine:
-    """A line of notes told back: in which section, what was understood, and what is asked; ``kept`` if it is there word for word alone."""
+    """A line of notes told back: in which section, what was understood, and the question it leaves; ``kept`` if it is there word for word alone."""
 
     number: int
     text: str

@@ -48,10 +48,10 @@ def read_question(line: str, system: System) -> NotesFile:
     plate = read_nameplate(source_words)
     told = [
         ToldLine(
-            1,
-            source_words,
-            Section.SOURCE,
-            plate.told,
+            number=1,
+            text=source_words,
+            section=Section.SOURCE,
+            told=plate.told,
             asked=f"not said: {', '.join(plate.asked)}" if plate.asked else "",
         )
     ]

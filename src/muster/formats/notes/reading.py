@@ -25,7 +25,7 @@ from muster.core.sources.nameplate import LEAST_STATION_W, read_nameplate
 from muster.core.supply import SYSTEMS, System
 
 from ..jobfile import JobFile, SessionRecord, SourceRecord
-from .headings import Draft, DraftSource, DraftTest, drafted
+from .headings import DraftSource, DraftTest, NotesDraft, drafted
 from .model import NotesFile, Section, ToldLine
 
 MOST_LINES = 5000
@@ -67,7 +67,7 @@ def read_notes(text: str, now: datetime) -> NotesFile:
     return NotesFile(job, tuple(sorted(told, key=lambda line: line.number)))
 
 
-def _brief(draft: Draft, text: str, told: list[ToldLine]) -> tuple[Brief, list[str]]:
+def _brief(draft: NotesDraft, text: str, told: list[ToldLine]) -> tuple[Brief, list[str]]:
     brief, said_system = Brief(system=_supply_seen(text)), False
     kept: list[str] = []
     for number, line in draft.home:
@@ -75,7 +75,7 @@ def _brief(draft: Draft, text: str, told: list[ToldLine]) -> tuple[Brief, list[s
             after, left = read_brief(line, brief)
         except MusterError as error:
             after, left = brief, line
-            told.append(ToldLine(number, line, Section.HOME, asked=f"{error}", kept=True))
+            told.append(ToldLine(number=number, text=line, section=Section.HOME, asked=f"{error}", kept=True))
             kept.append(left)
             continue
         says_system = after.system != brief.system or bool(re.search(r"\d{3} ?v|split", line, re.I))
@@ -88,14 +88,14 @@ def _brief(draft: Draft, text: str, told: list[ToldLine]) -> tuple[Brief, list[s
             else (*_brief_told(brief, after, says_system=says_system), *((f"note: {left}",) if left else ()))
         )
         brief = after
-        told.append(ToldLine(number, line, Section.HOME, said, kept=left == line))
+        told.append(ToldLine(number=number, text=line, section=Section.HOME, told=said, kept=left == line))
     if not said_system:
         told.append(
             ToldLine(
-                0,
-                "",
-                Section.HOME,
-                (brief.system.label,),
+                number=0,
+                text="",
+                section=Section.HOME,
+                told=(brief.system.label,),
                 asked=f"nobody said the supply: taken for {brief.system.label}, by the volts read",
             )
         )
@@ -129,7 +129,9 @@ def _brief_told(before: Brief, after: Brief, *, says_system: bool) -> tuple[str,
 
 def _supply_seen(text: str) -> System:
     """The supply that the volts and hertz of the notes are near to, where nobody says it."""
-    volts = [float(found) for found in re.findall(r"(?<![\w.])(\d{2,3}(?:\.\d)?) ?v(?:olts?)?\b(?! ?dc)", text.lower())]
+    volts = [
+        float(number) for number in re.findall(r"(?<![\w.])(\d{2,3}(?:\.\d)?) ?v(?:olts?)?\b(?! ?dc)", text.lower())
+    ]
     low, high = sum(95 <= v <= 132 for v in volts), sum(195 <= v <= 256 for v in volts)
     legs = bool(re.search(r"\bl2\b|\bleg ?2\b|both legs|split", text.lower()))
     if legs or "120/240" in text:
@@ -156,7 +158,12 @@ def read_loads(
             kept.append(line)
             told.append(
                 ToldLine(
-                    number, line, Section.LOADS, (f"note: {line}",), asked=f"{error.what}; {error.want}", kept=True
+                    number=number,
+                    text=line,
+                    section=Section.LOADS,
+                    told=(f"note: {line}",),
+                    asked=f"{error.what}; {error.want}",
+                    kept=True,
                 )
             )
             continue
@@ -166,7 +173,15 @@ def read_loads(
             load = replace(load, name=f"{load.name} {same + 1}")
         loads.append(load)
         asked = "what kind of load is it?" if load.start_unknown else ""
-        told.append(ToldLine(number, line, Section.LOADS, (entry.understood.replace(THIN, " "),), asked=asked))
+        told.append(
+            ToldLine(
+                number=number,
+                text=line,
+                section=Section.LOADS,
+                told=(entry.understood.replace(THIN, " "),),
+                asked=asked,
+            )
+        )
     return tuple(loads)
 
 
@@ -182,14 +197,24 @@ def _source(draft: DraftSource, home: Home, now: datetime, told: list[ToldLine])
         source, asked = plate.source, ", ".join(plate.asked)
         question = f"not said: {asked}" if asked else ""
         told.append(
-            ToldLine(first, words or draft.name, Section.SOURCE, (f"{source.name}:", *plate.told), asked=question)
+            ToldLine(
+                number=first,
+                text=words or draft.name,
+                section=Section.SOURCE,
+                told=(f"{source.name}:", *plate.told),
+                asked=question,
+            )
         )
     except MusterError as error:
         source = _stand_in(draft, home, words)
         question = (
             f"{error.what}: taken for a generator of {source.claims.cont_w:g} W, the most that was read, until you say"
         )
-        told.append(ToldLine(first, words, Section.SOURCE, (f"note: {words}",), asked=question, kept=True))
+        told.append(
+            ToldLine(
+                number=first, text=words, section=Section.SOURCE, told=(f"note: {words}",), asked=question, kept=True
+            )
+        )
     return SourceRecord(source=source, sessions=tuple(_sessions(draft, source, home, now, told)))
 
 
@@ -197,7 +222,7 @@ def _unsaid(draft: DraftSource, home: Home, now: datetime, told: list[ToldLine])
     """Tests before any source was named."""
     source = _stand_in(draft, home, "")
     question = f"no source is described: taken for a generator of {source.claims.cont_w:g} W, the most that was read, until you say"
-    told.append(ToldLine(draft.number, "", Section.SOURCE, asked=question))
+    told.append(ToldLine(number=draft.number, text="", section=Section.SOURCE, asked=question))
     return SourceRecord(source=source, sessions=tuple(_sessions(draft, source, home, now, told)))
 
 
@@ -236,7 +261,9 @@ def _session(
         name = PROTOCOLS[protocol].name.lower()
         asked = "" if test.protocol else f"which test it was is not said: taken for {name}"
         when = f"{began:%d %b %Y}" if began else "date not said"
-        told.append(ToldLine(test.number, test.heading, Section.TEST, (name, when), asked=asked))
+        told.append(
+            ToldLine(number=test.number, text=test.heading, section=Section.TEST, told=(name, when), asked=asked)
+        )
     written = write_up(Session(protocol=protocol, steps=steps), [line for _, line in test.lines], of, now, began)
     told += _told_lines(test, written)
     at = written.started_at.astimezone(ZoneInfo("UTC")).isoformat()
@@ -267,7 +294,9 @@ def _told_lines(test: DraftTest, written: WrittenUp) -> Iterator[ToldLine]:
             asked = f"“{jotting.unknown}” is not on the list of loads"
         told = tuple(phrase.replace(THIN, " ") for phrase in jotting.told[1 if jotting.when.said else 0 :])
         only = all(phrase.startswith("note:") for phrase in told)
-        yield ToldLine(number, line, Section.TEST, (f"{at:%d %b %H:%M}", *told), asked=asked, kept=only)
+        yield ToldLine(
+            number=number, text=line, section=Section.TEST, told=(f"{at:%d %b %H:%M}", *told), asked=asked, kept=only
+        )
 
 
 def _date_of(words: str, brief: Brief, now: datetime) -> datetime | None:

@@ -7,7 +7,7 @@ from dataclasses import replace
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
-from muster.core.brief import Brief, Home
+from muster.core.brief import Brief, BringUp, Home
 from muster.core.brief_words import WIRINGS
 from muster.core.errors import MusterError
 from muster.core.loads import Load, Tier
@@ -97,7 +97,7 @@ def _brief(brief: Brief) -> str:
             for words, wiring in zip(("cords", "interlock", "essential", "automatic"), WIRINGS.values(), strict=True)
         }[brief.wiring]
     )
-    said += [brief.bring_up.label.split(",")[0], f"zone {brief.zone}"]
+    said += [{BringUp.ONE_BY_ONE: "one by one", BringUp.AT_ONCE: "all at once"}[brief.bring_up], f"zone {brief.zone}"]
     return ", ".join(said)
 
 

@@ -89,7 +89,15 @@ def _row(job: Job, sources: Sequence[SourceRow], progress: JobProgress, last: da
     shown = tuple(_source(row, last) for row in sources)
     stage = "verdict" if progress.loads and progress.sources else "source" if progress.loads else "loads"
     main = (stage.capitalize(), reverse(stage, args=[job.pk]))
-    return BoardRow(job, question_of(job, brief), brief.system.label, shown, rail_of(job, progress, ""), last, main)
+    return BoardRow(
+        job=job,
+        question=question_of(job, brief),
+        system=brief.system.label,
+        sources=shown,
+        rail=rail_of(job, progress, ""),
+        last=last,
+        main=main,
+    )
 
 
 def _source(row: SourceRow, last: datetime) -> BoardSource:
