@@ -184,3 +184,57 @@ def test_a_line_of_a_box_that_is_not_understood_says_what_would_be(
     answer = client.post(url, {"name": "it", "cont_w": "600", "wave": "sine", field: words})
     assert answer.status_code == 422
     assert "such as" in answer.content.decode()
+
+
+# units without a home
+
+UNITS = """\
+Units: three small sets, 230 V 50 Hz
+Test loads: fan heater 2kw
+Generator: set one, 2 kW petrol
+Noise walk, 3 oct 2026
+10:00 background 36
+10:05 66 db at 7 m
+10:10 fan heater on, 70 db at 7 m
+Generator: set two, 2.2 kW petrol
+Ladder, 3 oct 2026
+11:00 no load 236v 51.9hz
+11:05 fan heater on 2.0kw 225v 50.2hz
+11:20 2.0kw 225v
+"""
+
+
+def test_units_alone_are_a_job_whose_findings_are_the_result(client: Client, who: AbstractUser) -> None:
+    answer = client.post(reverse("notes"), {"text": UNITS, "do": "take"})
+    job = Job.objects.get()
+    assert answer.headers["Location"] == reverse("findings", args=[job.pk])
+    page = client.get(answer.headers["Location"]).content.decode()
+    assert "what does three small sets do?" in page
+    assert "9 Verdict" not in page
+    for stage in ("verdict", "outage"):
+        assert client.get(reverse(stage, args=[job.pk])).headers["Location"] == reverse("findings", args=[job.pk])
+    for stage in ("brief", "loads", "source", "plan", "safety", "bench"):
+        assert client.get(reverse(stage, args=[job.pk])).status_code == 200, stage
+    assert ">Findings</a>" in client.get(reverse("board")).content.decode()
+    again = notes.look_at_notes(notes.notes_of(job)).job
+    assert again.brief.of_units
+    assert [source.source.name for source in again.sources] == ["set one", "set two"]
+
+
+def test_every_bench_works_on_test_loads_alone(client: Client, who: AbstractUser) -> None:
+    job = notes.take_notes(UNITS, who)
+    source = job.source_rows.order_by("pk").last()
+    assert source is not None
+    (found,) = bridge.session_of(source.session_rows.get()).effective[-1:]
+    assert found.items
+    page = client.get(reverse("bench", args=[job.pk]), {"source": source.pk, "protocol": "ladder"}).content.decode()
+    assert "fan heater" in page
+
+
+def test_a_job_of_units_is_opened_by_hand(client: Client, who: AbstractUser) -> None:
+    answer = client.post(
+        reverse("new-job"), {"name": "six sets", "system": "single-230-50", "outage_h": "24", "of_units": "on"}
+    )
+    job = Job.objects.get()
+    assert answer.status_code == 302
+    assert job.brief["of_units"] is True

@@ -56,6 +56,7 @@ class Brief:
 
     Hours are of the local day; noise limits are at the nearest neighbour and None
     when nobody asked. ``notes`` are words about the home that decide nothing.
+    ``of_units``: no home is judged, the question is what the units do.
     """
 
     question: str = ""
@@ -73,6 +74,7 @@ class Brief:
     bring_up: BringUp = BringUp.ONE_BY_ONE
     zone: str = "UTC"
     notes: str = ""
+    of_units: bool = False
 
     def __post_init__(self) -> None:
         require_above(self.outage_h, 0, "outage_h")

@@ -35,11 +35,13 @@ PROTOCOL_WORDS = {
 """How a protocol is called in a heading."""
 assert set(PROTOCOL_WORDS) == set(PROTOCOLS)
 PROTOCOL = re.compile("|".join(rf"(?P<{slug}>\b(?:{words})\b)" for slug, words in PROTOCOL_WORDS.items()), re.I)
-HOME_WORDS = r"(?:the )?(?:home|house|household|job|cabin|flat|site)"
+UNITS_WORDS = r"units?(?: only| alone)?"
+"""A heading of a job without a home."""
+HOME_WORDS = rf"(?:the )?(?:{UNITS_WORDS}|home|house|household|job|cabin|flat|site)"
 BRIEF_HEAD = r"brief|supply|conditions|what it must do"
 LOADS_WORDS = r"(?:loads?|appliances?|things to run|what must run|what runs)"
 TEST_LOADS_WORDS = r"(?:test loads?|loads? for tests?)"
-SOURCE_WORDS = r"(?:source|unit|set|generator|genny|gen(?:set)?|inverter(?: (?:set|generator))?|hybrid(?: inverter)?|(?:battery |power )?station|battery box)(?: ?\d)?"
+SOURCE_WORDS = r"(?:source|set|generator|genny|gen(?:set)?|inverter(?: (?:set|generator))?|hybrid(?: inverter)?|(?:battery |power )?station|battery box)(?: ?\d)?"
 HEADS: tuple[tuple[Section, re.Pattern[str]], ...] = (
     (Section.HOME, re.compile(rf"(?:{HOME_WORDS}|{BRIEF_HEAD})\s*(?::|-|–)\s*(?P<rest>.*)$", re.I)),
     (Section.LOADS, re.compile(rf"(?P<test>{TEST_LOADS_WORDS})\s*(?::|$)\s*(?P<rest>.*)$", re.I)),
@@ -87,6 +89,7 @@ class NotesDraft:
     """Notes being read, section by section."""
 
     name: str = ""
+    of_units: bool = False
     home: list[tuple[int, str]] = field(default_factory=list)
     loads: list[tuple[int, str, bool]] = field(default_factory=list)
     sources: list[DraftSource] = field(default_factory=list)
@@ -126,6 +129,7 @@ def _heading(line: str, draft: NotesDraft, number: int, *, marked: bool) -> tupl
             continue
         rest = match["rest"].strip()
         if section is Section.HOME:
+            draft.of_units = draft.of_units or bool(re.match(rf"{UNITS_WORDS}\s*(?::|-|–)", line, re.I))
             if not draft.name and not re.match(BRIEF_HEAD, line, re.I):
                 draft.name, _, rest = rest.partition(",")
                 draft.name = draft.name.strip()

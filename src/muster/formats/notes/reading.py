@@ -63,6 +63,7 @@ def read_notes(text: str, now: datetime) -> NotesFile:
     sources = tuple(_source(source, home, now, told) for source in draft.sources)
     if kept:
         brief = replace(brief, notes="\n".join(kept))
+    brief = replace(brief, of_units=draft.of_units)
     job = JobFile(name=(draft.name or "From notes")[:120], brief=brief, loads=loads, sources=sources)
     return NotesFile(job, tuple(sorted(told, key=lambda line: line.number)))
 

@@ -65,7 +65,7 @@ def write_notes(job: JobFile) -> str:
         Recorded logs, captures, photos, plans and seals are not in notes; nor are entries that were undone.
     """
     kept = [line for line in job.brief.notes.splitlines() if line and not line.startswith(OPEN)]
-    lines = [f"Home: {job.name}", _brief(job.brief), *kept]
+    lines = [f"{'Units' if job.brief.of_units else 'Home'}: {job.name}", _brief(job.brief), *kept]
     for heading, loads in (
         ("Loads", [load for load in job.loads if load.tier is not Tier.TEST]),
         ("Test loads", [load for load in job.loads if load.tier is Tier.TEST]),

@@ -21,6 +21,7 @@ class BriefForm(CoreForm):
 
     name = forms.CharField(label="Whose home", max_length=120)
     question = forms.CharField(label="What is needed", max_length=500, required=False)
+    of_units = forms.BooleanField(label="Units only: no home is judged", required=False)
     notes = forms.CharField(
         label="Notes",
         max_length=20_000,
@@ -62,7 +63,7 @@ class BriefForm(CoreForm):
     zone = forms.CharField(label="Time zone of the site", max_length=60)
 
     groups = (
-        ("The question", ("name", "question", "notes")),
+        ("The question", ("name", "question", "of_units", "notes")),
         ("The supply", ("system", "v_nominal", "hz", "legs")),
         ("The outage", ("outage_h", "outage_from_hour", "reserve_pct", "bring_up")),
         ("The connection and the site", ("wiring", "altitude_m", "temp_c", "zone")),
@@ -101,6 +102,7 @@ class BriefForm(CoreForm):
         same = (
             "question",
             "notes",
+            "of_units",
             "outage_h",
             "outage_from_hour",
             "reserve_pct",

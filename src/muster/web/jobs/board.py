@@ -87,7 +87,15 @@ def rows_of(jobs: Sequence[Job]) -> list[BoardRow]:
 def _row(job: Job, sources: Sequence[SourceRow], progress: JobProgress, last: datetime) -> BoardRow:
     brief = bridge.brief_of(job)
     shown = tuple(_source(row, last) for row in sources)
-    stage = "verdict" if progress.loads and progress.sources else "source" if progress.loads else "loads"
+    stage = (
+        ("findings" if progress.sessions else "source")
+        if brief.of_units
+        else "verdict"
+        if progress.loads and progress.sources
+        else "source"
+        if progress.loads
+        else "loads"
+    )
     main = (stage.capitalize(), reverse(stage, args=[job.pk]))
     return BoardRow(
         job=job,

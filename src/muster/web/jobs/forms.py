@@ -15,13 +15,18 @@ class NewJobForm(CoreForm):
     """Name, question, system, outage."""
 
     name = forms.CharField(
-        label="Whose home", max_length=120, help_text="The name of the house, as people there say it."
+        label="Whose home, or which units", max_length=120, help_text="The name of the house, as people there say it."
     )
     question = forms.CharField(
         label="What is needed",
         max_length=200,
         required=False,
         help_text="Such as: can the open-frame set carry it for 18 h?",
+    )
+    of_units = forms.BooleanField(
+        label="Units only: no home is judged",
+        required=False,
+        help_text="What do they do? Their findings and character are the result; test loads take the place of a household's.",
     )
     system = forms.ChoiceField(label="Supply", choices=[(slug, system.label) for slug, system in SYSTEMS.items()])
     outage_h = number_field("Outage to carry", "h", required=True)
@@ -30,5 +35,10 @@ class NewJobForm(CoreForm):
         """The brief, or None with the errors set beside their fields."""
         data: dict[str, Any] = self.cleaned_data
         return self.build(
-            lambda: Brief(question=data["question"], system=SYSTEMS[data["system"]], outage_h=data["outage_h"])
+            lambda: Brief(
+                question=data["question"],
+                system=SYSTEMS[data["system"]],
+                outage_h=data["outage_h"],
+                of_units=data["of_units"],
+            )
         )

@@ -16,7 +16,7 @@ from muster.records.actions import notes as note_actions
 from muster.records.actions.people import name_account
 from muster.records.models import Job
 from muster.web.ui.context import COOKIE, THEMES
-from muster.web.ui.frame import get_job
+from muster.web.ui.frame import get_job, of_units
 from muster.web.ui.working import on_to, written
 
 from .board import board_page, rows_of
@@ -68,7 +68,8 @@ def notes(request: HttpRequest) -> HttpResponse:
             if request.POST.get("do") == "take":
                 job = note_actions.take_notes(text, request.user)
                 messages.info(request, f"{job.name} is made of the notes. Look it through: everything can be changed.")
-                return redirect("verdict" if job.source_rows.exists() and job.load_rows.exists() else "brief", job.pk)
+                judged = job.source_rows.exists() and job.load_rows.exists()
+                return redirect("findings" if of_units(job) else "verdict" if judged else "brief", job.pk)
             read = note_actions.look_at_notes(text)
         except MusterError as wrong:
             error = str(wrong)

@@ -11,7 +11,7 @@ from muster.records.background import filling
 from muster.records.judging import demand_of
 from muster.web.figures.ribbon import draw_ribbon
 from muster.web.ui.downloads import csv_file
-from muster.web.ui.frame import get_job, stage_page
+from muster.web.ui.frame import get_job, of_units, stage_page, to_findings
 
 
 def scope_of(request: HttpRequest) -> Tier:
@@ -30,6 +30,8 @@ def as_csv(request: HttpRequest, job_id: int) -> HttpResponse:
 def day(request: HttpRequest, job_id: int) -> HttpResponse:
     """The simulated outage of this home."""
     job = get_job(job_id)
+    if of_units(job):
+        return to_findings(request, job)
     home, scope = bridge.home_of(job), scope_of(request)
     loads = home.within(scope)
     demand = None

@@ -77,7 +77,7 @@ def sources(request: HttpRequest, job_id: int) -> HttpResponse:
 
 def _sources(request: HttpRequest, job: Job, line: str = "", line_error: str = "") -> HttpResponse:
     brief = bridge.brief_of(job)
-    judged = job.load_rows.filter(removed_at=None).exists()
+    judged = job.load_rows.filter(removed_at=None).exists() and not brief.of_units
     waiting = Waiting()
     context = {
         "cards": [_card(row, brief, waiting, judged=judged) for row in live_sources(job)],
@@ -86,6 +86,7 @@ def _sources(request: HttpRequest, job: Job, line: str = "", line_error: str = "
         "shelf": SOURCE_SHELF,
         "archived": list(job.source_rows.exclude(archived_at=None)),
         "has_loads": judged,
+        "of_units": brief.of_units,
         "line": line,
         "line_error": line_error,
     }

@@ -4,15 +4,16 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, render
+from django.shortcuts import get_object_or_404, redirect, render
 
 from muster.core.brief import Brief
 from muster.records import bridge
 from muster.records.actions.history import last_change
 from muster.records.models import Job, SourceRow
 
-from .stages import STAGES, marks
+from .stages import marks
 
 
 def get_job(job_id: int) -> Job:
@@ -34,6 +35,8 @@ def chosen_source(request: HttpRequest, job: Job) -> SourceRow | None:
 
 def question_of(job: Job, brief: Brief) -> str:
     """The question at the top of every page of a job."""
+    if brief.of_units:
+        return brief.question or f"what does {job.name} do?"
     return brief.question or f"can it carry {job.name} for {brief.outage_h:g} h?"
 
 
@@ -49,9 +52,20 @@ def stage_page(
         "brief": brief,
         "question": question_of(job, brief),
         "rail": rail,
-        "stage": STAGES[at],
+        "stage": rail[at].stage,
         "before": rail[at - 1] if at else None,
         "after": rail[at + 1] if at + 1 < len(rail) else None,
         "last_change": last_change(job) if request.method == "GET" and stage != "bench" else None,
     }
     return render(request, template, {**frame, **context}, status=status)
+
+
+def of_units(job: Job) -> bool:
+    """Whether a job is of units alone: no home is judged."""
+    return bool(job.brief.get("of_units"))
+
+
+def to_findings(request: HttpRequest, job: Job) -> HttpResponse:
+    """To what a job of units alone comes to, from a stage that it does not have."""
+    messages.info(request, "This job is of units alone: what was found of each, and its character, are its result.")
+    return redirect("findings", job.pk)

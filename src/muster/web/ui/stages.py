@@ -28,6 +28,10 @@ STAGES = tuple(
 )
 
 
+OF_A_HOME = ("outage", "verdict")
+"""Stages that a job of units alone does not have: their findings and character are its result."""
+
+
 @dataclass(frozen=True)
 class RailMark:
     """A stage in the rail: where it leads, and its mark."""
@@ -87,7 +91,8 @@ def marks(job: Job, here: str) -> list[RailMark]:
 
 def rail_of(job: Job, progress: JobProgress, here: str) -> list[RailMark]:
     """The rail of a job that has come so far."""
+    stages = [stage for stage in STAGES if not (job.brief.get("of_units") and stage.slug in OF_A_HOME)]
     return [
         RailMark(stage, reverse(stage.slug, args=[job.pk]), progress.state(stage.slug), stage.slug == here)
-        for stage in STAGES
+        for stage in stages
     ]

@@ -19,12 +19,14 @@ from muster.records.models import SourceRow
 from muster.web.figures.tally import draw_tally
 from muster.web.outage.views import scope_of
 from muster.web.ui.downloads import csv_file, download
-from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
+from muster.web.ui.frame import chosen_source, get_job, live_sources, of_units, stage_page, to_findings
 
 
 def verdict(request: HttpRequest, job_id: int) -> HttpResponse:
     """The verdict on a source, for the loads of a tier and above."""
     job = get_job(job_id)
+    if of_units(job):
+        return to_findings(request, job)
     source, scope = chosen_source(request, job), scope_of(request)
     has_loads = job.load_rows.filter(removed_at=None).exists()
     case = None
