@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
+from ..plan.fitting import fits
 from ..sessions import PROTOCOLS
 from . import power
 from .inputs import VerdictInputs
@@ -58,7 +59,8 @@ def worth_testing(
     """What to test next, with what would stand otherwise if every load had been measured."""
     if_measured = requirements(replace(case, demand=case.planned)) if case.demand != case.planned else ()
     usual = minutes_of or (lambda protocol: float(PROTOCOLS[protocol].minutes))
-    return next_tests(rows, usual, if_measured)
+    system = case.home.brief.system
+    return tuple(test for test in next_tests(rows, usual, if_measured) if fits(test.protocol, case.source, system))
 
 
 def _short_text(line: Requirement) -> str:

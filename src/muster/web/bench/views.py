@@ -13,6 +13,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from muster.core.errors import MusterError
+from muster.core.plan.fitting import fitting
 from muster.core.sessions import PROTOCOLS, Event, Step, Switch
 from muster.core.sessions.replay import replay
 from muster.formats.tables import stack_table
@@ -74,7 +75,7 @@ def bench(request: HttpRequest, job_id: int) -> HttpResponse:
         "source": source,
         "sources": live_sources(job),
         "protocol": PROTOCOLS.get(protocol),
-        "protocols": PROTOCOLS.values(),
+        "protocols": fitting(bridge.source_of(source), brief.system) if source else (PROTOCOLS.values(), ()),
         "steps": _told_steps(job, steps),
         "why_not": why_not,
         "checks": safety_checks_of(source, protocol, steps, request.user) if source else (),

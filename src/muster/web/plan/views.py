@@ -16,6 +16,7 @@ from muster.core.findings.lines import LoadLine
 from muster.core.kit import Kit
 from muster.core.loads import Load
 from muster.core.plan import Changes, Planning, compared, misses, moved, plan_cost, steps_of, toggled
+from muster.core.plan.fitting import fitting
 from muster.core.plan.sheets import PlanSheet, build_sheet
 from muster.core.sessions import PROTOCOLS, Session, Step
 from muster.core.sessions.clipboard import boxes_of
@@ -143,7 +144,9 @@ def sheet(request: HttpRequest, job_id: int) -> HttpResponse:
         "source": source,
         "sources": live_sources(job),
         "protocol": protocol,
-        "protocols": PROTOCOLS.values(),
+        "protocols": fitting(bridge.source_of(source), bridge.brief_of(job).system)
+        if source
+        else (PROTOCOLS.values(), ()),
     }
     if source is not None:
         desk, waiting = _desk(request, source), Waiting()
