@@ -153,7 +153,7 @@ def test_a_larger_claim_never_stands_worse(cont_w: float, times: float) -> None:
 @given(st.floats(100, 6000))
 def test_a_held_level_carries_exactly_when_it_clears_the_demand_with_its_uncertainty(held_w: float) -> None:
     heater = load("1", "heater", run_w=2000)
-    seen = found([(0, "+1"), (1, f"{held_w:.1f}w"), (900, "-1")], (heater,), SINGLE)
+    seen = found([(0, "+1"), (1, f"{held_w:.1f}w"), (890, f"{held_w:.1f}w"), (900, "-1")], (heater,), SINGLE)
     line = judge(case((heater,), set_of(6000), Brief(system=SINGLE, outage_h=2), seen, draws=2)).requirements[0]
     low, tight = 2000 / 0.99, 2000
     expected = Status.CARRIES if held_w > low * 1.001 else Status.NOT_PROVEN if held_w < tight * 0.999 else line.status
