@@ -220,53 +220,9 @@ def take_events(line: MarkedLine, strangers: list[str]) -> Iterator[Happened]:
     stalled = False
     for phrase, words in PATTERNS:
         for match in list(line.find(words)):
-            if match.end() == match.start() or not re.search(r"[a-z]", match[0]):
+            if not re.search(r"[a-z]", match[0]) or _means_another(phrase.name, match, line):
                 continue
-            if (
-                phrase.name is E.TRIP
-                and LOAD_WENT.search(line.low[: match.start()])
-                and match[0].startswith(("off", "then off", "and then off"))
-            ):
-                continue  # ``kettle clicked off by itself``
-            if phrase.name is E.TRIP and match[0].lstrip().startswith(("click", "and click")) and stalled:
-                line.shield(match.start(), match.end())
-                continue  # ``hums and clicks off``: the motor's own protector
-            if (
-                phrase.name is E.HELD
-                and match[0].startswith(("run", "ran"))
-                and not re.search(r"[\ue000\ue002\ue004\ue008]", line.low)
-            ):
-                continue  # ``2 years old, runs ok``: of no load and no length
-            if phrase.name is E.RESET and PUT_ON.search(line.low[: match.start()]):
-                continue
-            if phrase.name is E.FULL and OF_A_LOAD.search(line.text[: match.start()].lower()):
-                continue
-            if (
-                phrase.name is E.ADJUST
-                and match[0].rstrip().endswith(" to")
-                and not SPEED.match(line.text.lower(), match.end())
-            ):
-                continue
-            if phrase.name in (E.RESET, E.BACK) and DISPLAYS.search(line.low[: match.start()]):
-                line.shield(match.start(), match.end())
-                continue
-            if phrase.name is E.TRIP and OF_LOADS.match(line.low, match.end()):
-                continue  # ``switched off the kettle``
-            if phrase.name in OF_THE_SOURCE and goes_on_otherwise(line, match.end()):
-                line.shield(match.start(), match.end())
-                continue
-            if phrase.name in (E.EMPTY, E.FULL, E.BEEP, E.FAN) and (
-                stranger_before(line, match.start()) or line.low[: match.start()].rstrip()[-1:] in LOAD
-            ):
-                line.shield(match.start(), match.end())
-                continue  # ``tyres flat``, ``microwave beeped``
-            if phrase.name in (E.RESET, E.BACK) and (
-                stranger_before(line, match.start()) or other_after(line, match.end())
-            ):
-                line.shield(match.start(), match.end())
-                continue
-            by_hand = phrase.name is E.TRIP and is_by_hand(line, match.start(), match.end())
-            if by_hand or is_denied(line, match.start(), match.end()):
+            if _is_of_another(phrase.name, match, line, stalled=stalled) or _did_not_happen(phrase.name, match, line):
                 line.shield(match.start(), match.end())
                 continue
             if phrase.name is E.TRIP and (stranger := stranger_before(line, match.start())):
@@ -275,15 +231,54 @@ def take_events(line: MarkedLine, strangers: list[str]) -> Iterator[Happened]:
                 continue
             if phrase.name is E.CODE and re.search(r"\d[.,]\d", line.text[match.start() : match.end()]):
                 continue  # ``alarm 22.4``: volts, and no code
-            groups = match.groupdict()
-            detail = (
-                phrase.detail or line.text[slice(*match.span("detail"))].strip()
-                if groups.get("detail")
-                else phrase.detail
-            )
             stalled = stalled or phrase.name is E.STALL
-            name = E.SERVICE if phrase.name is E.REFILL and is_of_oil(line) else phrase.name
-            yield Happened(name, detail, match.start(), match.end(), phrase.until)
-            line.done(match)
-            if groups.get("detail"):
-                line.mark(*match.span("detail"), "X")
+            yield _happened(phrase, match, line)
+
+
+def _means_another(name: EventName, match: re.Match[str], line: MarkedLine) -> bool:
+    """Whether the words are left to what else they may be: ``kettle clicked off by itself``, ``49.1 full``, ``set to 2 kw``."""
+    before, after = line.low[: match.start()], match.end()
+    if name is E.TRIP:
+        load_went = LOAD_WENT.search(before) and match[0].startswith(("off", "then off", "and then off"))
+        return bool(load_went or OF_LOADS.match(line.low, after))
+    if name is E.HELD:  # ``2 years old, runs ok``: of no load and no length
+        return match[0].startswith(("run", "ran")) and not re.search(r"[\ue000\ue002\ue004\ue008]", line.low)
+    if name is E.RESET:
+        return bool(PUT_ON.search(before))
+    if name is E.FULL:
+        return bool(OF_A_LOAD.search(line.text[: match.start()].lower()))
+    if name is E.ADJUST:
+        return match[0].rstrip().endswith(" to") and not SPEED.match(line.text.lower(), after)
+    return False
+
+
+def _is_of_another(name: EventName, match: re.Match[str], line: MarkedLine, *, stalled: bool) -> bool:
+    """Whether the words tell of something else than the source: ``tyres flat``, ``display came back``, ``ran out of paper``."""
+    start, end = match.span()
+    if name is E.TRIP and stalled and match[0].lstrip().startswith(("click", "and click")):
+        return True  # ``hums and clicks off``: the motor's own protector
+    if name in OF_THE_SOURCE and goes_on_otherwise(line, end):
+        return True
+    if name in (E.EMPTY, E.FULL, E.BEEP, E.FAN):
+        return bool(stranger_before(line, start)) or line.low[:start].rstrip()[-1:] in LOAD
+    if name in (E.RESET, E.BACK):
+        of_display = DISPLAYS.search(line.low[:start])
+        return bool(of_display or stranger_before(line, start) or other_after(line, end))
+    return False
+
+
+def _did_not_happen(name: EventName, match: re.Match[str], line: MarkedLine) -> bool:
+    """Whether somebody did it by hand, or it is denied."""
+    by_hand = name is E.TRIP and is_by_hand(line, match.start(), match.end())
+    return by_hand or is_denied(line, match.start(), match.end())
+
+
+def _happened(phrase: Phrase, match: re.Match[str], line: MarkedLine) -> Happened:
+    """The event that a phrase tells of; its words are covered."""
+    said = match.groupdict().get("detail")
+    detail = phrase.detail or (line.text[slice(*match.span("detail"))].strip() if said else "")
+    name = E.SERVICE if phrase.name is E.REFILL and is_of_oil(line) else phrase.name
+    line.done(match)
+    if said:
+        line.mark(*match.span("detail"), "X")
+    return Happened(name, detail, match.start(), match.end(), phrase.until)

@@ -8,58 +8,27 @@ from dataclasses import dataclass, field, replace
 
 from ...kit import Kit
 from ...supply import System
-from ..model import Event, EventName, Item, Length, LengthOf, Note, Reading, Start, Switch
+from ..model import Event, EventName, Item, Note, Reading, Start, Switch
 from ..places import Place, Stat
 from .draft import NEAR_NOMINAL
-from .events import EXPLICIT_ALIASES, THING, Happened, Until, take_events
+from .events import EXPLICIT_ALIASES, Happened, Until, take_events
 from .figures import MOST_DC_V, Lexed, lex
-from .loads import DUTY, Mention, Talk, Unknown, take_mentions, take_signed, unknown_in
-from .marks import FIRST, MARK, REST, MarkedLine
+from .leftover import Leftover
+from .lengths import Lengths
+from .loads import Mention, Talk, Unknown, take_mentions, take_signed, unknown_in
+from .marks import FIRST, REST, MarkedLine
 from .parting import parted, several_times
 from .readings import Reader
-from .telling import LENGTH_WORDS, slow_meters, tell, tell_when
-from .times import Span, When, take_when
+from .telling import slow_meters, tell, tell_when
+from .times import When, take_when
 from .unreal import PLANNED, shield_claims, shield_falls
 
 NOTE = re.compile(r"(?:^|[·,;|])\s*note:\s*", re.I)
 MARKED = re.compile(r"(?:(?<=\s)|^)!(?P<name>[a-z_]+)(?P<rest>[^!@;]*)")
 DETAIL_STOPS = re.compile(r"\s[+@!-](?=\w)|(?<![\w.])\d+(?:[.,]\d+)?\s?(?:v|a|w|kw|hz|%|c|f|db|dba|kwh|wh|l)\b")
-FILLERS = frozenset(
-    ["it", "its", "it's", "is", "was", "are", "were", "be", "at", "on", "the", "a", "an", "now", "so", "far", "and", "then", "of", "in", "to", "about", "around", "approx", "approximately", "roughly", "just", "still", "says", "say", "said", "reads", "read", "reading", "shows", "showing", "show", "pulling", "pulls", "drawing", "draws", "draw", "drawn", "sitting", "steady", "running", "giving", "gives", "give", "with", "left", "here", "i", "we", "got", "get", "from", "by", "for", "all", "up", "only", "dot", "total", "used", "using", "measured", "measures", "that", "this", "there", "than", "some", "me", "my", "he", "she", "they", "them", "output", "outlet", "out", "load", "loads", "source", "meter", "ok", "okay", "yes", "well", "also", "but", "again", "when", "as", "before", "after", "while", "or", "down", "over", "under", "near", "nearly", "almost", "currently", "presently", "today", "counter", "tank", "fuel", "left", "remaining", "gauge", "battery", "charge", "charger", "dc", "ac", "pv", "both", "leg", "each", "per", "per-leg", "minute", "cord", "plus", "minus", "around", "good", "fine", "meanwhile", "too", "she", "she's", "he's", "they're", "lasted", "we're", "took", "needed", "gen", "genset", "genny", "hz", "volts", "amps", "watts", "speed", "power", "frequency", "voltage", "roughly", "maybe", "between", "display"]
-)  # fmt: skip
-"""Words that carry nothing by themselves once the rest of the line is understood."""
-SPOTTED = {"temp_c", "fuel_l", "dba"}
-LONGEST_SPOT = 40
-TO_HEAT = r"(?:took |takes |heated |boiled |it took )*(?P<d><D>)(?: to| for)*(?: heat| warm)(?: up)?|(?:took|heated (?:for|in)|heat(?:ing)? (?:for|time)) (?P<e><D>)(?: to (?:heat|warm)(?: up)?)?"
-BOILED = (
-    r"(?:<L> )?(?:boil(?:ed|s|ing)?|heated|took)(?: <F>(?: of water)?)?(?: in| after| for)? (?P<d><D>)(?: to boil)?"
-)
-
-
 EMPTY_PCT = 1.0
 TIME_MARK = re.compile(f"{FIRST['T']}{REST['T']}*[,:]?")
-ENDED_AFTER = re.compile(
-    r"\b(?:off|out|down|back|trip\w*|died|quit|dark|held|itself|minute)(?: after| in| within| for)(?: about| around)*\s*$"
-)
-STILL_TO_COME = re.compile(
-    r"\s*(?:left|remaining|to go|to (?:full|empty|charge|recharge|fill)|(?:un)?till? (?:full|empty|flat))\b"
-)
-"""``6.2 hours left``: what a display predicts, and nothing that was held."""
-BURNT = re.compile(r"\b(?:used|burn(?:ed|t)|drank|drunk|went through)\b")
 ADDED = re.compile(r"\b(?:put (?=[^,;]* in\b)|added|adding|put in|tipped in|poured in|chucked in)\b")
-INTO_IT = re.compile(r"\s*(?:in|into)\b(?! total)")
-"""``40 mins in``: when it was, since the start."""
-WATERY = re.compile(r"\b(?:water|kettle|microwave|boil\w*|heat(?:ed|ing)?|tea|cup|pan)\b")
-WAITED = re.compile(
-    r"\b(?:in|at|after|by|until|till|from|every|warmed up|warm[ -]up|waited|wait|rest(?:ed)?|cooled|cool(?:ing)?(?: down)?"
-    r"|paused?|break|stopped|off|idle|idling|later|needed)(?: for| of| about)*\s*$"
-)
-"""What stands before a length that nothing was held for: ``at 10 min``, ``off 12 min``."""
-CYCLES = re.compile(r"\b(?:runs|cycles)(?: for| about)*\s*$")
-THEN_OFF = re.compile(r"[\s,]*(?:then|and)?[\s,]*off\b")
-RAN = re.compile(
-    r"\b(?:for|ran|run|running|runs|on|been|held|over|lasted|stood|carried|kept|going)(?: for| about| a good)*\s*$"
-)
 
 
 @dataclass(frozen=True)
@@ -161,7 +130,7 @@ def _told(items: Sequence[Item], names: Mapping[str, str], system: System, kit: 
     return told
 
 
-class _LineReader:
+class _LineReader(Lengths, Leftover):
     """Reads one line: times, loads, figures, events, and what is left."""
 
     def __init__(
@@ -321,133 +290,6 @@ class _LineReader:
         if match and not any(event.name is EventName.REFILL for event in happened):
             happened.append(Happened(EventName.REFILL, "", match.start(), match.end(), Until.NOTHING))
             self.line.done(match)
-
-    # how long
-
-    def _lengths(self, lexed: Lexed, happened: Sequence[Happened], readings: list[tuple[int, Reading]]) -> None:
-        shielded = FIRST["S"] + REST["S"]
-        spans = [
-            span for span in lexed.spans if self.line.low[span.start] not in shielded and not self._told_length(span)
-        ]
-        self._heating(spans, readings)
-        for event in sorted(happened, key=lambda e: e.start):
-            span = self._span_of(event, spans)
-            if span is not None:
-                spans.remove(span)
-                self._length(span, LengthOf(event.until.value))
-        cycles = [match.span() for match in self.line.find(DUTY)]
-        spans = [span for span in spans if not any(start <= span.start < end for start, end in cycles)]
-        powers = [at for at, reading in readings if reading.quantity in ("w", "a", "va")]
-        for span in spans:
-            before = self.line.text[: span.start].lower()
-            beside = bool(
-                (WAITED.search(before) and not self._of_fuel(readings, before))
-                or INTO_IT.match(self.line.low, span.end)
-                or STILL_TO_COME.match(self.line.low, span.end)
-            )
-            if CYCLES.search(before) and THEN_OFF.match(self.line.low, span.end):
-                beside = True  # ``runs 4 min then off``: how it cycles
-            if not beside and (
-                powers or self._of_fuel(readings, before) or RAN.search(before) or self._nothing_else(span)
-            ):
-                self._length(span, LengthOf.HELD)
-            else:
-                self.line.shield(span.start, span.end)  # ``let it rest 10 min``: no length of what ran
-
-    def _of_fuel(self, readings: Sequence[tuple[int, Reading]], before: str) -> bool:
-        """``used 0.4 gal in 1 h``: how long the fuel lasted for."""
-        return bool(BURNT.search(before)) and any(reading.quantity == "fuel_l" for _, reading in readings)
-
-    def _told_length(self, span: Span) -> bool:
-        """``until it tripped: 38 s``: a length as it is told back."""
-        before = self.line.text[: span.start].lower().rstrip(" :")
-        of = next(
-            (of for of, words in LENGTH_WORDS.items() if before.endswith(words.rstrip(":")) and " " in words), None
-        )
-        if of is not None:
-            self._length(span, of)
-            self.line.mark(len(before) - len(LENGTH_WORDS[of].rstrip(":")), span.start, "X")
-        return of is not None
-
-    def _span_of(self, event: Happened, spans: Sequence[Span]) -> Span | None:
-        """The length of time that belongs to an event: right after it, else before it in a way that says so."""
-        if event.until is Until.NOTHING:
-            return None
-        gap = r"[\s,/–\ue000-\ue00d-]*(?:(?:after|in|within|for|about|around|at|fine|ok|only|and|it|just|again)[\s,/–\ue000\ue001\ue008-\ue00d-]*)*"
-        after = [s for s in spans if s.start >= event.end - 1 and re.fullmatch(gap, self.line.low[event.end : s.start])]
-        if after:
-            return after[0]
-        if event.until is Until.HELD:
-            before = [
-                s
-                for s in spans
-                if s.end <= event.start
-                and re.fullmatch(
-                    r"[\s,]*(?:(?:and|to|until|then|before|when)(?: it)?[\s,]*)?",
-                    self.line.text[s.end : event.start].lower(),
-                )
-            ]
-            return before[-1] if before else None
-        if event.until is Until.TRIP:
-            led = [s for s in spans if s.end <= event.start and not self.line.low[s.end : event.start].strip(" /")] or [
-                s
-                for s in spans
-                if s.end <= event.start
-                and re.search(
-                    r"\b(?:ran|held|lasted|managed|stood|on|after|only|for|got)(?: for| about| only| just)*\s*$",
-                    self.line.text[: s.start].lower(),
-                )
-                and not re.search(r"[,;·]", self.line.text[s.end : event.start].replace(", then", " then"))
-            ]
-            return led[-1] if led else None
-        return None
-
-    def _heating(self, spans: list[Span], readings: list[tuple[int, Reading]]) -> None:
-        """Seconds that water was heated for."""
-        quantities = [reading.quantity for _, reading in readings]
-        pair = (
-            sum(reading.stat in (Stat.BEFORE, Stat.SETTLED) and reading.quantity == "temp_c" for _, reading in readings)
-            == 2
-        )
-        for words, heated in ((TO_HEAT, True), (BOILED, False)):
-            for match in list(self.line.find(words)):
-                at = match.start("d") if match["d"] else match.start("e")
-                span = next((s for s in spans if s.start == at), None)
-                of_water = self.heats or pair or "water_kg" in quantities or WATERY.search(self.line.text.lower())
-                if span is None or not of_water:
-                    continue  # ``left it 5 min to warm``
-                spans.remove(span)
-                if heated:
-                    readings.append((span.start, self._heat_s(span)))
-                else:
-                    self._length(span, LengthOf.HEATED)
-                self.line.done(match)
-        for span in list(spans):
-            if ENDED_AFTER.search(self.line.text[: span.start].lower()):
-                continue
-            seconds = span.bare_unit.startswith("s")
-            alone = seconds and not readings and self._nothing_else(span)
-            if (
-                (seconds and ("water_kg" in quantities or pair))
-                or (pair and "water_kg" in quantities)
-                or alone
-                or (pair and re.search(r"\b(?:in|took|after)\s*$", self.line.text[: span.start].lower()))
-                or (self.heats and (pair or "water_kg" in quantities or alone))
-            ):
-                spans.remove(span)
-                readings.append((span.start, self._heat_s(span)))
-                self.line.mark(span.start, span.end, "X")
-
-    def _heat_s(self, span: Span) -> Reading:
-        return Reading(quantity="heat_s", value=span.seconds, resolution=span.resolution_s)
-
-    def _nothing_else(self, span: Span) -> bool:
-        rest = self.line.text[: span.start] + self.line.text[span.end :]
-        return all(word in FILLERS for word in re.findall(r"[\w']+", rest.lower()))
-
-    def _length(self, span: Span, of: LengthOf) -> None:
-        self.said.append((span.start, Length(round(span.seconds, 9), of, round(span.resolution_s, 9))))
-        self.line.mark(span.start, span.end, "X")
 
     # what was switched and started
 
@@ -614,80 +456,6 @@ class _LineReader:
             bare = rf"{re.escape(number)}\s*(?:degrees?|deg|°)"
             choices = tuple((f"°{scale}", re.sub(bare, f"{number} {scale}", raw, count=1)) for scale in "CF")
             self.doubt = self.doubt or Doubt(f"{number} degrees: Celsius or Fahrenheit?", choices)
-
-    def _notes(self, readings: list[tuple[int, Reading]]) -> list[Item]:
-        """Words that were not understood, clause by clause; beside a lone temperature or level they say where."""
-        notes: list[Item] = []
-        for start, end in self.line.clauses:
-            left = self._left_in(start, end)
-            if left is None:
-                self._spot(start, end, self._thing_in(start, end), readings)
-                continue
-            text = self.line.text[left[0] : left[1]].strip(" ,;·:.-–—")
-            if self._spot(start, end, text, readings):
-                continue
-            notes.append(Note(text))
-        return [Note(self._joined(notes))] if len(notes) > 1 else notes
-
-    def _joined(self, notes: Sequence[Item]) -> str:
-        """Notes that stood side by side, as they stood."""
-        texts = [note.text for note in notes if isinstance(note, Note)]
-        begin, finish = self.line.text.find(texts[0]), self.line.text.find(texts[-1])
-        between = self.line.text[begin : finish + len(texts[-1])] if 0 <= begin <= finish else ""
-        covered = any(self.line.covered[begin : finish + len(texts[-1])]) if between else True
-        return between if between and not covered else ", ".join(texts)
-
-    def _left_in(self, start: int, end: int) -> tuple[int, int] | None:
-        words = [
-            m
-            for m in re.finditer(r"[^\s,;·:!?()\"]+", self.line.low[start:end])
-            if not MARK.search(m[0]) or self._uncovered(start + m.start(), start + m.end())
-        ]
-        content = [m for m in words if self._is_content(start + m.start(), m[0])]
-        if not content:
-            return None
-        first, last = start + content[0].start(), start + content[-1].end()
-        index = words.index(content[0])
-        while index and self._goes_on(start + words[index - 1].start(), first):
-            index -= 1
-            first = start + words[index].start()
-        index = words.index(content[-1])
-        while index < len(words) - 1 and self._goes_on(last, start + words[index + 1].end()):
-            index += 1
-            last = start + words[index].end()
-        return first, last
-
-    def _goes_on(self, start: int, end: int) -> bool:
-        """Whether a stretch belongs to the note beside it: not understood, or a load of which nothing was said."""
-        loads = [i for m in self.passed for i in range(m.start, m.end)]
-        return not any(self.line.covered[i] and i not in loads for i in range(start, end))
-
-    def _thing_in(self, start: int, end: int) -> str:
-        """The thing a clause names in words that else carry nothing: ``41c cord``."""
-        match = re.search(rf"\b{THING}\b", self.line.low[start:end])
-        return self.line.text[start + match.start() : start + match.end()] if match else ""
-
-    def _uncovered(self, start: int, end: int) -> bool:
-        """Whether it is a load or a number that nothing was made of."""
-        return self.line.low[start] == FIRST["L"] or any(FIRST[kind] in self.line.low[start:end] for kind in "NS")
-
-    def _is_content(self, at: int, word: str) -> bool:
-        """Whether a word carries something by itself; the name of a load does not."""
-        plain = word.strip(".'~=-–—<>/@&+*")
-        return bool(plain) and plain not in FILLERS and self.line.low[at] != FIRST["L"]
-
-    def _spot(self, start: int, end: int, text: str, readings: list[tuple[int, Reading]]) -> bool:
-        mine = [index for index, (at, _) in enumerate(readings) if start <= at < end]
-        others = [item for at, item in self.said if start <= at < end and not isinstance(item, Reading)]
-        if not text or len(mine) != 1 or others or len(text) >= LONGEST_SPOT:
-            return False
-        at, reading = readings[mine[0]]
-        if reading.quantity not in SPOTTED or re.search(r"\d", text):
-            return False
-        spotted = replace(reading, spot="" if text == "fuel" else text)
-        readings[mine[0]] = (at, spotted)
-        self.said = [(a, spotted if item is reading else item) for a, item in self.said]
-        return True
 
 
 def _said_of(said: Sequence[tuple[int, Item]], at: int) -> Item | None:
