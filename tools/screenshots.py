@@ -22,7 +22,6 @@ DESK = {"width": 1280, "height": 800}
 PHONE = {"width": 390, "height": 844}
 FLAGS = ["--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-sync"]
 VIEWS = (
-    ("board", "/", "paper"),
     ("brief", "/jobs/3/brief/", "paper"),
     ("loads", "/jobs/3/loads/", "paper"),
     ("source", "/jobs/3/source/", "paper"),
@@ -38,6 +37,7 @@ VIEWS = (
     ("safety", "/jobs/2/safety/?source=3", "paper"),
     ("calculator", "/calculators/droop-set-point/?job=1", "paper"),
     ("strip", "/jobs/3/bench/29/strip/", "paper"),
+    ("board", "/", "paper"),
 )
 SETTLED_MS = 600
 """What comes in after a page has loaded; a bench page streams, and so is never idle."""

@@ -16,7 +16,7 @@ from muster.records.models import Job, LoadRow, SessionRow, SourceRow
 
 def test_the_demo_is_read_in_once_and_what_was_changed_in_it_stays(who: AbstractUser) -> None:
     first = load_demo(who)
-    assert [job.name for job in first] == ["the lamp store", "The Net Loft", "Signal Cottage", "The Ferry House"]
+    assert [job.name for job in first] == ["The Net Loft", "Signal Cottage", "The Ferry House", "the lamp store"]
     LoadRow.objects.filter(name="bread oven").update(name="big kettle")
     assert load_demo(who) == []
     assert LoadRow.objects.filter(name="big kettle").count() == 1
