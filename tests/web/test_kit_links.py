@@ -12,6 +12,7 @@ from django.urls import reverse
 from muster.instruments.link import Link
 from muster.instruments.standins import StandIns, demo_rig, serve
 from muster.instruments.standins.servers import HOST, PANEL
+from muster.records import bridge
 from muster.records.actions import demo as demo_actions
 from muster.records.actions import kit
 from muster.records.models import InstrumentRow, SessionRow, StripRow
@@ -138,3 +139,39 @@ def test_an_instrument_put_through_more_than_it_stands_is_warned_of(
     row.data = {**row.data, "safe_a": 2.0}
     row.save()
     assert "the plug-in meter is safe with 2" in page(client, "session-record", ladder.source.job_id, ladder.pk)
+
+
+def test_the_kit_is_checked_on_the_mains_and_what_stands_apart_is_wider_from_then_on(
+    client: Client, ladder: SessionRow, who: AbstractUser
+) -> None:
+    url = reverse("kit-check")
+    page = client.post(url, {"meter_v": "230", "multimeter_v": "230.4", "plug_v": "238"}).content.decode()
+    assert "Plug-in meter stands apart" in page
+    plug = kit.instrument_of(InstrumentRow.objects.get(slug="plug"))
+    assert (plug.apart[0].quantity, round(plug.apart[0].share, 3)) == ("v", 0.034)
+    ladder.refresh_from_db()
+    in_session = bridge.session_data(ladder).kit_on().instrument_for("v", "plug")
+    assert in_session.apart == plug.apart, "open sessions are read with the kit as it is now"
+    assert "apart in volts" in client.get(reverse("kit")).content.decode()
+    client.post(url, {"meter_v": "230", "plug_v": "230.5"})
+    assert kit.instrument_of(InstrumentRow.objects.get(slug="plug")).apart == ()
+
+
+def test_one_figure_alone_is_held_against_nothing(client: Client, who: AbstractUser) -> None:
+    answer = client.post(reverse("kit-check"), {"meter_v": "230"})
+    assert answer.status_code == 422
+    assert "the same figure from two instruments" in answer.content.decode()
+
+
+def test_a_date_of_calibration_is_kept_and_a_description_keeps_what_the_check_found(
+    client: Client, who: AbstractUser
+) -> None:
+    client.post(reverse("kit-check"), {"meter_v": "230", "plug_v": "240"})
+    row = InstrumentRow.objects.get(slug="plug")
+    url = reverse("kit-edit", args=[row.pk])
+    form = client.get(url).context["form"]
+    filled = {name: "" if (value := form[name].value()) in (None, False) else value for name in form.fields}
+    assert client.post(url, {**filled, "calibrated": "2026-03-02"}).status_code == 302
+    row.refresh_from_db()
+    plug = kit.instrument_of(row)
+    assert (plug.calibrated, bool(plug.apart)) == ("2026-03-02", True)

@@ -70,6 +70,21 @@ class Measure:
 
 
 @dataclass(frozen=True)
+class Apart:
+    """How far an instrument was found to read from the others, as a share: it widens whatever hangs on that quantity."""
+
+    quantity: str
+    share: float
+
+    def __post_init__(self) -> None:
+        require_between(self.share, 0, 1, "share")
+
+
+HANGS_ON = {"w": "v", "va": "v", "wh": "v"}
+"""Quantities made of volts: a meter whose volts stand apart has these as far off."""
+
+
+@dataclass(frozen=True)
 class Instrument:
     """An instrument: a figure every ``refresh_s`` over a window of ``window_s``.
 
@@ -77,7 +92,8 @@ class Instrument:
     refreshes too. ``true_rms`` is False for one that responds to the average.
     ``crest`` is the highest crest factor it reads truly, ``bandwidth_hz`` the
     highest frequency; ``safe_a`` the most amps it may be put through. None
-    where nobody said.
+    where nobody said. ``calibrated`` is the date on its certificate, ``checked``
+    when it was held against the others (ISO 8601), ``apart`` where it stood apart then.
     """
 
     slug: str
@@ -91,6 +107,9 @@ class Instrument:
     bandwidth_hz: float | None = None
     safe_a: float | None = None
     note: str = ""
+    calibrated: str = ""
+    checked: str = ""
+    apart: tuple[Apart, ...] = ()
 
     def __post_init__(self) -> None:
         if not re.fullmatch(r"[a-z][a-z0-9_-]{0,19}", self.slug):
@@ -110,6 +129,11 @@ class Instrument:
         """How it reads a quantity, None if it does not."""
         return next((measure for measure in self.reads if measure.quantity == quantity), None)
 
+    def apart_share(self, quantity: str) -> float:
+        """How far a quantity may be off by what the cross-check found, as a share."""
+        of = HANGS_ON.get(quantity, quantity)
+        return max((gap.share for gap in self.apart if gap.quantity == of), default=0.0)
+
     @property
     def traits(self) -> tuple[str, ...]:
         """What else is known of it, in words."""
@@ -118,6 +142,9 @@ class Instrument:
             "" if self.true_rms else "responds to the average: reads low on a stepped wave",
             "" if self.crest is None else f"crest factor up to {self.crest:g}",
             "" if self.bandwidth_hz is None else f"up to {self.bandwidth_hz:g}{THIN}Hz",
+            *(f"stood {plain(gap.share * 100, 'pct')} apart in {QUANTITIES[gap.quantity][0]}" for gap in self.apart),
+            f"calibrated {self.calibrated}" if self.calibrated else "",
+            f"cross-checked {self.checked}" if self.checked else "",
             "" if self.safe_a is None else f"never more than {self.safe_a:g}{THIN}A",
         ]
         return tuple(words for words in told if words)
@@ -318,6 +345,7 @@ class Kit:
     def u(self, quantity: str, slug: str, value: float, resolution: float = 0.0) -> float:
         """Half-width of the uncertainty of one reading, in the reading's unit.
 
+        What stood apart from the others at the last cross-check is wider by that share.
         A figure too low for its waveform is wider by what such a meter misses;
         one that the instrument does not claim to read has a stranger's accuracy.
         """
@@ -326,7 +354,7 @@ class Kit:
         if measure is None:
             raise UnknownChoice(f"no quantity “{quantity}”", where="quantity", want=", ".join(QUANTITIES))
         low = abs(value) * AVERAGE_ON_STEPPED_PCT / 100 if self.reads_low(quantity, instrument) else 0.0
-        return measure.u(value, resolution) + low
+        return measure.u(value, resolution) + low + abs(value) * instrument.apart_share(quantity)
 
 
 def sure_held_s(window_s: float, refresh_s: float, event_s: float) -> float:

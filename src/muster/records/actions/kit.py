@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import replace
+from datetime import date
 from typing import Any
 
 from django.contrib.auth.models import AbstractUser
@@ -10,7 +12,8 @@ from django.db import transaction
 from django.utils import timezone
 
 from muster.core.errors import MusterError
-from muster.core.kit import USUAL_KIT, Instrument
+from muster.core.kit import USUAL_KIT, Instrument, Kit
+from muster.core.kit.cross_check import CrossChecked, cross_check
 from muster.formats.codec import dump, load
 from muster.instruments.driver import Garbled, NoAnswer
 from muster.instruments.link import Link, strip_of
@@ -68,10 +71,34 @@ def edit_instrument(row: InstrumentRow, instrument: Instrument, who: AbstractUse
     MusterError
         If it reads nothing.
     """
-    row.data = dump(_checked(replace(instrument, slug=row.slug)))
+    was = instrument_of(row)
+    row.data = dump(_checked(replace(instrument, slug=row.slug, checked=was.checked, apart=was.apart)))
     row.save()
     _into_open_sessions(who)
     return row
+
+
+@transaction.atomic
+def check_on_the_mains(
+    read: Mapping[str, Mapping[str, float]], who: AbstractUser, on: date
+) -> tuple[CrossChecked, ...]:
+    """Hold the instruments against one another on the mains, and keep where one stands apart.
+
+    Raises
+    ------
+    MusterError
+        As ``cross_check``.
+    """
+    rows = {row.slug: row for row in kit_rows(who)}
+    plain = [replace(instrument_of(row), apart=()) for row in rows.values()]
+    checked = cross_check({slug: figures for slug, figures in read.items() if slug in rows}, Kit(tuple(plain)))
+    for slug in {seen.slug for seen in checked}:
+        apart = tuple(seen.apart for seen in checked if seen.slug == slug and seen.is_apart)
+        row = rows[slug]
+        row.data = dump(replace(instrument_of(row), checked=on.isoformat(), apart=apart))
+        row.save(update_fields=["data"])
+    _into_open_sessions(who)
+    return checked
 
 
 @transaction.atomic

@@ -2,16 +2,52 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from django import forms
 
 from muster.core.errors import MusterError
 from muster.core.kit import QUANTITIES, Instrument, Measure
+from muster.core.kit.cross_check import CHECKED
 from muster.core.quantities import UNIT_WORDS
 from muster.web.ui.forms import CoreForm, number_field
 
 PARTS = (("low", "from"), ("high", "to"), ("pct", "± % of reading"), ("abs", "± and"))
+
+
+class CheckForm(CoreForm):
+    """What each instrument shows of the mains at one moment; an empty box is one that was not read."""
+
+    def __init__(self, *args: Any, instruments: Sequence[Instrument], **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.instruments = [i for i in instruments if any(i.measure(quantity) for quantity in CHECKED)]
+        for instrument in self.instruments:
+            for quantity in CHECKED:
+                if instrument.measure(quantity):
+                    words, suffix = QUANTITIES[quantity]
+                    self.fields[f"{instrument.slug}_{quantity}"] = number_field(
+                        f"{instrument.name}, {words}", UNIT_WORDS[suffix]
+                    )
+
+    def rows(self) -> list[tuple[Instrument, list[forms.BoundField | None]]]:
+        """Each instrument with its boxes."""
+        return [
+            (i, [self[name] if (name := f"{i.slug}_{quantity}") in self.fields else None for quantity in CHECKED])
+            for i in self.instruments
+        ]
+
+    def read(self) -> dict[str, dict[str, float]]:
+        """What was read, by instrument and quantity."""
+        told = {
+            i.slug: {
+                q: self.cleaned_data[f"{i.slug}_{q}"]
+                for q in CHECKED
+                if self.cleaned_data.get(f"{i.slug}_{q}") is not None
+            }
+            for i in self.instruments
+        }
+        return {slug: figures for slug, figures in told.items() if figures}
 
 
 class InstrumentForm(CoreForm):
@@ -28,6 +64,12 @@ class InstrumentForm(CoreForm):
     crest = number_field("Crest factor up to")
     bandwidth_hz = number_field("Bandwidth", "Hz")
     safe_a = number_field("Never more than", "A", help_text="what it may safely be put through")
+    calibrated = forms.DateField(
+        label="Calibrated on",
+        required=False,
+        widget=forms.DateInput({"type": "date"}, format="%Y-%m-%d"),
+        help_text="by its certificate",
+    )
     note = forms.CharField(label="Note", required=False, max_length=200)
 
     def __init__(self, *args: Any, known: bool = False, **kwargs: Any) -> None:
@@ -69,6 +111,7 @@ class InstrumentForm(CoreForm):
             bandwidth_hz=data["bandwidth_hz"],
             safe_a=data["safe_a"],
             note=data["note"].strip(),
+            calibrated=data["calibrated"].isoformat() if data["calibrated"] else "",
         )
 
     def _reads(self) -> tuple[Measure, ...]:
@@ -91,7 +134,19 @@ def initial_of(instrument: Instrument | None) -> dict[str, Any]:
     """What the form shows first."""
     if instrument is None:
         return {"refresh_s": 1.0, "window_s": 0.2, "true_rms": True}
-    names = ("name", "slug", "refresh_s", "window_s", "max_hold", "true_rms", "crest", "bandwidth_hz", "safe_a", "note")
+    names = (
+        "name",
+        "slug",
+        "refresh_s",
+        "window_s",
+        "max_hold",
+        "true_rms",
+        "crest",
+        "bandwidth_hz",
+        "safe_a",
+        "note",
+        "calibrated",
+    )
     shown = {name: getattr(instrument, name) for name in names}
     for m in instrument.reads:
         figures = (m.low, m.high, m.accuracy_pct or None, m.accuracy_abs or None)

@@ -7,6 +7,7 @@ from . import links, views
 urlpatterns = [
     path("", views.kit, name="kit"),
     path("new/", views.new, name="kit-new"),
+    path("check/", views.check, name="kit-check"),
     path("<int:instrument_id>/", views.edit, name="kit-edit"),
     path("find/", links.look, name="kit-look"),
     path("find/take/", links.take, name="kit-take"),

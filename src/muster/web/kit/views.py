@@ -6,16 +6,18 @@ from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
+from django.utils import timezone
 from django.views.decorators.http import require_POST
 
 from muster.core.errors import MusterError
+from muster.core.kit.cross_check import CrossChecked
 from muster.records.actions import kit as actions
 from muster.records.actions.recordings import link_of
 from muster.records.models import InstrumentRow, StripRow
 from muster.web.ui.error_text import error_sentence
 from muster.web.ui.said import say_undoable
 
-from .forms import InstrumentForm, initial_of
+from .forms import CheckForm, InstrumentForm, initial_of
 
 
 def kit(request: HttpRequest) -> HttpResponse:
@@ -57,6 +59,20 @@ def edit(request: HttpRequest, instrument_id: int) -> HttpResponse:
             messages.info(request, f"The {made.name} is kept. Sealed sessions keep the kit they were sealed with.")
             return redirect("kit")
     return render(request, "kit/edit.html", {"form": form, "title": was.name}, status=422 if form.errors else 200)
+
+
+def check(request: HttpRequest) -> HttpResponse:
+    """Every instrument held against the others on the mains, before a day's work."""
+    rows = actions.kit_rows(request.user)
+    instruments = [actions.instrument_of(row) for row in rows]
+    form = CheckForm(request.POST or None, instruments=instruments)
+    seen: tuple[CrossChecked, ...] | None = None
+    if request.method == "POST" and form.is_valid():
+        seen = form.build(lambda: actions.check_on_the_mains(form.read(), request.user, timezone.localdate()))
+    names = {instrument.slug: instrument.name for instrument in instruments}
+    shown = [(names[checked.slug], checked) for checked in seen or ()]
+    context = {"form": form, "seen": shown, "apart": [name for name, checked in shown if checked.is_apart]}
+    return render(request, "kit/check.html", context, status=422 if form.errors else 200)
 
 
 @require_POST
