@@ -38,3 +38,14 @@ def test_volts_are_of_the_watts_they_were_read_beside() -> None:
     lines = [(0, "123v no load"), (600, "210w 122v"), (2100, "1.9kw 117v"), (7000, "tripped, 3.4kw")]
     (volts,) = found(lines, system=SINGLE).regulation
     assert volts.line.x_high == 1900
+
+
+def test_what_goes_off_at_a_low_gauge_after_hours_of_the_same_load_ran_out() -> None:
+    lines = ((0, "100% 150w"), (14_400, "58% 151w"), (30_600, "10% beeping"), (33_600, "went off, 1.34kwh"))
+    (hold,) = found(list(lines), system=SINGLE).holds
+    assert (hold.tripped, hold.ran_out) == (True, True)
+
+
+def test_what_goes_off_at_a_low_gauge_as_the_load_is_raised_did_not_run_out() -> None:
+    lines = ((0, "14% 150w"), (3600, "11% 150w"), (3700, "1.9kw"), (3705, "went off"))
+    assert [(h.w, h.ran_out) for h in found(list(lines), system=SINGLE).holds if h.tripped] == [(1900.0, False)]

@@ -44,6 +44,9 @@ LIVE_AGAIN = frozenset({EventName.RESET, EventName.BACK})
 """Events after which it is live."""
 SAME_LEVEL, LEAST_LEVEL_W = 0.1, 60.0
 """Watts this near those read before, as a share or in watts, are of the same load: what cycles and warms moves as much."""
+RAN_LOW_PCT, RAN_LOW_S = 15.0, 1800.0
+"""A gauge so low at the last look, under a load that had stood for so long: what then went off had run out. Most stations
+keep 5 to 15 % back, and none lets a load go for its watts after half an hour of it."""
 RAN_OUT_PCT = 1.0
 """A gauge that shows so little when it goes off: it ran out."""
 
@@ -331,7 +334,10 @@ class _Replay:
             isinstance(item, Reading) and item.quantity == "soc_pct" and item.value <= RAN_OUT_PCT
             for item in entry.items
         )
-        self.now.ran_out = empty or bool({EventName.EMPTY, EventName.CUT_OFF} & set(events))
+        gauge = self.latest.get(("soc_pct", Place.NONE))
+        stood_s = entry.t_s - first if (first := self.now.first_w_s()) is not None else 0.0
+        low = gauge is not None and gauge.value <= RAN_LOW_PCT and stood_s >= RAN_LOW_S
+        self.now.ran_out = empty or low or bool({EventName.EMPTY, EventName.CUT_OFF} & set(events))
         lengths = [item.for_s for item in entry.items if isinstance(item, Length) and item.of is LengthOf.TRIP]
         self.now.said_s = lengths[0] if lengths else None
         back = [item for item in entry.items if isinstance(item, Length) and item.of is LengthOf.BACK]

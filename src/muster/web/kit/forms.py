@@ -26,9 +26,9 @@ class CheckForm(CoreForm):
             for quantity in CHECKED:
                 if instrument.measure(quantity):
                     words, suffix = QUANTITIES[quantity]
-                    self.fields[f"{instrument.slug}_{quantity}"] = number_field(
-                        f"{instrument.name}, {words}", UNIT_WORDS[suffix]
-                    )
+                    field = number_field(f"{instrument.name}, {words}", UNIT_WORDS[suffix])
+                    field.widget.attrs.update({"class": "form-control mono", "inputmode": "decimal"})
+                    self.fields[f"{instrument.slug}_{quantity}"] = field
 
     def rows(self) -> list[tuple[Instrument, list[forms.BoundField | None]]]:
         """Each instrument with its boxes."""
