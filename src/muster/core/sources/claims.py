@@ -84,6 +84,12 @@ class PvPort:
             require_between(self.high_v, self.low_v, 2000, "high_v")
 
 
+def _require_watts(cont_w: float, surge_w: float | None) -> None:
+    require_above(cont_w, 0, "cont_w")
+    if surge_w is not None:
+        require_between(surge_w, cont_w, 10 * cont_w, "surge_w")
+
+
 @dataclass(frozen=True)
 class FuelRating:
     """What an engine is rated for on one fuel."""
@@ -93,9 +99,7 @@ class FuelRating:
     surge_w: float | None = None
 
     def __post_init__(self) -> None:
-        require_above(self.cont_w, 0, "cont_w")
-        if self.surge_w is not None:
-            require_between(self.surge_w, self.cont_w, 10 * self.cont_w, "surge_w")
+        _require_watts(self.cont_w, self.surge_w)
 
 
 @dataclass(frozen=True)
@@ -174,9 +178,7 @@ class Claims:
     on_fuels: tuple[FuelRating, ...] = ()
 
     def __post_init__(self) -> None:
-        require_above(self.cont_w, 0, "cont_w")
-        if self.surge_w is not None:
-            require_between(self.surge_w, self.cont_w, 10 * self.cont_w, "surge_w")
+        _require_watts(self.cont_w, self.surge_w)
         for name in (
             "surge_s",
             "per_leg_w",
@@ -291,9 +293,7 @@ class Unit:
     surge_w: float | None = None
 
     def __post_init__(self) -> None:
-        require_above(self.cont_w, 0, "cont_w")
-        if self.surge_w is not None:
-            require_between(self.surge_w, self.cont_w, 10 * self.cont_w, "surge_w")
+        _require_watts(self.cont_w, self.surge_w)
 
 
 @dataclass(frozen=True)
