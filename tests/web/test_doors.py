@@ -10,6 +10,7 @@ from django.urls import reverse
 from pytest_django import DjangoAssertNumQueries
 
 from muster.core.brief import Brief
+from muster.core.sessions import Conditions
 from muster.records import bridge
 from muster.records.actions import jobs, loads, notes, sessions
 from muster.records.models import Job, SourceRow
@@ -238,3 +239,16 @@ def test_a_job_of_units_is_opened_by_hand(client: Client, who: AbstractUser) -> 
     job = Job.objects.get()
     assert answer.status_code == 302
     assert job.brief["of_units"] is True
+
+
+def test_a_code_is_told_back_with_its_meaning(client: Client, job: Job, who: AbstractUser) -> None:
+    client.post(
+        reverse("source-line", args=[job.pk]), {"line": "hybrid 5 kW, codes: F7 leg over its rating, E3 battery cold"}
+    )
+    row = sessions.start_session(job.source_rows.get(), "ladder", Conditions(), who, confirmed=(), written_up=True)
+    told = client.get(
+        reverse("session-understood", args=[job.pk, row.pk]), {"line": "16:50 code F7 came and went"}
+    ).content.decode()
+    assert "F7 is: leg over its rating" in told
+    unknown = client.get(reverse("session-understood", args=[job.pk, row.pk]), {"line": "code F9"}).content.decode()
+    assert " is: " not in unknown

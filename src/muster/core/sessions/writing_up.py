@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
@@ -22,7 +22,7 @@ NOT_CONFIRMED = "not confirmed: written up from notes"
 
 @dataclass(frozen=True)
 class Circumstances:
-    """What lines are read against: the home's loads by key, its supply and zone, and whether the source has a battery."""
+    """What lines are read against: the home's loads by key, its supply and zone, whether the source has a battery, and what its codes mean."""
 
     names: Mapping[str, str]
     start_s: Mapping[str, float]
@@ -30,6 +30,7 @@ class Circumstances:
     zone: str
     battery: bool
     kit: Kit
+    meaning_of: Callable[[str], str] = lambda _: ""
 
 
 @dataclass(frozen=True)

@@ -17,7 +17,7 @@ from muster.core.loads.line_parser import parse_load_line
 from muster.core.plan import steps_of
 from muster.core.quantities import THIN
 from muster.core.sessions import PROTOCOLS, Reading, Session
-from muster.core.sessions.log_line import Jotting, read_line
+from muster.core.sessions.log_line import Jotting, code_meanings, read_line
 from muster.core.sessions.log_line.times import read_when
 from muster.core.sessions.writing_up import Circumstances, WrittenUp, write_up
 from muster.core.sources import Claims, Source, SourceKind
@@ -266,7 +266,7 @@ def _session(
             ToldLine(number=test.number, text=test.heading, section=Section.TEST, told=(name, when), asked=asked)
         )
     written = write_up(Session(protocol=protocol, steps=steps), [line for _, line in test.lines], of, now, began)
-    told += _told_lines(test, written)
+    told += _told_lines(test, written, of)
     at = written.started_at.astimezone(ZoneInfo("UTC")).isoformat()
     last = written.lines[-1][2] if written.lines else None
     return SessionRecord(session=written.session, started_at=at), last
@@ -281,10 +281,11 @@ def circumstances(source: Source, home: Home) -> Circumstances:
         zone=home.brief.zone,
         battery=source.kind.has_battery,
         kit=Kit(wave=source.claims.wave),
+        meaning_of=source.owning.meaning_of,
     )
 
 
-def _told_lines(test: DraftTest, written: WrittenUp) -> Iterator[ToldLine]:
+def _told_lines(test: DraftTest, written: WrittenUp, of: Circumstances) -> Iterator[ToldLine]:
     numbers = iter(test.lines)
     number, whole = next(numbers)
     for line, jotting, at in written.lines:
@@ -294,6 +295,7 @@ def _told_lines(test: DraftTest, written: WrittenUp) -> Iterator[ToldLine]:
         if jotting.unknown:
             asked = f"“{jotting.unknown}” is not on the list of loads"
         told = tuple(phrase.replace(THIN, " ") for phrase in jotting.told[1 if jotting.when.said else 0 :])
+        told = (*told, *code_meanings(jotting.items, of.meaning_of))
         only = all(phrase.startswith("note:") for phrase in told)
         yield ToldLine(
             number=number, text=line, section=Section.TEST, told=(f"{at:%d %b %H:%M}", *told), asked=asked, kept=only

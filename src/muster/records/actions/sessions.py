@@ -17,7 +17,7 @@ from muster.core.errors import MusterError, NotEnoughReadings, Refused
 from muster.core.kit import Kit
 from muster.core.plan import steps_of
 from muster.core.sessions import PROTOCOLS, Conditions, Entry, Event, EventName, Item, Session, Step, checks
-from muster.core.sessions.log_line import Jotting, When, read_line
+from muster.core.sessions.log_line import Jotting, When, code_meanings, read_line
 from muster.core.sessions.moments import SOON, moment_of
 from muster.core.sessions.replay import replay
 from muster.core.sources import SourceKind
@@ -149,7 +149,8 @@ def understand(row: SessionRow, line: str, session: Session | None = None) -> Jo
     session = session or bridge.session_of(row)
     record = replay(session, home.brief.system.legs)
     step = session.steps[record.step] if record.step < len(session.steps) else None
-    return read_line(
+    source = bridge.source_of(row.source)
+    jotting = read_line(
         line,
         {load.key: load.name for load in home.every},
         home.brief.system,
@@ -158,8 +159,9 @@ def understand(row: SessionRow, line: str, session: Session | None = None) -> Jo
         on=record.on,
         alone=_started_alone(session, step) if row.protocol == "starts" else (),
         heats=any(box.quantity == "heat_s" for box in PROTOCOLS[row.protocol].boxes),
-        battery=bridge.source_of(row.source).kind.has_battery,
+        battery=source.kind.has_battery,
     )
+    return replace(jotting, told=(*jotting.told, *code_meanings(jotting.items, source.owning.meaning_of)))
 
 
 def before(entry: EntryRow) -> Session:

@@ -8,7 +8,7 @@
 from .loads import match_load
 from .parting import parted
 from .reader import Doubt, Jotting, read_line
-from .telling import EVENT_WORDS, UNIT_OF, slow_meters, tell
+from .telling import EVENT_WORDS, UNIT_OF, code_meanings, slow_meters, tell
 from .times import When, read_when
 
 __all__ = [
@@ -17,6 +17,7 @@ __all__ = [
     "Doubt",
     "Jotting",
     "When",
+    "code_meanings",
     "match_load",
     "parted",
     "read_line",

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 from ...kit import Kit, bound_of
 from ...quantities import plain
 from ...supply import System
-from ..model import Event, Item, Length, LengthOf, Reading, Start, Switch
+from ..model import Event, EventName, Item, Length, LengthOf, Reading, Start, Switch
 from ..places import Place, Stat
 from .times import MONTHS, When
 
@@ -173,3 +173,18 @@ def slow_meters(items: Sequence[Item], start_s: Mapping[str, float], kit: Kit) -
             figure = plain(item.value, UNIT_OF.get(item.quantity, ""))
             said.append(f"the {meter.name} is slower than this start: {most} {figure}")
     return tuple(said)
+
+
+def code_meanings(items: Sequence[Item], meaning_of: Callable[[str], str]) -> list[str]:
+    """What the booklet says of each code in an entry: ``F7 is: leg over its rating``; codes that are not on its list are left out.
+
+    Parameters
+    ----------
+    items
+        Of the entry.
+    meaning_of
+        The booklet: a code's meaning, empty where it has none.
+    """
+    codes = [item.detail for item in items if isinstance(item, Event) and item.name == EventName.CODE]
+    words = [word for code in codes for word in code.split()]
+    return [f"{word.upper()} is: {meaning}" for word in dict.fromkeys(words) if (meaning := meaning_of(word))]
