@@ -10,6 +10,9 @@ from ..trade.leads import ampacity_a, lead_named
 from .claims import PairSchool, Site, Source, SourceKind, derate
 from .pairs import chosen
 
+LOWEST_V_SHARE = 0.85
+"""Volts of a battery at its lowest, as a share of the nominal ones on it, where nobody said: 10.2 of 12 V lead-acid, 43.5 of
+51.2 V lithium iron phosphate; amps are highest there."""
 CONVERSION_PCT = 88.0
 """Conversion of an inverter at its rating, where nobody said (planning figure)."""
 
@@ -90,11 +93,12 @@ def _battery_only(source: Source) -> list[Limit]:
 def _dc_limits(source: Source) -> list[Limit]:
     """The battery's protection, the DC fuse and the DC lead, at the lowest battery volts."""
     claims, wires = source.claims, source.wires
-    if not source.kind.has_battery or claims.battery_low_v is None:
+    low_v = claims.battery_low_v or (claims.battery_v or 0.0) * LOWEST_V_SHARE
+    if not source.kind.has_battery or not low_v:
         return []
     conversion = claims.conversion_pct or CONVERSION_PCT
-    w_per_a = claims.battery_low_v * conversion / 100
-    at = f"at {claims.battery_low_v:g}{THIN}V and {conversion:g}{THIN}% conversion"
+    w_per_a = low_v * conversion / 100
+    at = f"at {low_v:.3g}{THIN}V and {conversion:g}{THIN}% conversion"
     limits = []
     if claims.battery_a is not None:
         basis = f"{claims.battery_a:g}{THIN}A, {at}"
@@ -106,7 +110,20 @@ def _dc_limits(source: Source) -> list[Limit]:
                 leg=None,
                 basis=basis,
                 grade=Grade.C,
-                at_once=True,
+                at_once=claims.battery_surge_a is None,
+            )
+        )
+    if claims.battery_surge_a is not None:
+        seconds = f" for {claims.battery_surge_s:g}{THIN}s" if claims.battery_surge_s else ", time not said"
+        limits.append(
+            Limit(
+                key="battery_surge",
+                name="battery protection, for a moment",
+                w=claims.battery_surge_a * w_per_a,
+                leg=None,
+                basis=f"{claims.battery_surge_a:g}{THIN}A{seconds}, {at}",
+                grade=Grade.C,
+                hold_s=claims.battery_surge_s or 0.0,
             )
         )
     if wires.dc_fuse_a is not None:
