@@ -23,13 +23,13 @@ class NewJobForm(CoreForm):
         required=False,
         help_text="Such as: can the open-frame set carry it for 18 h?",
     )
+    system = forms.ChoiceField(label="Supply", choices=[(slug, system.label) for slug, system in SYSTEMS.items()])
+    outage_h = number_field("Outage to carry", "h", required=True)
     of_units = forms.BooleanField(
         label="Units only: no home is judged",
         required=False,
         help_text="What do they do? Their findings and character are the result; test loads take the place of a household's.",
     )
-    system = forms.ChoiceField(label="Supply", choices=[(slug, system.label) for slug, system in SYSTEMS.items()])
-    outage_h = number_field("Outage to carry", "h", required=True)
 
     def brief(self) -> Brief | None:
         """The brief, or None with the errors set beside their fields."""
