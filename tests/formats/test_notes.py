@@ -199,3 +199,11 @@ def test_the_examples_of_the_docs_are_read_whole(text: str, asked: int) -> None:
     assert not [line.text for line in notes.lines if line.kept and not line.asked]
     (source,) = notes.job.sources
     assert all(len(kept.session.entries) > 2 for kept in source.sessions)
+
+
+def test_a_line_longer_than_anybody_jots_is_kept_and_asked() -> None:
+    long = "12:00 230v " + "and so on " * 400
+    notes = read_notes(f"generator 3 kw\n{long}\n", NOW)
+    assert any("too long to be read" in line.asked for line in notes.asked)
+    (source,) = notes.job.sources
+    assert source.sessions[0].session.entries[1].raw == long.strip()

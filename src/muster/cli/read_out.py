@@ -85,7 +85,7 @@ def _read_notes(path: Path) -> JobPackage:
     from datetime import datetime
 
     from ..formats.jobzip import JobPackage
-    from ..formats.notes import read_notes
+    from ..formats.notes import read_notes, with_questions
 
     try:
         text = path.read_text(encoding="utf-8-sig")
@@ -95,7 +95,7 @@ def _read_notes(path: Path) -> JobPackage:
     notes = read_notes(text, datetime.now().astimezone())
     for line in notes.asked:
         print(f"line {line.number}: {line.text}: {line.asked}" if line.number else line.asked, file=sys.stderr)
-    return JobPackage(notes.job)
+    return JobPackage(with_questions(notes))
 
 
 def print_json(data: Any) -> None:

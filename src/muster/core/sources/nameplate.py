@@ -31,6 +31,7 @@ CHEMISTRIES = {
 }
 USUAL_BATTERY_V = 12.0
 """A battery of so many Ah whose volts nobody said."""
+LONGEST_PLATE = 2000
 STATION_W_PER_WH, LEAST_STATION_W = 0.8, 100.0
 """What a battery station gives of its Wh where its watts are not said: the low end of the kind, grade D."""
 LB_KG, GAL_L, FT_M = 0.45359237, 3.785411784, 0.3048
@@ -238,6 +239,8 @@ def read_nameplate(line: str, name: str = "", kind: SourceKind | None = None) ->
     MusterError
         If nothing says what kind of source it is, or a claim cannot be.
     """
+    if len(line) > LONGEST_PLATE:
+        raise MusterError(f"{len(line)} characters", where="source", want=f"at most {LONGEST_PLATE} in one line")
     kind = kind or kind_in(f"{line} {name}")
     if kind is None:
         raise MusterError(

@@ -23,6 +23,8 @@ from .telling import slow_meters, tell, tell_when
 from .times import When, take_when
 from .unreal import PLANNED, shield_claims, shield_falls
 
+LONGEST_LINE = 1000
+"""Nobody jots more in one line; to read one takes time that grows with its length."""
 NOTE = re.compile(r"(?:^|[·,;|])\s*note:\s*", re.I)
 MARKED = re.compile(r"(?:(?<=\s)|^)!(?P<name>[a-z_]+)(?P<rest>[^!@;]*)")
 DETAIL_STOPS = re.compile(r"\s[+@!-](?=\w)|(?<![\w.])\d+(?:[.,]\d+)?\s?(?:v|a|w|kw|hz|%|c|f|db|dba|kwh|wh|l)\b")
@@ -85,8 +87,10 @@ def read_line(
     text = (line[noted.end() :].strip() or line.strip()) if noted else ""
     if noted:
         line = line[: noted.start()]
+    if len(line) > LONGEST_LINE:
+        return _kept_and_asked(line, "This line is too long to be read: say it in several.")
     if several_times(line) and len(parted(line)) == 1:
-        return _of_several_times(line)
+        return _kept_and_asked(line, "Several times stand in this line: say each in a line of its own.")
     reader = _LineReader(MarkedLine(line), names, system, kit, on=on, alone=alone, heats=heats, battery=battery)
     items = tuple(_named_by(item, kit) for item in _with_note(reader.run(), text))
     if not items and line.strip():
@@ -97,11 +101,10 @@ def read_line(
     return Jotting(items, reader.when, tuple(told), reader.doubt, reader.unknown)
 
 
-def _of_several_times(line: str) -> Jotting:
-    """Figures of several times in one line: kept word for word, and asked."""
+def _kept_and_asked(line: str, question: str) -> Jotting:
+    """A line kept word for word, with a question about all of it."""
     said = line.strip()
-    doubt = Doubt("Several times stand in this line: say each in a line of its own.", ())
-    return Jotting((Note(said),), told=(f"note: {said}",), doubt=doubt)
+    return Jotting((Note(said),), told=(f"note: {said}",), doubt=Doubt(question, ()))
 
 
 def _with_note(items: Sequence[Item], text: str) -> list[Item]:
