@@ -176,8 +176,9 @@ def shield_falls(line: MarkedLine, v_nominal: float) -> None:
             line.shield(match.start(), match.end())
     for match in list(DRAINED.finditer(line.low)):
         line.shield(match.start("n"), match.end())
+    said = line.text.lower()  # a word of a claim may be kept out already, and its figure not
     for spelt in (*RATING, OF_THE_MAINS):
-        for match in list(spelt.finditer(line.low)):
+        for match in list(spelt.finditer(said)):
             line.shield(match.start(), match.end())
     if PLANNED.match(line.low):
         line.shield(0, len(line.low))
