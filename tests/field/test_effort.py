@@ -11,27 +11,18 @@ from django.test import Client
 from .cases import CASES, FieldCase
 from .effort import by_notes, figures, jotted, row, typed_live
 
-pytestmark = pytest.mark.django_db
 NAME = 4
 """Keys of a job's name."""
+TABLE = Path(__file__).parents[2].joinpath("docs/effort.md").read_text(encoding="utf-8").splitlines()
 
 
+@pytest.mark.django_db
 @pytest.mark.parametrize("case", CASES, ids=lambda case: case.name[:3].strip())
-def test_typed_live_it_takes_the_jotting_and_at_most_a_key_a_figure(
+def test_a_case_takes_its_jotting_a_key_a_figure_at_most_and_few_pages(
     case: FieldCase, client: Client, who: AbstractUser
 ) -> None:
-    effort = typed_live(case, client)
-    assert effort.keys <= jotted(case) + NAME + max(figures(case), len(case.sittings))
-    assert effort.pages <= 8 + 2 * (len(case.sittings) - 1), "two pages more for each further test"
-
-
-@pytest.mark.parametrize("case", CASES, ids=lambda case: case.name[:3].strip())
-def test_pasted_it_takes_three_pages(case: FieldCase, client: Client, who: AbstractUser) -> None:
-    effort = by_notes(case, client)
-    assert (effort.pages, effort.posts) == (3, 2)
-
-
-@pytest.mark.parametrize("case", CASES, ids=lambda case: case.name[:3].strip())
-def test_the_table_in_the_docs_is_what_was_counted(case: FieldCase, client: Client, who: AbstractUser) -> None:
-    table = Path(__file__).parents[2].joinpath("docs/effort.md").read_text(encoding="utf-8")
-    assert row(case, typed_live(case, client), by_notes(case, client)) in table.splitlines()
+    live, pasted = typed_live(case, client), by_notes(case, client)
+    assert live.keys <= jotted(case) + NAME + max(figures(case), len(case.sittings))
+    assert live.pages <= 8 + 2 * (len(case.sittings) - 1), "two pages more for each further test"
+    assert (pasted.pages, pasted.posts) == (3, 2)
+    assert row(case, live, pasted) in TABLE, "docs/effort.md says what was counted"
