@@ -57,5 +57,5 @@ def test_the_log_line_understands_it(corpus: str, least: float) -> None:
 
 def test_a_part_means_in_company_what_it_means_alone() -> None:
     """One in two hundred may be misread: what is said of one thing must not be taken for another."""
-    odd = [jotting.text for jotting in composed(seed=13, count=800) if compared(jotting) != ([], [])]
-    assert len(odd) <= 4, odd[:10]
+    odd = [jotting.text for jotting in composed(seed=13, count=400) if compared(jotting) != ([], [])]
+    assert len(odd) <= 2, odd[:10]

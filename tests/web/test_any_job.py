@@ -230,6 +230,9 @@ def addresses(job: Job) -> list[str]:
         for shot in row.capture_rows.all():
             own.append({"session_id": row.pk, "capture_id": shot.pk})
             own += [{"session_id": row.pk, "capture_id": shot.pk, "kind": kind} for kind in ("csv", "cff", "cfg")]
+        for photo in row.photo_rows.all():
+            own.append({"session_id": row.pk, "photo_id": photo.pk})
+            own += [{"session_id": row.pk, "photo_id": photo.pk, "size": size} for size in ("small", "whole")]
     for name, wants in PAGES.items():
         found += [
             reverse(name, kwargs={"job_id": job.pk, **known}) for known in [{}, *own] if {"job_id", *known} == wants
@@ -256,7 +259,7 @@ def addresses(job: Job) -> list[str]:
 
 
 quickly = settings(
-    max_examples=examples(6),
+    max_examples=examples(4),
     phases=(Phase.explicit, Phase.generate),  # an example takes seconds: it is told as it was found
     suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow, HealthCheck.data_too_large],
 )
@@ -329,6 +332,8 @@ def test_every_page_of_a_job_is_among_those_asked_for(name: str) -> None:
         "trace_id",
         "entry_id",
         "capture_id",
+        "photo_id",
+        "size",
         "kind",
         "number",
         "import_id",

@@ -252,3 +252,26 @@ def test_an_error_of_the_disk_names_its_file(tmp_path: Path) -> None:
     with pytest.raises(MusterError, match="is a directory") as told, database.as_one_line(tmp_path):
         tmp_path.open("rb").close()
     assert str(tmp_path) in str(told.value)
+
+
+def test_a_backup_holds_the_photos_and_says_which_it_does_not(own: Path, tmp_path: Path) -> None:
+    """A database whose session has a photo: backed up, lost, restored."""
+    digest = "ab" * 32
+    folder, copy = own / "photos", tmp_path / "monday.sqlite3"
+    folder.mkdir()
+    for end in (".jpg", ".thumb.jpg"):
+        (folder / f"{digest}{end}").write_bytes(b"a picture")
+    with sqlite3.connect(own / "muster.sqlite3") as database:
+        database.execute("pragma foreign_keys = off")
+        database.execute(
+            "insert into records_photorow (created_at, sha256, caption, width, height, created_by_id, entry_id, session_id)"
+            " select '2026-11-28', ?, '', 1, 1, who_id, id, session_id from records_entryrow limit 1",
+            (digest,),
+        )
+    assert "its photos to" in muster("backup", str(copy), "--data", str(own)).stdout
+    for file in folder.iterdir():
+        file.unlink()
+    assert "not found" not in muster("restore", str(copy), "--data", str(own)).stdout
+    assert (folder / f"{digest}.jpg").read_bytes() == b"a picture"
+    (folder / f"{digest}.jpg").unlink()
+    assert "1 photo not found" in muster("backup", str(tmp_path / "next.sqlite3"), "--data", str(own)).stdout

@@ -150,9 +150,11 @@ def test_the_demo_files_are_what_their_generator_writes() -> None:
 
 
 def test_the_demo_has_three_homes_every_source_and_two_complete_sessions_of_each() -> None:
-    from tools.demo.__main__ import packages
+    from muster.formats.jobzip import read_package_file
+    from tools.demo.__main__ import TARGET
 
-    homes = {package.job.name: package for package in packages().values()}
+    shipped = [read_package_file(path) for path in sorted(TARGET.glob("*.muster.zip"))]
+    homes = {package.job.name: package for package in shipped}
     assert set(homes) == {"The Ferry House", "Signal Cottage", "The Net Loft"}
     sources = [record for package in homes.values() for record in package.job.sources]
     assert len(sources) == 7

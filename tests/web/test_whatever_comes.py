@@ -21,7 +21,7 @@ from tests.formats.test_logs import files
 from tests.generate import ODD, places, spoil
 
 quickly = tuned(
-    max_examples=examples(40), suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow]
+    max_examples=examples(20), suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow]
 )
 slips = st.lists(
     st.tuples(st.sampled_from(places(write_job(small()))[1:]), st.sampled_from(["change", "drop", "double"]), ODD),

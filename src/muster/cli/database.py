@@ -6,6 +6,7 @@ import contextlib
 import fcntl
 import json
 import os
+import shutil
 import sqlite3
 import time
 from collections.abc import Iterator
@@ -17,6 +18,7 @@ from ..core.errors import MusterError, Refused
 
 DATABASE_WANTED = "a database that Muster made; put back a backup with: muster restore FILE"
 APP = "records"
+PHOTO_TABLE = "records_photorow"
 
 
 def database_path() -> Path:
@@ -168,6 +170,39 @@ def copy(source: Path, target: Path, *, over: bool = False) -> None:
             half.replace(target)
     finally:
         half.unlink(missing_ok=True)
+
+
+def photos_beside(backup: Path) -> Path:
+    """The folder in which the photos of a backup lie."""
+    return backup.with_name(f"{backup.name}.photos")
+
+
+def copy_photos(database: Path, source: Path, target: Path) -> int:
+    """Copy the photos that a database speaks of from one folder into another; how many of them were not there is returned.
+
+    Raises
+    ------
+    MusterError
+        If the folder cannot be written.
+    """
+    with as_one_line(database), _connect(database) as connection:
+        if not connection.execute("select 1 from sqlite_master where name = ?", (PHOTO_TABLE,)).fetchone():
+            return 0
+        digests = [sha for (sha,) in connection.execute(f"select distinct sha256 from {PHOTO_TABLE}")]
+    missing = 0
+    with as_one_line(target):
+        for digest in digests:
+            pair = [source / f"{digest}{end}" for end in (".jpg", ".thumb.jpg")]
+            if not all(file.is_file() for file in pair):
+                missing += 1
+                continue
+            target.mkdir(mode=0o700, exist_ok=True)
+            for file in pair:
+                if not (target / file.name).exists():
+                    half = target / f".{file.name}.{os.getpid()}"
+                    shutil.copyfile(file, half)
+                    half.replace(target / file.name)
+    return missing
 
 
 def restore(source: Path, path: Path) -> Path | None:

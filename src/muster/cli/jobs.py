@@ -111,11 +111,20 @@ def _backup(args: argparse.Namespace) -> int:
     if not path.exists():
         raise MusterError("there is no database yet", where=str(path), want="run muster up first")
     database.copy(path, args.file)
-    print(f"copied to {args.file}")
+    photos = database.photos_beside(args.file)
+    missing = database.copy_photos(args.file, path.parent / "photos", photos)
+    print(f"copied to {args.file}" + (f", its photos to {photos}" if photos.is_dir() else "") + _said_missing(missing))
     return DONE
 
 
 def _restore(args: argparse.Namespace) -> int:
-    kept = database.restore(args.file, database.database_path())
-    print(f"restored from {args.file}" + (f"; what was there is kept as {kept}" if kept else ""))
+    path = database.database_path()
+    kept = database.restore(args.file, path)
+    missing = database.copy_photos(path, database.photos_beside(args.file), path.parent / "photos")
+    said = f"; what was there is kept as {kept}" if kept else ""
+    print(f"restored from {args.file}{said}{_said_missing(missing)}")
     return DONE
+
+
+def _said_missing(count: int) -> str:
+    return f"; {count} photo{'s' if count > 1 else ''} not found" if count else ""

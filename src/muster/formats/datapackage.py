@@ -72,18 +72,21 @@ def write_datapackage(package: JobPackage, findings: Iterable[tuple[str, str, Fi
     Data Package and Tabular Data Resource, version 1 (specs.frictionlessdata.io).
     """
     resources = [*_tables(package.job, findings), *_samples(package)]
+    photos = list(_photos(package))
     told = {
         "name": "muster-measurements",
         "profile": PROFILE,
         "title": f"What was measured: {package.job.name}",
         "description": "Units stand in the column names; times are UTC, or seconds after the session began.",
-        "resources": [resource.described() for resource in resources],
+        "resources": [*(resource.described() for resource in resources), *(about for about, _ in photos)],
     }
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
         _add(archive, "datapackage.json", (json.dumps(told, indent=1, ensure_ascii=False) + "\n").encode())
         for resource in resources:
             _add(archive, resource.path, resource.data)
+        for about, data in photos:
+            _add(archive, about["path"], data)
     return out.getvalue()
 
 
@@ -227,6 +230,27 @@ def _samples(package: JobPackage) -> Iterator[Resource]:
             about = {"session": number, "instrument": shot.instrument, "sha256": shot.sha256, "step_s": shot.step_s}
             columns = _columns(tuple(channel.heading for channel in capture.channels))
             yield Resource(f"capture-{number}-{place}", shot.name, capture_csv(capture), columns, about)
+
+
+def _photos(package: JobPackage) -> Iterator[tuple[dict[str, Any], bytes]]:
+    """The part of the description of each photo, and its bytes."""
+    for number, _, kept in _sessions(package.job):
+        for place, record in enumerate(kept.photos, 1):
+            data = package.photos[record.file].data
+            yield (
+                {
+                    "name": f"photo-{number}-{place}",
+                    "title": record.caption or f"Photo at entry {record.entry}",
+                    "path": f"data/photo-{number}-{place}.jpg",
+                    "format": "jpg",
+                    "mediatype": "image/jpeg",
+                    "bytes": len(data),
+                    "hash": f"sha256:{record.sha256}",
+                    "session": number,
+                    "entry": record.entry,
+                },
+                data,
+            )
 
 
 def _columns(headings: tuple[str, ...]) -> tuple[tuple[str, str, str], ...]:

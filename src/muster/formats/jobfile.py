@@ -60,6 +60,16 @@ class CaptureRecord:
 
 
 @dataclass(frozen=True)
+class PhotoRecord:
+    """A photo of a session, at the entry ``entry``: its picture stands in ``file``, a JPEG inside the zip."""
+
+    entry: int
+    file: str
+    sha256: str
+    caption: str = ""
+
+
+@dataclass(frozen=True)
 class AmendmentRecord:
     """An amendment of a sealed session: when (ISO 8601), why, who, and the seal that stood before it."""
 
@@ -74,7 +84,7 @@ class AmendmentRecord:
 
 @dataclass(frozen=True)
 class SessionRecord:
-    """A session with when it began and was closed (ISO 8601, UTC; None while it runs), its logs and captures, its seal, and what was amended after it was sealed."""
+    """A session with when it began and was closed (ISO 8601, UTC; None while it runs), its logs, captures and photos, its seal, and what was amended after it was sealed."""
 
     session: Session
     started_at: str
@@ -83,6 +93,7 @@ class SessionRecord:
     traces: tuple[TraceRecord, ...] = ()
     captures: tuple[CaptureRecord, ...] = ()
     amendments: tuple[AmendmentRecord, ...] = ()
+    photos: tuple[PhotoRecord, ...] = ()
 
     def __post_init__(self) -> None:
         for name in ("started_at", "closed_at"):
@@ -102,6 +113,10 @@ class SessionRecord:
                     want=f"must be 0 to {len(self.amendments)}, the amendments there are",
                 )
             seen = entry.seq
+        entries = {entry.seq for entry in self.session.entries}
+        for photo in self.photos:
+            if photo.entry not in entries:
+                raise MusterError(f"got {photo.entry}", where="session.photos.entry", want="the number of an entry")
 
 
 def _checked_time(text: str | None, where: str) -> None:
@@ -172,10 +187,14 @@ class JobFile:
         for key in keys:
             if keys.count(key) > 1:
                 raise MusterError(f"“{key}” is used twice", where="loads.key", want="one key a load")
-        files = [*(trace.file for trace in self.traces), *(capture.file for capture in self.captures)]
+        files = [trace.file for trace in self.traces]
+        files += [capture.file for capture in self.captures]
+        files += [photo.file for photo in self.photos]
         for file in files:
             if files.count(file) > 1:
-                raise MusterError(f"“{file}” is used twice", where="traces.file", want="one file a trace or capture")
+                raise MusterError(
+                    f"“{file}” is used twice", where="traces.file", want="one file a log, capture or photo"
+                )
 
     @property
     def traces(self) -> tuple[TraceRecord, ...]:
@@ -186,6 +205,11 @@ class JobFile:
     def captures(self) -> tuple[CaptureRecord, ...]:
         """Every capture of the job."""
         return tuple(capture for source in self.sources for kept in source.sessions for capture in kept.captures)
+
+    @property
+    def photos(self) -> tuple[PhotoRecord, ...]:
+        """Every photo of the job."""
+        return tuple(photo for source in self.sources for kept in source.sessions for photo in kept.photos)
 
 
 def write_job(job: JobFile) -> dict[str, Any]:

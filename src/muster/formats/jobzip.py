@@ -18,8 +18,9 @@ from muster.core.timeline.captures import Capture
 from muster.core.timeline.traces import Trace
 
 from . import bounds
-from .jobfile import JobFile, parse_job
+from .jobfile import JobFile, PhotoRecord, parse_job
 from .logs.own import read_trace_file
+from .photos import MOST_BYTES, Photo, kept_photo
 
 JOB_NAME = "job.muster.json"
 ZIP_MARK = b"PK\x03\x04"
@@ -27,11 +28,12 @@ ZIP_MARK = b"PK\x03\x04"
 
 @dataclass(frozen=True)
 class JobPackage:
-    """A job with its traces and captures, by the name of their file."""
+    """A job with its traces, captures and photos, by the name of their file."""
 
     job: JobFile
     traces: Mapping[str, Trace] = field(default_factory=dict)
     captures: Mapping[str, Capture] = field(default_factory=dict)
+    photos: Mapping[str, Photo] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         for at, source in enumerate(self.job.sources):
@@ -39,11 +41,12 @@ class JobPackage:
                 where = f"sources[{at}].sessions[{number}]"
                 _all_there([trace.file for trace in kept.traces], self.traces, f"{where}.traces")
                 _all_there([capture.file for capture in kept.captures], self.captures, f"{where}.captures")
+                _all_there([photo.file for photo in kept.photos], self.photos, f"{where}.photos")
 
     @property
     def suffix(self) -> str:
         """The end of the name that such a file bears."""
-        return ".muster.zip" if self.traces or self.captures else ".muster.json"
+        return ".muster.zip" if self.traces or self.captures or self.photos else ".muster.json"
 
 
 def _all_there(names: Sequence[str], files: Container[str], where: str) -> None:
@@ -52,7 +55,7 @@ def _all_there(names: Sequence[str], files: Container[str], where: str) -> None:
             raise MusterError(
                 f"“{name}” is missing",
                 where=f"{where}[{place}].file",
-                want="the .muster.zip, which holds the recorded logs and captures too",
+                want="the .muster.zip, which holds the recorded logs, captures and photos too",
             )
 
 
@@ -126,7 +129,20 @@ def _unpacked(archive: zipfile.ZipFile) -> JobPackage:
                 values=samples.values,
                 why=shot.why,
             )
-    return JobPackage(job, traces, captures)
+    photos = {record.file: _photo(archive, record) for record in job.photos if record.file in names}
+    return JobPackage(job, traces, captures, photos)
+
+
+def _photo(archive: zipfile.ZipFile, record: PhotoRecord) -> Photo:
+    if archive.getinfo(record.file).file_size > MOST_BYTES:
+        raise MusterError("larger than a photo can be", where=record.file, want="the file as Muster wrote it")
+    try:
+        photo = kept_photo(archive.read(record.file))
+    except MusterError as error:
+        raise MusterError(error.what, where=record.file, want=error.want) from None
+    if photo.sha256 != record.sha256:
+        raise MusterError("was changed after it was taken", where=record.file, want="the file as Muster wrote it")
+    return photo
 
 
 def _require_bounded(members: Sequence[zipfile.ZipInfo]) -> None:

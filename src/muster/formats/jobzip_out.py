@@ -14,8 +14,8 @@ ZIP_DATE = (1980, 1, 1, 0, 0, 0)
 
 
 def write_package(package: JobPackage) -> bytes:
-    """A job as its file: JSON alone where it has no traces and captures, else a zip."""
-    if not (package.traces or package.captures):
+    """A job as its file: JSON alone where it has no traces, captures and photos, else a zip."""
+    if not (package.traces or package.captures or package.photos):
         return job_text(package.job).encode()
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED, compresslevel=9) as archive:
@@ -24,6 +24,8 @@ def write_package(package: JobPackage) -> bytes:
             _add(archive, name, trace_csv(trace))
         for name, capture in sorted(package.captures.items()):
             _add(archive, name, capture_csv(capture))
+        for name, photo in sorted(package.photos.items()):
+            _add(archive, name, photo.data)
     return out.getvalue()
 
 

@@ -23,7 +23,7 @@ from muster.core.kit import Instrument, Measure
 from muster.core.sessions import Conditions, Entry, Event, Item, Length, Note, Reading, Session, Start, Step, Switch
 
 from .codec import canonical
-from .jobfile import AmendmentRecord, CaptureRecord, SessionRecord, TraceRecord
+from .jobfile import AmendmentRecord, CaptureRecord, PhotoRecord, SessionRecord, TraceRecord
 
 NEWEST = 2
 HEX = 64
@@ -44,7 +44,14 @@ def seal_of(record: SessionRecord, form: int = NEWEST) -> str:
     if form == 1:
         return hashlib.sha256(canonical(body).encode()).hexdigest()
     amendments = [_amendment(amendment) for amendment in record.amendments]
-    whole = {**body, "form": "muster session 2", "closed_at": record.closed_at, "amendments": amendments, "photos": []}
+    photos = [_photo(photo) for photo in record.photos]
+    whole = {
+        **body,
+        "form": "muster session 2",
+        "closed_at": record.closed_at,
+        "amendments": amendments,
+        "photos": photos,
+    }
     return f"{form}:{hashlib.sha256(canonical(whole).encode()).hexdigest()}"
 
 
@@ -200,6 +207,10 @@ def _entry(entry: Entry) -> dict[str, Any]:
         ("who", entry.who, ""),
         ("amendment", entry.amendment, 0),
     )
+
+
+def _photo(photo: PhotoRecord) -> dict[str, Any]:
+    return _without(("entry", photo.entry, _ALWAYS), ("sha256", photo.sha256, _ALWAYS), ("caption", photo.caption, ""))
 
 
 def _amendment(amendment: AmendmentRecord) -> dict[str, Any]:

@@ -13,9 +13,27 @@ from muster.core.plan import Changes
 from muster.core.sessions import Entry, Item, Session
 from muster.core.sources import Source
 from muster.formats.codec import dump, load
-from muster.formats.jobfile import AmendmentRecord, CaptureRecord, SafetyCheckRecord, SessionRecord, TraceRecord
+from muster.formats.jobfile import (
+    AmendmentRecord,
+    CaptureRecord,
+    PhotoRecord,
+    SafetyCheckRecord,
+    SessionRecord,
+    TraceRecord,
+)
 
-from .models import AmendmentRow, CaptureRow, EntryRow, Job, LoadRow, SafetyCheckRow, SessionRow, SourceRow, TraceRow
+from .models import (
+    AmendmentRow,
+    CaptureRow,
+    EntryRow,
+    Job,
+    LoadRow,
+    PhotoRow,
+    SafetyCheckRow,
+    SessionRow,
+    SourceRow,
+    TraceRow,
+)
 
 
 def shown_name(account: AbstractUser) -> str:
@@ -113,6 +131,11 @@ def capture_record(row: CaptureRow) -> CaptureRecord:
     )
 
 
+def photo_record(row: PhotoRow) -> PhotoRecord:
+    """A photo as a job file lists it; its file is named when the job is written."""
+    return PhotoRecord(entry=row.entry.seq, file=f"photo {row.pk}", sha256=row.sha256, caption=row.caption)
+
+
 def safety_record(row: SafetyCheckRow) -> SafetyCheckRecord:
     """A confirmed safety check as a job file holds it."""
     return SafetyCheckRecord(row.slug, row.at.isoformat(), row.by, row.note)
@@ -131,6 +154,7 @@ def record_of(row: SessionRow) -> SessionRecord:
         traces=traces,
         captures=captures,
         amendments=tuple(amendment_record(amendment) for amendment in row.amendment_rows.all()),
+        photos=tuple(photo_record(photo) for photo in row.photo_rows.filter(removed_at=None).select_related("entry")),
     )
 
 

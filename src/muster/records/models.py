@@ -385,6 +385,24 @@ class CaptureRow(Kept):
         return self.name
 
 
+class PhotoRow(Kept):
+    """A photo at an entry: the digest that names its file beside the database, its size [px], and what it shows."""
+
+    session = models.ForeignKey(SessionRow, models.CASCADE, related_name="photo_rows")
+    entry = models.ForeignKey(EntryRow, models.PROTECT, related_name="photo_rows")
+    sha256 = models.CharField(max_length=64)
+    caption = models.CharField(max_length=120, blank=True)
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    removed_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return self.caption or f"photo at entry {self.entry_id}"
+
+
 class CharacterRow(Kept):
     """The character of a source as it stood on a day, saved so that a later one can be laid beside it."""
 

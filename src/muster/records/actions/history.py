@@ -23,13 +23,25 @@ from muster.records.models import (
     CharacterRow,
     Job,
     LoadRow,
+    PhotoRow,
     SafetyCheckRow,
     SessionRow,
     SourceRow,
     TraceRow,
 )
 
-Row = Job | LoadRow | SourceRow | SessionRow | TraceRow | CaptureRow | CalculationRow | SafetyCheckRow | CharacterRow
+Row = (
+    Job
+    | LoadRow
+    | SourceRow
+    | SessionRow
+    | TraceRow
+    | CaptureRow
+    | PhotoRow
+    | CalculationRow
+    | SafetyCheckRow
+    | CharacterRow
+)
 TABLES: dict[str, tuple[type[Row], tuple[str, ...]]] = {
     "job": (Job, ("name", "brief", "archived_at")),
     "load": (LoadRow, ("data", "removed_at")),
@@ -37,6 +49,7 @@ TABLES: dict[str, tuple[type[Row], tuple[str, ...]]] = {
     "session": (SessionRow, ("archived_at",)),
     "trace": (TraceRow, ("removed_at",)),
     "capture": (CaptureRow, ("removed_at",)),
+    "photo": (PhotoRow, ("caption", "removed_at")),
     "calculation": (CalculationRow, ("removed_at",)),
     "safety_check": (SafetyCheckRow, ("withdrawn_at",)),
     "character": (CharacterRow, ("removed_at",)),
@@ -49,6 +62,7 @@ AWAY = {
     "session": "archived_at",
     "trace": "removed_at",
     "capture": "removed_at",
+    "photo": "removed_at",
     "calculation": "removed_at",
     "safety_check": "withdrawn_at",
     "character": "removed_at",
@@ -66,7 +80,7 @@ def job_of(row: Row) -> Job:
     """The job a row belongs to."""
     if isinstance(row, Job):
         return row
-    if isinstance(row, TraceRow | CaptureRow):
+    if isinstance(row, TraceRow | CaptureRow | PhotoRow):
         return row.session.source.job
     return row.source.job if isinstance(row, SessionRow | SafetyCheckRow | CharacterRow) else row.job
 

@@ -30,6 +30,7 @@ from muster.records.models import (
     EntryRow,
     Job,
     LoadRow,
+    PhotoRow,
     SafetyCheckRow,
     SessionRow,
     SourceRow,
@@ -38,6 +39,7 @@ from muster.records.models import (
 
 from .captures import capture_of, keep_capture
 from .history import changing
+from .photos import keep_photo, photo_of, write_photo
 from .sessions import live_sessions, seal
 from .traces import keep_trace, read_trace, so_far
 
@@ -163,6 +165,11 @@ def _read_session(source: SourceRow, record: SessionRecord, package: JobPackage,
             raise MusterError(
                 "was changed after it was captured", where=capture.file, want="the file as Muster wrote it"
             )
+    entries = {entry.seq: entry for entry in row.entry_rows.all()} if record.photos else {}
+    for photo in record.photos:
+        picture = package.photos[photo.file]
+        write_photo(picture)
+        keep_photo(entries[photo.entry], picture, photo.caption, who)
     if record.closed_at is not None:
         seal(row, datetime.fromisoformat(record.closed_at), form_of(record.sha256) if record.sha256 else NEWEST)
         amended = record.amendments and not holds(bridge.record_of(row))
@@ -274,7 +281,10 @@ def write_out(job: Job) -> JobPackage:
     by_name = {bridge.capture_record(row).file: row for row in shots}
     before = [capture.file for source in sources for kept in source.sessions for capture in kept.captures]
     captures = {item.file: capture_of(by_name[name]) for item, name in zip(file.captures, before, strict=True)}
-    return JobPackage(file, traces, captures)
+    pictures = PhotoRow.objects.filter(session__source__job=job, session__archived_at=None, removed_at=None)
+    by_digest = {row.sha256: row for row in pictures}
+    photos = {record.file: photo_of(by_digest[record.sha256]) for record in file.photos}
+    return JobPackage(file, traces, captures, photos)
 
 
 def _with_going(session: SessionRow, going: dict[str, Trace]) -> SessionRecord:
@@ -303,6 +313,10 @@ def _with_files(place: int, source: SourceRecord) -> tuple[SessionRecord, ...]:
             captures=tuple(
                 replace(item, file=f"captures/{place}-{number}-{count}-{slugify(item.name)[:40] or 'capture'}.csv")
                 for count, item in enumerate(kept.captures, 1)
+            ),
+            photos=tuple(
+                replace(photo, file=f"photos/{place}-{number}-{count}.jpg")
+                for count, photo in enumerate(kept.photos, 1)
             ),
         )
         for number, kept in enumerate(source.sessions, 1)

@@ -23,7 +23,7 @@ from muster.records.actions import recordings
 from muster.records.actions.sessions import checks_on, live_sessions
 from muster.records.background import Waiting
 from muster.records.judging import findings_so_far
-from muster.records.models import EntryRow, RecordingRow, SessionRow
+from muster.records.models import EntryRow, PhotoRow, RecordingRow, SessionRow
 from muster.records.recording.start_traces import start_trace_of
 from muster.web.figures.stack import Stack, draw_stack
 from muster.web.figures.start_trace import StartTrace, describe, draw_start_trace
@@ -87,6 +87,7 @@ class RecordLine:
     undone: bool
     correctable: bool
     checks: tuple[Check, ...] = ()
+    photos: tuple[PhotoRow, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -117,6 +118,7 @@ class Live:
     start: ShownStart | None = None
     checkins: Checkins | None = None
     capture_count: int = 0
+    photo_count: int = 0
     failed: RecordingRow | None = None
     waiting: bool = False
 
@@ -217,6 +219,9 @@ def record_lines(
     lines = []
     known = row.entry_rows.filter(seq__lte=max(kept, default=0))  # a recorder may have logged more meanwhile
     voided = session.voided
+    photos: dict[int, list[PhotoRow]] = {}
+    for photo in row.photo_rows.filter(removed_at=None):
+        photos.setdefault(photo.entry_id, []).append(photo)
     for entry in known.select_related("who", "supersedes__supersedes", "amendment").order_by("-seq")[:most]:
         items = kept[entry.seq].items
         told = " · ".join(tell(item, names, system, kit) for item in items)
@@ -235,6 +240,7 @@ def record_lines(
                 undone=superseded and bool(items) and _was_undone(entry.seq, session),
                 correctable=not superseded and bool(items) and entry.seq > 1,
                 checks=tuple(flags.get(entry.seq, ())),
+                photos=tuple(photos.get(entry.pk, ())),
             )
         )
     return tuple(lines)
@@ -303,6 +309,7 @@ def live_of(row: SessionRow, wanted: str = "", *, everything: bool = False) -> L
         recording=recording_of(row, session.kit_on(), steps_left=step is not None),
         start=_start_trace(row, record, home),
         capture_count=row.capture_rows.filter(removed_at=None).count(),
+        photo_count=row.photo_rows.filter(removed_at=None).count(),
         checkins=checkins_of(row, session, record, source.claims) if row.closed_at is None else None,
         log_count=row.trace_rows.filter(staged=False, removed_at=None).count(),
         failed=recordings.failed(row) if row.closed_at is None else None,

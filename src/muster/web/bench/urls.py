@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from . import captures, checkins, clipboard, logs, recording, stream, strip, views
+from . import captures, checkins, clipboard, logs, photos, recording, stream, strip, views
 
 urlpatterns = [
     path("", views.bench, name="bench"),
@@ -34,6 +34,11 @@ urlpatterns = [
     path("<int:session_id>/captures/<int:capture_id>/", captures.capture, name="capture"),
     path("<int:session_id>/captures/<int:capture_id>/archive/", captures.away, name="capture-archive"),
     path("<int:session_id>/captures/<int:capture_id>.<str:kind>", captures.file, name="capture-file"),
+    path("<int:session_id>/photos/", photos.photos, name="photos"),
+    path("<int:session_id>/photos/<int:photo_id>/", photos.photo, name="photo"),
+    path("<int:session_id>/photos/<int:photo_id>/name/", photos.name, name="photo-name"),
+    path("<int:session_id>/photos/<int:photo_id>/away/", photos.away, name="photo-away"),
+    path("<int:session_id>/photos/<int:photo_id>/<str:size>.jpg", photos.picture, name="picture"),
     path("<int:session_id>/stack.csv", views.stack_csv, name="stack-csv"),
     path("<int:session_id>/close/", views.close, name="session-close"),
     path("<int:session_id>/logs/", logs.logs, name="logs"),

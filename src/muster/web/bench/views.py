@@ -95,7 +95,8 @@ def _told_steps(job: Job, steps: tuple[Step, ...]) -> list[tuple[Step, str]]:
     return [(step, ", ".join(names[key].split(",")[0] for key in step.loads if key in names)) for step in steps]
 
 
-def _context(row: SessionRow, wanted: str = "", data: Any = None, *, everything: bool = False) -> dict[str, Any]:
+def live_context(row: SessionRow, wanted: str = "", data: Any = None, *, everything: bool = False) -> dict[str, Any]:
+    """What the bench page of a session is drawn from."""
     home = bridge.home_of(row.source.job)
     mark = mark_of(row, current(row))  # before what it stands for is read: at worst the page is drawn once too often
     return {
@@ -112,7 +113,7 @@ def _context(row: SessionRow, wanted: str = "", data: Any = None, *, everything:
 def session(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     """A session being run, or read back."""
     row = find_session(job_id, session_id)
-    context = _context(row, request.GET.get("next", ""), everything="all" in request.GET)
+    context = live_context(row, request.GET.get("next", ""), everything="all" in request.GET)
     if request.htmx:
         return render(request, "bench/live.html", context)
     return stage_page(request, row.source.job, "bench", "bench/session.html", context)
@@ -144,7 +145,7 @@ def _do(request: HttpRequest, job_id: int, session_id: int, change: Callable[[Se
         messages.error(request, text)
         return redirect("session", job_id, session_id)
     if request.htmx:
-        return render(request, "bench/live.html", _context(row))
+        return render(request, "bench/live.html", live_context(row))
     return redirect("session", job_id, session_id)
 
 
@@ -188,7 +189,7 @@ def form(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
         kept = filled.build(lambda: actions.log_items(row, filled.items(), "by the form", request.user))
         if kept is not None:
             return redirect("session", job_id, session_id)
-    context = {**_context(row), "form": filled}
+    context = {**live_context(row), "form": filled}
     return stage_page(request, row.source.job, "bench", "bench/session.html", context, 422)
 
 
