@@ -17,7 +17,7 @@ test: $(VENV)/.dev
 	$(BIN)/ruff check src tests tools benchmarks
 	$(BIN)/ruff format --check src tests tools benchmarks
 	$(BIN)/mypy
-	$(BIN)/python -m pytest -n auto --dist loadfile
+	$(BIN)/python -m pytest -n 3 --dist loadfile
 
 # For the work in between: the core and the checks of the repository, under 90 s on two idle cores.
 quick: $(VENV)/.dev

@@ -160,7 +160,7 @@ def test_text_that_no_job_holds_is_refused_by_what_is_wrong(text: str, says: str
         parse_job(text)
 
 
-@settings(max_examples=examples(400), suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=examples(150), suppress_health_check=[HealthCheck.too_slow])
 @given(st.data())
 def test_a_zip_spoilt_in_several_places_is_a_job_or_one_line(data: st.DataObject) -> None:
     spoilt = bytearray(_zip())

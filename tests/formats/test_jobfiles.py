@@ -27,7 +27,7 @@ from tests.generate import ODD, packages, places, spoil
 T = TypeVar("T")
 
 
-@settings(max_examples=examples(150), suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=examples(80), suppress_health_check=[HealthCheck.too_slow])
 @given(packages())
 def test_a_job_written_and_read_back_is_equal(package: JobPackage) -> None:
     data = write_package(package)
@@ -54,7 +54,7 @@ def small() -> JobFile:
     )
 
 
-@settings(max_examples=examples(1000), suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=examples(300), suppress_health_check=[HealthCheck.too_slow])
 @given(
     st.lists(
         st.tuples(st.sampled_from(places(write_job(small()))[1:]), st.sampled_from(["change", "drop", "double"]), ODD),

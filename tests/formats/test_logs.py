@@ -320,7 +320,7 @@ def files(draw: st.DrawFn) -> bytes:
     )
 
 
-@settings(max_examples=examples(1000), suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=examples(300), suppress_health_check=[HealthCheck.too_slow])
 @given(files(), st.sampled_from(list(Backwards)), st.sampled_from(list(TimeForm)))
 def test_any_file_is_a_log_or_one_message(data: bytes, backwards: Backwards, form: TimeForm) -> None:
     try:

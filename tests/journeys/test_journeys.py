@@ -316,6 +316,7 @@ def test_a_key_is_seen_to_be_heard_before_its_answer_comes(desk: Page, demo: Job
     see_to_gates(desk)
     desk.get_by_role("button", name="Start the ladder").click()
     expect(desk.locator("#line")).to_be_visible()
+    desk.wait_for_load_state()
     held: list[Route] = []
     desk.route("**/switch/", lambda route: held.append(route))
     with desk.expect_request("**/switch/"):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import ast
 import re
-from collections.abc import Iterator
+from functools import cache
 from pathlib import Path
 
 import pytest
@@ -50,15 +50,17 @@ READ_AS_TYPED = (
 """Patterns of what people type, and names that old files have: these words must be known there."""
 
 
-def phrases_of(path: Path) -> Iterator[tuple[int, str]]:
+@cache
+def phrases_of(path: Path) -> tuple[tuple[int, str], ...]:
     """What a person reads of a file: the text of a template, the strings and docstrings of a module."""
     text = path.read_text(encoding="utf-8")
     if path.suffix != ".py":
-        yield from enumerate(re.sub(r"\{[%{].*?[%}]\}|<[^>]*>", " ", text).splitlines(), 1)
-        return
-    for node in ast.walk(ast.parse(text)):
-        if isinstance(node, ast.Constant) and isinstance(node.value, str) and " " in node.value:
-            yield node.lineno, " ".join(node.value.split())
+        return tuple(enumerate(re.sub(r"\{[%{].*?[%}]\}|<[^>]*>", " ", text).splitlines(), 1))
+    return tuple(
+        (node.lineno, " ".join(node.value.split()))
+        for node in ast.walk(ast.parse(text))
+        if isinstance(node, ast.Constant) and isinstance(node.value, str) and " " in node.value
+    )
 
 
 READ = [

@@ -259,7 +259,7 @@ def addresses(job: Job) -> list[str]:
 
 
 quickly = settings(
-    max_examples=examples(4),
+    max_examples=examples(2),
     phases=(Phase.explicit, Phase.generate),  # an example takes seconds: it is told as it was found
     suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow, HealthCheck.data_too_large],
 )

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from muster.formats.jobzip import JobPackage
 from muster.formats.jobzip_out import write_package
 
 from .ferry_house import ferry_house
@@ -15,17 +14,15 @@ from .signal_cottage import signal_cottage
 TARGET = Path(__file__).parents[2] / "src/muster/demo"
 
 
-def packages() -> dict[str, JobPackage]:
-    """Every demo job by the name of its file; the order of the board is the last first."""
-    made = {"1_net_loft": net_loft(), "2_signal_cottage": signal_cottage(), "3_ferry_house": ferry_house()}
-    return {name: sealed(package) for name, package in made.items()}
+HOMES = {"1_net_loft": net_loft, "2_signal_cottage": signal_cottage, "3_ferry_house": ferry_house}
+"""What makes each demo job, by the name of its file; the order of the board is the last first."""
 
 
 def main() -> None:
     """Write the files."""
     for old in TARGET.glob("*.muster.*"):
         old.unlink()
-    for name, package in packages().items():
+    for name, package in ((name, sealed(make())) for name, make in HOMES.items()):
         path = TARGET / f"{name}{package.suffix}"
         path.write_bytes(write_package(package))
         print(path, path.stat().st_size)

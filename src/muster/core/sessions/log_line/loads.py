@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 from ..model import Start, Switch
 from .marks import MarkedLine
@@ -119,6 +120,7 @@ def match_load(words: Sequence[str], names: Mapping[str, str]) -> tuple[str | No
     return None, 0
 
 
+@lru_cache(maxsize=4096)
 def bare(name: str) -> str:
     """A name without its punctuation."""
     return " ".join(re.sub(r"[,;()]", " ", name.lower()).split())
@@ -145,10 +147,11 @@ def _mention(
         if count == 1 and PRONOUN.search(line.low[:start]):
             continue  # ``lowest i saw``: a verb, and no saw
         plain = [said, said.removesuffix("s"), said.removesuffix("'s")]
-        exact = [key for key, name in names.items() if bare(name) in {bare(word) for word in plain}]
+        bares = {bare(word) for word in plain}
+        exact = [key for key, name in names.items() if bare(name) in bares]
         key = exact[0] if len(exact) == 1 else None
         if key is None and not (set(said.split()) <= GRAMMAR) and len(said) > 1 and not re.search(r"\d", said[:1]):
-            held = [k for k, name in names.items() if any(f" {word} " in f" {bare(name)} " for word in plain)]
+            held = [k for k, name in names.items() if _holds(bare(name), plain)]
             key = (
                 held[0]
                 if len(held) == 1 and said.split()[0] not in GRAMMAR and said.split()[-1] not in GRAMMAR
@@ -162,6 +165,10 @@ def _mention(
             line.mark(start, stop, "L")
             return count
     return 0
+
+
+def _holds(name: str, said: Sequence[str]) -> bool:
+    return any(f" {word} " in f" {name} " for word in said)
 
 
 def take_signed(line: MarkedLine, names: Mapping[str, str]) -> Iterator[tuple[int, Switch | Unknown]]:
