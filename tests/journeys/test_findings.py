@@ -7,6 +7,7 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
+from muster.core.measures import FT_M
 from muster.records import bridge
 from muster.records.models import Job, SourceRow
 
@@ -58,7 +59,9 @@ def test_the_ear_is_moved_by_keys_and_by_drag_and_a_wall_is_put_between(desk: Pa
     with desk.expect_navigation():
         desk.keyboard.press("ArrowRight")
         desk.keyboard.press("ArrowRight")
-    assert stands_at(source) == (before[0] + 2, before[1])
+    assert stands_at(source) == pytest.approx((before[0] + 2 * FT_M, before[1]), abs=FT_M / 2), (
+        "a key is a foot, to the foot"
+    )
     box = neighbour.locator("circle").first.bounding_box()
     assert box is not None
     with desk.expect_navigation():

@@ -9,6 +9,7 @@ from concurrent.futures import ProcessPoolExecutor
 from typing import TYPE_CHECKING
 
 from ..core.errors import MusterError
+from ..core.measures import showing_in
 from . import read_out
 from .commands import DONE, Commands, takes_job_file, takes_json
 
@@ -47,7 +48,10 @@ def _judge(args: argparse.Namespace) -> int:
     if args.draws is not None and args.draws < 1:
         raise MusterError(f"got {args.draws}", where="--draws", want="must be 1 or more")
     package = read_out.read_file(args.file)
-    with _demand_of(package.job, args.scope, args.draws, args.seed) as demand_of:
+    with (
+        showing_in(package.job.brief.shown_in),
+        _demand_of(package.job, args.scope, args.draws, args.seed) as demand_of,
+    ):
         return _judged(args, package, demand_of)
 
 

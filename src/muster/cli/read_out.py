@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ..core.errors import MusterError
+from ..core.measures import show_in
 from .commands import DONE, Commands, takes_job_file, takes_json
 
 if TYPE_CHECKING:
@@ -209,6 +210,7 @@ def _job_findings(path: Path) -> JobFindings:
     from ..formats.reports import JobFindings, SessionFound
 
     package = read_file(path)
+    show_in(package.job.brief.shown_in)
     home = Home(package.job.brief, package.job.loads)
     session_founds = [
         SessionFound(record.source.name, kept, found_in(package, home, record, kept).findings)
@@ -225,6 +227,7 @@ def character(args: argparse.Namespace) -> int:
     from ..formats.reports import character_report
 
     package = read_file(args.file)
+    show_in(package.job.brief.shown_in)
     home = Home(package.job.brief, package.job.loads)
     told = []
     for record in package.job.sources:

@@ -8,6 +8,7 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from .errors import UnknownChoice, require_above, require_between
 from .loads import TIERS, Load, Tier
+from .measures import METRIC, US, Measures
 from .sources import Site
 from .supply import SYSTEMS, System
 
@@ -43,6 +44,10 @@ class BringUp(StrEnum):
         return {"one_by_one": "one by one, by the start order", "at_once": "all at once"}[self.value]
 
 
+US_BELOW_V = 150.0
+"""A supply of fewer volts to neutral is usual where feet and gallons are."""
+
+
 def _require_zone(zone: str) -> None:
     try:
         ZoneInfo(zone)
@@ -57,6 +62,7 @@ class Brief:
     Hours are of the local day; noise limits are at the nearest neighbour and None
     when nobody asked. ``notes`` are words about the home that decide nothing.
     ``of_units``: no home is judged, the question is what the units do.
+    ``measures``: the units that were chosen to be shown, or typed first.
     """
 
     question: str = ""
@@ -75,6 +81,7 @@ class Brief:
     zone: str = "UTC"
     notes: str = ""
     of_units: bool = False
+    measures: Measures = Measures()
 
     def __post_init__(self) -> None:
         require_above(self.outage_h, 0, "outage_h")
@@ -88,6 +95,11 @@ class Brief:
                 require_between(getattr(self, name), 10, 120, name)
 
         _require_zone(self.zone)
+
+    @property
+    def shown_in(self) -> Measures:
+        """The units that figures are shown in: as chosen or typed, else as is usual with the supply."""
+        return self.measures.filled(US if self.system.v_nominal < US_BELOW_V else METRIC)
 
     @property
     def quiet_hours(self) -> frozenset[int]:

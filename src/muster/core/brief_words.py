@@ -9,11 +9,11 @@ from typing import Any
 
 from .brief import Brief, BringUp, Wiring
 from .errors import MusterError
+from .measures import CHOICES, FT_M, Measures
 from .sources import Site
 from .supply import SYSTEMS, System
 
 N = r"(\d+(?:[.,]\d+)?)"
-FT_M = 0.3048
 WIRINGS = {
     r"(?:by )?(?:extension )?cords?(?: to the appliances)?": Wiring.CORDS,
     r"(?:inlet and )?interlock": Wiring.INTERLOCK,
@@ -62,6 +62,29 @@ def _system(said: _Said, match: re.Match[str]) -> None:
     said.brief["system"] = system_of(match[0])
 
 
+def _units(said: _Said, match: re.Match[str]) -> None:
+    chosen = {
+        name: unit for name, pair in CHOICES.items() for unit in pair if re.search(SPOKEN_UNITS[unit], match[1], re.I)
+    }
+    said.brief["measures"] = Measures(**chosen)
+
+
+SPOKEN_UNITS = {
+    "m": r"\bmet(?:re|er)s?\b|(?<![\w])m(?!\w)",
+    "ft": r"\b(?:feet|ft)\b",
+    "c": r"°c|celsius",
+    "f": r"°f|fahrenheit",
+    "l": r"\blit(?:re|er)s?\b",
+    "gal": r"\bgal(?:lons?)?\b",
+    "mm2": r"mm²|mm2",
+    "awg": r"\bawg\b",
+    "kg": r"\bkilos?(?:grams?)?\b|\bkg\b",
+    "lb": r"\bpounds?\b|\blbs?\b",
+}
+"""How a unit is called where units are chosen."""
+UNITS_SAID = re.compile(
+    rf"\b(?:in )?units:? (as is usual|(?:(?:us |and )?(?:{'|'.join(SPOKEN_UNITS.values())})[, ]*)+)", re.I
+)
 CLOCK = r"(\d{1,2})(?::00)? ?(?:([ap])m)?"
 PHRASES: tuple[tuple[str, Put], ...] = (
     (r"(?:120 ?/ ?240 ?v?|split[- ]phase|\d{3} ?v(?:olts?)?)(?:[, ]+(?:50|60) ?hz)?(?:[, ]+(?:split|single)[- ]phase)?|(?:50|60) ?hz[, ]+\d{3} ?v(?:olts?)?", _system),
@@ -78,6 +101,7 @@ PHRASES: tuple[tuple[str, Put], ...] = (
     (r"(-?\d+(?:[.,]\d+)?) ?(?:°|deg(?:rees)? ?)? ?c\b", _site("temp_c")),
     (r"(-?\d+(?:[.,]\d+)?) ?(?:°|deg(?:rees)? ?)? ?f\b", lambda said, m: said.site.__setitem__("temp_c", round((_n(m[1]) - 32) / 1.8, 1))),
     (r"(?:zone|time ?zone):? ([A-Z]\w+(?:/\w+)*)", lambda said, m: said.brief.__setitem__("zone", m[1])),
+    (UNITS_SAID.pattern, _units),
     (r"all at once", lambda said, _: said.brief.__setitem__("bring_up", BringUp.AT_ONCE)),
     (r"one by one", lambda said, _: said.brief.__setitem__("bring_up", BringUp.ONE_BY_ONE)),
     *((words, lambda said, _, wiring=wiring: said.brief.__setitem__("wiring", wiring)) for words, wiring in WIRINGS.items()),

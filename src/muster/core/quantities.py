@@ -6,6 +6,8 @@ import math
 from dataclasses import dataclass
 from enum import StrEnum
 
+from .measures import scale_of
+
 THIN = "\u202f"
 """Narrow no-break space: between thousands, and between a number and its unit."""
 MINUS = "\u2212"
@@ -16,7 +18,7 @@ UNIT_WORDS = {
     "lph": "L/h", "mm2": "mm²", "ohm": "Ω", "ms": "ms", "pf": "", "x": "×", "n": "", "rpm": "rpm", "kg": "kg",
     "v_kw": "V/kW", "hz_kw": "Hz/kW", "lph_kw": "L/h/kW",
 }  # fmt: skip
-"""How each unit suffix used in names is written on screen."""
+"""How each unit suffix used in names is written, in SI."""
 
 SIGNIFICANT = 3
 """Significant figures unless the instrument earns more."""
@@ -83,22 +85,37 @@ class Value:
         sign = {Bound.AT_LEAST: "≥" + THIN, Bound.AT_MOST: "≤" + THIN, None: ""}[self.bound]
         if not self.u:
             return sign + plain(self.value, self.unit)
+        scale = scale_of(self.unit)
+        u = self.u * scale.factor if scale is not None else self.u
         decimals = 1 if self.unit == "v" else FIXED_DECIMALS.get(self.unit)
         if decimals is not None:
-            half = f"{max(self.u, 10**-decimals):.{decimals}f}"
+            half = f"{max(u, 10**-decimals):.{decimals}f}"
         else:
-            half = f"{self.u:.2g}" if self.u < 10 else f"{self.u:.0f}"
-        word = UNIT_WORDS.get(self.unit, self.unit)
+            half = f"{u:.2g}" if u < 10 else f"{u:.0f}"
+        word = unit_word(self.unit)
         return f"{sign}{number(self.value, self.unit)} ±{THIN}{half}{THIN + word if word else ''}"
+
+
+def unit_word(unit: str) -> str:
+    """How a unit is written on screen: as the job and what was typed have it."""
+    scale = scale_of(unit)
+    return scale.label if scale is not None else UNIT_WORDS.get(unit, unit)
+
+
+def shown(x: float, unit: str) -> float:
+    """A value in SI as it is shown: metres as feet where a job is in feet."""
+    scale = scale_of(unit)
+    return scale.shown(x) if scale is not None else x
 
 
 def number(x: float, unit: str = "") -> str:
     """Write a number as the trade reads it: three figures, thin-spaced thousands, a true minus.
 
-    Volts keep one decimal (the meters do), hertz and decibels too.
+    ``x`` is in SI; it is written in the units that are shown at present. Volts keep one decimal (the meters do), hertz and decibels too.
     """
     if not math.isfinite(x):
         return "–"
+    x = shown(x, unit)
     size = abs(x)
     if unit in FIXED_DECIMALS:
         decimals = FIXED_DECIMALS[unit]
@@ -117,7 +134,7 @@ def number(x: float, unit: str = "") -> str:
 
 def plain(x: float, unit: str = "") -> str:
     """Write a number and its unit (``2 750 W``), a thin no-break space between."""
-    word = UNIT_WORDS.get(unit, unit)
+    word = unit_word(unit)
     return number(x, unit) + (THIN + word if word else "")
 
 

@@ -63,6 +63,7 @@ MIDDLEWARE = [
     "django_htmx.middleware.HtmxMiddleware",
     "muster.web.ui.middleware.let_in",
     "muster.web.ui.middleware.stay_on_this_machine",
+    "muster.web.ui.middleware.InTheUnitsOfTheJob",
     "muster.web.ui.working.StillWorking",
 ]
 ROOT_URLCONF = "muster.web.urls"

@@ -429,7 +429,7 @@ def test_a_logged_duty_is_told_for_a_colder_day() -> None:
     )
     (told,) = [f for f in seen.findings if f.key.startswith("weather")]
     # A quarter of the time at 15 K apart is five twelfths at 25 K.
-    assert "10\u202fh a day at −5 °C" in told.sentence.replace("\u2212", "−")
+    assert "10\u202fh a day at −5\u202f°C" in told.sentence.replace("\u2212", "−")
 
 
 def test_a_run_that_was_stopped_says_how_much_longer_by_each_way() -> None:

@@ -292,7 +292,7 @@ def _noise(given: _Given, dated: Dated) -> Estimates:
         bound = None if near.bound is None else Bound.AT_MOST
         yield (
             f"dba_7m_{state}",
-            f"Level at 7 m, {seen.state}",
+            f"Level at {plain(NOISE_AT_M, 'm')}, {seen.state}",
             _says(dated, Value(at_seven, "dba", u, bound, Grade.A if bound is None else Grade.B), basis),
         )
         if seen.fitted:

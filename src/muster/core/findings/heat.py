@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..errors import NotEnoughReadings
-from ..quantities import Grade, Value, duration, number, plain
+from ..quantities import Grade, Value, duration, plain
 from ..trade.rise import Rise, fit_rise
 from ..working import Working
 from .context import SessionContext
@@ -84,16 +84,16 @@ def _describe(
     under = "" if w is None else f" under {plain(w, 'w')}"
     settled = rise.long_enough
     ends = "settles" if settled else "is on its way to"
-    sentence = f"{what} {ends}{' at' if settled else ''} about {number(round(rise.end_c))} °C{under}"
+    sentence = f"{what} {ends}{' at' if settled else ''} about {plain(round(rise.end_c), 'c')}{under}"
     sentence += (
         f"; watched for {duration(rise.seen_s)}, time constant {duration(rise.tau_s)}."
         if settled
-        else f", give or take {number(rise.u_end_k)} K: watched for {duration(rise.seen_s)}, which is too short to be sure."
+        else f", give or take {plain(rise.u_end_k, 'k')}: watched for {duration(rise.seen_s)}, which is too short to be sure."
     )
     working = Working(
         "T = start + rise · (1 − e^(−t ÷ τ))",
-        f"{len(points)} readings: {number(rise.start_c)} °C + {number(rise.rise_k)} K, τ {duration(rise.tau_s)}",
-        f"{number(rise.end_c)} °C in the end",
+        f"{len(points)} readings: {plain(rise.start_c, 'c')} + {plain(rise.rise_k, 'k')}, τ {duration(rise.tau_s)}",
+        f"{plain(rise.end_c, 'c')} in the end",
         "first-order heating; long enough is three time constants",
     )
     finding = Finding(

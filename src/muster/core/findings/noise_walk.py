@@ -91,7 +91,7 @@ def _analyse(state: str, background: float | None, spots: tuple[Spot, ...], neig
         workings.append(
             Working(
                 "level = level at 1 m − n · log10(distance)",
-                ", ".join(f"{number(s.dba, 'dba')} dBA at {s.distance_m:g} m" for s in sure),
+                ", ".join(f"{number(s.dba, 'dba')} dBA at {plain(s.distance_m, 'm')}" for s in sure),
                 f"n = {n:.1f} dB a decade",
                 "least squares; 20 in the open, less by walls",
             )
@@ -102,7 +102,7 @@ def _analyse(state: str, background: float | None, spots: tuple[Spot, ...], neig
     workings.append(
         Working(
             "level at the neighbour = level − n · log10(neighbour ÷ distance)",
-            f"{number(far.dba, 'dba')} − 20 · log10({neighbour_m:g} ÷ {far.distance_m:g})",
+            f"{number(far.dba, 'dba')} − 20 · log10({plain(neighbour_m, 'm')} ÷ {plain(far.distance_m, 'm')})",
             f"{plain(open_dba, 'dba')} in the open; {plain(neighbour_dba, 'dba')} by the fit",
             "inverse square law",
         )

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from ..errors import MusterError
 from ..loads import Load, short_name
-from ..quantities import Grade, Value, number, plain
+from ..quantities import Grade, Value, plain
 from ..timeline.traces.energy import DutySeen
 from ..trade.heat import duty_at
 from ..working import Working
@@ -50,16 +50,16 @@ def _describe(load: Load, log: str, seen: DutySeen, outside_c: float) -> Finding
             share = duty_at(seen.share, kept, outside_c, day_c)
         except MusterError:
             continue
-        told.append(f"{plain(round(share * 24, 1), 'h')} a day at {number(day_c)} °C")
+        told.append(f"{plain(round(share * 24, 1), 'h')} a day at {plain(day_c, 'c')}")
         workings.append(
             Working(
                 "duty on another day = duty × (its difference inside to outside ÷ that of the day it was seen), at most 1",
-                f"{seen.share:.2f} × ({number(kept)} − {number(day_c)}) ÷ ({number(kept)} − {number(outside_c)})",
+                f"{seen.share:.2f} × ({plain(kept, 'c')} − {plain(day_c, 'c')}) ÷ ({plain(kept, 'c')} − {plain(outside_c, 'c')})",
                 plain(share * 100, "pct"),
             )
         )
     name = short_name(load)
-    said = f"At {number(outside_c)} °C outside the {name} ran {plain(seen.share * 100, 'pct')} of the time; it would run {', '.join(told)}."
+    said = f"At {plain(outside_c, 'c')} outside the {name} ran {plain(seen.share * 100, 'pct')} of the time; it would run {', '.join(told)}."
     return Finding(
         key=f"weather-{load.key}-{log}",
         topic=Topic.DUTY,

@@ -74,7 +74,16 @@ Simulate = Callable[[tuple[Load, ...], Brief], OutageDemand]
 """Whatever simulates, or finds what was simulated before."""
 
 
-NOT_REQUIRED = ("question", "notes", "of_units", "reserve_pct", "noise_day_dba", "noise_night_dba", "neighbour_m")
+NOT_REQUIRED = (
+    "question",
+    "notes",
+    "of_units",
+    "measures",
+    "reserve_pct",
+    "noise_day_dba",
+    "noise_night_dba",
+    "neighbour_m",
+)
 """What of a brief the demand does not hang on."""
 
 

@@ -56,7 +56,7 @@ def _on_fuel(home: Home, source: Source) -> TestDuration | None:
     if use is None or source.claims.tank_l is None or use.lph(load_w) <= 0:
         return None
     hours = source.claims.tank_l / use.lph(load_w)
-    put_in = f"{number(source.claims.tank_l)} L ÷ {number(use.lph(load_w))} L/h at {plain(load_w, 'w')}"
+    put_in = f"{plain(source.claims.tank_l, 'l')} ÷ {plain(use.lph(load_w), 'lph')} at {plain(load_w, 'w')}"
     return TestDuration(
         hours * 3600, Working("hours = tank ÷ litres an hour at the mean of the must loads", put_in, plain(hours, "h"))
     )

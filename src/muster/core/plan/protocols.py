@@ -9,7 +9,7 @@ from ..brief import Home
 from ..errors import MusterError, NotEnoughReadings
 from ..kit import Kit
 from ..loads import Load, short_name
-from ..quantities import plain
+from ..quantities import number, plain, unit_word
 from ..sessions import PROTOCOLS, Step
 from ..sources import Source
 from ..sources.limits import Limit, limits_of
@@ -181,7 +181,7 @@ def noise_steps(neighbour_m: float, loaded: Sequence[str] = ()) -> tuple[Step, .
             Step(
                 label=f"{plain(metres, 'm')}, {state}",
                 loads=on,
-                ask=f"Log it such as “64db@{metres:g}m”.",
+                ask=f"Log it such as “64db@{number(metres, 'm')}{unit_word('m')}”.",
                 distance_m=metres,
             )
             for metres in distances

@@ -15,6 +15,7 @@ import numpy as np
 
 from ..errors import MusterError, require_above, require_between
 from ..loads import Load
+from ..quantities import plain
 from ..sessions import Event, EventName, Item, Note, Place, Reading, Step, Switch
 from ..stacking.order import start_order
 from ..supply import System
@@ -55,7 +56,7 @@ class StopAt:
     def label(self) -> str:
         """The stop conditions in a sentence."""
         more = [f"a leg over {self.leg_a:g} A"] if self.leg_a else []
-        more += [f"the source over {self.temp_c:g} °C"] if self.temp_c else []
+        more += [f"the source over {plain(self.temp_c, 'c')}"] if self.temp_c else []
         return ", ".join(
             [
                 f"volts {self.v_pct:g} % off for {GRACE_S:g} s",
@@ -317,7 +318,12 @@ class LadderRun:
                 stop.leg_a is not None and max(amps, default=0.0) > stop.leg_a,
                 AMPS_S,
             ),
-            (Cause.HEAT, f"hotter than {stop.temp_c or 0:g} °C", stop.temp_c is not None and heat > stop.temp_c, 0.0),
+            (
+                Cause.HEAT,
+                f"hotter than {plain(stop.temp_c or 0.0, 'c')}",
+                stop.temp_c is not None and heat > stop.temp_c,
+                0.0,
+            ),
         )
         for cause, words, wrong, for_s in checks:
             if not wrong:

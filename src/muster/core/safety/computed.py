@@ -80,14 +80,14 @@ def lead_check(protocol: str, most: Planned, home: Home, source: Source) -> Safe
     if wires.lead_m is not None:
         drop_v = lead_ohm(wires.lead_m, area_mm2(size, laid)) * most.leg_a
         drop_pct = drop_v / system.v_nominal * 100
-        taken = f"{wires.lead_m:g} m at {most.leg_a:.1f} A"
+        taken = f"{plain(wires.lead_m, 'm')} at {most.leg_a:.1f} A"
         lines.append(Working("drop = ρ·2L/A · I", taken, f"{drop_v:.2f} V, {drop_pct:.1f} %", "IEC 60028"))
         if drop_pct > DROP_MOST_PCT:
             wrong.append(f"it loses {drop_pct:.1f} % of nominal, over {DROP_MOST_PCT:g} %")
     if wrong:
         remedies.append(_thicker(laid, most.leg_a, wires.lead_m, system.v_nominal))
         if most.leg_a <= amps and wires.lead_m is not None:
-            remedies.append(f"one of at most {wires.lead_m * DROP_MOST_PCT / drop_pct:.0f} m")
+            remedies.append(f"one of at most {plain(wires.lead_m * DROP_MOST_PCT / drop_pct, 'm')}")
     bounds = {"lead": amps}
     if wires.inlet_a is not None and most.leg_a > wires.inlet_a:
         wrong.append(f"the inlet is for {wires.inlet_a:g} A")
@@ -193,9 +193,9 @@ def cold_check(protocol: str, home: Home, source: Source) -> SafetyCheck | None:
         slug="cold_battery",
         title="Battery above freezing",
         what="The battery is above freezing before it is charged.",
-        why="Lithium plates out below 0 °C: the cell is lost, and may burn later.",
+        why="Lithium plates out at or below freezing: the cell is lost, and may burn later.",
         passed=temp_c > FREEZING_C,
-        reason=f"the brief says {temp_c:g} °C",
+        reason=f"the brief says {plain(temp_c, 'c')}",
         passes_by="a warmer place, and the brief or the session saying so",
         computed=True,
     )

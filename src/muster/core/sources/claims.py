@@ -9,7 +9,7 @@ from enum import StrEnum
 from ..advice.noise_layout import NoiseLayout
 from ..errors import OutOfRange, require_above, require_between
 from ..loads import Wave
-from ..quantities import Grade
+from ..quantities import Grade, plain
 from ..trade.leads import lead_named
 from ..working import Working
 
@@ -380,13 +380,13 @@ def derate(kind: SourceKind, fuel: str, site: Site) -> Derating:
     parts = (
         (
             1 - DERATE_ALTITUDE_PCT_PER_300_M / 100 * height_m / 300,
-            "altitude: 3.5 % lost per 300 m",
-            f"1 − 0.035 × {height_m:g} m / 300 m",
+            f"altitude: 3.5 % lost per {plain(300.0, 'm')}",
+            f"1 − 0.035 × {plain(height_m, 'm')} / {plain(300.0, 'm')}",
         ),
         (
             1 - heat_k / DERATE_HEAT_K_PER_PCT / 100,
-            "heat: 1 % lost per 5.5 K above 25 °C",
-            f"1 − 0.01 × {heat_k:g} K / 5.5 K",
+            f"heat: 1 % lost per {plain(5.5, 'k')} above {plain(DERATE_HEAT_FROM_C, 'c')}",
+            f"1 − 0.01 × {plain(heat_k, 'k')} / {plain(5.5, 'k')}",
         ),
         (
             1 - FUEL_LOSS_PCT.get(fuel, 0.0) / 100,

@@ -226,7 +226,7 @@ def _wired_limits(source: Source, system: System) -> list[Limit]:
         if wires.lead:
             laid, size = lead_named(wires.lead)
             amps = ampacity_a(size, laid)
-            basis = f"{size} {'AWG' if laid.is_awg else 'mm²'}: {amps:g}{THIN}A by table"
+            basis = f"{size} {laid.unit}: {amps:g}{THIN}A by table"
             limits.append(
                 Limit(key="lead", name="lead", w=amps * system.v_nominal, leg=leg, basis=basis, grade=Grade.D)
             )

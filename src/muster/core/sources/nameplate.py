@@ -9,7 +9,9 @@ from typing import Any
 
 from ..errors import MusterError
 from ..loads import Wave
+from ..measures import FT_M, GALLON_L, LB_KG
 from ..quantities import plain
+from ..trade.leads import lead_named
 from .claims import Chemistry, Claims, FaultCode, FuelRating, Owning, PvPort, Source, SourceKind, Wires
 
 KINDS: tuple[tuple[str, SourceKind], ...] = (
@@ -34,7 +36,6 @@ USUAL_BATTERY_V = 12.0
 LONGEST_PLATE = 2000
 STATION_W_PER_WH, LEAST_STATION_W = 0.8, 100.0
 """What a battery station gives of its Wh where its watts are not said: the low end of the kind, grade D."""
-LB_KG, GAL_L, FT_M = 0.45359237, 3.785411784, 0.3048
 PLANNED = re.compile(r"\b(?:planning|reference|shelf) figures\b", re.I)
 """Said of a source whose nameplate nobody has read."""
 N = r"(\d+(?:[.,]\d+)?)"
@@ -168,7 +169,7 @@ PHRASES: tuple[tuple[str, Put], ...] = (
     (rf"{N} ?db(?:a|\(a\))?(?: ?(?:@|at) ?(?:7 ?m|7 metres|23 ?ft))?(?!\w)", _claim("noise_dba_7m")),
     (rf"(?:transfer|changeover|switchover|gap|ups) {N} ?ms\b|{N} ?ms (?:transfer|changeover|gap)", lambda plate, m: plate.claims.__setitem__("transfer_ms", _n(m[1] or m[2]))),
     (rf"tank(?: of| holds)? {N} ?l(?:it\w+)?\b|{N} ?l(?:it\w+)? tank", lambda plate, m: plate.claims.__setitem__("tank_l", _n(m[1] or m[2]))),
-    (rf"tank(?: of| holds)? {N} ?gal\w*|{N} ?gal\w* tank", lambda plate, m: plate.claims.__setitem__("tank_l", _n(m[1] or m[2]) * GAL_L)),
+    (rf"tank(?: of| holds)? {N} ?gal\w*|{N} ?gal\w* tank", lambda plate, m: plate.claims.__setitem__("tank_l", _n(m[1] or m[2]) * GALLON_L)),
     (rf"(?:half load|50 ?%)(?: load)? {N} ?l ?/ ?h|{N} ?l ?/ ?h (?:at )?(?:half load|half|50 ?%)", lambda plate, m: plate.claims.__setitem__("half_load_lph", _n(m[1] or m[2]))),
     (rf"(?:full load|100 ?%)(?: load)? {N} ?l ?/ ?h|{N} ?l ?/ ?h (?:at )?(?:full load|full|100 ?%)", lambda plate, m: plate.claims.__setitem__("full_load_lph", _n(m[1] or m[2]))),
     (rf"(?:dc )?fuse {N} ?a\b|{N} ?a (?:dc )?fuse\b", lambda plate, m: plate.wires.__setitem__("dc_fuse_a", _n(m[1] or m[2]))),
@@ -430,10 +431,9 @@ def _wires_told(wires: Wires) -> list[str]:
         ("cord", wires.lead, wires.lead_m, 1),
     ):
         if lead:
-            table, size = lead.split(":")
-            unit = "AWG" if "awg" in table or table.startswith("free_7") else "mm²"
+            laid, size = lead_named(lead)
             pairs = f"{count} pairs of " if count > 1 else ""
-            said.append(f"{name} {pairs}{size} {unit}" + (f", {metres:g} m" if metres else ""))
+            said.append(f"{name} {pairs}{size} {laid.unit}" + (f", {plain(metres, 'm')}" if metres else ""))
     if wires.inlet_a:
         said.append(f"inlet {wires.inlet_a:g} A")
     return said

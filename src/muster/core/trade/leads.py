@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from ..errors import OutOfRange, UnknownChoice, require_above, require_between
+from ..measures import shown_in
 
 RHO_20 = {"copper": 0.01724, "aluminium": 0.0282}
 """Resistivity at 20 °C [Ω·mm²/m] (IEC 60028 for annealed copper)."""
@@ -149,8 +150,16 @@ def ampacity_a(size: str, laid: Laid) -> float:
 def lead_text(name: str, count: int = 1) -> str:
     """A lead in words: ``2 × 35 mm², two single wires touching in free air, …``."""
     laid, size = lead_named(name)
-    text = f"{size} {'AWG' if laid.is_awg else 'mm²'}, {laid.label}"
+    text = f"{size} {laid.unit}, {laid.label}"
     return f"{count} × {text}" if count > 1 else text
+
+
+def lead_choices() -> tuple[tuple[str, str], ...]:
+    """Every lead of the tables by its name, in words; those in the units of the job first."""
+    awg = shown_in().wire == "awg"
+    tables = sorted(Laid, key=lambda laid: laid.is_awg != awg)
+    names = [f"{laid.value}:{size}" for laid in tables for size in AMPACITY[laid]]
+    return tuple((name, lead_text(name)) for name in names)
 
 
 def size_for(amps: float, laid: Laid) -> str | None:

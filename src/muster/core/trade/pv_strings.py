@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..errors import require_above, require_between
+from ..quantities import plain
 
 SHORT_CIRCUIT_X = 1.25
 """Sun can be brighter than the standard test: 1.25 × Isc (NEC 690.8(A))."""
@@ -99,8 +100,10 @@ def _layout(
     if into.most_w is not None and watts > into.most_w:
         watts, clipped = into.most_w, f"{clipped}; " * bool(clipped) + f"watts clipped to {into.most_w:g}"
     reasons = [
-        f"{voc:.1f} V open at {coldest_c:g} °C, over {into.most_v:g} V" if voc > into.most_v else "",
-        f"{vmp_hot:.1f} V at a cell of {hottest_c:g} °C, under {into.least_v:g} V" if vmp_hot < into.least_v else "",
+        f"{voc:.1f} V open at {plain(coldest_c, 'c')}, over {into.most_v:g} V" if voc > into.most_v else "",
+        f"{vmp_hot:.1f} V at a cell of {plain(hottest_c, 'c')}, under {into.least_v:g} V"
+        if vmp_hot < into.least_v
+        else "",
         f"1.25 × {isc:.1f} A short-circuit, over {into.most_isc_a:g} A"
         if SHORT_CIRCUIT_X * isc > into.most_isc_a
         else "",

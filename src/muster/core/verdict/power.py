@@ -431,7 +431,7 @@ def endurance(case: VerdictInputs) -> Requirement:
         return unproven("endurance", demand, "No hold at that level yet.")
     margin = Margin(longest.held_s - stretch_s, longest.held_s - stretch_s, math.inf, "s")
     settled = _settled(case, longest)
-    heat = f"heat settled at {round(settled.rise.end_c)} °C" if settled else "heat not known to have settled"
+    heat = f"heat settled at {plain(round(settled.rise.end_c), 'c')}" if settled else "heat not known to have settled"
     grade = Grade.A if settled else Grade.B
     status = status_of(margin, Evidence(grade, missing=settled is None))
     return Requirement(

@@ -227,13 +227,17 @@ def _level_at_neighbour(case: VerdictInputs) -> LevelAtNeighbour | None:
     neighbour_m = case.home.brief.neighbour_m
     dba = at_distance(claimed, CLAIMED_NOISE_AT_M, neighbour_m)
     working = Working(
-        "level at the neighbour = claim − 20 · log10(neighbour ÷ 7 m)",
-        f"{number(claimed, 'dba')} − 20 · log10({neighbour_m:g} ÷ 7)",
+        f"level at the neighbour = claim − 20 · log10(neighbour ÷ {plain(7.0, 'm')})",
+        f"{number(claimed, 'dba')} − 20 · log10({plain(neighbour_m, 'm')} ÷ {plain(7.0, 'm')})",
         plain(dba, "dba"),
         "inverse square law",
     )
     return LevelAtNeighbour(
-        Value(dba, "dba", None, None, Grade.C), "From the claim at 7 m", unloaded=False, seqs=(), workings=(working,)
+        Value(dba, "dba", None, None, Grade.C),
+        f"From the claim at {plain(7.0, 'm')}",
+        unloaded=False,
+        seqs=(),
+        workings=(working,),
     )
 
 

@@ -81,7 +81,11 @@ def _fuel(case: VerdictInputs, wanted_h: float) -> Requirement:
         workings=(
             told,
             Working("at the mean load", f"{mean_w / 1000:.2f} kW", plain(lph, "lph")),
-            Working("hours = fuel at hand ÷ litres an hour", f"{number(at_hand_l)} ÷ {number(lph)}", plain(hours, "h")),
+            Working(
+                "hours = fuel at hand ÷ litres an hour",
+                f"{plain(at_hand_l, 'l')} ÷ {plain(lph, 'lph')}",
+                plain(hours, "h"),
+            ),
             Working(
                 "asked = outage × (1 + reserve)",
                 f"{brief.outage_h:g} h × {1 + brief.reserve_pct / 100:g}",

@@ -7,6 +7,7 @@ import re
 from muster.core.brief import Brief
 from muster.core.errors import MusterError
 from muster.core.loads import Load, short_name
+from muster.core.measures import typed_measures
 from muster.core.sources.nameplate import kind_in, read_nameplate
 from muster.core.supply import System
 
@@ -63,7 +64,7 @@ def read_question(line: str, system: System) -> NotesFile:
             where="question",
             want="such as “2 kW generator: fridge 120 W, kettle 2.2 kW”",
         )
-    brief = Brief(system=system, question=line.strip())
+    brief = Brief(system=system, question=line.strip(), measures=typed_measures(line))
     job = JobFile(
         name=_named(source_words, loads), brief=brief, loads=loads, sources=(SourceRecord(source=plate.source),)
     )

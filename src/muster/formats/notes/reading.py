@@ -9,11 +9,12 @@ from datetime import datetime
 from zoneinfo import ZoneInfo
 
 from muster.core.brief import Brief, Home
-from muster.core.brief_words import read_brief
+from muster.core.brief_words import UNITS_SAID, read_brief
 from muster.core.errors import MusterError
 from muster.core.kit import Kit
 from muster.core.loads import Load
 from muster.core.loads.line_parser import parse_load_line
+from muster.core.measures import Measures, showing_in, typed_measures
 from muster.core.plan import steps_of
 from muster.core.quantities import THIN
 from muster.core.sessions import PROTOCOLS, Reading, Session
@@ -58,6 +59,14 @@ def read_notes(text: str, now: datetime) -> NotesFile:
     draft = drafted(text)
     told: list[ToldLine] = []
     brief, kept = _brief(draft, text, told)
+    if brief.measures == Measures() and not any(UNITS_SAID.search(line) for _, line in draft.home):
+        brief = replace(brief, measures=typed_measures(text))
+    with showing_in(brief.shown_in):
+        return _read(draft, brief, kept, told, now)
+
+
+def _read(draft: NotesDraft, brief: Brief, kept: list[str], told: list[ToldLine], now: datetime) -> NotesFile:
+    """The loads, sources and tests of notes, once the brief is known."""
     loads = read_loads(draft.loads, brief.system, told, kept)
     home = Home(brief, loads)
     sources = tuple(_source(source, home, now, told) for source in draft.sources)

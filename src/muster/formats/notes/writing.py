@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
+from dataclasses import asdict, replace
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
@@ -13,6 +13,7 @@ from muster.core.errors import MusterError
 from muster.core.loads import Load, Tier
 from muster.core.loads.line_parser import parse_load_line
 from muster.core.loads.load import stretches
+from muster.core.measures import CHOICE_WORDS
 from muster.core.quantities import THIN
 from muster.core.sessions import PROTOCOLS, Entry, Event, EventName, Item, Note, Session
 from muster.core.sessions.log_line import tell
@@ -20,6 +21,7 @@ from muster.core.sessions.log_line.marks import FIRST, MarkedLine
 from muster.core.sessions.log_line.times import MONTHS, take_when
 from muster.core.sessions.writing_up import Circumstances, read_in_context
 from muster.core.sources import Claims, Source, SourceKind, Wires
+from muster.core.trade.leads import lead_named
 
 from ..jobfile import JobFile, SessionRecord, SourceRecord
 from .model import OPEN
@@ -98,6 +100,8 @@ def _brief(brief: Brief) -> str:
         }[brief.wiring]
     )
     said += [{BringUp.ONE_BY_ONE: "one by one", BringUp.AT_ONCE: "all at once"}[brief.bring_up], f"zone {brief.zone}"]
+    chosen = [CHOICE_WORDS[unit] for unit in asdict(brief.measures).values() if unit]
+    said.append(f"units {' '.join(chosen) or 'as is usual'}")
     return ", ".join(said)
 
 
@@ -237,8 +241,8 @@ def _wire_words(wires: Wires) -> list[str]:
         ("cord", wires.lead, wires.lead_m, 1),
     ):
         if lead:
-            table, size = lead.split(":")
-            unit = "mm2" if table in ("cord_mm2", "free_mm2", "b1") else "awg"
+            laid, size = lead_named(lead)
+            unit = "awg" if laid.is_awg else "mm2"
             words = f"{count} pairs of {size} {unit}" if count > 1 else f"{prefix} {size} {unit}"
             said.append(words + (f" {metres:g} m" if metres else ""))
     return said

@@ -16,6 +16,7 @@ from django.contrib.auth.models import AbstractUser
 from django.utils.text import slugify
 
 from muster.core.errors import MusterError
+from muster.core.measures import showing_in
 from muster.formats.bounds import MOST_CAPTURE, MOST_FILE
 from muster.formats.datapackage import write_datapackage
 from muster.formats.jobzip import read_package_file
@@ -176,7 +177,8 @@ def _write_data(args: dict[str, Any], progress: background.WorkProgress) -> dict
 
     del progress
     job = Job.objects.get(pk=args["job"])
-    Path(args["path"]).write_bytes(write_datapackage(write_out(job), findings_of(job)))
+    with showing_in(bridge.brief_of(job).shown_in):
+        Path(args["path"]).write_bytes(write_datapackage(write_out(job), findings_of(job)))
     return {"path": args["path"], "name": f"{slugify(job.name) or 'job'}-data.zip"}
 
 

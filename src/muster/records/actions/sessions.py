@@ -28,6 +28,7 @@ from muster.records.models import BEING_RECORDED, EntryRow, SessionRow, SourceRo
 
 from .history import changing
 from .kit import kit_at_hand
+from .measures import follow_typed
 from .safety import confirm_checks, not_confirmed
 
 
@@ -215,6 +216,8 @@ def reference(row: SessionRow, now: datetime) -> datetime:
 
 BEGAN_EARLIER = timedelta(minutes=5)
 """A first line of so long before the session was begun: it is written up afterwards, and began then."""
+SAID_BEFORE = timedelta(seconds=2)
+"""In a write-up an entry of so long before it was typed was told with its time."""
 
 
 def _time_in(row: SessionRow, when: When, spoken: datetime) -> datetime:
@@ -231,7 +234,10 @@ def _time_in(row: SessionRow, when: When, spoken: datetime) -> datetime:
 
 
 def _is_written_up(row: SessionRow) -> bool:
-    return (row.created_at - row.started_at).total_seconds() >= BACKDATED_S
+    """Whether a session is of the past: begun long before it was entered, or of a day that nobody said and already of a time."""
+    if (row.created_at - row.started_at).total_seconds() >= BACKDATED_S:
+        return True
+    return not row.dated and _has_said_a_time(row)
 
 
 def place_in_time(row: SessionRow, when: When, spoken: datetime) -> datetime:
@@ -242,7 +248,7 @@ def place_in_time(row: SessionRow, when: When, spoken: datetime) -> datetime:
     at = _time_in(row, when, spoken)
     now = timezone.now()
     unplaced = not _has_been_logged(row) or (not row.dated and not _has_said_a_time(row))
-    if at < row.started_at - BEGAN_EARLIER and when.clock is not None and unplaced:
+    if at < row.started_at - (BEGAN_EARLIER if row.dated else SAID_BEFORE) and when.clock is not None and unplaced:
         _move(row, at - row.started_at, dated=when.date is not None)
     if at > now + SOON and not row.dated:
         days = timedelta(days=math.ceil((at - now) / timedelta(days=1)))
@@ -258,7 +264,7 @@ def _has_been_logged(row: SessionRow) -> bool:
 
 def _has_said_a_time(row: SessionRow) -> bool:
     """Whether an entry was put at another time than that of its typing."""
-    return row.entry_rows.filter(at__lt=models.F("logged_at") - BEGAN_EARLIER).exists()
+    return row.entry_rows.filter(at__lt=models.F("logged_at") - SAID_BEFORE).exists()
 
 
 def _is_cautions(items: Sequence[Any]) -> bool:
@@ -324,6 +330,7 @@ def log_line(row: SessionRow, line: str, who: AbstractUser, *, ago_s: float = 0.
 def keep(row: SessionRow, line: str, jotting: Jotting, who: AbstractUser, ago_s: float = 0.0) -> EntryRow:
     """Keep what was understood of a line, at its moment."""
     at = place_in_time(row, jotting.when, _pressed_at(row, ago_s))
+    follow_typed(row.source.job, line)
     return append(row, jotting.items, at, line.strip(), who)
 
 

@@ -8,12 +8,18 @@ from typing import Any
 from django import forms
 
 from muster.core.brief import Brief, BringUp, Wiring
+from muster.core.measures import CHOICE_WORDS, CHOICES, Measures
 from muster.core.sources import Site
 from muster.core.supply import SYSTEMS, System
 from muster.web.ui.forms import CoreForm, number_field
 
 HOURS = [(hour, f"{hour:02d}:00") for hour in range(24)]
 OTHER = "other"
+
+
+def _units_field(label: str, of: str) -> forms.ChoiceField:
+    words = [(unit, CHOICE_WORDS[unit]) for unit in CHOICES[of]]
+    return forms.ChoiceField(label=label, required=False, choices=[("", "as typed, else by the supply"), *words])
 
 
 class BriefForm(CoreForm):
@@ -60,6 +66,11 @@ class BriefForm(CoreForm):
         required=True,
         help_text="Heat lowers what an engine gives; loads that follow the weather go by it.",
     )
+    length = _units_field("Lengths", "length")
+    temperature = _units_field("Temperatures", "temperature")
+    volume = _units_field("Volumes", "volume")
+    wire = _units_field("Wires", "wire")
+    mass = _units_field("Weights", "mass")
     zone = forms.CharField(label="Time zone of the site", max_length=60)
 
     groups = (
@@ -68,6 +79,7 @@ class BriefForm(CoreForm):
         ("The outage", ("outage_h", "outage_from_hour", "reserve_pct", "bring_up")),
         ("The connection and the site", ("wiring", "altitude_m", "temp_c", "zone")),
         ("The neighbours", ("neighbour_m", "noise_day_dba", "noise_night_dba", "quiet_from_hour", "quiet_to_hour")),
+        ("Units of measure", tuple(CHOICES)),
     )
 
     def grouped(self) -> list[tuple[str, list[forms.BoundField]]]:
@@ -120,6 +132,7 @@ class BriefForm(CoreForm):
                 site=Site(data["altitude_m"], data["temp_c"]),
                 wiring=Wiring(data["wiring"]),
                 bring_up=BringUp(data["bring_up"]),
+                measures=Measures(**{name: data[name] for name in CHOICES}),
             )
         )
 
@@ -138,4 +151,5 @@ def initial_of(name: str, brief: Brief) -> dict[str, Any]:
         "temp_c": brief.site.temp_c,
         "wiring": brief.wiring.value,
         "bring_up": brief.bring_up.value,
+        **{name: getattr(brief.measures, name) for name in CHOICES},
     }

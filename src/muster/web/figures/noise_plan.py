@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from muster.core.advice.noise_plan import NoiseLayout, Sound, rings
-from muster.core.quantities import THIN
+from muster.core.quantities import THIN, plain, shown
 
 WIDTH, HEIGHT, PAD = 640, 440, 16
 LABEL_OFF = 16
@@ -13,6 +13,8 @@ LABEL_OFF = 16
 LABEL_ROOM = 0.75
 """A mark farther right than this share of the drawing has its name on its left."""
 LEAST_M = 12.0
+SCALE_BARS, LEAST_BAR_PX = (1, 2, 5, 10, 20, 50, 100, 200, 500), 40
+"""How long the bar of the scale may be, in the units shown, and how long at least on the drawing [px]."""
 
 
 @dataclass(frozen=True)
@@ -46,16 +48,16 @@ class Handle:
 
 @dataclass(frozen=True)
 class NoisePlan:
-    """Geometry of a noise plan; ``per_m`` pixels a metre, the source at ``source``."""
+    """Geometry of a noise plan; ``per_unit`` pixels a metre, or a foot where these are shown, the source at ``source``."""
 
     width: int
     height: int
-    per_m: float
+    per_unit: float
     source: tuple[float, float]
     rings: tuple[LevelRing, ...]
     handles: tuple[Handle, ...]
     wall: tuple[float, float, float, float] | None
-    scale_m: float
+    scale: float
     scale_x2: float
     description: str
 
@@ -92,17 +94,18 @@ def draw_noise_plan(sound: Sound, layout: NoiseLayout, w: float) -> NoisePlan:
             Handle("wall1", *ends[0], "one end of the wall"),
             Handle("wall2", *ends[1], "other end of the wall"),
         ]
-    step = next(m for m in (1, 2, 5, 10, 20, 50, 100, 200, 500) if m * per_m > 40 or m == 500)
-    words = f"source in the middle of {len(circles)} rings; the neighbour {layout.neighbour_m:.0f} m away"
+    per_unit = per_m / shown(1.0, "m")
+    step = next(n for n in SCALE_BARS if n * per_unit > LEAST_BAR_PX or n == SCALE_BARS[-1])
+    words = f"source in the middle of {len(circles)} rings; the neighbour {plain(layout.neighbour_m, 'm')} away"
     return NoisePlan(
         width=WIDTH,
         height=HEIGHT,
-        per_m=round(per_m, 4),
+        per_unit=round(per_unit, 4),
         source=(sx, sy),
         rings=circles,
         handles=tuple(handles),
         wall=wall,
-        scale_m=step,
-        scale_x2=round(PAD + step * per_m, 1),
+        scale=step,
+        scale_x2=round(PAD + step * per_unit, 1),
         description=words,
     )

@@ -13,6 +13,8 @@ from django.urls import reverse
 from muster.core.advice.noise_layout import NoiseLayout
 from muster.core.advice.noise_plan import Sound, against_limits, at_neighbour, hours_at_neighbour, sound_of, walked_w
 from muster.core.errors import MusterError, OutOfRange
+from muster.core.measures import scale_of
+from muster.core.quantities import shown, unit_word
 from muster.records import bridge
 from muster.records.actions import sources as actions
 from muster.records.judging import demand_of
@@ -49,12 +51,18 @@ def _posted(request: HttpRequest) -> NoiseLayout:
     for field in fields(NoiseLayout):
         text = request.POST.get(field.name, "").strip().replace(",", ".").replace("\u2212", "-")
         try:
-            given[field.name] = float(text) if text else 0.0
+            given[field.name] = _si(field.name, float(text) if text else 0.0)
         except ValueError:
             given[field.name] = math.nan
         if not math.isfinite(given[field.name]):
-            raise OutOfRange(f"got “{text[:20]}”", where=field.name, want="metres, such as 12.5")
+            raise OutOfRange(f"got “{text[:20]}”", where=field.name, want=f"{unit_word('m')}, such as 12.5")
     return NoiseLayout(**{**given, "units": round(given["units"]) or 1})  # type: ignore[arg-type]
+
+
+def _si(name: str, typed: float) -> float:
+    """What was typed, in metres: all but the number of units is a length."""
+    scale = scale_of("m")
+    return typed if name == "units" or scale is None else scale.si(typed)
 
 
 def _plan(study: Study, sound: Sound) -> dict[str, object]:
@@ -83,4 +91,8 @@ def _fields(layout: NoiseLayout) -> list[tuple[str, tuple[str, str], tuple[str, 
         ("wall from", "wall_x1", "wall_y1"),
         ("to", "wall_x2", "wall_y2"),
     )
-    return [(words, (x, f"{getattr(layout, x):g}"), (y, f"{getattr(layout, y):g}")) for words, x, y in rows]
+    return [(words, (x, _shown(layout, x)), (y, _shown(layout, y))) for words, x, y in rows]
+
+
+def _shown(layout: NoiseLayout, name: str) -> str:
+    return f"{shown(getattr(layout, name), 'm'):.4g}"

@@ -24,7 +24,7 @@ from muster.core.sources import (
     Wires,
 )
 from muster.core.sources.nameplate import codes_of, port_words, ports_of, ratings_of
-from muster.core.trade.leads import AMPACITY, Laid
+from muster.core.trade.leads import lead_choices
 from muster.web.ui.forms import CoreForm, number_field
 
 ENGINE_ONLY = ("fuel", "ratings", "tank_l", "stored_fuel_l", "half_load_lph", "full_load_lph", "service_h")
@@ -54,14 +54,12 @@ CHOSEN = ("wave", "fuel", "school")
 """Fields that always hold something: a choice says nothing of whether its section was filled in."""
 HYBRID_ONLY = ("battery_only_w",)
 NOT_IN_A_STATION = ("dc_fuse_a", "dc_lead", "dc_lead_m", "dc_leads")
-LEADS = [
-    ("", "not said"),
-    *(
-        (f"{laid.value}:{size}", f"{size} {'AWG' if laid.is_awg else 'mm²'}, {laid.label}")
-        for laid in Laid
-        for size in AMPACITY[laid]
-    ),
-]
+
+
+def _leads() -> list[tuple[str, str]]:
+    return [("", "not said"), *lead_choices()]
+
+
 CHEMISTRIES = [("", "not said"), *((chemistry.value, chemistry.label) for chemistry in Chemistry)]
 SECTIONS: tuple[tuple[str, tuple[str, ...]], ...] = (
     (
@@ -119,7 +117,7 @@ class SourceForm(CoreForm):
     breaker_a = number_field("Breaker", "A")
     wave = forms.ChoiceField(label="Waveform", choices=WAVES)
     thd_pct = number_field("THD claimed", "%")
-    noise_dba_7m = number_field("Noise claimed at 7 m", "dBA")
+    noise_dba_7m = number_field("Noise claimed at 7 m (23 ft)", "dBA")
     fuel = forms.ChoiceField(label="Fuel", choices=[(fuel, fuel) for fuel in FUEL_LOSS_PCT])
     tank_l = number_field("Tank", "L")
     stored_fuel_l = number_field("Fuel at hand beside it", "L")
@@ -164,10 +162,10 @@ class SourceForm(CoreForm):
         help_text="Such as: F7 leg over its rating.",
     )
     inlet_a = number_field("Inlet or socket", "A")
-    lead = forms.ChoiceField(label="Lead to the home", choices=LEADS, required=False)
+    lead = forms.ChoiceField(label="Lead to the home", choices=_leads, required=False)
     lead_m = number_field("its length", "m")
     dc_fuse_a = number_field("DC fuse", "A")
-    dc_lead = forms.ChoiceField(label="DC lead", choices=LEADS, required=False)
+    dc_lead = forms.ChoiceField(label="DC lead", choices=_leads, required=False)
     dc_lead_m = number_field("its length, one way", "m")
     dc_leads = forms.IntegerField(
         label="Pairs of it in parallel", required=False, min_value=1, max_value=8, help_text="Empty: one pair."

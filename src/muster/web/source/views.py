@@ -20,6 +20,7 @@ from muster.core.sources.pairs import BySchool, by_schools, chosen
 from muster.core.verdict import Verdict
 from muster.records import bridge
 from muster.records.actions import sources as actions
+from muster.records.actions.measures import follow_typed
 from muster.records.actions.sessions import live_sessions
 from muster.records.background import Waiting, filling
 from muster.records.judging import verdict_on
@@ -132,6 +133,7 @@ def add_line(request: HttpRequest, job_id: int) -> HttpResponse:
     try:
         plate = read_nameplate(line[:MOST_LINE])
         row = actions.add_source(job, plate.source, request.user)
+        follow_typed(job, line)
     except MusterError as wrong:
         return _sources(request, job, line=line, line_error=str(wrong))
     asked = f" Not said: {', '.join(plate.asked)}." if plate.asked else ""

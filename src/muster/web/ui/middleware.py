@@ -4,12 +4,17 @@ from __future__ import annotations
 
 import ipaddress
 from collections.abc import Callable
+from typing import Any
 
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse, HttpResponseForbidden
 from django.shortcuts import render
 
+from muster.core.brief import Brief
+from muster.core.measures import METRIC, show_in, showing_in
+from muster.formats.codec import load
 from muster.records.actions.people import local_account
+from muster.records.models import Job
 
 Respond = Callable[[HttpRequest], HttpResponse]
 WAY_IN = "/in/"
@@ -69,3 +74,26 @@ def stay_on_this_machine(respond: Respond) -> Respond:
         return response
 
     return answer
+
+
+class InTheUnitsOfTheJob:
+    """Show every figure of a job's pages in the units of that job."""
+
+    def __init__(self, respond: Respond) -> None:
+        self.respond = respond
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        """Whatever was shown before is shown again afterwards."""
+        with showing_in(METRIC):
+            return self.respond(request)
+
+    def process_view(self, request: HttpRequest, view: Respond, args: Any, kwargs: dict[str, Any]) -> None:
+        """Once the address is known, so is the job."""
+        del request, view, args
+        brief = (
+            Job.objects.filter(pk=kwargs["job_id"]).values_list("brief", flat=True).first()
+            if "job_id" in kwargs
+            else None
+        )
+        if brief is not None:
+            show_in(load(Brief, brief).shown_in)

@@ -5,9 +5,10 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass, field
 
+from ...measures import FT_M
 from .marks import MarkedLine
 from .times import COUNT, LENGTH, ROUGH_FIGURE, WORDS, Span, length_of
-from .units import FT_M, SpeltUnit, named_before, unit_at
+from .units import SpeltUnit, named_before, unit_at
 
 NUMBER = re.compile(
     r"(?<![\w.,:])(?<!\b[a-z]-)(?<!\d\+)(?P<sign>(?:(?<=\s)|^)[-−+])?(?P<n>\d{1,3}(?:[\u2009\u202f\u00a0]\d{3})+(?:\.\d+)?|\d{1,3}(?:,\d{3})+(?:\.\d+)?(?![\d,])|\d+(?:[.,]\d+)?|\.\d+)(?![\d.]*\+\d)(?!\d*:\d)"

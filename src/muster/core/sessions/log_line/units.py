@@ -5,10 +5,7 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
-FT_M = 0.3048
-"""International foot."""
-GALLON_L = 3.785411784
-"""US liquid gallon."""
+from ...measures import FT_M, GALLON_L
 
 
 @dataclass(frozen=True)

@@ -4,11 +4,11 @@
   const plan = document.querySelector("[data-plan]");
   const form = document.querySelector("#planform");
   if (!plan || !form) return;
-  const perMetre = Number(plan.dataset.perM);
+  const perUnit = Number(plan.dataset.perUnit), metre = Number(plan.dataset.metre);
   const names = { neighbour: ["neighbour_x", "neighbour_y"], house: ["house_x", "house_y"], wall1: ["wall_x1", "wall_y1"], wall2: ["wall_x2", "wall_y2"] };
   const field = (name) => form.elements[name];
   const value = (name) => Number(field(name).value.replace(",", ".").replace("\u2212", "-")) || 0;
-  const set = (name, metres) => { field(name).value = String(Math.round(metres * 2) / 2); };
+  const set = (name, far) => { field(name).value = String(Math.round(far * 2) / 2); };
   const move = (which, east, north) => {
     const [x, y] = names[which];
     set(x, value(x) + east);
@@ -34,7 +34,7 @@
       const moved = { x: at.x - from.x, y: at.y - from.y };
       from = null;
       if (Math.hypot(moved.x, moved.y) < 2) { handle.removeAttribute("transform"); return; }
-      move(which, moved.x / perMetre, -moved.y / perMetre);
+      move(which, moved.x / perUnit, -moved.y / perUnit);
       form.requestSubmit();
     });
     let waiting = null;
@@ -54,7 +54,7 @@
   document.querySelector("[data-wall]")?.addEventListener("click", () => {
     const half = { x: value("neighbour_x") / 2, y: value("neighbour_y") / 2 };
     const far = Math.hypot(value("neighbour_x"), value("neighbour_y")) || 1;
-    const along = { x: -value("neighbour_y") / far * 4, y: value("neighbour_x") / far * 4 };
+    const along = { x: -value("neighbour_y") / far * 4 * metre, y: value("neighbour_x") / far * 4 * metre };
     set("wall_x1", half.x - along.x); set("wall_y1", half.y - along.y);
     set("wall_x2", half.x + along.x); set("wall_y2", half.y + along.y);
     form.requestSubmit();

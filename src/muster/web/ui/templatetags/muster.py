@@ -9,8 +9,9 @@ from django import forms, template
 from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 
+from muster.core import quantities
 from muster.core.loads import Load, short_name
-from muster.core.quantities import UNIT_WORDS, Grade, duration, number, plain
+from muster.core.quantities import Grade, duration, number, plain
 from muster.core.sessions import PROTOCOLS
 from muster.core.sources import SourceKind
 
@@ -31,14 +32,20 @@ def figure(value: float | None, suffix: str) -> SafeString | str:
     return format_html(
         '<span class="fig">{}</span> <span class="fig-unit">{}</span>',
         number(value, suffix),
-        UNIT_WORDS.get(suffix, suffix),
+        quantities.unit_word(suffix),
     )
 
 
 @register.filter
 def unit_word(suffix: str) -> str:
     """A unit as it is written."""
-    return UNIT_WORDS.get(suffix, suffix)
+    return quantities.unit_word(suffix)
+
+
+@register.filter
+def shown(value: float, suffix: str) -> float:
+    """A value in SI in the units that are shown."""
+    return quantities.shown(value, suffix)
 
 
 @register.filter
