@@ -7,14 +7,17 @@ from django.contrib.auth.models import AbstractUser
 from django.test import Client
 from django.urls import reverse
 
+from muster.core.brief import Brief
 from muster.core.calculators import CALCULATIONS
 from muster.core.errors import MusterError
-from muster.core.quantities import Grade
+from muster.core.quantities import THIN, Grade
+from muster.core.sessions import Reading
 from muster.formats.jobfile import read_job, write_job
 from muster.records import bridge
 from muster.records.actions import calculations as sums
-from muster.records.actions import jobs
-from muster.records.models import CalculationRow, Job
+from muster.records.actions import jobs, sessions
+from muster.records.actions.people import local_account
+from muster.records.models import CalculationRow, Job, SessionRow
 
 
 @pytest.mark.django_db
@@ -100,3 +103,42 @@ def test_kept_sums_go_with_the_job_file(job: Job, who: AbstractUser) -> None:
     data["calculations"][0]["slug"] = "alchemy"
     with pytest.raises(MusterError, match=r"calculations\[0\]\.slug"):
         jobs.read_in(type(package)(read_job(data), package.traces), who)
+
+
+def test_what_was_measured_is_put_in_and_says_so(client: Client, demo: Job) -> None:
+    (source,) = demo.source_rows.all()
+    page = client.get(reverse("calculator", args=["fuel-hours"]), {"job": demo.pk, "source": source.pk})
+    known = {field.spec.name: field.known for field in page.context["fields"]}
+    assert (known["idle_lph"].grade, known["outage_h"].grade) == (Grade.A, Grade.C)
+    assert known["idle_lph"].rests_on.startswith("Endurance of 2026")
+    assert "gal/h" in known["idle_lph"].text, "the demo's home is in feet and gallons"
+    assert page.context["answer"].value_of("lph").value == pytest.approx(1.28, abs=0.01)
+    other = client.get(reverse("calculator", args=["fuel-hours"]), {"job": demo.pk, "outage_h": "30"})
+    changed = next(field for field in other.context["fields"] if field.spec.name == "outage_h")
+    assert (changed.text, changed.known) == ("30", None)
+
+
+def test_a_calculation_is_logged_as_evidence_with_its_working(
+    client: Client, ladder: SessionRow, who: AbstractUser
+) -> None:
+    job = ladder.source.job
+    sessions.log_line(ladder, "61.8hz", who)
+    clock = {"job": job.pk, "hz": "60", "clock_s": "62 ± 0.5", "true_s": "60", "session": ladder.pk}
+    page = client.get(reverse("calculator", args=["clock-method"]), clock).content.decode()
+    assert "The meter last read 61.80 Hz: this is 0.20 Hz above it, no more than both leave open." in page
+    client.post(reverse("calculator", args=["clock-method"]), clock)
+    lead = {"job": job.pk, "length_m": "49.2 ft", "amps": "13", "session": ladder.pk}
+    client.post(reverse("calculator", args=["lead-drop"]), lead)
+    read, noted = (entry for entry in bridge.session_of(ladder).effective if entry.raw[:5] in ("clock", "note:"))
+    assert read.raw == "clock 62 s in 60 s"
+    (reading,) = (item for item in read.items if isinstance(item, Reading))
+    assert reading.measured == "clock_s" or reading.quantity in ("hz", "clock_s")
+    assert noted.raw.startswith(f"note: Lead drop: 15{THIN}m of this lead drops 2.69 V")
+    assert "drop ÷ nominal: 2.69 ÷ 230 = 1.17 %" in noted.raw
+
+
+@pytest.mark.parametrize("slug", sorted(CALCULATIONS))
+def test_each_opens_for_a_job_with_a_source_and_for_one_without(client: Client, demo: Job, slug: str) -> None:
+    bare = jobs.create_job("Bare", Brief(), local_account())
+    for job in (demo, bare):
+        assert client.get(reverse("calculator", args=[slug]), {"job": job.pk}).status_code == 200

@@ -12,13 +12,15 @@ from django.db.models import Max
 from django.utils import timezone
 
 from muster.core.brief import Brief, Home
-from muster.core.character import Dated
+from muster.core.calculators import JobFigures
+from muster.core.character import Dated, character_of
 from muster.core.errors import MusterError
 from muster.core.findings import Finding, SessionFindings, collect
 from muster.core.kit import Instrument, Kit
 from muster.core.loads import Load, Tier, Wave
 from muster.core.outage import DRAWS, SEED, OutageDemand, demand_key, upper
-from muster.core.sessions import PROTOCOLS
+from muster.core.sessions import PROTOCOLS, Place, Reading
+from muster.core.sessions.replay import replay
 from muster.core.sources import Source
 from muster.core.sources.limits import Limit
 from muster.core.stacking.best_sets import Stacks, best_stacks
@@ -219,6 +221,27 @@ def findings_of(job: Job) -> list[tuple[str, str, Finding]]:
 def dated(row: SessionRow, home: Home, source: Source) -> Dated:
     """What a session found, with its name and when it began."""
     return Dated(_found(row, home, source), PROTOCOLS[row.protocol].name, row.started_at.isoformat())
+
+
+def figures_of(job: Job, source: SourceRow | None) -> JobFigures:
+    """What is known of a job for the calculators; of logs still being read nothing yet, so that nobody waits."""
+    home = bridge.home_of(job)
+    if source is None:
+        return JobFigures(brief=home.brief)
+    value, waits = bridge.source_of(source), background.Waiting()
+    rows = list(live_sessions(source).order_by("started_at", "pk"))
+    seen = [
+        Dated(findings_so_far(row, waits), PROTOCOLS[row.protocol].name, row.started_at.isoformat()) for row in rows
+    ]
+    latest: dict[tuple[str, Place], Reading] = {}
+    for row in rows:
+        latest |= replay(bridge.session_of(row), home.brief.system.legs).latest
+    return JobFigures(
+        brief=home.brief,
+        source=value,
+        character=character_of(value, home.brief.system, home.brief.site, seen),
+        latest=latest,
+    )
 
 
 def verdict_inputs(source: SourceRow, scope: Tier = Tier.MUST) -> VerdictInputs:

@@ -115,6 +115,28 @@ def test_a_figure_may_say_what_is_not_known_of_it(text: str, value: float, u: fl
     assert (found.value, found.u) == (pytest.approx(value), pytest.approx(u))
 
 
+@pytest.mark.parametrize(
+    ("text", "unit", "value"),
+    [
+        ("49.2 ft", "m", 14.99616),
+        ("15 m", "m", 15),
+        ("68 °F", "°C", 20),
+        ("20C", "°C", 20),
+        ("0.5 gal/h", "L/h", 1.892705892),
+        ("1.5 kW", "W", 1500),
+        ("3 ± 0.5 ft", "m", 0.9144),
+    ],
+)
+def test_a_figure_may_be_typed_in_another_unit_of_the_same_thing(text: str, unit: str, value: float) -> None:
+    assert read_input(text, "x", unit=unit).value == pytest.approx(value)
+
+
+@pytest.mark.parametrize(("text", "unit"), [("49 stone", "m"), ("13 V", "A"), ("5 h", "m"), ("20 K", "°C")])
+def test_a_unit_of_something_else_is_refused_and_never_left_out(text: str, unit: str) -> None:
+    with pytest.raises(MusterError, match="x: got"):
+        read_input(text, "x", unit=unit)
+
+
 @pytest.mark.parametrize("text", ["", "x", "12..4", "± 3", "1 2", "nan", "1e5"])
 def test_what_is_no_figure_is_told_with_its_name(text: str) -> None:
     with pytest.raises(MusterError, match="x: got"):

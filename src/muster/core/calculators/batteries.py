@@ -193,7 +193,7 @@ def _strings(g: Figures) -> Result:
     good = [layout for layout in string_layouts if not layout.refused]
     rule = Working(
         "Voc coldest ≤ input volts; Vmp hottest ≥ tracker's least; 1.25 × Isc ≤ short-circuit amps",
-        f"{g['coldest_c']:g} °C, cell at {g['hottest_c']:g} °C, {SHORT_CIRCUIT_X:g} ×",
+        f"{plain(g['coldest_c'], 'c')}, cell at {plain(g['hottest_c'], 'c')}, {SHORT_CIRCUIT_X:g} ×",
         f"{len(good)} of {len(string_layouts)} layouts fit",
         "NEC 690.7, 690.8; IEC 62548",
     )

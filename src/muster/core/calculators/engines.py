@@ -36,6 +36,7 @@ RPM = Calculation(
         InputSpec(name="hz", label="Nominal", first="60", unit="Hz", exact=True),
     ),
     work=_rpm,
+    as_line=lambda g: f"{g['rpm']:g} rpm",
 )
 
 
@@ -71,6 +72,7 @@ CLOCK = Calculation(
         InputSpec(name="true_s", label="in true time", first="60 ± 0.1", unit="s"),
     ),
     work=_clock,
+    as_line=lambda g: f"clock {g['clock_s']:g} s in {g['true_s']:g} s",
 )
 SCHOOLS = (
     ("0.5", "right at half load"),
@@ -140,7 +142,7 @@ DROOP = Calculation(
         InputSpec(name="at_load_hz", label="Read at load", first="50.3", unit="Hz"),
         InputSpec(name="load_w", label="that load", first="5000", unit="W"),
         InputSpec(name="full_w", label="Full load", first="6400", unit="W", exact=True),
-        InputSpec(name="school", label="Where it should be right", first="0.5", choices=SCHOOLS),
+        InputSpec(name="school", label="Where it should be right", first="0.5", among=SCHOOLS),
         InputSpec(name="used_w", label="Load most used", first="2500", unit="W", exact=True),
     ),
     work=_droop,
@@ -177,7 +179,7 @@ CODE_LETTER = Calculation(
     about="Starting kVA of a motor from the code letter and horsepower on its nameplate.",
     topic="Engines and motors",
     inputs=(
-        InputSpec(name="letter", label="Code letter", first="G", choices=LETTERS),
+        InputSpec(name="letter", label="Code letter", first="G", among=LETTERS),
         InputSpec(name="hp", label="Horsepower", first="1", exact=True),
         InputSpec(name="v_nominal", label="Motor volts", first="240", unit="V", exact=True),
     ),
@@ -197,7 +199,7 @@ def _derate(g: Figures) -> Result:
             ResultFigure("w", "left of the claim", left, "w"),
             ResultFigure("share_pct", "share", derating.share * 100, "pct"),
         ),
-        f"Of {plain(g['claim_w'], 'w')}, {plain(left, 'w')} is left at {g['altitude_m']:g} m and {g['temp_c']:g} °C on {g['fuel']}.",
+        f"Of {plain(g['claim_w'], 'w')}, {plain(left, 'w')} is left at {plain(g['altitude_m'], 'm')} and {plain(g['temp_c'], 'c')} on {g['fuel']}.",
         ("Common makers' guidance; a measured figure replaces it. A carburettor jetted for the height changes it.",),
     )
 
@@ -211,7 +213,7 @@ DERATE = Calculation(
         InputSpec(name="claim_w", label="Claim", first="5000", unit="W", exact=True),
         InputSpec(name="altitude_m", label="Altitude", first="1500", unit="m", exact=True),
         InputSpec(name="temp_c", label="Air", first="36", unit="°C"),
-        InputSpec(name="fuel", label="Fuel", first="petrol", choices=FUELS),
+        InputSpec(name="fuel", label="Fuel", first="petrol", among=FUELS),
     ),
     work=_derate,
 )

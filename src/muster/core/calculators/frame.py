@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 from ..errors import MusterError, require_between
@@ -12,6 +12,7 @@ from ..quantities import Value
 from ..working import Working
 from .inputs import Input, read_input, read_many
 
+Choices = tuple[tuple[str, str], ...]
 Figures = Mapping[str, Any]
 """By the name of the input: a float, a tuple of floats, or a word chosen."""
 
@@ -20,7 +21,7 @@ Figures = Mapping[str, Any]
 class InputSpec:
     """An input: its name in the address, its words and unit, and what stands in it first.
 
-    ``choices`` make it a choice of words; ``many`` several figures; ``exact``
+    ``among`` makes it a choice of words; ``many`` several figures; ``exact``
     a figure of which nothing is unknown. ``optional`` may be left empty.
     """
 
@@ -28,12 +29,17 @@ class InputSpec:
     label: str
     first: str
     unit: str = ""
-    choices: tuple[tuple[str, str], ...] = ()
+    among: Choices | Callable[[], Choices] = ()
     many: bool = False
     exact: bool = False
     optional: bool = False
     low: float = -1e7
     high: float = 1e7
+
+    @property
+    def choices(self) -> Choices:
+        """What may be chosen, each with its words, in the order of the job's units; empty where a figure is typed."""
+        return self.among() if callable(self.among) else self.among
 
 
 @dataclass(frozen=True)
@@ -58,7 +64,12 @@ class Result:
 
 @dataclass(frozen=True)
 class Calculation:
-    """A small calculation. ``gives_load`` names the figure that can be given to a load."""
+    """A small calculation.
+
+    ``gives_load`` names the figure that can be given to a load; ``as_line``
+    says its inputs as the line of a record that reads the same, None where
+    there is none and its sentence is kept as a note.
+    """
 
     slug: str
     title: str
@@ -67,14 +78,28 @@ class Calculation:
     inputs: tuple[InputSpec, ...]
     work: Callable[[Figures], Result]
     gives_load: str = ""
+    as_line: Callable[[Figures], str] | None = None
 
 
 @dataclass(frozen=True)
 class UncertainResult:
-    """A result, each figure with its uncertainty."""
+    """A result, each figure with its uncertainty, and the figures that it was worked out from."""
 
     result: Result
     values: tuple[tuple[ResultFigure, Value], ...]
+    figures: Figures = field(default_factory=dict)
+
+    def value_of(self, key: str) -> Value | None:
+        """A figure by its key, None if the calculation has no such."""
+        return next((value for figure, value in self.values if figure.key == key), None)
+
+
+def record_line(calculation: Calculation, answered: UncertainResult) -> str:
+    """A calculation as a line of a session's record: as what was read where the log line knows it, else as a note with its working."""
+    if calculation.as_line is not None:
+        return calculation.as_line(answered.figures)
+    working = "; ".join(f"{line.formula}: {line.put_in} = {line.result}" for line in answered.result.lines)
+    return f"note: {calculation.title}: {answered.result.sentence} ({working})"
 
 
 def read_inputs(specs: Sequence[InputSpec], typed: Mapping[str, str]) -> dict[str, Any]:
@@ -97,7 +122,7 @@ def read_inputs(specs: Sequence[InputSpec], typed: Mapping[str, str]) -> dict[st
         elif not text and spec.optional:
             inputs[spec.name] = None
         else:
-            inputs[spec.name] = read_input(text, spec.name, exact=spec.exact)
+            inputs[spec.name] = read_input(text, spec.name, exact=spec.exact, unit=spec.unit)
         for figure in _each(inputs[spec.name]):
             require_between(figure.value, spec.low, spec.high, spec.name)
     return inputs
@@ -145,7 +170,7 @@ def answer(calculation: Calculation, typed: Mapping[str, str]) -> UncertainResul
     for figure in result.results:
         u = math.sqrt(sum(share.get(figure.key, 0.0) ** 2 for share in shares))
         values.append((figure, Value(figure.value, figure.unit, u if math.isfinite(u) and u > 0 else None)))
-    return UncertainResult(result, tuple(values))
+    return UncertainResult(result, tuple(values), bare)
 
 
 def _moves(inputs: Mapping[str, Any], bare: Mapping[str, Any]) -> list[tuple[dict[str, Any], dict[str, Any]]]:

@@ -50,6 +50,9 @@ HEATING = Calculation(
         InputSpec(name="drawn_w", label="Drawn meanwhile", first="1210 ± 2%", unit="W"),
     ),
     work=_heating,
+    as_line=lambda g: (
+        f"{g['litres']:g} L water, {g['seconds']:g} s, {g['from_c']:g} to {g['to_c']:g} C, {g['drawn_w']:g} w"
+    ),
 )
 
 
@@ -80,7 +83,7 @@ def _duty(g: Figures) -> Result:
             ResultFigure("on_min", "minutes on of such a cycle", cycle * share, "min"),
             ResultFigure("day_wh", "a day", g["run_w"] * 24 * share, "wh"),
         ),
-        f"At {g['wanted_at_c']:g} °C outside it runs {share * 100:.0f} % of the time.{never}",
+        f"At {plain(g['wanted_at_c'], 'c')} outside it runs {share * 100:.0f} % of the time.{never}",
         ("Sun, wind and people move it too: one day's duty is one day's duty.",),
     )
 

@@ -45,7 +45,7 @@ def _distance(g: Figures) -> Result:
             ResultFigure("there_dba", "there", there, "dba"),
             ResultFigure("open_dba", "there, in the open", open_field, "dba"),
         ),
-        f"At {g['r_m']:g} m it is {most}{there:.1f} dBA; {open_field:.1f} in the open.",
+        f"At {plain(g['r_m'], 'm')} it is {most}{there:.1f} dBA; {open_field:.1f} in the open.",
         ("Between walls n is nearer 15; a wall in between takes more off. Measure at the neighbour where you can.",),
     )
 

@@ -12,11 +12,6 @@ from ..working import Working
 from .frame import Calculation, Figures, InputSpec, Result, ResultFigure
 
 LAID = tuple((laid.value, laid.label) for laid in Laid)
-SIZES = tuple(
-    (f"{laid.value}:{size}", f"{size} {'AWG' if laid.is_awg else 'mm²'}, {laid.label}")
-    for laid in Laid
-    for size in leads.AMPACITY[laid]
-)
 CODE = "Tables are guidance: local code, the maker's figure and a licensed electrician decide."
 
 
@@ -28,9 +23,7 @@ def _lead(g: Figures) -> Result:
     pct, most = drop / g["v_nominal"] * 100, leads.ampacity_a(size, laid)
     enough = leads.size_for(g["amps"], laid)
     lines = (
-        Working(
-            "area", f"{size} {'AWG' if laid.is_awg else 'mm²'}", plain(area, "mm2"), "ASTM B258" if laid.is_awg else ""
-        ),
+        Working("area", f"{size} {laid.unit}", plain(area, "mm2"), "ASTM B258" if laid.is_awg else ""),
         Working(
             "R = ρ · 2L / A · (1 + α·(T − 20))",
             f"{leads.RHO_20[g['metal']]:g} × 2 × {g['length_m']:g} ÷ {area:.4g} × (1 + {leads.PER_K} × {g['conductor_c'] - 20:g})",
@@ -57,7 +50,9 @@ def _lead(g: Figures) -> Result:
             + (f" {enough} would carry it." if enough else " No size of this table carries it."),
         )
     word = "carries it" if carries else "is too thin for it"
-    sentence = f"{g['length_m']:g} m of this lead drops {drop:.2f} V ({pct:.1f} %) at {g['amps']:g} A, and {word}."
+    sentence = (
+        f"{plain(g['length_m'], 'm')} of this lead drops {drop:.2f} V ({pct:.1f} %) at {g['amps']:g} A, and {word}."
+    )
     return Result(
         lines,
         (
@@ -76,12 +71,12 @@ LEAD = Calculation(
     about="What a cord or lead loses, and whether it may carry the current.",
     topic="Wiring",
     inputs=(
-        InputSpec(name="size", label="Lead", first="cord_mm2:2.5", choices=SIZES),
+        InputSpec(name="size", label="Lead", first="cord_mm2:2.5", among=leads.lead_choices),
         InputSpec(name="length_m", label="Length, one way", first="15", unit="m"),
         InputSpec(name="amps", label="Current", first="13", unit="A"),
         InputSpec(name="v_nominal", label="Nominal", first="230", unit="V", exact=True),
         InputSpec(
-            name="metal", label="Metal", first="copper", choices=(("copper", "copper"), ("aluminium", "aluminium"))
+            name="metal", label="Metal", first="copper", among=(("copper", "copper"), ("aluminium", "aluminium"))
         ),
         InputSpec(name="conductor_c", label="Conductor at", first="20", unit="°C", exact=True),
     ),
@@ -139,7 +134,7 @@ DC = Calculation(
         InputSpec(name="ac_w", label="Load", first="1500", unit="W"),
         InputSpec(name="conversion_pct", label="Conversion", first="90", unit="%"),
         InputSpec(name="lowest_dc_v", label="Lowest battery volts", first="11.0", unit="V"),
-        InputSpec(name="size", label="Lead", first="wall_75:4/0", choices=SIZES),
+        InputSpec(name="size", label="Lead", first="wall_75:4/0", among=leads.lead_choices),
         InputSpec(name="length_m", label="Length, one way", first="1.5", unit="m"),
     ),
     work=_dc,

@@ -8,15 +8,16 @@ from dataclasses import replace
 from django.contrib.auth.models import AbstractUser
 from django.utils import timezone
 
-from muster.core.calculators import CALCULATIONS, answer
+from muster.core.calculators import CALCULATIONS, answer, record_line
 from muster.core.errors import MusterError
 from muster.core.loads import Duty
 from muster.core.quantities import Grade
 from muster.records import bridge
-from muster.records.models import CalculationRow, Job, LoadRow
+from muster.records.models import CalculationRow, EntryRow, Job, LoadRow, SessionRow
 
 from .history import changing
 from .loads import edit_load
+from .sessions import log_line
 
 
 def save_calculation(job: Job, slug: str, typed: Mapping[str, str], who: AbstractUser) -> CalculationRow:
@@ -34,6 +35,20 @@ def save_calculation(job: Job, slug: str, typed: Mapping[str, str], who: Abstrac
     with changing(row, f"calculation saved: {calculation.title}", who):
         row.save()
     return row
+
+
+def log_calculation(session: SessionRow, slug: str, typed: Mapping[str, str], who: AbstractUser) -> EntryRow:
+    """Log a calculation into a session: what was read where it is a reading, else its sentence and working as a note.
+
+    Raises
+    ------
+    MusterError
+        If an input does not fit.
+    Refused
+        If the session is closed.
+    """
+    calculation = CALCULATIONS[slug]
+    return log_line(session, record_line(calculation, answer(calculation, typed)), who)
 
 
 def remove_calculation(row: CalculationRow, who: AbstractUser) -> CalculationRow:

@@ -11,23 +11,39 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from muster.core.brief import Brief
-from muster.core.calculators import CALCULATIONS, TOPICS, Calculation, InputSpec, UncertainResult, answer
+from muster.core.calculators import (
+    CALCULATIONS,
+    TOPICS,
+    Calculation,
+    InputSpec,
+    JobFigures,
+    Known,
+    UncertainResult,
+    answer,
+    beside_meter,
+    known_inputs,
+)
 from muster.core.errors import MusterError
+from muster.core.kit import USUAL_KIT, Kit
+from muster.core.measures import show_in
 from muster.records import bridge
 from muster.records.actions import calculations as actions
-from muster.records.models import CalculationRow, Job, LoadRow
+from muster.records.actions.sessions import live_sessions
+from muster.records.judging import figures_of
+from muster.records.models import CalculationRow, Job, LoadRow, SessionRow, SourceRow
 from muster.web.ui.error_text import error_sentence
+from muster.web.ui.frame import live_sources
 from muster.web.ui.said import say_undoable
 
 
 @dataclass(frozen=True)
 class Field:
-    """An input with what stands in it, and what is wrong with it."""
+    """An input with what stands in it, what is wrong with it, and what it is known from while it stands as the job has it."""
 
     spec: InputSpec
     text: str
     wrong: str
+    known: Known | None = None
 
 
 def _job(request: HttpRequest) -> Job | None:
@@ -63,27 +79,18 @@ def _address(slug: str, typed: dict[str, str], job: Job | None) -> str:
     return f"{reverse('calculator', args=[slug])}?{query}"
 
 
-def _from_brief(brief: Brief) -> dict[str, str]:
-    """What a job's brief says of inputs by the same name."""
-    return {
-        "v_nominal": f"{brief.system.v_nominal:g}",
-        "hz": f"{brief.system.hz:g}",
-        "altitude_m": f"{brief.site.altitude_m:g}",
-        "temp_c": f"{brief.site.temp_c:g}",
-        "outage_h": f"{brief.outage_h:g}",
-        "reserve_pct": f"{brief.reserve_pct:g}",
-        "r_m": f"{brief.neighbour_m:g}",
-    }
-
-
 def calculator(request: HttpRequest, slug: str) -> HttpResponse:
     """A calculation by its address; posted, it is saved with a job or given to a load."""
     calculation, job = CALCULATIONS.get(slug), _job(request)
     if calculation is None:
         raise Http404("no such calculator")
+    if job is not None:
+        show_in(bridge.brief_of(job).shown_in)
     sent = request.POST if request.method == "POST" else request.GET
-    first = _from_brief(bridge.brief_of(job)) if job else {}
-    typed = {each_input.name: sent.get(each_input.name, _first(each_input, first)) for each_input in calculation.inputs}
+    source = _source(request, job)
+    figures = figures_of(job, source) if job else None
+    known = known_inputs(calculation, figures) if figures else {}
+    typed = {spec.name: sent.get(spec.name, _first(spec, known)) for spec in calculation.inputs}
     result, wrong = _answered(calculation, typed)
     if request.method == "POST" and job is not None and result is not None:
         return _use(request, job, calculation, typed)
@@ -93,20 +100,49 @@ def calculator(request: HttpRequest, slug: str) -> HttpResponse:
         "answer": result,
         "address": request.build_absolute_uri(_address(slug, typed, None)),
         "fields": [
-            Field(each_input, typed[each_input.name], wrong[1] if wrong[0] == each_input.name else "")
-            for each_input in calculation.inputs
+            Field(
+                spec,
+                typed[spec.name],
+                wrong[1] if wrong[0] == spec.name else "",
+                known[spec.name] if spec.name in known and known[spec.name].text == typed[spec.name] else None,
+            )
+            for spec in calculation.inputs
         ],
         "error": wrong[1] if wrong[1] and wrong[0] not in typed else "",
         "back": f"?job={job.pk}" if job else "",
         "loads": list(job.load_rows.filter(removed_at=None)) if job and calculation.gives_load else [],
+        "source": source,
+        "sources": live_sources(job) if job else [],
+        "sessions": _open_sessions(source),
+        "beside": _beside(result, figures),
         "jobs": [] if job else Job.objects.filter(archived_at=None),
     }
     template = "calculators/result.html" if request.htmx else "calculators/calculator.html"
     return render(request, template, context, status=422 if wrong[1] else 200)
 
 
-def _first(spec: InputSpec, brief: dict[str, str]) -> str:
-    return spec.first if spec.choices else brief.get(spec.name, spec.first)
+def _source(request: HttpRequest, job: Job | None) -> SourceRow | None:
+    """The source of the job that is asked for, else its first."""
+    rows = live_sources(job) if job else []
+    wanted = request.GET.get("source", "") or request.POST.get("source", "")
+    return next((row for row in rows if str(row.pk) == wanted), rows[0] if rows else None)
+
+
+def _open_sessions(source: SourceRow | None) -> list[SessionRow]:
+    return [row for row in live_sessions(source) if row.closed_at is None] if source else []
+
+
+def _beside(result: UncertainResult | None, figures: JobFigures | None) -> str:
+    """A frequency worked out beside the meter; empty for what is no frequency."""
+    hz = result.value_of("hz") if result else None
+    if hz is None or figures is None:
+        return ""
+    meter = figures.read("hz")
+    return beside_meter(hz, meter, Kit(USUAL_KIT).u("hz", meter.instrument, meter.value) if meter else 0.0)
+
+
+def _first(spec: InputSpec, known: dict[str, Known]) -> str:
+    return known[spec.name].text if spec.name in known else spec.first
 
 
 def _answered(calculation: Calculation, typed: dict[str, str]) -> tuple[UncertainResult | None, tuple[str, str]]:
@@ -118,13 +154,18 @@ def _answered(calculation: Calculation, typed: dict[str, str]) -> tuple[Uncertai
 
 
 def _use(request: HttpRequest, job: Job, calculation: Calculation, typed: dict[str, str]) -> HttpResponse:
-    wanted = request.POST.get("load", "")
+    wanted, session = request.POST.get("load", ""), request.POST.get("session", "")
     try:
+        if session.isdigit():
+            row = get_object_or_404(SessionRow, pk=session, source__job=job)
+            entry = actions.log_calculation(row, calculation.slug, typed, request.user)
+            messages.info(request, f"Logged: {entry.raw}")
+            return redirect("session", job.pk, row.pk)
         if wanted.isdigit():
-            row = get_object_or_404(LoadRow, pk=wanted, job=job)
-            actions.give_to_load(row, calculation.slug, typed, request.user)
-            messages.info(request, f"{row.name} has it now; the history can undo it.")
-            return redirect(f"{reverse('loads', args=[job.pk])}?added={row.pk}")
+            load = get_object_or_404(LoadRow, pk=wanted, job=job)
+            actions.give_to_load(load, calculation.slug, typed, request.user)
+            messages.info(request, f"{load.name} has it now; the history can undo it.")
+            return redirect(f"{reverse('loads', args=[job.pk])}?added={load.pk}")
         actions.save_calculation(job, calculation.slug, typed, request.user)
         messages.info(request, f"Saved with {job.name}.")
     except MusterError as error:
