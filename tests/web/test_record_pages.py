@@ -5,9 +5,11 @@ from __future__ import annotations
 from datetime import UTC, datetime
 
 import pytest
+import time_machine
 from django.contrib.auth.models import AbstractUser
 from django.test import Client
 from django.urls import reverse
+from django.utils import timezone
 
 from muster.core.safety.checks import KNOWN
 from muster.core.sessions import Conditions, Reading
@@ -75,6 +77,20 @@ def test_a_session_is_written_up_at_the_hour_it_was_run(client: Client, source: 
     response = client.post(url, {**data, "began": "2199-01-05T09:30"})
     assert response.status_code == 422
     assert "still to come" in response.content.decode()
+
+
+@pytest.mark.parametrize(("hour", "minute"), [*((hour, 31) for hour in range(24)), (7, 30), (10, 30)])
+def test_a_test_is_written_up_alike_at_whatever_hour_of_the_day(
+    source: SourceRow, who: AbstractUser, hour: int, minute: int
+) -> None:
+    with time_machine.travel(datetime(2026, 5, 4, hour, minute, 40, tzinfo=UTC)):
+        row = sessions.start_session(source, "endurance", Conditions(), who, confirmed=(), written_up=True)
+        for line in ("07:30 100%", "10:30 88%", "next day 01:30 30%", "07:29 12%"):
+            sessions.log_line(row, line, who)
+        row.refresh_from_db()
+        record = bridge.session_of(row)
+        assert [entry.t_s / 60 for entry in record.entries[1:]] == [0, 180, 18 * 60, 24 * 60 - 1]
+        assert max(entry.at for entry in row.entry_rows.all()) <= timezone.now()
 
 
 def test_a_session_archived_stands_apart_and_comes_back(client: Client, ladder: SessionRow) -> None:
