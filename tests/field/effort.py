@@ -32,8 +32,9 @@ class Effort:
         """Open a page; one that comes back to itself is one page."""
         answer = self.client.get(url)
         assert answer.status_code == 200, url
-        self.pages += url != self.at
-        self.at = url
+        page = url.split("?")[0]
+        self.pages += page != self.at
+        self.at = page
 
     def say(self, url: str, fields: dict[str, str], *, typed: str, htmx: bool = False) -> HttpResponse:
         """Send what was typed; where it leads to a page, that is opened too."""
@@ -69,8 +70,8 @@ def typed_live(case: FieldCase, client: Client) -> Effort:
     effort.look(reverse("source", args=[job.pk]))
     words = source_words(case)
     effort.say(reverse("source-line", args=[job.pk]), {"line": words}, typed=words)
+    effort.look(reverse("bench", args=[job.pk]))
     for sitting in case.sittings:
-        effort.look(reverse("bench", args=[job.pk]))
         begun = {"protocol": sitting.protocol, "written_up": "on", "temp_c": "20"}
         answer = effort.say(reverse("bench", args=[job.pk]), begun, typed="")
         session = answer.headers["Location"]

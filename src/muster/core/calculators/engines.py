@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..quantities import duration, plain, signed
+from ..quantities import duration, number, plain, signed
 from ..sources import FUEL_LOSS_PCT, Site, SourceKind, derate
 from ..trade import motors
 from ..working import Working
@@ -223,20 +223,21 @@ def _fuel(g: Figures) -> Result:
     lph = g["idle_lph"] + (g["full_lph"] - g["idle_lph"]) * g["load_w"] / g["full_w"]
     tank_h = g["tank_l"] / lph
     need = lph * g["outage_h"] * (1 + g["reserve_pct"] / 100)
+    idle, use, tank = number(g["idle_lph"], "lph"), number(lph, "lph"), plain(g["tank_l"], "l")
     lines = (
         Working(
             "use = a + b · P",
-            f"{g['idle_lph']:g} + ({g['full_lph']:g} − {g['idle_lph']:g}) × {g['load_w']:g} ÷ {g['full_w']:g}",
+            f"{idle} + ({number(g['full_lph'], 'lph')} − {idle}) × {g['load_w']:g} ÷ {g['full_w']:g}",
             plain(lph, "lph"),
             "straight line from no load to full",
         ),
-        Working("hours a tank", f"{g['tank_l']:g} ÷ {lph:.3g}", duration(tank_h * 3600)),
+        Working("hours a tank", f"{tank} ÷ {use}", duration(tank_h * 3600)),
         Working(
             "fuel for the outage, with the reserve",
-            f"{lph:.3g} × {g['outage_h']:g} × (1 + {g['reserve_pct']:g} %)",
+            f"{use} × {g['outage_h']:g} × (1 + {g['reserve_pct']:g} %)",
             plain(need, "l"),
         ),
-        Working("fillings", f"{need:.3g} ÷ {g['tank_l']:g}", plain(need / g["tank_l"], "n")),
+        Working("fillings", f"{plain(need, 'l')} ÷ {tank}", plain(need / g["tank_l"], "n")),
     )
     return Result(
         lines,

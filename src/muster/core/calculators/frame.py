@@ -8,7 +8,8 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from ..errors import MusterError, require_between
-from ..quantities import Value
+from ..measures import UnitScale, scale_of
+from ..quantities import UNIT_WORDS, Value
 from ..working import Working
 from .inputs import Input, read_input, read_many
 
@@ -35,6 +36,16 @@ class InputSpec:
     optional: bool = False
     low: float = -1e7
     high: float = 1e7
+
+    @property
+    def units(self) -> str:
+        """What a figure is in where no unit is typed, and the job's own unit where that is another."""
+        return f"{self.unit}, or say {self.scale.label}" if self.scale else self.unit
+
+    @property
+    def scale(self) -> UnitScale | None:
+        """How the job shows the unit, None if as it is."""
+        return scale_of(next((suffix for suffix, word in UNIT_WORDS.items() if word == self.unit), ""))
 
     @property
     def choices(self) -> Choices:

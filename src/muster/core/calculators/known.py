@@ -7,8 +7,7 @@ from dataclasses import dataclass, field
 
 from ..brief import Brief
 from ..character import Character
-from ..measures import scale_of
-from ..quantities import UNIT_WORDS, Grade, Value
+from ..quantities import Grade, Value
 from ..sessions import Place, Reading
 from ..sources import Claims, Source
 from .frame import Calculation, InputSpec
@@ -211,8 +210,7 @@ def _typed(spec: InputSpec, answered: Answer) -> str:
         return value if value in dict(spec.choices) else ""
     if value is None or spec.choices:
         return ""
-    suffix = next((suffix for suffix, word in UNIT_WORDS.items() if word == spec.unit), "")
-    scale = scale_of(suffix)
+    scale = spec.scale
     shown = scale.shown(value) if scale else value
     unit = f" {scale.label}" if scale else ""
     half = f" ± {(u * scale.factor if scale else u):.2g}" if u else ""

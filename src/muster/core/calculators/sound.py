@@ -28,13 +28,13 @@ def _distance(g: Figures) -> Result:
         ),
         Working(
             "L = L₀ − n · log₁₀(r ÷ r₀)",
-            f"{clean.dba:.1f} − {g['n']:g} × log₁₀({g['r_m']:g} ÷ {g['r0_m']:g})",
+            f"{clean.dba:.1f} − {g['n']:g} × log₁₀({plain(g['r_m'], 'm')} ÷ {plain(g['r0_m'], 'm')})",
             plain(there, "dba"),
             "spreading from a point",
         ),
         Working(
             "in the open, n = 20",
-            f"{clean.dba:.1f} − 20 × log₁₀({g['r_m']:g} ÷ {g['r0_m']:g})",
+            f"{clean.dba:.1f} − 20 × log₁₀({plain(g['r_m'], 'm')} ÷ {plain(g['r0_m'], 'm')})",
             plain(open_field, "dba"),
         ),
     )

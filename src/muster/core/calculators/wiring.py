@@ -26,7 +26,7 @@ def _lead(g: Figures) -> Result:
         Working("area", f"{size} {laid.unit}", plain(area, "mm2"), "ASTM B258" if laid.is_awg else ""),
         Working(
             "R = ρ · 2L / A · (1 + α·(T − 20))",
-            f"{leads.RHO_20[g['metal']]:g} × 2 × {g['length_m']:g} ÷ {area:.4g} × (1 + {leads.PER_K} × {g['conductor_c'] - 20:g})",
+            f"{leads.RHO_20[g['metal']]:g} × 2 × {g['length_m']:g} m ÷ {area:.4g} mm² × (1 + {leads.PER_K} × {g['conductor_c'] - 20:g})",
             f"{ohm:.4g} Ω",
             "IEC 60028",
         ),

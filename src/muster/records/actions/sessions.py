@@ -208,7 +208,7 @@ BACKDATED_S = 3600.0
 
 def reference(row: SessionRow, now: datetime) -> datetime:
     """The moment that lines speak from: now, or the last entry of a session that is written up afterwards."""
-    if not _is_written_up(row):
+    if not is_written_up(row):
         return now
     last = row.entry_rows.order_by("-at").values_list("at", flat=True).first()
     return last or row.started_at
@@ -229,11 +229,11 @@ def _time_in(row: SessionRow, when: When, spoken: datetime) -> datetime:
         began=row.started_at,
         last=last,
         zone=bridge.brief_of(row.source.job).zone,
-        written_up=_is_written_up(row),
+        written_up=is_written_up(row),
     )
 
 
-def _is_written_up(row: SessionRow) -> bool:
+def is_written_up(row: SessionRow) -> bool:
     """Whether a session is of the past: begun long before it was entered, or of a day that nobody said and already of a time."""
     if (row.created_at - row.started_at).total_seconds() >= BACKDATED_S:
         return True

@@ -116,7 +116,21 @@ def session(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     context = live_context(row, request.GET.get("next", ""), everything="all" in request.GET)
     if request.htmx:
         return render(request, "bench/live.html", context)
-    return stage_page(request, row.source.job, "bench", "bench/session.html", context)
+    return stage_page(request, row.source.job, "bench", "bench/session.html", context | _another(row))
+
+
+def _another(row: SessionRow) -> dict[str, Any]:
+    """The start of the next write-up, under the conditions of the one before; nothing beside a session that is being run."""
+    if not actions.is_written_up(row):
+        return {}
+    conditions = bridge.session_data(row).conditions
+    home = bridge.home_of(row.source.job)
+    return {
+        "another": StartForm(initial={"temp_c": conditions.temp_c, "fuel": conditions.fuel, "written_up": True}),
+        "sources": live_sources(row.source.job),
+        "protocols": fitting(bridge.source_of(row.source), home.brief.system),
+        "protocol": PROTOCOLS[row.protocol],
+    }
 
 
 def understood(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
