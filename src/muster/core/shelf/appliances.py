@@ -100,6 +100,7 @@ SHELF = (
     ShelfLoad(slug="bread-oven", name="bread oven", kind="heater", run_w=1960, duty=Duty(8, 8, HAND), hours=(6, 7), also=("bread oven", "oven")),
     ShelfLoad(slug="hob-ring", name="hob ring", kind="heater", run_w=1500, duty=Duty(6, 6, HAND), hours=MEALS, also=("hob",)),
     ShelfLoad(slug="induction-hob", name="induction hob, portable", kind="electronic", run_w=1800, duty=Duty(8, 12, HAND), hours=MEALS, pf=0.95, also=("induction",)),
+    ShelfLoad(slug="griddle", name="griddle", kind="heater", run_w=1700, duty=Duty(10, 10, HAND), hours=MEALS, also=("griddle", "hotplate")),
     ShelfLoad(slug="kettle", name="kettle", kind="heater", run_w=1480, duty=Duty(4, 56, HAND), hours=EVENING, also=("kettle",)),
     ShelfLoad(slug="toaster", name="toaster", kind="heater", run_w=900, duty=Duty(3, 57, HAND), hours=(6, 7, 8), also=("toaster",)),
     ShelfLoad(slug="microwave", name="microwave, 800 W cooking", kind="microwave", run_w=800 * MICROWAVE_INPUT_PER_COOKING_W, duty=Duty(4, 56, HAND), hours=MEALS, also=("microwave",)),

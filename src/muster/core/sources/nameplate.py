@@ -352,9 +352,13 @@ def _kind_said(line: str) -> str:
     return max(plate, key=len, default="").lower()
 
 
+WIRED = r"(?:wired )?in (?:series|parallel)"
+"""How batteries are wired: the volts and Ah say it, and it is no source's name."""
+
+
 def _note(words: str) -> str:
     """What is left of a line beside the words for its kind and its fuel."""
-    for known in (*(spelt for spelt, _ in KINDS), FUEL, PLANNED.pattern):
+    for known in (*(spelt for spelt, _ in KINDS), FUEL, PLANNED.pattern, WIRED):
         words = re.sub(rf"\b(?:{known})\b", " ", words, flags=re.I)
     return " ".join(words.split()).strip(" .,:;-–")
 

@@ -53,6 +53,7 @@ CLAIM_WORDS = {
     "full_load_lph": "full load {:.12g} l/h",
     "breaker_a": "breaker {:.12g} A",
     "battery_v": "{:.12g} V",
+    "battery_ah": "{:.12g} Ah",
 }
 """How the nameplate line says each claim."""
 CHEMISTRY_WORDS = {"lfp": "LFP", "nmc": "NMC", "lead": "lead-acid"}
