@@ -11,9 +11,11 @@ from muster.core.findings.collect import session_findings
 from muster.core.kit import Kit
 from muster.core.quantities import Bound, Grade
 from muster.core.sessions import Place, Session
+from muster.core.timeline.power import stood
 from muster.core.timeline.traces import Channel, Trace
 from muster.core.timeline.traces.events import MOST_EVENTS, volt_events
 from muster.core.timeline.traces.features import TraceFeatures, extract_features
+from muster.core.timeline.traces.steady import MOST_SAMPLES
 from muster.core.timeline.traces.view import buckets, measure
 from tests.examples import examples
 
@@ -141,13 +143,25 @@ def test_a_start_is_read_from_the_samples_around_the_step() -> None:
     assert step.highest_a[Place.LEG1] == pytest.approx(18)
 
 
-def test_held_is_the_highest_level_that_stood_ten_minutes() -> None:
+def test_power_is_told_by_the_low_figure_of_each_level() -> None:
     watts = flat((900, 700), (2500, 300), (1500, 900), (3000, 100))
-    held = features(trace(l1_v=np.full(2000, 230.0), l1_w=watts)).held
-    assert held is not None
-    assert held.w == pytest.approx(1500, rel=0.01)
-    assert held.held_s == pytest.approx(1300, abs=2)
-    assert features(trace(l1_w=watts[:500])).held is None
+    (run,) = features(trace(l1_v=np.full(2000, 230.0), l1_w=watts)).power[Place.TOTAL]
+    held = {round(level.w, -1): level.held_s for level in stood(run)}
+    assert held == {
+        3000: pytest.approx(99, abs=2),
+        2500: pytest.approx(299, abs=2),
+        1500: pytest.approx(1299, abs=2),
+        900: pytest.approx(1999, abs=2),
+    }
+
+
+def test_a_log_that_never_stands_still_is_told_in_few_samples_and_never_above_what_was_read() -> None:
+    watts = 2000 + 800 * RNG.standard_normal(20_000).cumsum() / 140
+    (run,) = features(trace(l1_w=np.maximum(watts, 5.0))).power[Place.TOTAL]
+    assert len(run) <= MOST_SAMPLES
+    for level in stood(run)[:20]:
+        span = slice(int(level.t0_s) + 3, int(level.t1_s) - 2)
+        assert np.median(watts[span]) >= level.w - 60
 
 
 def test_steady_points_give_the_line_and_leave_the_changes_out() -> None:
@@ -199,7 +213,9 @@ def test_a_cell_that_is_missing_is_not_a_load_that_went_off() -> None:
     seen = features(trace(l1_w=watts, l1_v=np.full(600, 230.0)))
     assert seen.duty is None
     assert seen.steps == ()
-    assert seen.held is None
+    assert [level.w for run in seen.power[Place.TOTAL] for level in stood(run)] == [150.0] * 4, (
+        "what was not read was not held"
+    )
 
 
 def test_conversion_is_fitted_from_both_sides_and_idle_read_with_nothing_on() -> None:

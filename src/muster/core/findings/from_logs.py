@@ -11,6 +11,7 @@ from ..quantities import Bound, Grade, Value, duration, number, plain
 from ..sessions import Place, Reading, Stat
 from ..sessions.replay import BenchRecord, Outcome, StartRun, SwitchOn
 from ..supply import System
+from ..timeline.power import Stood, stood
 from ..timeline.traces.energy import DutySeen, Energy
 from ..timeline.traces.events import MOST_EVENTS, StepUp, VoltEvent
 from ..timeline.traces.features import TraceFeatures
@@ -27,6 +28,8 @@ START_LOOK_S = 6.0
 MOST_DIPS = 12
 """More dips than this are counted, the deepest told."""
 ENERGY_AGREES_PCT = 5.0
+LEAST_HELD_S = 10.0
+"""A shorter stretch of a log is not told as held."""
 
 
 @dataclass(frozen=True)
@@ -121,30 +124,33 @@ def _start_of(
 
 
 def holds_logged(record: BenchRecord, logs: Iterable[TraceFeatures]) -> tuple[Held, ...]:
-    """The highest level each log shows held for ten minutes."""
-    helds = []
-    for log in logs:
-        if log.held is None:
-            continue
-        held = log.held
-        u_w = record.kit.u("w", log.instrument, held.w)
-        working = Working(
-            "the highest power that never fell off for 10 min",
-            f"{held.t0_s:.0f} s to {held.t1_s:.0f} s of the log",
-            f"{plain(held.w, 'w')} for {duration(held.held_s)}",
-            "lowest of each 10 min of the log, the highest of these",
-        )
-        finding = replace(
-            describe_held(Place.TOTAL, held.w, u_w, held.held_s, working),
-            key=f"held-log-{log.name}",
-            title="Held, from the log",
-            span=(held.t0_s, held.t1_s),
-            log=log.name,
-        )
-        helds.append(
-            Held(place=Place.TOTAL, w=held.w, u_w=u_w, held_s=held.held_s, tripped=False, seq=0, finding=finding)
-        )
-    return tuple(helds)
+    """What each log shows held, of the whole source and of each leg: every power with the longest time at or above it."""
+    return tuple(
+        _held_logged(record, log, place, level)
+        for log in logs
+        for place, runs in log.power.items()
+        for run in runs
+        for level in stood(run)
+        if level.w > 0 and level.held_s >= LEAST_HELD_S
+    )
+
+
+def _held_logged(record: BenchRecord, log: TraceFeatures, place: Place, level: Stood) -> Held:
+    u_w = record.kit.u("w", log.instrument, level.w)
+    working = Working(
+        "the longest time at or above it",
+        f"{level.t0_s:.0f} s to {level.t1_s:.0f} s of the log",
+        f"{plain(level.w, 'w')} for {duration(level.held_s)}",
+        "single spikes left out; a gap in the log ends it",
+    )
+    finding = replace(
+        describe_held(place, level.w, u_w, level.held_s, working),
+        key=f"held-log-{log.name}-{place.value}-{level.w:.0f}",
+        title=f"Held, {place.label}, from the log",
+        span=(level.t0_s, level.t1_s),
+        log=log.name,
+    )
+    return Held(place=place, w=level.w, u_w=u_w, held_s=level.held_s, tripped=False, seq=0, finding=finding)
 
 
 def findings_logged(record: BenchRecord, logs: Iterable[TraceFeatures], system: System) -> tuple[Finding, ...]:

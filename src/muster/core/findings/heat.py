@@ -7,10 +7,13 @@ from dataclasses import dataclass
 
 from ..errors import NotEnoughReadings
 from ..quantities import Grade, Value, duration, plain
+from ..sessions import Place
+from ..timeline.power import highest_for
 from ..trade.rise import Rise, fit_rise
 from ..working import Working
 from .context import SessionContext
 from .finding import Finding, Topic
+from .holds import COUNTS_AS_HELD_S
 
 LEAST_RISE_K = 2.0
 """Less is no warming."""
@@ -68,10 +71,11 @@ def _logged(context: SessionContext) -> list[Series]:
     serieses: list[Series] = []
     for log in context.logs:
         points = log.warmth
-        if log.held is not None:
-            points = tuple((t, c) for t, c in points if log.held.t0_s <= t <= log.held.t1_s)
+        level = highest_for(log.power.get(Place.TOTAL, ()), COUNTS_AS_HELD_S)
+        if level is not None:
+            points = tuple((t, c) for t, c in points if level.t0_s <= t <= level.t1_s)
         if points:
-            w = log.held.w if log.held else None
+            w = level.w if level else None
             u_k = context.record.kit.u("temp_c", log.instrument, points[-1][1])
             serieses.append(("", w, (), points, u_k, log.name))
     return serieses

@@ -3,14 +3,27 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from itertools import groupby, zip_longest
 
+from ..kit import Kit
 from ..loads import Load, short_name
 from ..quantities import Bound, Grade, Value, duration, plain
-from ..sessions import Place
+from ..sessions import Place, Reading, Stat
 from ..sessions.replay import BenchRecord, EndedBy, Segment
 from ..supply import System
+from ..timeline.power import (
+    PowerSample,
+    Stood,
+    fell,
+    is_same_level,
+    joined,
+    stood,
+    stood_before,
+    until,
+    whole_stretches,
+)
 from ..working import Working
 from .finding import Finding, Topic
 
@@ -19,8 +32,14 @@ RAN_OUT = re.compile(r"\b(empty|flat|out of fuel|ran dry|discharged|low battery|
 LEAST_SAID_S = 10.0
 """A shorter stretch is not worth a sentence."""
 LIGHTER_SHARE = 0.95
+LOGGED_WITHIN_S = 20.0
+"""A trip as it was typed and as a log shows it: a thumb and two clocks apart."""
 COUNTS_AS_HELD_S = 600.0
 """A level counts as held when it stood at least 10 min (docs/method/entries.md#held)."""
+
+
+Logged = Mapping[Place, Sequence[Sequence[PowerSample]]]
+"""Power as a log recorded it, by place: a run for each stretch without a gap."""
 
 
 @dataclass(frozen=True)
@@ -52,17 +71,16 @@ def _places(system: System) -> tuple[Place, ...]:
     return (Place.TOTAL,) if system.legs == 1 else (Place.TOTAL, Place.LEG1, Place.LEG2)
 
 
-def _place_w(segment: Segment, place: Place, system: System) -> float | None:
-    return segment.total_w(system.legs) if place is Place.TOTAL else segment.place_w(place)
+@dataclass(frozen=True)
+class _Widths:
+    """Half-widths of powers by the instruments that read them, entry by entry."""
 
+    kit: Kit
+    read_by: Mapping[int, str]
 
-def _power_seq(segment: Segment) -> int:
-    return next((s for s, _, r in reversed(segment.readings) if r.quantity in ("w", "a", "v")), 0)
-
-
-def _u_w(record: BenchRecord, segment: Segment, w: float) -> float:
-    slug = next((r.instrument for _, _, r in segment.readings if r.quantity == "w"), "")
-    return record.kit.u("w", slug, w)
+    def u_w(self, seq: int, w: float) -> float:
+        """Of a power that an entry told. [W]"""
+        return self.kit.u("w", self.read_by.get(seq, ""), w)
 
 
 def describe_held(place: Place, w: float, u_w: float, held_s: float, working: Working, seq: int = 0) -> Finding:
@@ -85,27 +103,34 @@ def describe_held(place: Place, w: float, u_w: float, held_s: float, working: Wo
     )
 
 
-def _describe(place: Place, w: float, u_w: float, held_s: float, segment: Segment, *, tripped: bool) -> Finding:
+def _describe_stood(place: Place, level: Stood, u_w: float) -> Finding:
     working = Working(
-        "held = end of this load − first power reading in it",
+        "the longest sure time at or above it",
+        f"{level.t1_s:.0f} s − {level.t0_s:.0f} s",
+        duration(level.held_s),
+        "the low figure of what was read; from the first reading to the last, the hold clock's end, or the trip",
+    )
+    return describe_held(place, level.w, u_w, level.held_s, working, level.seq)
+
+
+def _describe_trip(place: Place, level: Stood, u_w: float, held_s: float, segment: Segment) -> Finding:
+    working = Working(
+        "time to the trip = trip − first reading of this load",
         f"{segment.t1_s:.0f} s − {segment.t1_s - held_s:.0f} s",
         duration(held_s),
-        "the time before the first reading is not counted",
+        "the time before the first reading is not counted" if segment.said_s is None else "as it was said",
     )
-    seq = _power_seq(segment)
-    if not tripped:
-        return describe_held(place, w, u_w, held_s, working, seq)
     where = "" if place is Place.TOTAL else f" on {place.label}"
     after = f" after {duration(held_s)}" if held_s > 0 else ""
     cause = f" ({segment.trip_detail})" if segment.trip_detail else ""
     return Finding(
-        key=f"trips-{place.value}-{seq}",
+        key=f"trips-{place.value}-{level.seq}",
         topic=Topic.TRIPS,
         title=f"Tripped, {place.label}",
-        sentence=f"Tripped at {plain(w, 'w')}{where}{after}{cause}.",
-        value=Value(w, "w", u_w, grade=Grade.A),
+        sentence=f"Tripped at {plain(level.w, 'w')}{where}{after}{cause}.",
+        value=Value(level.w, "w", u_w, grade=Grade.A),
         workings=(working,),
-        seqs=(seq,),
+        seqs=(level.seq,),
     )
 
 
@@ -127,38 +152,179 @@ def _unread_trip(segment: Segment, loads: Mapping[str, Load]) -> Held:
     return Held(place=Place.TOTAL, w=w, u_w=0.0, held_s=0.0, tripped=True, seq=0, finding=finding, planned=True)
 
 
-def holds(record: BenchRecord, system: System, loads: Mapping[str, Load]) -> tuple[Held, ...]:
-    """Each stretch of constant load whose watts were read, and how long it was held.
+@dataclass(frozen=True)
+class _Run:
+    """Samples of one place between which nothing can have come, and the stretch whose trip ended them."""
+
+    samples: tuple[PowerSample, ...]
+    tripped: Segment | None = None
+
+
+def holds(
+    record: BenchRecord, system: System, loads: Mapping[str, Load], logged: Sequence[Logged] = ()
+) -> tuple[Held, ...]:
+    """What was held, and for how long: of each run of readings every power with the longest sure time at or above it.
 
     A hold is at grade B until its heat is known to have settled; a trip point
     is at grade A, or at D where its watts were not read.
+
+    Parameters
+    ----------
+    record
+        The session replayed.
+    system
+        Volts, hertz and legs.
+    loads
+        Of the home, by key: a trip whose watts were not read is told with what was planned.
+    logged
+        Power as it was recorded meanwhile: of a trip they know the watts to the last second.
+
+    Returns
+    -------
+    tuple of Held
+        By place, in the order of the session.
+
+    References
+    ----------
+    physics §11; docs/method/entries.md#held.
     """
-    helds = []
-    for segment in record.segments:
-        held_s = segment.held_s()
-        if segment.ended_by is EndedBy.TRIP and _place_w(segment, Place.TOTAL, system) is None:
-            helds.append(_unread_trip(segment, loads))
-        for place in _places(system):
-            w = _place_w(segment, place, system)
-            tripped = segment.ended_by is EndedBy.TRIP and not _lighter(segment, place)
-            if w is None or w <= 0 or (held_s <= 0 and not tripped):
-                continue
-            u_w = _u_w(record, segment, w)
-            finding = _describe(place, w, u_w, held_s, segment, tripped=tripped)
-            ran_out = tripped and (segment.ran_out or bool(RAN_OUT.search(segment.trip_detail)))
-            helds.append(
-                Held(
-                    place=place,
-                    w=w,
-                    u_w=u_w,
-                    held_s=held_s,
-                    tripped=tripped,
-                    seq=_power_seq(segment),
-                    finding=finding,
-                    ran_out=ran_out,
-                )
-            )
+    helds = [
+        _unread_trip(run.tripped, loads)
+        for run in _runs(record, Place.TOTAL, system)
+        if run.tripped is not None and not run.samples and _logged_trip(logged, Place.TOTAL, run.tripped) is None
+    ]
+    widths = _Widths(record.kit, record.read_by("w"))
+    for place in _places(system):
+        for run in _runs(record, place, system):
+            helds += _helds(widths, place, run, logged)
+        helds += _said(record, widths, place, system)
     return tuple(helds)
+
+
+def _helds(widths: _Widths, place: Place, run: _Run, logged: Sequence[Logged]) -> Iterator[Held]:
+    seq = run.samples[-1].seq if run.samples else 0
+    segment = run.tripped if run.tripped is not None and not _lighter(run.tripped, place) else None
+    last = stood_before(run.samples, segment.t1_s) if segment is not None else None
+    if segment is not None and (seen := _logged_trip(logged, place, segment)) is not None:
+        last, seq = seen, 0
+    for level in stood(run.samples):
+        if level.w <= 0 or (last is not None and level.t1_s >= last.t1_s and is_same_level(level.w, last.w)):
+            continue  # of the load that tripped it: that is told once
+        yield _held(widths, place, level)
+    if segment is None or last is None or last.w <= 0:
+        return
+    u_w = widths.u_w(seq, last.w)
+    held_s = last.held_s if segment.said_s is None else segment.said_s
+    ran_out = segment.ran_out or bool(RAN_OUT.search(segment.trip_detail))
+    finding = _describe_trip(place, last, u_w, held_s, segment)
+    yield Held(place=place, w=last.w, u_w=u_w, held_s=held_s, tripped=True, seq=seq, finding=finding, ran_out=ran_out)
+
+
+def _logged_trip(logged: Sequence[Logged], place: Place, segment: Segment) -> Stood | None:
+    """What a log shows that a trip fell from, None if no log saw it."""
+    falls = (fell(run, segment.t1_s, LOGGED_WITHIN_S) for powers in logged for run in powers.get(place, ()))
+    return next((level for level in falls if level is not None), None)
+
+
+def _held(widths: _Widths, place: Place, level: Stood) -> Held:
+    u_w = widths.u_w(level.seq, level.w)
+    finding = _describe_stood(place, level, u_w)
+    return Held(place=place, w=level.w, u_w=u_w, held_s=level.held_s, tripped=False, seq=level.seq, finding=finding)
+
+
+def _said(record: BenchRecord, widths: _Widths, place: Place, system: System) -> Iterator[Held]:
+    """Levels that were said to have been held for so long."""
+    for segment in record.segments:
+        if segment.held_for_s <= 0:
+            continue
+        for sample in _samples(segment, place, system):
+            if sample.seq == segment.held_for_seq:
+                level = Stood(sample.w, sample.t_s - segment.held_for_s, sample.t_s, sample.seq)
+                yield _held(widths, place, level)
+                break
+
+
+def _runs(record: BenchRecord, place: Place, system: System) -> Iterator[_Run]:
+    """The samples of a place, cut where something went off, was set, paused or tripped."""
+    chain: list[list[PowerSample]] = []
+    stretch: list[PowerSample] = []
+    for segment, following in zip_longest(record.segments, record.segments[1:]):
+        stretch += _watched(segment, _samples(segment, place, system))
+        if segment.ended_by is EndedBy.STEP and following is not None and following.on == segment.on:
+            continue
+        tripped = segment if segment.ended_by is EndedBy.TRIP else None
+        chain += whole_stretches(until(stretch, segment.t1_s) if tripped else stretch)
+        if tripped and not stretch:
+            yield from (_Run(tuple(run)) for run in joined(chain))
+            yield _Run((), tripped)
+            chain = []
+        elif following is None or _parts(segment, following):
+            *before, last = joined(chain) or [[]]
+            yield from (_Run(tuple(run)) for run in before)
+            yield _Run(tuple(last), tripped)
+            chain = []
+        stretch = []
+
+
+def _parts(segment: Segment, following: Segment) -> bool:
+    """Whether nothing that was held before can be held after."""
+    went_off = bool(set(segment.on) - set(following.on))
+    return went_off or segment.ended_by not in (EndedBy.SWITCH, EndedBy.LEVEL, EndedBy.STEP)
+
+
+def _watched(segment: Segment, samples: list[PowerSample]) -> list[PowerSample]:
+    """The samples of a stretch, and the moments beside them at which somebody saw that it stood."""
+    if not samples:
+        return []
+    if segment.hold_from_s is not None:
+        if segment.hold_from_s < samples[0].t_s:
+            samples = [replace(samples[0], t_s=segment.hold_from_s), *samples]
+        samples = until(samples, segment.t1_s)
+    return until(samples, segment.stood_s) if segment.stood_s is not None else samples
+
+
+def _samples(segment: Segment, place: Place, system: System) -> list[PowerSample]:
+    """Watts at a place, each as it was read: itself, or volts × amps × power factor."""
+    seen: dict[tuple[str, Place], Reading] = {}
+    samples = []
+    for seq, group in groupby(segment.readings, key=lambda read: read[0]):
+        now: set[tuple[str, Place]] = set()
+        for _, at_s, reading in group:
+            t_s = at_s
+            if reading.stat is Stat.STEADY:
+                seen[reading.quantity, reading.place] = reading
+                now.add((reading.quantity, reading.place))
+        w = _watts(seen, now, place, system)
+        if w is not None:
+            samples.append(PowerSample(t_s, w, seq))
+    return samples
+
+
+def _watts(
+    seen: Mapping[tuple[str, Place], Reading], now: set[tuple[str, Place]], place: Place, system: System
+) -> float | None:
+    """Watts at a place, if any of it was read just now; of the whole source both legs."""
+    if place is Place.TOTAL and system.legs == 1:
+        place = Place.LEG1
+    if place is Place.TOTAL:
+        if ("w", place) in now:
+            return seen["w", place].value
+        legs = (Place.LEG1, Place.LEG2)
+        if not any((quantity, leg) in now for quantity in ("w", "a") for leg in legs):
+            return None
+        parts = [_leg_watts(seen, leg) for leg in legs]
+        known = [part for part in parts if part is not None]
+        return sum(known) if len(known) == len(parts) else None
+    return _leg_watts(seen, place) if {("w", place), ("a", place)} & now else None
+
+
+def _leg_watts(seen: Mapping[tuple[str, Place], Reading], leg: Place) -> float | None:
+    if ("w", leg) in seen:
+        return seen["w", leg].value
+    volts, amps, factor = seen.get(("v", leg)), seen.get(("a", leg)), seen.get(("pf", leg))
+    if volts is None or amps is None:
+        return None
+    return volts.value * amps.value * (factor.value if factor else 1.0)
 
 
 def _lighter(segment: Segment, place: Place) -> bool:

@@ -97,7 +97,12 @@ MAKERS = (
         of_other_sessions=True,
     ),
     Maker(
-        "holds", lambda c, _: (*holds(c.record, c.system, c.loads), *holds_logged(c.record, c.logs)), shown=worth_saying
+        "holds",
+        lambda c, _: (
+            *holds(c.record, c.system, c.loads, [log.power for log in c.logs]),
+            *holds_logged(c.record, c.logs),
+        ),
+        shown=worth_saying,
     ),
     Maker("trips", lambda c, _: trips(c, c.site)),
     Maker("starts", lambda c, _: starts(c.record, c.loads, c.system)),

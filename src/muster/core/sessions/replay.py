@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from bisect import insort
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from enum import StrEnum
 
 from ..kit import Kit
 from ..loads import Wave
+from ..timeline.power import is_same_level
 from .model import Entry, Event, EventName, Length, LengthOf, Reading, Session, Start, Switch
 from .places import Place, Stat
 
@@ -21,6 +23,7 @@ class EndedBy(StrEnum):
     PAUSE = "pause"
     RESUME = "resume"
     LEVEL = "level"
+    SET = "set"
     END = "end"
 
 
@@ -42,8 +45,10 @@ ENDS = frozenset({EventName.TRIP, EventName.CUT_OFF})
 """Events after which the output is dead."""
 LIVE_AGAIN = frozenset({EventName.RESET, EventName.BACK})
 """Events after which it is live."""
-SAME_LEVEL, LEAST_LEVEL_W = 0.1, 60.0
-"""Watts this near those read before, as a share or in watts, are of the same load: what cycles and warms moves as much."""
+ALTERED = frozenset({EventName.ADJUST, EventName.SERVICE})
+"""Events after which it is another source: what stood before says nothing of it."""
+TOLD_AFTER_S = 120.0
+"""Watts like those it tripped at, written down so soon after, are those it tripped at."""
 RAN_LOW_PCT, RAN_LOW_S = 15.0, 1800.0
 """A gauge so low at the last look, under a load that had stood for so long: what then went off had run out. Most stations
 keep 5 to 15 % back, and none lets a load go for its watts after half an hour of it."""
@@ -71,6 +76,10 @@ class Segment:
     """When it was last said to stand still, beside its own readings: by the word, or by the hold clock's end."""
     held_for_s: float = 0.0
     """The longest that it was said to have been held."""
+    held_for_seq: int = 0
+    """The entry that said so."""
+    levels: dict[tuple[Place, str], list[float]] = field(default_factory=dict)
+    """Steady watts read so far by place and instrument, in order of size."""
 
     def last(self, quantity: str, place: Place, stat: Stat = Stat.STEADY) -> Reading | None:
         """The last reading of a quantity at a place, None if there is none."""
@@ -184,6 +193,15 @@ class BenchRecord:
         )
         return t_s - stood
 
+    def read_by(self, quantity: str) -> dict[int, str]:
+        """The instrument that a quantity was read by, entry by entry."""
+        return {
+            seq: reading.instrument
+            for segment in self.segments
+            for seq, _, reading in segment.readings
+            if reading.quantity == quantity
+        }
+
     def u(self, reading: Reading) -> float:
         """Half-width of a reading's uncertainty, from the instrument it names."""
         return self.kit.u(reading.measured, reading.instrument, reading.value, reading.resolution)
@@ -219,7 +237,11 @@ class _Replay:
         starts = [item for item in entry.items if isinstance(item, Start)]
         if starts:
             self._start(entry, starts, readings, events)
-        if not starts and not switches and self._is_another_level(readings):
+        if ALTERED & set(events):
+            self._cut(entry.t_s, EndedBy.SET, self.now.on)
+        if told := self._told_of_trip(entry, switches, events, readings):
+            readings = [reading for reading in readings if reading not in told]
+        elif not starts and not switches and self._is_another_level(readings):
             self._cut(self.now.readings[-1][1], EndedBy.LEVEL, self.now.on)
             self.now.t0_s = self.now.t1_s = entry.t_s  # nothing is known of the time between
         self._read(entry, readings, alive=not ENDS & set(events))
@@ -230,13 +252,27 @@ class _Replay:
         for reading in readings:
             if reading.quantity != "w" or reading.stat is not Stat.STEADY or reading.place.is_dc:
                 continue
-            before = self.now.last("w", reading.place)
-            if before is None or before.instrument != reading.instrument:
-                continue
-            apart = abs(reading.value - before.value)
-            if apart > max(LEAST_LEVEL_W, SAME_LEVEL * max(reading.value, before.value)):
+            read = self.now.levels.get((reading.place, reading.instrument))
+            if read and not is_same_level(reading.value, read[len(read) // 2]):
                 return True
         return False
+
+    def _told_of_trip(
+        self, entry: Entry, switches: list[Switch], events: dict[str, Event], readings: Iterable[Reading]
+    ) -> list[Reading]:
+        """Watts told after a trip of the load that tripped it, put where they belong: nothing is a level until it is live again."""
+        tripped = self.segments[-2] if self.tripped and len(self.segments) > 1 else None
+        if tripped is None or switches or LIVE_AGAIN & set(events) or entry.t_s > tripped.t1_s + TOLD_AFTER_S:
+            return []
+        told = [
+            reading
+            for reading in readings
+            if reading.quantity == "w"
+            and (before := tripped.last("w", reading.place)) is not None
+            and is_same_level(reading.value, before.value)
+        ]
+        tripped.readings += [(entry.seq, tripped.t1_s, reading) for reading in told]
+        return told
 
     def _switch(self, switches: Iterable[Switch], entry: Entry) -> None:
         on = list(self.now.on)
@@ -305,6 +341,8 @@ class _Replay:
     def _read(self, entry: Entry, readings: list[Reading], *, alive: bool) -> None:
         for reading in readings:
             self.now.readings.append((entry.seq, entry.t_s, reading))
+            if reading.quantity == "w" and reading.stat is Stat.STEADY and not reading.place.is_dc:
+                insort(self.now.levels.setdefault((reading.place, reading.instrument), []), reading.value)
             if reading.stat in (Stat.STEADY, Stat.SETTLED):
                 self.latest[(reading.quantity, reading.place)] = reading
             if alive and reading.quantity in ("v", "w") and reading.value > 0:
@@ -315,7 +353,9 @@ class _Replay:
             self.now.stood_s = entry.t_s
         lengths = [item.for_s for item in entry.items if isinstance(item, Length) and item.of is LengthOf.HELD]
         if lengths and any(isinstance(item, Reading) and item.quantity in ("w", "a") for item in entry.items):
-            self.now.held_for_s = max(self.now.held_for_s, *lengths)
+            self.now.held_for_s, self.now.held_for_seq = max(
+                (self.now.held_for_s, self.now.held_for_seq), *((length, entry.seq) for length in lengths)
+            )
         if EventName.HOLD in events:
             self.hold_from_s = self.now.hold_from_s = entry.t_s
         if LIVE_AGAIN & set(events):

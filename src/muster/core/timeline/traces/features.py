@@ -9,14 +9,15 @@ import numpy as np
 from ...kit import Kit
 from ...sessions import Place
 from ...supply import System
+from ..power import PowerSample
 from .energy import Conversion, DutySeen, Energy, conversion, duty, energy, gauge_points
 from .events import StepUp, VoltEvent, steps_up, volt_events
 from .solar import PanelsSeen, panels
-from .steady import HeldLevel, Stretch, held_level, stretches
+from .steady import Stretch, power_runs, stretches
 from .step_changes import LoadStep, load_steps
 from .trace import Floats, Trace
 
-METHOD = 4
+METHOD = 5
 """Raised when what is read off a trace changes, so that what was kept before is read again."""
 MOST_POINTS = 40
 """Steady points kept of a line; more are gathered by load."""
@@ -38,7 +39,7 @@ class SteadyPoint:
 
 @dataclass(frozen=True)
 class TraceFeatures:
-    """What a trace says: steady points by leg (``volts``) and of frequency, events, steps, energies."""
+    """What a trace says: steady points by leg (``volts``) and of frequency, power as it was held, events, steps, energies."""
 
     name: str
     instrument: str
@@ -48,7 +49,7 @@ class TraceFeatures:
     hertz: tuple[SteadyPoint, ...]
     events: tuple[VoltEvent, ...]
     steps: tuple[StepUp, ...]
-    held: HeldLevel | None
+    power: dict[Place, tuple[tuple[PowerSample, ...], ...]]
     energies: tuple[Energy, ...]
     duty: DutySeen | None
     conversion: Conversion | None
@@ -111,6 +112,13 @@ def _thinned(trace: Trace, quantity: str) -> tuple[tuple[float, float], ...]:
     return tuple((float(trace.t_s[i]), float(temps[i])) for i in read)
 
 
+def _power(trace: Trace, system: System, total: Floats | None) -> dict[Place, tuple[tuple[PowerSample, ...], ...]]:
+    """Power of the whole source and of each leg, a run for each stretch without a gap."""
+    legs = {Place(leg.value): trace.place_w(Place(leg.value)) for leg in system.leg_names} if system.legs == 2 else {}
+    read = {Place.TOTAL: total, **legs}
+    return {place: power_runs(trace, watts) for place, watts in read.items() if watts is not None}
+
+
 def extract_features(trace: Trace, kit: Kit, system: System) -> TraceFeatures:
     """Read everything off a trace that its channels carry.
 
@@ -142,7 +150,7 @@ def extract_features(trace: Trace, kit: Kit, system: System) -> TraceFeatures:
         hertz=_points(trace, steady, total, hertz) if hertz is not None and total is not None else (),
         events=volt_events(trace, kit, system) if fast else (),
         steps=steps_up(trace, total) if fast and total is not None else (),
-        held=held_level(trace, total) if total is not None else None,
+        power=_power(trace, system, total),
         energies=tuple(energies),
         duty=duty(trace, total) if total is not None else None,
         conversion=conversion(trace, steady, total, dc) if total is not None and dc is not None else None,

@@ -6,8 +6,9 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
-from scipy.ndimage import median_filter, minimum_filter1d
+from scipy.ndimage import median_filter
 
+from ..power import PowerSample
 from .trace import Floats, Trace
 
 STEP_LEAST_W = 40.0
@@ -17,8 +18,9 @@ STEP_SHARE = 0.02
 SETTLING_S = 3.0
 """After a step so long is left out of the steady stretch."""
 STEADY_LEAST_S = 8.0
-HELD_S = 600.0
-"""A level counts as held after 10 min (docs/method/verdict.md#held-levels)."""
+LEVEL_SHARE, LEVEL_LEAST_W = 0.02, 10.0
+"""Power that moves less than this is told as one level, by its low figure."""
+MOST_SAMPLES = 1000
 
 
 @dataclass(frozen=True)
@@ -106,49 +108,50 @@ def stretches(trace: Trace, watts: Floats) -> tuple[Stretch, ...]:
     return tuple(stretches_found)
 
 
-@dataclass(frozen=True)
-class HeldLevel:
-    """The highest level that power never left downward for ``held_s`` seconds, from ``t0_s``."""
+def power_runs(trace: Trace, watts: Floats) -> tuple[tuple[PowerSample, ...], ...]:
+    """The power of a log as few samples as tell what was held: of each level its low figure, where it begins and where it ends.
 
-    w: float
-    t0_s: float
-    t1_s: float
+    Parameters
+    ----------
+    trace
+        The log.
+    watts : ndarray, shape (n,)
+        Power at one place. [W]
 
-    @property
-    def held_s(self) -> float:
-        """How long it stood."""
-        return self.t1_s - self.t0_s
-
-
-def held_level(trace: Trace, watts: Floats) -> HeldLevel | None:
-    """The highest power that stood at least 10 min without a gap, None if the log is shorter.
-
-    The lowest of each 10 min window of smoothed power; the highest of these.
+    Returns
+    -------
+    tuple
+        A run for each stretch without a gap. Single spikes are taken out; a level ends where power leaves it by more
+        than ``LEVEL_SHARE`` or ``LEVEL_LEAST_W``, wider in a log that never stands still.
     """
-    if trace.step_s <= 0 or trace.t_s.size < 3:
-        return None
-    width = round(HELD_S / trace.step_s)
-    if width < 2 or trace.t_s.size <= width:
-        return None
-    level = np.where(np.isnan(watts), 0.0, smoothed(trace, watts))
-    lows = minimum_filter1d(level, width + 1, mode="nearest", origin=-((width + 1) // 2))[: trace.t_s.size - width]
-    spans = trace.t_s[width:] - trace.t_s[:-width]
-    broken = np.concatenate([[0], np.cumsum(np.diff(trace.t_s) > trace.gap_s)])
-    whole = (broken[width:] == broken[:-width]) & (spans >= 0.98 * HELD_S)
-    if not whole.any():
-        return None
-    best = int(np.argmax(np.where(whole, lows, -np.inf)))
-    w = float(lows[best])
-    if w <= 0:
-        return None
-    tolerance = least_step_w(watts)
-    mean_w = float(np.nanmean(watts[best : best + width]))
-    floor = min(w, mean_w) - tolerance
-    first, last = best, best + width
-    while first > 0 and level[first - 1] >= floor and broken[first - 1] == broken[best]:
-        first -= 1
-    while last < trace.t_s.size - 1 and level[last + 1] >= floor and broken[last + 1] == broken[best]:
-        last += 1
-    stood = watts[first : last + 1]
-    own = stood[level[first : last + 1] <= w + tolerance]
-    return HeldLevel(float(np.nanmean(own)), float(trace.t_s[first]), float(trace.t_s[last]))
+    if trace.step_s <= 0 or trace.t_s.size < 3 or not np.isfinite(watts).any():
+        return ()
+    read = ~np.isnan(watts)
+    t_s, level = trace.t_s[read], smoothed(trace, watts)[read]
+    gaps = np.flatnonzero(np.diff(t_s) > trace.gap_s) + 1
+    share = LEVEL_SHARE
+    while True:
+        runs = [
+            _levels(t_s[first:last].tolist(), level[first:last].tolist(), share)
+            for first, last in pairwise([0, *gaps.tolist(), t_s.size])
+        ]
+        if sum(len(run) for run in runs) <= MOST_SAMPLES or share > 1:
+            return tuple(runs)
+        share *= 2
+
+
+def _levels(t_s: list[float], w: list[float], share: float) -> tuple[PowerSample, ...]:
+    samples: list[PowerSample] = []
+    first, low, high = 0, w[0], w[0]
+    for index in range(1, len(w) + 1):
+        if index < len(w):
+            lower, higher = min(low, w[index]), max(high, w[index])
+            if higher - lower <= max(LEVEL_LEAST_W, share * higher):
+                low, high = lower, higher
+                continue
+        samples.append(PowerSample(t_s[first], low))
+        if index - 1 > first:
+            samples.append(PowerSample(t_s[index - 1], low))
+        if index < len(w):
+            first, low, high = index, w[index], w[index]
+    return tuple(samples)
