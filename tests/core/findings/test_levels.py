@@ -140,3 +140,12 @@ def test_the_same_figures_typed_or_logged_hold_the_same(steps: list[tuple[int, i
         surely = [max((h.held_s for h in helds if h.w >= w), default=0.0) for helds in (typed, log)]
         assert surely[0] <= longest[1] + 30
         assert surely[1] <= longest[0] + 30
+
+
+def test_a_source_that_slowed_under_a_load_has_not_held_it() -> None:
+    lines = ((0, "2.4kw"), (600, "bogged down, 2.4kw 46hz"), (1800, "2.4kw"), (2000, "1.9kw"), (3000, "1.9kw"))
+    helds = found(list(lines), system=SINGLE).holds
+    assert [(h.w, h.held_s) for h in helds if not h.bogged] == [(1900.0, 1000.0)]
+    (bogged,) = (h for h in helds if h.bogged)
+    assert (bogged.w, bogged.counts) == (2400.0, False)
+    assert "It bogged at" in bogged.finding.sentence

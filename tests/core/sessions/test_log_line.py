@@ -426,3 +426,17 @@ def test_what_is_told_in_the_past_did_happen(line: str, tripped: bool) -> None:
     """A trip that was taken for a plan would leave its watts as held."""
     items = read_line(line, NAMES, SINGLE).items
     assert any(isinstance(item, Event) and item.name == "trip" for item in items) == tripped
+
+
+@pytest.mark.parametrize(
+    ("line", "started"),
+    [
+        ("pump start on the heater stalled", ["2"]),
+        ("hot pump start on the heater 230v to 212v", ["2"]),
+        ("pump started on the heater and the kettle, 210v lowest", ["2"]),
+        ("pump and heater start together 230v to 205v", ["2", "1"]),
+    ],
+)
+def test_what_a_load_is_started_on_is_no_start_of_its_own(line: str, started: list[str]) -> None:
+    items = read_line(line, {"1": "heater", "2": "sump pump", "3": "kettle"}, SINGLE).items
+    assert [item.load for item in items if isinstance(item, Start)] == started

@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from muster.core.brief import Brief, BringUp, Wiring
-from muster.core.loads import Duty, Tier, Tolerance
+from muster.core.loads import Duty, Load, Tier, Tolerance
 from muster.core.quantities import Grade
 from muster.core.verdict import Margin, Requirement, Status, Verdict, judge
 from muster.core.verdict.requirement import Evidence, ratio, room, status_of
@@ -307,3 +307,59 @@ def test_fuel_is_counted_against_the_outage_and_its_reserve() -> None:
     assert line.margin is not None
     assert line.margin.value == pytest.approx((10 / 1.5 - 6) / 6, rel=1e-3)
     assert Tier.MUST is HEATER.tier
+
+
+# What was held, and what speaks against it
+
+HELD = ((0, "2600w 228v"), (1800, "2600w 228v"))
+KETTLE = load("9", "kettle", run_w=300)
+
+
+def steady(*lines: tuple[float, str], loads: tuple[Load, ...] = (HEATER,)) -> Requirement:
+    seen = found(list(lines), (*loads, KETTLE), SINGLE)
+    return row(judge(case(loads, set_of(2800), BRIEF, seen)), "steady-total")
+
+
+def test_a_level_that_was_held_and_nothing_against_it_carries() -> None:
+    assert steady(*HELD).status is Status.CARRIES
+
+
+@pytest.mark.parametrize(
+    "against",
+    [
+        [(3600, "2000w"), (3640, "tripped")],
+        [(3600, "+9"), (3602, "-9"), (3605, "+9"), (3610, "tripped")],
+        [(3600, "bogged at 1950w")],
+    ],
+    ids=["tripped at the demand itself", "tripped and nobody read the watts", "slowed at the demand itself"],
+)
+def test_what_speaks_against_a_held_level_leaves_it_open_until_it_is_known_why(
+    against: list[tuple[float, str]],
+) -> None:
+    seen = steady(*HELD, *against)
+    assert seen.status is Status.NOT_PROVEN
+    assert "do not agree" in seen.sentence
+
+
+def test_a_trip_whose_watts_nobody_read_after_more_was_switched_on_was_above_what_was_read_before() -> None:
+    seen = steady(*HELD, (1810, "+9"), (1815, "tripped"))
+    assert seen.status is Status.CARRIES
+
+
+def test_a_trip_well_above_the_demand_speaks_against_nothing() -> None:
+    assert steady(*HELD, (3600, "3400w"), (3640, "tripped")).status is Status.CARRIES
+
+
+def test_a_trip_that_was_an_empty_tank_speaks_against_nothing() -> None:
+    assert steady(*HELD, (3600, "2000w"), (9000, "out of fuel, stopped")).status is not Status.FALLS_SHORT
+
+
+def test_amps_alone_are_no_watts_until_it_is_known_what_was_on() -> None:
+    amps = ((0, "11.8a 228v"), (1800, "11.8a 228v"))
+    seen = steady(*amps)
+    assert seen.status is Status.NOT_PROVEN
+    assert "amps were read" in seen.sentence
+    assert steady((0, "11.8a 228v pf 1"), (1800, "11.8a 228v pf 1")).status is Status.CARRIES
+    motor = load("2", "pump", "motor_loaded", 2000, pf=0.8)
+    seen = steady((0, "+2"), *amps, loads=(HEATER, motor))
+    assert seen.capability.startswith("2\u202f152"), "the power factor of what was on"

@@ -48,7 +48,9 @@ class Held:
 
     ``tripped`` levels ended with a trip after ``held_s``. ``planned`` levels
     were never read: they are the sum of the loads that were on. ``ran_out``: it
-    went off because tank or battery were empty, not for the level.
+    went off because tank or battery were empty, not for the level. ``bogged``: it
+    slowed under the level without stopping. ``taken``: amps were read, and a power
+    factor of 1 was taken.
     """
 
     place: Place
@@ -60,11 +62,13 @@ class Held:
     finding: Finding
     planned: bool = False
     ran_out: bool = False
+    bogged: bool = False
+    taken: bool = False
 
     @property
     def counts(self) -> bool:
         """Whether it stood long enough to count as held."""
-        return not self.tripped and self.held_s >= COUNTS_AS_HELD_S
+        return not self.tripped and not self.bogged and self.held_s >= COUNTS_AS_HELD_S
 
 
 def _places(system: System) -> tuple[Place, ...]:
@@ -134,9 +138,9 @@ def _describe_trip(place: Place, level: Stood, u_w: float, held_s: float, segmen
     )
 
 
-def _unread_trip(segment: Segment, loads: Mapping[str, Load]) -> Held:
-    """A trip whose watts nobody read: told with the planned sum of what was on, at grade D."""
-    w = sum(loads[key].run_w for key in segment.on if key in loads)
+def _unread_trip(segment: Segment, loads: Mapping[str, Load], before_w: float) -> Held:
+    """A trip whose watts nobody read: told with the planned sum of what was on, at grade D; no less than was read before it."""
+    w = max(before_w, sum(loads[key].run_w for key in segment.on if key in loads))
     names = ", ".join(short_name(loads[key]) for key in segment.on if key in loads) or "nothing"
     cause = f" ({segment.trip_detail})" if segment.trip_detail else ""
     finding = Finding(
@@ -158,6 +162,8 @@ class _Run:
 
     samples: tuple[PowerSample, ...]
     tripped: Segment | None = None
+    before_w: float = 0.0
+    """What was last read before more was switched on, where nobody read the watts of the trip."""
 
 
 def holds(
@@ -189,15 +195,16 @@ def holds(
     physics §11; docs/method/entries.md#held.
     """
     helds = [
-        _unread_trip(run.tripped, loads)
-        for run in _runs(record, Place.TOTAL, system)
+        _unread_trip(run.tripped, loads, run.before_w)
+        for run in _runs(record, Place.TOTAL, system, loads)
         if run.tripped is not None and not run.samples and _logged_trip(logged, Place.TOTAL, run.tripped) is None
     ]
     widths = _Widths(record.kit, record.read_by("w"))
     for place in _places(system):
-        for run in _runs(record, place, system):
+        for run in _runs(record, place, system, loads):
             helds += _helds(widths, place, run, logged)
-        helds += _said(record, widths, place, system)
+        helds += _said(record, widths, place, system, loads)
+    helds += _bogged(record, widths, system, loads)
     return tuple(helds)
 
 
@@ -229,34 +236,52 @@ def _logged_trip(logged: Sequence[Logged], place: Place, segment: Segment) -> St
 def _held(widths: _Widths, place: Place, level: Stood) -> Held:
     u_w = widths.u_w(level.seq, level.w)
     finding = _describe_stood(place, level, u_w)
-    return Held(place=place, w=level.w, u_w=u_w, held_s=level.held_s, tripped=False, seq=level.seq, finding=finding)
+    if level.taken:
+        finding = replace(
+            finding,
+            sentence=f"{finding.sentence[:-1]}, if its power factor was 1: amps were read.",
+            value=Value(level.w, "w", u_w, Bound.AT_MOST, Grade.C),
+            needs="watts, or the power factor, or which loads were on",
+        )
+    return Held(
+        place=place,
+        w=level.w,
+        u_w=u_w,
+        held_s=level.held_s,
+        tripped=False,
+        seq=level.seq,
+        finding=finding,
+        taken=level.taken,
+    )
 
 
-def _said(record: BenchRecord, widths: _Widths, place: Place, system: System) -> Iterator[Held]:
+def _said(
+    record: BenchRecord, widths: _Widths, place: Place, system: System, loads: Mapping[str, Load]
+) -> Iterator[Held]:
     """Levels that were said to have been held for so long."""
     for segment in record.segments:
         if segment.held_for_s <= 0:
             continue
-        for sample in _samples(segment, place, system):
+        for sample in _samples(segment, place, system, loads):
             if sample.seq == segment.held_for_seq:
-                level = Stood(sample.w, sample.t_s - segment.held_for_s, sample.t_s, sample.seq)
+                level = Stood(sample.w, sample.t_s - segment.held_for_s, sample.t_s, sample.seq, sample.taken)
                 yield _held(widths, place, level)
                 break
 
 
-def _runs(record: BenchRecord, place: Place, system: System) -> Iterator[_Run]:
+def _runs(record: BenchRecord, place: Place, system: System, loads: Mapping[str, Load]) -> Iterator[_Run]:
     """The samples of a place, cut where something went off, was set, paused or tripped."""
     chain: list[list[PowerSample]] = []
     stretch: list[PowerSample] = []
     for segment, following in zip_longest(record.segments, record.segments[1:]):
-        stretch += _watched(segment, _samples(segment, place, system))
+        stretch += _watched(segment, _samples(segment, place, system, loads))
         if segment.ended_by is EndedBy.STEP and following is not None and following.on == segment.on:
             continue
         tripped = segment if segment.ended_by is EndedBy.TRIP else None
         chain += whole_stretches(until(stretch, segment.t1_s) if tripped else stretch)
         if tripped and not stretch:
             yield from (_Run(tuple(run)) for run in joined(chain))
-            yield _Run((), tripped)
+            yield _Run((), tripped, chain[-1][-1].w if chain else 0.0)
             chain = []
         elif following is None or _parts(segment, following):
             *before, last = joined(chain) or [[]]
@@ -283,10 +308,11 @@ def _watched(segment: Segment, samples: list[PowerSample]) -> list[PowerSample]:
     return until(samples, segment.stood_s) if segment.stood_s is not None else samples
 
 
-def _samples(segment: Segment, place: Place, system: System) -> list[PowerSample]:
+def _samples(segment: Segment, place: Place, system: System, loads: Mapping[str, Load]) -> list[PowerSample]:
     """Watts at a place, each as it was read: itself, or volts × amps × power factor."""
     seen: dict[tuple[str, Place], Reading] = {}
     samples = []
+    pf = _planned_pf([loads[key] for key in segment.on if key in loads])
     for seq, group in groupby(segment.readings, key=lambda read: read[0]):
         now: set[tuple[str, Place]] = set()
         for _, at_s, reading in group:
@@ -294,14 +320,14 @@ def _samples(segment: Segment, place: Place, system: System) -> list[PowerSample
             if reading.stat is Stat.STEADY:
                 seen[reading.quantity, reading.place] = reading
                 now.add((reading.quantity, reading.place))
-        w = _watts(seen, now, place, system)
+        w = _watts(seen, now, place, system, pf or 1.0)
         if w is not None:
-            samples.append(PowerSample(t_s, w, seq))
+            samples.append(PowerSample(t_s, w, seq, taken=pf is None and _by_amps(seen, place, system)))
     return samples
 
 
 def _watts(
-    seen: Mapping[tuple[str, Place], Reading], now: set[tuple[str, Place]], place: Place, system: System
+    seen: Mapping[tuple[str, Place], Reading], now: set[tuple[str, Place]], place: Place, system: System, pf: float
 ) -> float | None:
     """Watts at a place, if any of it was read just now; of the whole source both legs."""
     if place is Place.TOTAL and system.legs == 1:
@@ -312,19 +338,57 @@ def _watts(
         legs = (Place.LEG1, Place.LEG2)
         if not any((quantity, leg) in now for quantity in ("w", "a") for leg in legs):
             return None
-        parts = [_leg_watts(seen, leg) for leg in legs]
+        parts = [_leg_watts(seen, leg, pf) for leg in legs]
         known = [part for part in parts if part is not None]
         return sum(known) if len(known) == len(parts) else None
-    return _leg_watts(seen, place) if {("w", place), ("a", place)} & now else None
+    return _leg_watts(seen, place, pf) if {("w", place), ("a", place)} & now else None
 
 
-def _leg_watts(seen: Mapping[tuple[str, Place], Reading], leg: Place) -> float | None:
+def _leg_watts(seen: Mapping[tuple[str, Place], Reading], leg: Place, pf: float) -> float | None:
     if ("w", leg) in seen:
         return seen["w", leg].value
     volts, amps, factor = seen.get(("v", leg)), seen.get(("a", leg)), seen.get(("pf", leg))
     if volts is None or amps is None:
         return None
-    return volts.value * amps.value * (factor.value if factor else 1.0)
+    return volts.value * amps.value * (factor.value if factor else pf)
+
+
+def _planned_pf(on: Sequence[Load]) -> float | None:
+    """The power factor of the loads that were on, by what is known of them; None where nobody said what was on."""
+    va = sum(load.run_va for load in on)
+    return sum(load.run_w for load in on) / va if va > 0 else None
+
+
+def _by_amps(seen: Mapping[tuple[str, Place], Reading], place: Place, system: System) -> bool:
+    """Whether watts at a place are volts times amps, and nobody read the power factor."""
+    if place is Place.TOTAL and ("w", place) in seen:
+        return False
+    legs = (Place.LEG1, Place.LEG2)[: system.legs] if place is Place.TOTAL else (place,)
+    return any(("w", leg) not in seen and ("pf", leg) not in seen for leg in legs)
+
+
+def _bogged(record: BenchRecord, widths: _Widths, system: System, loads: Mapping[str, Load]) -> Iterator[Held]:
+    """Each time it slowed under its load without stopping: at what was read then, else just before."""
+    read: list[PowerSample] = []
+    for segment in record.segments:
+        read += _samples(segment, Place.TOTAL, system, loads)
+        if seq := segment.bogged_seq:
+            if not read:
+                continue
+            w, u_w = read[-1].w, widths.u_w(read[-1].seq, read[-1].w)
+            finding = Finding(
+                key=f"bogged-{seq}",
+                topic=Topic.TRIPS,
+                title="Slowed under load",
+                sentence=f"It bogged at {plain(w, 'w')}: it slowed under the load without stopping.",
+                value=Value(w, "w", u_w, Bound.AT_MOST, Grade.A),
+                workings=(Working("the last power read before it", plain(w, "w"), plain(w, "w"), "as it was written"),),
+                seqs=(seq,),
+                needs="the same load with hertz and volts read (Ladder)",
+            )
+            yield Held(
+                place=Place.TOTAL, w=w, u_w=u_w, held_s=0.0, tripped=False, seq=seq, finding=finding, bogged=True
+            )
 
 
 def _lighter(segment: Segment, place: Place) -> bool:
@@ -349,8 +413,8 @@ def worth_saying(helds: tuple[Held, ...]) -> tuple[Held, ...]:
     """Of each place: the highest level that counts, the highest held at all, and every trip."""
     kept: list[Held] = []
     for place in dict.fromkeys(h.place for h in helds):
-        standing = [h for h in helds if h.place is place and not h.tripped and h.held_s >= LEAST_SAID_S]
+        standing = [h for h in helds if h.place is place and not (h.tripped or h.bogged) and h.held_s >= LEAST_SAID_S]
         best = best_held(helds, place)
         highest = max(standing, key=lambda h: (h.w, h.held_s), default=None)
         kept += [h for h in dict.fromkeys((best, highest)) if h is not None]
-    return (*kept, *(h for h in helds if h.tripped))
+    return (*kept, *(h for h in helds if h.tripped or h.bogged))

@@ -45,8 +45,8 @@ ENDS = frozenset({EventName.TRIP, EventName.CUT_OFF})
 """Events after which the output is dead."""
 LIVE_AGAIN = frozenset({EventName.RESET, EventName.BACK})
 """Events after which it is live."""
-ALTERED = frozenset({EventName.ADJUST, EventName.SERVICE})
-"""Events after which it is another source: what stood before says nothing of it."""
+PARTS = frozenset({EventName.ADJUST, EventName.SERVICE, EventName.BOG})
+"""Events that part what stood before from what stands after: it is another source then, or it gave way meanwhile."""
 TOLD_AFTER_S = 120.0
 """Watts like those it tripped at, written down so soon after, are those it tripped at."""
 RAN_LOW_PCT, RAN_LOW_S = 15.0, 1800.0
@@ -78,6 +78,8 @@ class Segment:
     """The longest that it was said to have been held."""
     held_for_seq: int = 0
     """The entry that said so."""
+    bogged_seq: int = 0
+    """The entry that says that it slowed under this load without stopping."""
     levels: dict[tuple[Place, str], list[float]] = field(default_factory=dict)
     """Steady watts read so far by place and instrument, in order of size."""
 
@@ -237,7 +239,7 @@ class _Replay:
         starts = [item for item in entry.items if isinstance(item, Start)]
         if starts:
             self._start(entry, starts, readings, events)
-        if ALTERED & set(events):
+        if PARTS & set(events):
             self._cut(entry.t_s, EndedBy.SET, self.now.on)
         if told := self._told_of_trip(entry, switches, events, readings):
             readings = [reading for reading in readings if reading not in told]
@@ -356,6 +358,9 @@ class _Replay:
             self.now.held_for_s, self.now.held_for_seq = max(
                 (self.now.held_for_s, self.now.held_for_seq), *((length, entry.seq) for length in lengths)
             )
+        if EventName.BOG in events:
+            self.now.bogged_seq = entry.seq
+            self._cut(entry.t_s, EndedBy.SET, self.now.on)
         if EventName.HOLD in events:
             self.hold_from_s = self.now.hold_from_s = entry.t_s
         if LIVE_AGAIN & set(events):

@@ -18,21 +18,23 @@ SAME_HELD = 1.02
 
 @dataclass(frozen=True)
 class PowerSample:
-    """Watts at a moment, and the entry they were read in."""
+    """Watts at a moment, and the entry they were read in; ``taken`` where amps were read and a power factor of 1 was taken."""
 
     t_s: float
     w: float
     seq: int = 0
+    taken: bool = False
 
 
 @dataclass(frozen=True)
 class Stood:
-    """At least so many watts from one moment to another; ``seq`` is the entry of the lowest sample."""
+    """At least so many watts from one moment to another; ``seq`` and ``taken`` are those of the lowest sample."""
 
     w: float
     t0_s: float
     t1_s: float
     seq: int = 0
+    taken: bool = False
 
     @property
     def held_s(self) -> float:
@@ -104,10 +106,10 @@ def stood(samples: Sequence[PowerSample]) -> tuple[Stood, ...]:
         first = index
         while rising and rising[-1][1].w > sample.w:
             first, low = rising.pop()
-            longest.append(Stood(low.w, samples[first].t_s, samples[index - 1].t_s, low.seq))
+            longest.append(Stood(low.w, samples[first].t_s, samples[index - 1].t_s, low.seq, low.taken))
         if not rising or rising[-1][1].w < sample.w:
             rising.append((first, sample))
-    longest += [Stood(low.w, samples[first].t_s, samples[-1].t_s, low.seq) for first, low in rising]
+    longest += [Stood(low.w, samples[first].t_s, samples[-1].t_s, low.seq, low.taken) for first, low in rising]
     kept: list[Stood] = []
     for level in sorted(longest, key=lambda s: (-s.held_s, -s.w)):
         if level.held_s > 0 and (not kept or level.w > kept[-1].w * SAME_HELD):
@@ -144,7 +146,7 @@ def stood_before(samples: Sequence[PowerSample], end_s: float) -> Stood | None:
         if sample.w < last.w and not is_same_level(sample.w, last.w):
             break
         begun = sample
-    return Stood(last.w, begun.t_s, max(end_s, last.t_s), last.seq)
+    return Stood(last.w, begun.t_s, max(end_s, last.t_s), last.seq, last.taken)
 
 
 def fell(samples: Sequence[PowerSample], near_s: float, within_s: float) -> Stood | None:

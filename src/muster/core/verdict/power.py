@@ -76,7 +76,9 @@ def _steady(case: VerdictInputs, asked: _Needed) -> Requirement:
     margin = ratio(asked.upper_w, capability_w, held.u_w if held else None, asked.planned_w)
     high = (ceiling_w - asked.planned_w) / asked.planned_w if asked.planned_w else math.inf
     margin = Margin(margin.value, margin.low, high)
-    status = status_of(margin, Evidence(Grade.B, missing=held is None and margin.high >= 0))
+    against = _against(case, asked, trip)
+    open_still = held is None or held.taken or against is not None
+    status = status_of(margin, Evidence(Grade.B, missing=open_still and margin.high >= 0))
     return Requirement(
         key=key,
         label=asked.label,
@@ -85,10 +87,23 @@ def _steady(case: VerdictInputs, asked: _Needed) -> Requirement:
         margin=margin if held else None,
         grade=held.finding.value.grade if held else Grade.A,
         status=status,
-        sentence=_steady_sentence(asked, held, trip, status),
+        sentence=_steady_sentence(asked, held, trip, status, against),
         workings=(_demand_working(case, asked), _margin_working(asked.upper_w, capability_w)),
-        seqs=tuple(h.seq for h in (held, trip) if h),
+        seqs=tuple(h.seq for h in (held, trip, against) if h and h.seq),
     )
+
+
+def _against(case: VerdictInputs, asked: _Needed, trip: Held | None) -> Held | None:
+    """What speaks against a level that was held: a trip, read or not, or a bog, at no more than the home may ask.
+
+    An unread trip under loads that nobody named may have been at any power.
+    """
+    if trip is not None and trip.w - trip.u_w <= asked.upper_w:
+        return trip
+    unsure = (
+        h for h in case.holds if h.place is Place.TOTAL and not h.ran_out and ((h.tripped and h.planned) or h.bogged)
+    )
+    return min((h for h in unsure if h.w - h.u_w <= asked.upper_w), key=lambda h: h.w, default=None)
 
 
 def _margin_working(demand: float, capability: float, unit: str = "w") -> Working:
@@ -99,7 +114,7 @@ def _margin_working(demand: float, capability: float, unit: str = "w") -> Workin
     )
 
 
-def _steady_sentence(asked: _Needed, held: Held | None, trip: Held | None, status: Status) -> str:
+def _steady_sentence(asked: _Needed, held: Held | None, trip: Held | None, status: Status, against: Held | None) -> str:
     parts = []
     if held:
         parts.append(f"Held {plain(held.w, 'w')} for {duration(held.held_s)}")
@@ -109,6 +124,14 @@ def _steady_sentence(asked: _Needed, held: Held | None, trip: Held | None, statu
     said = "; ".join(parts)
     said = said[0].upper() + said[1:] if said else ""
     asked_words = f"the home's worst minute is {plain(asked.upper_w, 'w')}"
+    if status is Status.NOT_PROVEN and against is not None and held is not None:
+        if against is not trip:
+            said = f"{said}; {against.finding.sentence[0].lower()}{against.finding.sentence[1:-1]}"
+        return f"{said}; {asked_words}. These do not agree until it is known why: run Overload."
+    if status is Status.NOT_PROVEN and held is not None and held.taken:
+        return (
+            f"{said} if its power factor was 1, for amps were read; {asked_words}: read the watts, and it is settled."
+        )
     if status is Status.NOT_PROVEN and held and held.w < asked.upper_w:
         return f"{said}; {asked_words}: hold that, and it is settled."
     return f"{said}; {asked_words}."

@@ -306,6 +306,11 @@ class Talk:
             r"(?:the )?<L>(?=,? (?:took|takes|pulled|pulls it|drags it|dragged|brought|dipped|stalled|won't|wouldn't|hums))",
             rf"(?:at|on) (?:the )?<L> {STARTS}",
         ]
+        for match in list(
+            self.line.find(rf"(?:{STARTS}|started)(?: {HOW})* on (?:the |my )?<L>(?:{joined}(?:the )?<L>)*")
+        ):
+            beneath = self.line.low.index(" on ", match.start())
+            self.used |= {mention.start for mention in self._free(match) if mention.start > beneath}
         for words in group:
             for match in list(self.line.find(words)):
                 past = re.search(r"started", match[0]) or (re.search(r"came|kicked", match[0]) and not dipped)
