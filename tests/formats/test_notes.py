@@ -207,3 +207,16 @@ def test_a_line_longer_than_anybody_jots_is_kept_and_asked() -> None:
     assert any("too long to be read" in line.asked for line in notes.asked)
     (source,) = notes.job.sources
     assert source.sessions[0].session.entries[1].raw == long.strip()
+
+
+def test_a_nameplate_jotted_under_the_loads_is_the_source_and_no_load() -> None:
+    text = "Home: F, 230 V\nLoads\nfridge 120 W\nair source heat pump inverter 1.2 kW\n1kWh battery station 600W surge 1200W LFP\nEndurance, 3 oct 2026\n20:00 100% 130w\n23:00 62% 131w\n"
+    job = read_notes(text, NOW).job
+    assert [load.name for load in job.loads] == ["fridge", "air source heat pump inverter"]
+    (record,) = job.sources
+    assert (record.source.kind, record.source.claims.cont_w, record.source.claims.battery_wh) == (
+        SourceKind.STATION,
+        600,
+        1000,
+    )
+    assert len(record.sessions) == 1

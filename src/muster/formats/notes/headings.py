@@ -52,6 +52,10 @@ TEST_HEAD = re.compile(
     rf"(?P<word>tests?)\s*\d*\s*(?::|-|–|,|$)\s*(?P<rest>.*)$|(?P<named>{PROTOCOL.pattern.replace('?P<', '?P<n_')})\s*(?::|-|–|,|$)\s*(?P<after>.*)$",
     re.I,
 )
+OF_SOURCES_ALONE = re.compile(
+    r"\d ?k?wh\b|\d ?ah\b|\bsurge\b|\btank\b|\b(?:petrol|gasoline|diesel|propane|lpg|lfp)\b", re.I
+)
+"""What is said of no appliance: a line under the loads that says it is the source's nameplate, its heading left out."""
 WORDY = 4
 """A line of so many words without a figure is a remark, and no load."""
 ARTICLE = re.compile(r"^(?:an?|the|my|our|one)\s+", re.I)
@@ -181,7 +185,9 @@ def _open_source(draft: NotesDraft, number: int, rest: str, line: str) -> None:
 
 
 def _put(draft: NotesDraft, section: Section | None, number: int, line: str, *, test_loads: bool) -> None:
-    if section is Section.LOADS:
+    if section is Section.LOADS and _is_source(line) and OF_SOURCES_ALONE.search(line):
+        draft.sources.append(DraftSource(number, "", [(number, line)]))
+    elif section is Section.LOADS:
         draft.loads += [(number, part, test_loads) for part in listed(line)]
     elif section is Section.TEST:
         draft.sources[-1].tests[-1].lines.append((number, line))
