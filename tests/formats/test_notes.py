@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from muster.core.errors import MusterError
 from muster.core.loads import Tier
+from muster.core.sessions import Conditions
 from muster.core.sources import SourceKind
 from muster.core.supply import SYSTEMS
 from muster.formats.notes import are_notes, read_notes, read_question, write_notes
@@ -220,3 +221,13 @@ def test_a_nameplate_jotted_under_the_loads_is_the_source_and_no_load() -> None:
         1000,
     )
     assert len(record.sessions) == 1
+
+
+def test_the_heading_of_a_test_says_under_what_conditions_it_was_run() -> None:
+    text = "Home: A, 230 V\nGenerator: set, propane 2.4 kW petrol 3 kW, tank 15 l\nLadder, at sea level on petrol, 10 °C, 14 nov 2026\n09:10 2.4kw 228v\n09:40 2.4kw 228v\n"
+    notes = read_notes(text, NOW)
+    (kept,) = notes.job.sources[0].sessions
+    assert kept.session.conditions == Conditions(10.0, 0.0, "petrol")
+    assert kept.started_at.startswith("2026-11-14")
+    again = read_notes(write_notes(notes.job), NOW).job.sources[0].sessions[0]
+    assert again.session.conditions == kept.session.conditions

@@ -9,12 +9,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from muster.core.brief import Brief, BringUp, Wiring
+from muster.core.findings import findings_of
 from muster.core.loads import Duty, Load, Tier, Tolerance
 from muster.core.quantities import Grade
+from muster.core.sessions import Conditions, Entry, Event
+from muster.core.sources import Claims, FuelRating, Site, Source, SourceKind
 from muster.core.verdict import Margin, Requirement, Status, Verdict, judge
 from muster.core.verdict.requirement import Evidence, ratio, room, status_of
 
-from ..build import SINGLE, case, found, load, set_of
+from ..build import SINGLE, case, found, load, session, set_of
 
 BRIEF = Brief(system=SINGLE, outage_h=4, outage_from_hour=12, bring_up=BringUp.AT_ONCE)
 HEATER = load("1", "heater", run_w=2000)
@@ -363,3 +366,65 @@ def test_amps_alone_are_no_watts_until_it_is_known_what_was_on() -> None:
     motor = load("2", "pump", "motor_loaded", 2000, pf=0.8)
     seen = steady((0, "+2"), *amps, loads=(HEATER, motor))
     assert seen.capability.startswith("2\u202f152"), "the power factor of what was on"
+
+
+# Measured under other conditions
+
+
+def under(conditions: Conditions, source: Source, brief: Brief = BRIEF, *, end: str = "2600w 228v") -> Requirement:
+    made = replace(session([(0, "2600w 228v"), (1800, end)], (HEATER,), SINGLE), conditions=conditions)
+    return row(judge(case((HEATER,), source, brief, findings_of(made, {"1": HEATER}, SINGLE, 20))), "steady-total")
+
+
+HIGH = replace(BRIEF, site=Site(2500.0, 30.0))
+
+
+def test_what_was_held_at_the_sea_is_less_on_a_mountain() -> None:
+    seen = under(Conditions(altitude_m=0.0, temp_c=20.0), set_of(2800), HIGH)
+    assert seen.status is Status.NOT_PROVEN
+    assert "2\u202f600\u202fW, 1\u202f825\u202fW under the brief’s conditions".replace("’", "'") in seen.sentence
+    assert "measured at 0" in seen.workings[-1].formula
+    assert under(Conditions(altitude_m=2500.0, temp_c=30.0), set_of(2800), HIGH).status is Status.CARRIES
+
+
+def test_what_was_held_on_petrol_is_less_on_propane_and_by_the_ratings_where_there_are_two() -> None:
+    propane = Source("set", SourceKind.OPEN_FRAME, Claims(cont_w=2400, fuel="propane"))
+    assert "2\u202f340" in under(Conditions(fuel="petrol"), propane).sentence
+    rated = replace(
+        propane, claims=replace(propane.claims, on_fuels=(FuelRating("propane", 2400), FuelRating("petrol", 3000)))
+    )
+    assert "2\u202f080" in under(Conditions(fuel="petrol"), rated).sentence
+    assert "brief's conditions" not in under(Conditions(fuel="propane"), rated).sentence
+
+
+def test_what_was_held_on_a_mountain_is_no_hold_of_more_at_the_sea() -> None:
+    seen = under(Conditions(altitude_m=2500.0), set_of(2800))
+    assert "brief's conditions" not in seen.sentence
+    assert seen.capability.startswith("2\u202f600")
+
+
+def test_a_trip_on_a_mountain_condemns_nothing_at_the_sea_that_it_would_not_have_been() -> None:
+    tripped = under(Conditions(altitude_m=2500.0), set_of(5000), end="1900w !trip")
+    assert tripped.status is not Status.FALLS_SHORT
+    assert "2\u202f68" in tripped.sentence
+
+
+def test_no_engine_no_correction() -> None:
+    station = Source("station", SourceKind.STATION, Claims(cont_w=2800, battery_wh=3000))
+    assert "brief's conditions" not in under(Conditions(altitude_m=0.0), station, HIGH).sentence
+
+
+# Flagged and not confirmed
+
+
+def test_a_power_that_waits_to_be_confirmed_was_not_held_and_is_named() -> None:
+    lines = [(0, "2100w 228v"), (700, "2100w 228v"), (800, "28kw 228v"), (2600, "28kw 228v")]
+    made = session(lines, (HEATER,), SINGLE)
+    source = set_of(2800)
+    seen = findings_of(made, {"1": HEATER}, SINGLE, 20, source=source)
+    line = row(judge(case((HEATER,), source, BRIEF, seen)), "steady-total")
+    assert line.capability.startswith("2\u202f100")
+    assert "left out until confirmed: “28kw 228v”, “28kw 228v”" in line.sentence
+    stands = tuple(Entry(5 + n, 3000.0, (Event("stands", str(seq)),), "stands") for n, seq in enumerate((3, 4)))
+    sure = findings_of(replace(made, entries=(*made.entries, *stands)), {"1": HEATER}, SINGLE, 20, source=source)
+    assert row(judge(case((HEATER,), source, BRIEF, sure)), "steady-total").capability.startswith("28")

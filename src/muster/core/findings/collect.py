@@ -9,6 +9,7 @@ from typing import Any
 from ..brief import Home
 from ..loads import Load, Wave
 from ..sessions import PROTOCOLS, Session
+from ..sessions.checks import RecordContext, check_session, misread
 from ..sessions.replay import BenchRecord, replay
 from ..sources import Site, Source
 from ..supply import System
@@ -117,6 +118,7 @@ def findings_of(
         neighbour_m=neighbour_m,
         source=source,
         site=site or Site(),
+        waiting=misread(check_session(session, _around(record, loads, system, source))),
         logs=logs,
         captures=captures,
     )
@@ -125,6 +127,12 @@ def findings_of(
         if maker.of_other_sessions if beside else maker.of_the_source:
             made[maker.name] = maker.make(context, made)
     return SessionFindings(record=record, context=context, **made)
+
+
+def _around(record: BenchRecord, loads: Mapping[str, Load], system: System, source: Source | None) -> RecordContext:
+    return RecordContext(
+        system, loads, record.kit, most_w=source.claims.most_w if source and not source.planned else None
+    )
 
 
 def session_findings(

@@ -32,6 +32,8 @@ class SessionContext:
     neighbour_m: float = NEIGHBOUR_M
     source: Source | None = None
     site: Site = field(default_factory=Site)
+    waiting: frozenset[int] = frozenset()
+    """Entries whose power was flagged as misread and nobody confirmed."""
     logs: Sequence[TraceFeatures] = ()
     captures: Sequence[CaptureFeatures] = ()
 

@@ -64,6 +64,8 @@ class Held:
     ran_out: bool = False
     bogged: bool = False
     taken: bool = False
+    measured_w: float | None = None
+    """What was read, where ``w`` is what is left of it under other conditions. [W]"""
 
     @property
     def counts(self) -> bool:
@@ -167,7 +169,11 @@ class _Run:
 
 
 def holds(
-    record: BenchRecord, system: System, loads: Mapping[str, Load], logged: Sequence[Logged] = ()
+    record: BenchRecord,
+    system: System,
+    loads: Mapping[str, Load],
+    logged: Sequence[Logged] = (),
+    waiting: frozenset[int] = frozenset(),
 ) -> tuple[Held, ...]:
     """What was held, and for how long: of each run of readings every power with the longest sure time at or above it.
 
@@ -184,6 +190,8 @@ def holds(
         Of the home, by key: a trip whose watts were not read is told with what was planned.
     logged
         Power as it was recorded meanwhile: of a trip they know the watts to the last second.
+    waiting
+        Entries flagged as misread that nobody confirmed: nothing was held by them.
 
     Returns
     -------
@@ -194,6 +202,7 @@ def holds(
     ----------
     physics §11; docs/method/entries.md#held.
     """
+    record = _without(record, waiting)
     helds = [
         _unread_trip(run.tripped, loads, run.before_w)
         for run in _runs(record, Place.TOTAL, system, loads)
@@ -206,6 +215,19 @@ def holds(
         helds += _said(record, widths, place, system, loads)
     helds += _bogged(record, widths, system, loads)
     return tuple(helds)
+
+
+def _without(record: BenchRecord, waiting: frozenset[int]) -> BenchRecord:
+    """The record with no power read in entries that wait to be confirmed."""
+    if not waiting:
+        return record
+    segments = [
+        replace(
+            segment, readings=[r for r in segment.readings if r[0] not in waiting or r[2].quantity not in ("w", "a")]
+        )
+        for segment in record.segments
+    ]
+    return replace(record, segments=tuple(segments))
 
 
 def _helds(widths: _Widths, place: Place, run: _Run, logged: Sequence[Logged]) -> Iterator[Held]:

@@ -99,7 +99,7 @@ MAKERS = (
     Maker(
         "holds",
         lambda c, _: (
-            *holds(c.record, c.system, c.loads, [log.power for log in c.logs]),
+            *holds(c.record, c.system, c.loads, [log.power for log in c.logs], c.waiting),
             *holds_logged(c.record, c.logs),
         ),
         shown=worth_saying,

@@ -19,6 +19,8 @@ POWER_AGREES_PCT = 10.0
 KILO_RANGE = (100.0, 10_000.0)
 """Watts so many times too small for what is on by the loads were most likely said in kilowatts."""
 KILO_LEAST_W = 150.0
+BEYOND_X = 2.0
+"""No source gives so many times its surge steadily."""
 ENERGY_AGREES_PCT = 25.0
 """Energy counted should come to watts × time within this share: watts are read but now and then."""
 ENERGY_LEAST_WH = 20.0
@@ -55,6 +57,8 @@ class RecordContext:
     loads: Mapping[str, Load]
     kit: Kit = field(default_factory=Kit)
     can_charge: bool = False
+    most_w: float | None = None
+    """The most that the nameplate claims, surge included; None where nobody said what the source is. [W]"""
 
     def told(self, reading: Reading) -> str:
         """A reading's figure with its unit."""
@@ -195,6 +199,21 @@ def _kilowatts(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[C
                 "kW as W",
                 f"{bench.told(reading)} with {plain(expected_w, 'w')} on by the loads: most likely kilowatts typed as watts",
                 f"correct it to {plain(reading.value * 1000, 'w')} if so",
+            )
+
+
+def _beyond(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check]:
+    """So much more than the nameplate's surge that a digit, or a point, is likelier than the source."""
+    if bench.most_w is None:
+        return
+    for reading in _readings(entry):
+        power = reading.quantity in ("w", "va") and reading.stat in STEADY and not reading.place.is_dc
+        if power and reading.value > BEYOND_X * bench.most_w:
+            yield Check(
+                entry.seq,
+                "beyond the nameplate",
+                f"{bench.told(reading)} is {reading.value / bench.most_w:.0f} times the most that the nameplate claims, {plain(bench.most_w, 'w')}",
+                "read it again: a digit or a decimal point slipped, or the nameplate was misread",
             )
 
 
@@ -387,6 +406,7 @@ KINDS: tuple[Callable[[Entry, _SoFar, RecordContext], Iterator[Check]], ...] = (
     _cannot_be,
     _range,
     _kilowatts,
+    _beyond,
     _power,
     _energy,
     _charge,
@@ -397,6 +417,15 @@ KINDS: tuple[Callable[[Entry, _SoFar, RecordContext], Iterator[Check]], ...] = (
     _nominal,
     _slow_wave,
 )
+
+
+MISREADS = frozenset({"cannot be", "range", "kW as W", "beyond the nameplate", "V × A × PF"})
+"""Checks that say a power is most likely wrong: until it is confirmed nothing is said to have been held by it."""
+
+
+def misread(checks: Iterable[Check]) -> frozenset[int]:
+    """The entries whose power waits to be confirmed."""
+    return frozenset(check.seq for check in checks if check.kind in MISREADS and not check.confirmed)
 
 
 def check_session(session: Session, bench: RecordContext) -> tuple[Check, ...]:

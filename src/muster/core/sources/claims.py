@@ -207,6 +207,11 @@ class Claims:
                 require_between(value, 0, high, name)
 
     @property
+    def most_w(self) -> float:
+        """The most that is claimed on any fuel, for however short. [W]"""
+        return max(self.cont_w, self.surge_w or 0.0, *(max(r.cont_w, r.surge_w or 0.0) for r in self.on_fuels), 0.0)
+
+    @property
     def derated_fuel(self) -> str:
         """The fuel whose loss is still to be taken off: none where the nameplate rates the engine on it."""
         return "" if any(rating.fuel == self.fuel for rating in self.on_fuels) else self.fuel

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import TypeVar
 
 from ..brief import Home
 from ..character import Character, Dated, character_of
+from ..character.conditions import Correction, correction
 from ..findings.captured import WaveSeen
 from ..findings.collect import SessionFindings
 from ..findings.holds import Held
@@ -48,8 +49,24 @@ class VerdictInputs:
 
     @property
     def holds(self) -> tuple[Held, ...]:
-        """All held and trip levels."""
-        return tuple(_flat(session.holds for session in self.sessions))
+        """All held and trip levels, as they would be under the conditions of the brief."""
+        site = self.home.brief.site
+        return tuple(
+            _corrected(held, correction(self.source, site, session.context.session.conditions))
+            for session in self.sessions
+            for held in session.holds
+        )
+
+    @property
+    def waiting(self) -> str:
+        """The entries that wait to be confirmed, as they were jotted; empty where none does."""
+        lines = [
+            entry.raw
+            for session in self.sessions
+            for entry in session.context.session.effective
+            if entry.seq in session.context.waiting
+        ]
+        return ", ".join(f"“{line}”" for line in lines[:3]) + (f" and {len(lines) - 3} more" if len(lines) > 3 else "")
 
     @property
     def starts(self) -> tuple[StartSeen, ...]:
@@ -86,6 +103,17 @@ class VerdictInputs:
         """The droop line with the widest span of load."""
         lines = [session.droop for session in self.sessions if session.droop is not None]
         return max(lines, key=lambda line: line.line.x_high, default=None)
+
+
+def _corrected(held: Held, by: Correction) -> Held:
+    """A level under the brief's conditions: a hold downward alone, a trip both ways.
+
+    A hold on a mountain is no hold of more at the sea; a trip there is none here at all.
+    """
+    if by.working is None or (by.factor > 1 and not held.tripped):
+        return held
+    finding = replace(held.finding, workings=(*held.finding.workings, by.working))
+    return replace(held, w=held.w * by.factor, u_w=held.u_w * by.factor, finding=finding, measured_w=held.w)
 
 
 def _flat(parts: Iterable[tuple[T, ...]]) -> list[T]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..brief import BringUp
 from ..character import Prediction, predictions
@@ -69,6 +69,8 @@ def _demand_working(case: VerdictInputs, asked: _Needed) -> Working:
 def _steady(case: VerdictInputs, asked: _Needed) -> Requirement:
     held, trip = best_held(case.holds, asked.place), lowest_trip(case.holds, asked.place)
     key = f"steady-{asked.place.value}"
+    if asked.place is not Place.TOTAL and asked.upper_w <= 0:
+        return replace(not_required(key, f"Nothing runs on {asked.place.label} in this outage."), label=asked.label)
     if held is None and trip is None:
         return _steady_by_nameplate(case, asked, key)
     capability_w = held.w if held else 0.0
@@ -87,8 +89,12 @@ def _steady(case: VerdictInputs, asked: _Needed) -> Requirement:
         margin=margin if held else None,
         grade=held.finding.value.grade if held else Grade.A,
         status=status,
-        sentence=_steady_sentence(asked, held, trip, status, against),
-        workings=(_demand_working(case, asked), _margin_working(asked.upper_w, capability_w)),
+        sentence=_steady_sentence(asked, held, trip, status, against) + _waits(case),
+        workings=(
+            _demand_working(case, asked),
+            _margin_working(asked.upper_w, capability_w),
+            *(working for h in (held, trip) if h and h.measured_w is not None for working in h.finding.workings[-1:]),
+        ),
         seqs=tuple(h.seq for h in (held, trip, against) if h and h.seq),
     )
 
@@ -117,10 +123,10 @@ def _margin_working(demand: float, capability: float, unit: str = "w") -> Workin
 def _steady_sentence(asked: _Needed, held: Held | None, trip: Held | None, status: Status, against: Held | None) -> str:
     parts = []
     if held:
-        parts.append(f"Held {plain(held.w, 'w')} for {duration(held.held_s)}")
+        parts.append(f"Held {_told_w(held)} for {duration(held.held_s)}")
     if trip:
         after = f" after {duration(trip.held_s)}" if trip.held_s else ""
-        parts.append(f"tripped at {plain(trip.w, 'w')}{after}")
+        parts.append(f"tripped at {_told_w(trip)}{after}")
     said = "; ".join(parts)
     said = said[0].upper() + said[1:] if said else ""
     asked_words = f"the home's worst minute is {plain(asked.upper_w, 'w')}"
@@ -135,6 +141,18 @@ def _steady_sentence(asked: _Needed, held: Held | None, trip: Held | None, statu
     if status is Status.NOT_PROVEN and held and held.w < asked.upper_w:
         return f"{said}; {asked_words}: hold that, and it is settled."
     return f"{said}; {asked_words}."
+
+
+def _waits(case: VerdictInputs) -> str:
+    """Which entries were left out of what was held, until somebody confirms them."""
+    return f" Flagged, and left out until confirmed: {case.waiting}." if case.waiting else ""
+
+
+def _told_w(held: Held) -> str:
+    """A power as it was read, and what is left of it here."""
+    if held.measured_w is None:
+        return plain(held.w, "w")
+    return f"{plain(held.measured_w, 'w')}, {plain(held.w, 'w')} under the brief's conditions,"
 
 
 def _leg_of(place: Place) -> Leg | None:
@@ -156,7 +174,8 @@ def _steady_by_nameplate(case: VerdictInputs, asked: _Needed, key: str) -> Requi
         margin=margin,
         grade=limit.grade,
         status=status,
-        sentence=f"{limit.name.capitalize()} limit {plain(limit.w, 'w')} ({limit.basis}) {verb} a worst minute of {plain(asked.upper_w, 'w')}.",
+        sentence=f"{limit.name.capitalize()} limit {plain(limit.w, 'w')} ({limit.basis}) {verb} a worst minute of {plain(asked.upper_w, 'w')}."
+        + _waits(case),
         workings=(_demand_working(case, asked), _margin_working(asked.upper_w, limit.w)),
     )
 

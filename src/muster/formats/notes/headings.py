@@ -7,7 +7,8 @@ from dataclasses import dataclass, field
 
 from muster.core.brief_words import SPOKEN as BRIEF_WORDS
 from muster.core.errors import MusterError
-from muster.core.sessions import PROTOCOLS
+from muster.core.sessions import PROTOCOLS, Conditions
+from muster.core.sessions.condition_words import read_conditions
 from muster.core.sources.nameplate import kind_in
 
 from .model import Section
@@ -76,6 +77,7 @@ class DraftTest:
     protocol: str
     dated: str
     lines: list[tuple[int, str]] = field(default_factory=list)
+    conditions: Conditions = field(default_factory=Conditions)
 
 
 @dataclass
@@ -159,7 +161,8 @@ def _test_heading(line: str, draft: NotesDraft, number: int, *, marked: bool) ->
     rest = (match["rest"] if match["word"] else match["after"]) or ""
     named = PROTOCOL.search(line)
     dated = DATE_IN.search(rest)
-    bare = DATE_IN.sub("", PROTOCOL.sub("", rest)).strip(" ,.:-–")
+    conditions, besides = read_conditions(DATE_IN.sub("", rest))
+    bare = PROTOCOL.sub("", besides).strip(" ,.:-–")
     if not match["word"] and not marked and not (dated or not rest.strip() or line.rstrip().endswith(":")):
         return None  # ``noise - 64 db at 7m``: a line of a test
     if bare and re.search(r"\d", bare):
@@ -167,7 +170,11 @@ def _test_heading(line: str, draft: NotesDraft, number: int, *, marked: bool) ->
     protocol = named.lastgroup or "" if named else ""
     if not draft.sources:
         _open_source(draft, number, "", "")
-    draft.sources[-1].tests.append(DraftTest(number, line, protocol, dated[0] if dated else ""))
+    draft.sources[-1].tests.append(
+        DraftTest(
+            number=number, heading=line, protocol=protocol, dated=dated[0] if dated else "", conditions=conditions
+        )
+    )
     return Section.TEST, False
 
 
@@ -205,7 +212,7 @@ def _guess(draft: NotesDraft, section: Section | None, number: int, line: str) -
         if not draft.sources:
             _open_source(draft, number, "", "")
         if not draft.sources[-1].tests:
-            draft.sources[-1].tests.append(DraftTest(number, "", "", ""))
+            draft.sources[-1].tests.append(DraftTest(number=number, heading="", protocol="", dated=""))
         draft.sources[-1].tests[-1].lines.append((number, line))
     elif _is_source(line):
         draft.sources.append(DraftSource(number, "", [(number, line)]))

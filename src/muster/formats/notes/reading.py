@@ -18,6 +18,7 @@ from muster.core.measures import Measures, showing_in, typed_measures
 from muster.core.plan import steps_of
 from muster.core.quantities import THIN
 from muster.core.sessions import PROTOCOLS, Reading, Session
+from muster.core.sessions.condition_words import say_conditions
 from muster.core.sessions.log_line import Jotting, code_meanings, read_line
 from muster.core.sessions.log_line.times import read_when
 from muster.core.sessions.writing_up import Circumstances, WrittenUp, write_up
@@ -271,10 +272,23 @@ def _session(
         name = PROTOCOLS[protocol].name.lower()
         asked = "" if test.protocol else f"which test it was is not said: taken for {name}"
         when = f"{began:%d %b %Y}" if began else "date not said"
+        said = say_conditions(test.conditions)
         told.append(
-            ToldLine(number=test.number, text=test.heading, section=Section.TEST, told=(name, when), asked=asked)
+            ToldLine(
+                number=test.number,
+                text=test.heading,
+                section=Section.TEST,
+                told=(name, when, said) if said else (name, when),
+                asked=asked,
+            )
         )
-    written = write_up(Session(protocol=protocol, steps=steps), [line for _, line in test.lines], of, now, began)
+    written = write_up(
+        Session(protocol=protocol, steps=steps, conditions=test.conditions),
+        [line for _, line in test.lines],
+        of,
+        now,
+        began,
+    )
     told += _told_lines(test, written, of)
     at = written.started_at.astimezone(ZoneInfo("UTC")).isoformat()
     last = written.lines[-1][2] if written.lines else None

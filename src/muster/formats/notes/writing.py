@@ -16,6 +16,7 @@ from muster.core.loads.load import stretches
 from muster.core.measures import CHOICE_WORDS
 from muster.core.quantities import THIN
 from muster.core.sessions import PROTOCOLS, Entry, Event, EventName, Item, Note, Session
+from muster.core.sessions.condition_words import say_conditions
 from muster.core.sessions.log_line import tell
 from muster.core.sessions.log_line.marks import FIRST, MarkedLine
 from muster.core.sessions.log_line.times import MONTHS, take_when
@@ -263,7 +264,8 @@ def _session_lines(kept: SessionRecord, source: Source, home: Home) -> Iterator[
     zone = ZoneInfo(home.brief.zone)
     began = datetime.fromisoformat(kept.started_at).astimezone(zone)
     of = circumstances(source, home)
-    yield f"{PROTOCOLS[kept.session.protocol].name}: {_date(began)}"
+    conditions = say_conditions(kept.session.conditions)
+    yield f"{PROTOCOLS[kept.session.protocol].name}: {_date(began)}{f', {conditions}' if conditions else ''}"
     day, soon = began.date(), replace(kept.session, entries=())
     for entry in kept.session.effective:
         if _is_cautions(entry.items):

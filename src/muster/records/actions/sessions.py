@@ -185,7 +185,8 @@ def checks_bench(row: SessionRow) -> checks.RecordContext:
     loads = {load_row.key: bridge.load_of(load_row) for load_row in job.load_rows.all()}
     kit = bridge.session_data(row).kit_on(source.claims.wave)
     can_charge = PROTOCOLS[row.protocol].charges or source.kind is SourceKind.HYBRID
-    return checks.RecordContext(bridge.brief_of(job).system, loads, kit, can_charge)
+    most_w = None if source.planned else source.claims.most_w
+    return checks.RecordContext(bridge.brief_of(job).system, loads, kit, can_charge, most_w)
 
 
 def checks_on(row: SessionRow, session: Session | None = None) -> tuple[checks.Check, ...]:

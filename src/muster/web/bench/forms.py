@@ -14,6 +14,7 @@ from muster.core.kit import Kit
 from muster.core.loads import Load
 from muster.core.sessions import PROTOCOLS, Conditions, Event, Item, Place, Reading, Start, Stat
 from muster.core.sessions.clipboard import look_boxes_of
+from muster.core.sessions.condition_words import BELIEVED
 from muster.core.sources import FUEL_LOSS_PCT
 from muster.core.supply import System
 from muster.web.ui.forms import CoreForm, number_field
@@ -26,6 +27,7 @@ class StartForm(CoreForm):
 
     protocol = forms.ChoiceField(label="Test", choices=[(slug, PROTOCOLS[slug].name) for slug in PROTOCOLS])
     temp_c = number_field("Air temperature", "°C")
+    altitude_m = number_field("Altitude", "m", help_text="the site’s, unless it was tested elsewhere")
     fuel = forms.ChoiceField(label="Fuel", required=False, choices=[*NOT_SAID, *((f, f) for f in FUEL_LOSS_PCT)])
     began = forms.DateTimeField(
         label="It began at",
@@ -41,15 +43,25 @@ class StartForm(CoreForm):
     warm = forms.BooleanField(label="The source is warm", required=False)
     eco = forms.BooleanField(label="Eco idle is on", required=False)
 
+    def clean_altitude_m(self) -> float | None:
+        """An altitude that somebody can have stood at."""
+        said_m: float | None = self.cleaned_data["altitude_m"]
+        if said_m is not None and not BELIEVED["altitude_m"][0] <= said_m <= BELIEVED["altitude_m"][1]:
+            raise forms.ValidationError("An altitude is between −400 and 6,000 m.")
+        return said_m
+
     def began_at(self, zone: str) -> datetime | None:
         """When the session began by the site's clock, None for now."""
         said: datetime | None = self.cleaned_data["began"]
         return said.replace(tzinfo=ZoneInfo(zone)) if said is not None else None
 
     def conditions(self, altitude_m: float) -> Conditions:
-        """The state of things now."""
+        """The state of things now; the altitude is the site's where nobody said another."""
         data: dict[str, Any] = self.cleaned_data
-        return Conditions(data["temp_c"], altitude_m, data["fuel"], data["warm"], data["eco"])
+        said_m = data["altitude_m"]
+        return Conditions(
+            data["temp_c"], altitude_m if said_m is None else said_m, data["fuel"], data["warm"], data["eco"]
+        )
 
 
 class EntryForm(CoreForm):

@@ -52,7 +52,12 @@ def bench(request: HttpRequest, job_id: int) -> HttpResponse:
     protocol = request.GET.get("protocol", request.POST.get("protocol", FIRST))
     brief = bridge.brief_of(job)
     steps, why_not = _steps(request, source, protocol) if source else ((), "")
-    initial = {"protocol": protocol, "temp_c": brief.site.temp_c, "written_up": bool(why_not)}
+    initial = {
+        "protocol": protocol,
+        "temp_c": brief.site.temp_c,
+        "altitude_m": brief.site.altitude_m,
+        "written_up": bool(why_not),
+    }
     form = StartForm(request.POST or None, initial=initial)
     confirmed = request.POST.getlist("confirmed")
     if request.method == "POST" and source is not None and form.is_valid():
@@ -126,7 +131,14 @@ def _another(row: SessionRow) -> dict[str, Any]:
     conditions = bridge.session_data(row).conditions
     home = bridge.home_of(row.source.job)
     return {
-        "another": StartForm(initial={"temp_c": conditions.temp_c, "fuel": conditions.fuel, "written_up": True}),
+        "another": StartForm(
+            initial={
+                "temp_c": conditions.temp_c,
+                "altitude_m": conditions.altitude_m,
+                "fuel": conditions.fuel,
+                "written_up": True,
+            }
+        ),
         "sources": live_sources(row.source.job),
         "protocols": fitting(bridge.source_of(row.source), home.brief.system),
         "protocol": PROTOCOLS[row.protocol],

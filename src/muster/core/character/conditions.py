@@ -1,0 +1,73 @@
+"""What was measured, as it would be under the conditions of the brief."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..quantities import plain
+from ..sessions import Conditions
+from ..sources import Site, Source, derate
+from ..working import Working
+
+LOWEST_M, HIGHEST_M, COLDEST_C, HOTTEST_C = -400.0, 6000.0, -50.0, 60.0
+"""What a site may be: what an old file says beyond is taken as the nearest. [m], [°C]"""
+LEAST = 0.005
+"""A smaller difference is none."""
+
+
+@dataclass(frozen=True)
+class Correction:
+    """By how much a power measured then is another here, and why; ``working`` is None where nothing differs."""
+
+    factor: float = 1.0
+    working: Working | None = None
+
+
+def correction(source: Source, site: Site, conditions: Conditions) -> Correction:
+    """What of a measured power is left under the conditions of the brief: altitude, heat and fuel, for engines alone.
+
+    Parameters
+    ----------
+    source
+        With the fuel that it is used on, and its ratings by fuel.
+    site
+        The brief's altitude and temperature.
+    conditions
+        Those of the test; what nobody said is as the brief has it.
+
+    Returns
+    -------
+    Correction
+        Above 1 where the brief is kinder than the test was.
+
+    References
+    ----------
+    physics §10: by the same factors as a nameplate; a rating by fuel takes the place of the fuel's loss.
+    """
+    claims = source.claims
+    height_m, air_c = conditions.altitude_m, conditions.temp_c
+    then = Site(
+        site.altitude_m if height_m is None else min(max(height_m, LOWEST_M), HIGHEST_M),
+        site.temp_c if air_c is None else min(max(air_c, COLDEST_C), HOTTEST_C),
+    )
+    fuel_then = conditions.fuel or claims.fuel
+    rated = {rating.fuel: rating.cont_w for rating in claims.on_fuels}
+    if claims.fuel in rated and fuel_then in rated:
+        by_fuel, fuels = rated[claims.fuel] / rated[fuel_then], ("", "")
+    else:
+        by_fuel, fuels = 1.0, (claims.fuel, fuel_then)
+    here, there = derate(source.kind, fuels[0], site), derate(source.kind, fuels[1], then)
+    factor = by_fuel * here.share / there.share if source.kind.has_engine else 1.0
+    if abs(factor - 1.0) < LEAST:
+        return Correction()
+    told = f"{plain(then.altitude_m, 'm')}, {plain(then.temp_c, 'c')}, {fuel_then}"
+    now = f"{plain(site.altitude_m, 'm')}, {plain(site.temp_c, 'c')}, {claims.fuel}"
+    return Correction(
+        factor,
+        Working(
+            f"measured at {told}; asked for at {now}",
+            "what is left here ÷ what was left there",
+            f"× {factor:.3f}",
+            "as a nameplate is derated",
+        ),
+    )
