@@ -7,11 +7,12 @@ from dataclasses import replace
 import pytest
 
 from muster.core.brief import Brief, BringUp, Wiring
+from muster.core.findings import SessionFindings, findings_of
 from muster.core.loads import Duty, Load
 from muster.core.quantities import Grade
 from muster.core.safety.checks import KNOWN
-from muster.core.sessions import PROTOCOLS
-from muster.core.sources import Claims, Source, SourceKind
+from muster.core.sessions import PROTOCOLS, Conditions
+from muster.core.sources import Chemistry, Claims, Site, Source, SourceKind
 from muster.core.supply import Leg
 from muster.core.verdict import Margin, Requirement, Status, judge, quality
 from muster.core.verdict.judge import _headline
@@ -19,7 +20,7 @@ from muster.core.verdict.next_test import bits_of, chance_short, next_tests
 from muster.core.verdict.power import start_rows
 from muster.core.verdict.requirement import not_required, unproven
 
-from ..build import SINGLE, SPLIT, case, found, load, set_of
+from ..build import SINGLE, SPLIT, case, found, load, session, set_of
 
 BRIEF = Brief(system=SINGLE, outage_h=5, outage_from_hour=12, reserve_pct=20, bring_up=BringUp.AT_ONCE)
 HEATER = load("1", "heater", run_w=1000)
@@ -63,7 +64,49 @@ def test_what_the_booklet_leaves_out_is_asked_for_and_not_assumed(source: Source
     row = line("energy", (HEATER,), source)
     assert row.status is Status.NOT_PROVEN
     assert row.margin is None
-    assert "source page" in row.sentence
+    assert row.sentence.startswith("Say ")
+    assert ("tank" in row.sentence) == (source.kind.has_engine and source.claims.tank_l is None)
+
+
+def _run_empty(temp_c: float | None = None, w: float = 500, hours: float = 4) -> SessionFindings:
+    lines = [
+        (0.0, f"100% {w:.0f}w"),
+        (hours * 1800, f"50% {w:.0f}w"),
+        (hours * 3600, f"0% {w * hours:.0f}wh went off by itself"),
+    ]
+    made = replace(session(lines, (), SINGLE, "endurance"), conditions=Conditions(temp_c=temp_c))
+    return findings_of(made, {}, SINGLE, 20, source=station(battery_wh=2200))
+
+
+def _given_wh(row: Requirement) -> float:
+    return float(row.capability.replace("\u202f", "").removesuffix("Wh"))
+
+
+def test_a_battery_measured_in_the_warm_gives_less_in_the_cold_by_its_chemistry() -> None:
+    frost = replace(BRIEF, site=Site(0.0, -10.0))
+    small = load("1", "lights", run_w=300)
+    for chemistry, share in ((Chemistry.LFP, 0.685), (Chemistry.LEAD, 0.72)):
+        source = station(battery_wh=2200, chemistry=chemistry)
+        cold = line("energy", (small,), source, frost, _run_empty(25.0))
+        assert _given_wh(cold) == pytest.approx(2000 * share, abs=1)
+        assert any("colder" in working.formula for working in cold.workings)
+        assert _given_wh(line("energy", (small,), source, frost, _run_empty(-10.0))) == pytest.approx(2000, abs=1)
+    warm = line("energy", (small,), station(battery_wh=2200, chemistry=Chemistry.LFP), BRIEF, _run_empty(-10.0))
+    assert _given_wh(warm) == pytest.approx(2000, abs=1), "no more than was measured"
+
+
+def test_a_battery_emptied_faster_than_it_was_measured_gives_less_unless_it_is_lithium() -> None:
+    slow = _run_empty(w=100, hours=20)
+    lead, unsaid, lfp = (
+        line("energy", (HEATER,), station(battery_wh=2200, chemistry=chemistry), BRIEF, slow)
+        for chemistry in (Chemistry.LEAD, None, Chemistry.LFP)
+    )
+    assert _given_wh(lead) == pytest.approx(2000 * (100 / 1000) ** 0.2, abs=1)
+    assert lead.capability == unsaid.capability
+    assert _given_wh(lfp) == pytest.approx(2000, abs=1)
+    assert _given_wh(line("energy", (load(run_w=50),), station(battery_wh=2200), BRIEF, slow)) == pytest.approx(
+        2000, abs=1
+    )
 
 
 def test_fuel_beside_the_tank_counts_and_the_tanks_are_told() -> None:

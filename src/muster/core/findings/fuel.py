@@ -62,7 +62,8 @@ def _mean_w(context: SessionContext, t0_s: float, t1_s: float) -> float | None:
     total = covered = 0.0
     for segment in context.record.segments:
         span = min(t1_s, segment.t1_s) - max(t0_s, segment.t0_s)
-        w = segment.total_w(context.system.legs) if segment.on else 0.0
+        read = segment.total_w(context.system.legs)
+        w = 0.0 if read is None and not segment.on else read
         if span > 0 and w is not None:
             total, covered = total + w * span, covered + span
     return total / covered if covered > 0.8 * (t1_s - t0_s) else None

@@ -13,6 +13,7 @@ from ..sources import Claims
 from ..timeline.traces.features import TraceFeatures
 from ..working import Working
 from .context import SessionContext
+from .counted import EnergyCount, count_energy
 from .finding import Finding, Topic
 from .holds import RAN_OUT
 
@@ -43,6 +44,12 @@ class Run:
     whole: bool
     seqs: tuple[int, ...]
     log: str = ""
+    counted: EnergyCount | None = None
+
+    @property
+    def by_watts(self) -> bool:
+        """Whether no counter was read, and its energy is watts × time."""
+        return self.counted is not None and self.counted.by_watts
 
     @property
     def mean_w(self) -> float:
@@ -88,24 +95,12 @@ def runs(context: SessionContext) -> RunsSeen | None:
     return RunsSeen(run, gauge, tuple(findings))
 
 
-def _typed_energy(context: SessionContext) -> tuple[list[tuple[int, float, float]], float]:
-    read = [
-        (seq, t_s, r) for seq, t_s, _, r in context.readings("wh") if r.place is not Place.DC and r.stat is Stat.STEADY
-    ]
-    u = max((context.record.u(r) for _, _, r in read), default=0.0)
-    # A count that runs backwards was misread, or begun again: the check says which; it is not used.
-    kept: list[tuple[int, float, float]] = []
-    for seq, t_s, r in read:
-        if not kept or r.value >= kept[-1][2]:
-            kept.append((seq, t_s, r.value))
-    return kept, u
-
-
 def _run(context: SessionContext, *, down: bool) -> Run | None:
     log = _best_log(context.logs, down=down)
-    typed, u_typed = _typed_energy(context)
+    counted = count_energy(context, _end_s(context))
+    typed = counted.points if counted else ()
     shown = [(seq, t_s, r.value) for seq, t_s, _, r in context.readings("soc_pct")]
-    seqs = tuple(dict.fromkeys([*(s for s, _, _ in typed), *(s for s, _, _ in shown)]))
+    seqs = tuple(dict.fromkeys([*(s for s, _, _ in typed if s), *(s for s, _, _ in shown)]))
     first_pct = shown[0][2] if shown else (log.gauge[0][0] if log and log.gauge else None)
     last_pct = shown[-1][2] if shown else (log.gauge[-1][0] if log and log.gauge else None)
     whole = _whole(context, first_pct, last_pct, down=down)
@@ -128,16 +123,16 @@ def _run(context: SessionContext, *, down: bool) -> Run | None:
             seqs=seqs,
             log=log.name,
         )
-    if len(typed) < 2:
+    if counted is None:
         return None
     hours = (context.record.ran_s(_end_s(context)) - context.record.ran_s(typed[0][1])) / 3600
-    wh = typed[-1][2] - typed[0][2]
+    wh = counted.wh
     watts = [r.value for _, _, _, r in context.readings("w") if r.stat is Stat.STEADY and r.place is not Place.DC]
     mean_square = sum(w * w for w in watts) / len(watts) if watts else (wh / hours) ** 2 if hours else 0.0
     return Run(
         down=down,
         ac_wh=wh,
-        u_ac_wh=u_typed,
+        u_ac_wh=counted.u_wh,
         dc_wh=None,
         u_dc_wh=0.0,
         hours=hours,
@@ -146,6 +141,7 @@ def _run(context: SessionContext, *, down: bool) -> Run | None:
         last_pct=last_pct,
         whole=whole,
         seqs=seqs,
+        counted=counted,
     )
 
 
@@ -178,12 +174,12 @@ def _gauge_points(context: SessionContext) -> list[tuple[float, float]]:
     logged = [log.gauge for log in context.logs if len(log.gauge) >= GAUGE_LEAST]
     if logged:
         return list(max(logged, key=lambda points: len(tuple(points))))
-    typed, _ = _typed_energy(context)
+    counted = count_energy(context, _end_s(context))
     shown = [(t_s, r.value) for _, t_s, _, r in context.readings("soc_pct")]
-    if not typed or not shown:
+    if counted is None or not shown:
         return []
-    base = typed[0][2]
-    result = [(pct, wh - base) for t_s, pct in shown for _, at, wh in typed if abs(at - t_s) < 1]
+    base = counted.points[0][2]
+    result = [(pct, wh - base) for t_s, pct in shown for _, at, wh in counted.points if abs(at - t_s) < 1]
     # A percentage that rises while it gives was misread: the check says so, and it is left out.
     kept: list[tuple[float, float]] = []
     for pct, wh in result:
@@ -222,6 +218,13 @@ def _span(run: Run) -> str:
     return f" from {plain(run.first_pct, 'pct')} to {plain(run.last_pct, 'pct')}"
 
 
+def _needs(run: Run, to_the_end: str) -> str:
+    """What would make a run surer."""
+    if not run.whole:
+        return to_the_end
+    return "a counter of energy read beside it" if run.by_watts else ""
+
+
 def _describe_down(context: SessionContext, run: Run) -> Finding:
     side = run.ac_wh if run.ac_wh is not None else run.dc_wh or 0.0
     u = run.u_ac_wh if run.ac_wh is not None else run.u_dc_wh
@@ -238,10 +241,10 @@ def _describe_down(context: SessionContext, run: Run) -> Finding:
         topic=Topic.ENERGY,
         title="The run",
         sentence=f"{verb} {plain(side, 'wh')} in {duration(run.hours * 3600)}{_span(run)}.{ended}",
-        value=Value(side, "wh", u, None if run.whole else Bound.AT_LEAST, Grade.A),
-        workings=(working,),
+        value=Value(side, "wh", u, None if run.whole else Bound.AT_LEAST, Grade.B if run.by_watts else Grade.A),
+        workings=(working, *((run.counted.working,) if run.counted else ())),
         seqs=run.seqs,
-        needs="" if run.whole else "the same to the end, from full to empty (Endurance)",
+        needs=_needs(run, "the same to the end, from full to empty (Endurance)"),
         span=None,
         log=run.log,
     )
@@ -266,7 +269,7 @@ def _describe_usable(context: SessionContext, run: Run) -> list[Finding]:
             topic=Topic.ENERGY,
             title="Usable share",
             sentence=f"Of the {plain(rated, 'wh')} it is rated at, {plain(share_pct, 'pct')} reached the load{beside}.",
-            value=Value(share_pct, "pct", run.u_ac_wh / rated * 100, None, Grade.A),
+            value=Value(share_pct, "pct", run.u_ac_wh / rated * 100, None, Grade.B if run.by_watts else Grade.A),
             workings=(working,),
             seqs=run.seqs,
             needs="",
@@ -292,10 +295,10 @@ def _describe_up(context: SessionContext, run: Run) -> Finding:
         topic=Topic.RECHARGE,
         title="Recharge",
         sentence=f"Charging took {plain(wh, 'wh')} from the wall in {duration(run.hours * 3600)}{_span(run)}{beside}.{whole}",
-        value=Value(wh, "wh", run.u_ac_wh, None if run.whole else Bound.AT_LEAST, Grade.A),
-        workings=(working,),
+        value=Value(wh, "wh", run.u_ac_wh, None if run.whole else Bound.AT_LEAST, Grade.B if run.by_watts else Grade.A),
+        workings=(working, *((run.counted.working,) if run.counted else ())),
         seqs=run.seqs,
-        needs="" if run.whole else "from empty to full (Recharge)",
+        needs=_needs(run, "from empty to full (Recharge)"),
         span=None,
         log=run.log,
     )

@@ -8,6 +8,11 @@ from ..errors import MusterError, require_above, require_between
 
 PEUKERT_LEAD = 1.2
 """Peukert exponent of flooded and AGM lead-acid, unless its maker says (docs/method/energy.md#batteries)."""
+COLD_FROM_C, FREEZING_C = 25.0, 0.0
+COLD_SHARE_PER_K = {"lead": 0.008, "lithium": 0.004}
+"""What is lost of a battery's energy a kelvin below 25 °C: ours, grade D (physics §6)."""
+FROZEN_SHARE_PER_K = 0.0175
+"""And of a lithium battery's a kelvin below 0 °C, besides."""
 USE_TO_PCT = 50.0
 """Share of a lead-acid bank that is drawn in ordinary use."""
 
@@ -74,3 +79,52 @@ def two_runs(
     x = 100 / conversion_pct
     idle_w = (x * (fast_wh - slow_wh) + squared_wh[1] - squared_wh[0]) / (slow_h - fast_h)
     return TwoRuns(x * slow_wh + squared_wh[0] + idle_w * slow_h, idle_w)
+
+
+def cold_share(temp_c: float, *, lead: bool) -> float:
+    """What is left of a battery's energy in the cold.
+
+    Parameters
+    ----------
+    temp_c : float
+        Of the air it stands in. [°C]
+    lead : bool
+        Lead-acid, or a chemistry that nobody said: it loses more above freezing.
+
+    Returns
+    -------
+    float
+        Between 0 and 1.
+
+    References
+    ----------
+    physics §6, *Batteries, in full*; ours, grade D.
+    """
+    below_k = max(0.0, COLD_FROM_C - temp_c)
+    frozen_k = 0.0 if lead else max(0.0, FREEZING_C - temp_c)
+    loss = COLD_SHARE_PER_K["lead" if lead else "lithium"] * below_k + FROZEN_SHARE_PER_K * frozen_k
+    return max(0.0, 1.0 - loss)
+
+
+def faster_share(measured_w: float, wanted_w: float, exponent: float = PEUKERT_LEAD) -> float:
+    """What a lead-acid battery still gives when it is emptied faster than it was measured at.
+
+    Parameters
+    ----------
+    measured_w, wanted_w : float
+        Mean load of the run, and that of the outage. [W]
+    exponent : float
+        Peukert's.
+
+    Returns
+    -------
+    float
+        At most 1: slower than it was measured it is not told to give more.
+
+    References
+    ----------
+    Peukert: the capacity at a rate goes with ``I^(1 − k)``.
+    """
+    if measured_w <= 0 or wanted_w <= measured_w:
+        return 1.0
+    return float((measured_w / wanted_w) ** (exponent - 1.0))

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..quantities import Grade, Value, duration, number, plain, worst_grade
-from ..sources import FuelUse, fuel_use
+from ..sources import Chemistry, FuelUse, fuel_use
+from ..trade.batteries import COLD_FROM_C, PEUKERT_LEAD, cold_share, faster_share
 from ..working import Working
 from .inputs import VerdictInputs
 from .requirement import Evidence, Requirement, ratio, status_of, unproven
@@ -50,13 +51,9 @@ def _fuel(case: VerdictInputs, wanted_h: float) -> Requirement:
     result = _use(case)
     demand = duration(wanted_h * 3600)
     if result is None or claims.tank_l is None:
-        return unproven(
-            "energy",
-            demand,
-            "Say the tank on the source page, and its use at half and full load, or measure it.",
-            capability="not said",
-            label="Fuel",
-        )
+        asked = ["its tank on the source page"] if claims.tank_l is None else []
+        asked += ["what it uses at half and full load, or measure it at two loads"] if result is None else []
+        return unproven("energy", demand, f"Say {', and '.join(asked)}.", capability="not said", label="Fuel")
     use, grade, basis, told = result
     mean_w = case.demand.total_wh / brief.outage_h
     at_hand_l = claims.tank_l + (claims.stored_fuel_l or 0.0)
@@ -112,30 +109,35 @@ def _measured(case: VerdictInputs, hours: float) -> _Gives | None:
     """
     character, wanted_w = case.character, case.demand.total_wh / case.home.brief.outage_h
     runs = [
-        session.runs.run
+        (session.runs.run, session.context.session.conditions.temp_c)
         for session in case.sessions
-        if session.runs is not None and session.runs.run.down and session.runs.run.whole
+        if session.runs is not None and session.runs.run.down and session.runs.run.whole and session.runs.run.ac_wh
     ]
-    run = min((run for run in runs if run.ac_wh), key=lambda item: abs(item.mean_w - wanted_w), default=None)
-    if run is None or run.ac_wh is None:
+    if not runs:
         return None
+    run, run_c = min(runs, key=lambda item: abs(item[0].mean_w - wanted_w))
+    assert run.ac_wh is not None
     idle, p1 = character.get("idle_w"), character.get("loss_p1_pct")
     idle_w = idle.value if idle else case.source.claims.idle_w or 0.0
     x = 1 + (p1.value / 100 if p1 else P1_USUAL)
-    battery_wh = x * run.ac_wh + idle_w * run.hours
+    left, why = _under_the_brief(case, run.mean_w, wanted_w, run_c)
+    battery_wh = left * (x * run.ac_wh + idle_w * run.hours)
     given_wh = max(0.0, (battery_wh - idle_w * hours) / x)
     u = run.u_ac_wh + ((idle.u or 0.0) if idle else 0.1 * idle_w) * abs(hours - run.hours) / x
-    grade = Grade.A if idle is not None and idle.grade.is_measured else Grade.B
+    surely = idle is not None and idle.grade.is_measured and not run.by_watts
+    grade = Grade.A if surely else Grade.B
     return _Gives(
         Value(given_wh, "wh", u, None, grade),
         "measured from full to empty",
         (
             Working(
-                "battery = (1 + p₁) × delivered + idle × hours of the run",
-                f"{x:.3f} × {number(run.ac_wh)} + {number(idle_w)} × {number(run.hours)}",
+                "battery = (1 + p₁) × delivered + idle × hours of the run" + (", × what is left" if why else ""),
+                f"{x:.3f} × {number(run.ac_wh)} + {number(idle_w)} × {number(run.hours)}"
+                + (f", × {left:.2f}" if why else ""),
                 plain(battery_wh, "wh"),
                 f"a run of {duration(run.hours * 3600)} at {plain(run.mean_w, 'w')}, the nearest to what is needed",
             ),
+            *why,
             Working(
                 "given = (battery − idle × hours asked) ÷ (1 + p₁)",
                 f"({number(battery_wh)} − {number(idle_w)} × {number(hours)}) ÷ {x:.3f}",
@@ -143,6 +145,38 @@ def _measured(case: VerdictInputs, hours: float) -> _Gives | None:
             ),
         ),
     )
+
+
+def _under_the_brief(
+    case: VerdictInputs, run_w: float, wanted_w: float, run_c: float | None
+) -> tuple[float, tuple[Working, ...]]:
+    """What is left of a measured run's energy at the outage's rate and in its air: never more than was measured."""
+    chemistry, site_c = case.source.claims.chemistry, case.home.brief.site.temp_c
+    lead = chemistry not in (Chemistry.LFP, Chemistry.NMC)
+    by_rate = faster_share(run_w, wanted_w) if lead else 1.0
+    there = cold_share(site_c if run_c is None else run_c, lead=lead)
+    by_cold = min(1.0, cold_share(site_c, lead=lead) / there) if there > 0 else 1.0
+    name = chemistry.label if chemistry else "chemistry not said: taken for lead-acid"
+    told = []
+    if by_rate < 1:
+        told.append(
+            Working(
+                "emptied faster: (watts of the run ÷ watts asked)^(k − 1)",
+                f"({plain(run_w, 'w')} ÷ {plain(wanted_w, 'w')})^{PEUKERT_LEAD - 1:.1f}",
+                f"× {by_rate:.2f}",
+                f"Peukert; {name}",
+            )
+        )
+    if by_cold < 1:
+        told.append(
+            Working(
+                "colder than it was measured",
+                f"{plain(site_c, 'c')} against {plain(COLD_FROM_C if run_c is None else run_c, 'c')}",
+                f"× {by_cold:.2f}",
+                name,
+            )
+        )
+    return by_rate * by_cold, tuple(told)
 
 
 def _claimed(case: VerdictInputs, hours: float) -> _Gives | None:
