@@ -199,6 +199,8 @@
   const teaches = told?.innerHTML ?? "";
   let toldOf = null;
   line?.addEventListener("input", () => { if (line.value !== toldOf) told.innerHTML = line.value ? "" : teaches; });
+  /* What was typed before the page was ready to listen is told too. */
+  addEventListener("load", () => { if (line?.value && line.value !== toldOf) line.dispatchEvent(new Event("early")); });
   document.addEventListener("htmx:beforeSwap", (event) => {
     if (event.detail.target !== told) return;
     const asked = new URL(event.detail.xhr.responseURL || location.href).searchParams.get("line");
