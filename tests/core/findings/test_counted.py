@@ -86,3 +86,27 @@ def test_fuel_is_of_the_watts_that_were_read_though_nobody_said_what_was_on() ->
     found = seen((0, "fuel 15 l 700w"), (3 * H, "fuel 13.5 l 700w"), (3.2 * H, "1500w"), (6.2 * H, "fuel 10.5 l 1500w"), source=source)  # fmt: skip
     assert found.fuel is not None
     assert [(round(p.w, -2), round(p.lph, 2)) for p in found.fuel.points] == [(700, 0.5), (1500, 0.94)]
+
+
+def test_a_night_in_percent_tells_how_long_and_at_what_mean_load_by_the_nameplate() -> None:
+    """F3: 11 h 50 from full to empty, about 78 W if 85 % is usable."""
+    station = replace(STATION, claims=Claims(cont_w=880, battery_wh=1100, usable_pct=85))
+    lines = [(0.0, "100%"), (11_400, "76%"), (20_400, "54%"), (30_600, "28%"), (42_600, "1%, just quit")]
+    found = seen(*lines, source=station)
+    assert found.runs is not None
+    (told,) = found.runs.findings
+    assert (
+        told.sentence
+        == "It went from 100\u202f% to 1\u202f% in 11\u202fh 50\u202fmin: about 79\u202fW on average, if 935\u202fWh of it are usable. It was empty then."
+    )
+    (ended,) = (h for h in found.holds if h.tripped)
+    assert ended.ran_out
+    assert ended.finding.sentence.startswith("It ran out under a load that nobody wrote down")
+
+
+def test_half_a_night_in_percent_says_how_long_it_would_have_gone_on() -> None:
+    found = seen((0, "100%"), (4 * H, "70%"), (8 * H, "40%"))
+    assert found.runs is not None
+    first, runtime = found.runs.findings
+    assert first.value.bound is not None
+    assert "It would have gone on for" in runtime.sentence

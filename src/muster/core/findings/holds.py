@@ -143,19 +143,23 @@ def _describe_trip(place: Place, level: Stood, u_w: float, held_s: float, segmen
 def _unread_trip(segment: Segment, loads: Mapping[str, Load], before_w: float) -> Held:
     """A trip whose watts nobody read: told with the planned sum of what was on, at grade D; no less than was read before it."""
     w = max(before_w, sum(loads[key].run_w for key in segment.on if key in loads))
-    names = ", ".join(short_name(loads[key]) for key in segment.on if key in loads) or "nothing"
+    names = ", ".join(short_name(loads[key]) for key in segment.on if key in loads)
     cause = f" ({segment.trip_detail})" if segment.trip_detail else ""
+    under = f"with {names} on" if names else "under a load that nobody wrote down"
+    ran_out = segment.ran_out or bool(RAN_OUT.search(segment.trip_detail))
     finding = Finding(
         key=f"trips-unread-{segment.t1_s:.0f}",
         topic=Topic.TRIPS,
         title="Tripped, load not read",
-        sentence=f"Tripped with {names} on{cause}; its watts were not read.",
+        sentence=f"It ran out {under}{cause}." if ran_out else f"Tripped {under}{cause}; its watts were not read.",
         value=Value(w, "w", grade=Grade.D),
-        workings=(Working("sum of the running watts of what was on", names, plain(w, "w"), "the loads"),),
+        workings=(Working("sum of the running watts of what was on", names or "not said", plain(w, "w"), "the loads"),),
         seqs=(),
-        needs="the watts at the moment it trips (Overload)",
+        needs="" if ran_out else "the watts at the moment it trips (Overload)",
     )
-    return Held(place=Place.TOTAL, w=w, u_w=0.0, held_s=0.0, tripped=True, seq=0, finding=finding, planned=True)
+    return Held(
+        place=Place.TOTAL, w=w, u_w=0.0, held_s=0.0, tripped=True, seq=0, finding=finding, planned=True, ran_out=ran_out
+    )
 
 
 @dataclass(frozen=True)

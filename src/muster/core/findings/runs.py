@@ -82,8 +82,10 @@ def runs(context: SessionContext) -> RunsSeen | None:
         return None
     down = context.session.protocol == "endurance"
     run = _run(context, down=down)
-    if run is None or run.hours * 3600 < LEAST_S or (run.ac_wh or run.dc_wh or 0) <= 0:
+    if run is None or run.hours * 3600 < LEAST_S:
         return None
+    if (run.ac_wh or run.dc_wh or 0) <= 0:
+        return _by_percent(context, run)
     gauge = gauge_truth(_gauge_points(context), whole=run.whole) if down else None
     findings = [_describe_down(context, run) if down else _describe_up(context, run)]
     if down and run.whole:
@@ -124,7 +126,7 @@ def _run(context: SessionContext, *, down: bool) -> Run | None:
             log=log.name,
         )
     if counted is None:
-        return None
+        return _percent_run(context, seqs, whole=whole, down=down)
     hours = (context.record.ran_s(_end_s(context)) - context.record.ran_s(typed[0][1])) / 3600
     wh = counted.wh
     watts = [r.value for _, _, _, r in context.readings("w") if r.stat is Stat.STEADY and r.place is not Place.DC]
@@ -143,6 +145,69 @@ def _run(context: SessionContext, *, down: bool) -> Run | None:
         seqs=seqs,
         counted=counted,
     )
+
+
+def _percent_run(context: SessionContext, seqs: tuple[int, ...], *, whole: bool, down: bool) -> Run | None:
+    """A run of which nobody read anything but the gauge."""
+    shown = [(context.record.ran_s(t_s), r.value) for _, t_s, _, r in context.readings("soc_pct")]
+    if len(shown) < 2:
+        return None
+    return Run(
+        down=down,
+        ac_wh=None,
+        u_ac_wh=0.0,
+        dc_wh=None,
+        u_dc_wh=0.0,
+        hours=(context.record.ran_s(_end_s(context)) - shown[0][0]) / 3600,
+        squared_w2h=0.0,
+        first_pct=shown[0][1],
+        last_pct=shown[-1][1],
+        whole=whole,
+        seqs=seqs,
+    )
+
+
+def _by_percent(context: SessionContext, run: Run) -> RunsSeen | None:
+    """What a run in percent tells: how long it took, and its mean watts if the nameplate's energy is what the gauge counts."""
+    if run.first_pct is None or run.last_pct is None or run.first_pct == run.last_pct:
+        return None
+    claims = context.source.claims if context.source else None
+    moved_pct = abs(run.first_pct - run.last_pct)
+    workings = [
+        Working(
+            "the gauge from the first look to the last",
+            f"{plain(run.first_pct, 'pct')} to {plain(run.last_pct, 'pct')}",
+            duration(run.hours * 3600),
+            "a display's percent is not energy",
+        )
+    ]
+    beside = ""
+    if claims is not None and claims.battery_wh and run.down:
+        usable_wh = claims.battery_wh * (claims.usable_pct or 100.0) / 100
+        w = usable_wh * (100.0 if run.whole else moved_pct) / 100 / run.hours
+        beside = f": about {plain(w, 'w')} on average, if {plain(usable_wh, 'wh')} of it are usable"
+        workings.append(
+            Working(
+                "mean load = usable energy ÷ hours",
+                f"{plain(usable_wh, 'wh')} × {plain(100.0 if run.whole else moved_pct, 'pct')} ÷ {number(run.hours)} h",
+                plain(w, "w"),
+                "the nameplate's energy, grade C",
+            )
+        )
+    verb = "It went" if run.down else "It was charged"
+    ended = " It was empty then." if run.whole and run.down else ""
+    finding = Finding(
+        key="run-percent",
+        topic=Topic.ENERGY if run.down else Topic.RECHARGE,
+        title="The run, in percent",
+        sentence=f"{verb}{_span(run)} in {duration(run.hours * 3600)}{beside}.{ended}",
+        value=Value(run.hours, "h", None, None if run.whole else Bound.AT_LEAST, Grade.A),
+        workings=tuple(workings),
+        seqs=run.seqs,
+        needs="a counter of energy, or the watts, read beside it",
+    )
+    more = _describe_runtime(context) if run.down and not run.whole else []
+    return RunsSeen(run, None, (finding, *more))
 
 
 def _end_s(context: SessionContext) -> float:

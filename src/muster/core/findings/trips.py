@@ -372,21 +372,14 @@ def _describe(
     segment: Segment, w: float, held_s: float, suspects: Sequence[Suspect], back_s: float | None, by_itself: bool | None
 ) -> Finding:
     first = suspects[0]
+    what = f"What tripped at {plain(w, 'w')}" if w > 0 else "What tripped it"
     rivals = [s for s in suspects[1:] if s.weight >= RIVAL_SHARE * first.weight]
     if rivals:
         names = " or ".join([first.name, *(s.name for s in rivals[:2])])
         checks = "; ".join(dict.fromkeys(CHECKS[s.key] for s in (first, *rivals[:2])))
-        said, needs = (
-            f"What tripped at {plain(w, 'w')} was {names}: both fit"
-            if len(rivals) == 1
-            else f"What tripped at {plain(w, 'w')} was {names}: all fit",
-            checks,
-        )
+        said, needs = (f"{what} was {names}: both fit" if len(rivals) == 1 else f"{what} was {names}: all fit", checks)
     else:
-        said, needs = (
-            f"What tripped at {plain(w, 'w')} was most likely {first.name}",
-            CHECKS[first.key] if first.weight < 0.75 else "",
-        )
+        said, needs = (f"{what} was most likely {first.name}", CHECKS[first.key] if first.weight < 0.75 else "")
     if back_s is not None:
         way = " by itself" if by_itself else " by hand" if by_itself is False else ""
         said += f". It was back{way} after {duration(back_s)}"
