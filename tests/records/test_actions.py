@@ -8,7 +8,7 @@ from datetime import datetime, timedelta
 
 import pytest
 from django.contrib.auth.models import AbstractUser
-from django.db import connection
+from django.db import connection, transaction
 from django.utils import timezone
 
 from muster.core.brief import Brief
@@ -309,3 +309,31 @@ def test_values_survive_their_json(demo: Job) -> None:
     brief = bridge.brief_of(demo)
     assert load(Brief, dump(brief)) == brief
     assert brief.system == SYSTEMS["split-120-240-60"]
+
+
+def test_a_session_read_on_is_the_session_read_whole(ladder: SessionRow, who: AbstractUser) -> None:
+    """Logged, undone, corrected, put back and moved in time: what was kept of it is never out of date."""
+    first = sessions.log_line(ladder, "231v 990w", who)
+    assert bridge.session_of(ladder) == bridge.session_whole(ladder)
+    assert bridge.session_of(ladder) is bridge.session_of(ladder), "nothing was added"
+    sessions.log_line(ladder, "230v 1010w", who)
+    assert bridge.session_of(ladder) == bridge.session_whole(ladder)
+    sessions.undo(ladder, who)
+    assert bridge.session_of(ladder) == bridge.session_whole(ladder)
+    sessions.correct(first, "232v 995w", who)
+    assert bridge.session_of(ladder) == bridge.session_whole(ladder)
+    ladder.started_at -= timedelta(days=1)
+    ladder.save()
+    assert bridge.session_of(ladder) == bridge.session_whole(ladder)
+
+
+def test_what_was_rolled_back_is_not_kept(ladder: SessionRow, who: AbstractUser) -> None:
+    sessions.log_line(ladder, "231v", who)
+    before = bridge.session_of(ladder)
+    kept = transaction.savepoint()
+    sessions.log_line(ladder, "999v", who)
+    assert bridge.session_of(ladder).entries[-1].raw == "999v"
+    transaction.savepoint_rollback(kept)
+    assert bridge.session_of(ladder) == before
+    sessions.log_line(ladder, "229v", who)
+    assert bridge.session_of(ladder).entries[-1].raw == "229v"

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from collections import OrderedDict
+from dataclasses import dataclass, replace
 from datetime import datetime
+from typing import Any
 
 from django.contrib.auth.models import AbstractUser
 
@@ -147,7 +149,7 @@ def record_of(row: SessionRow) -> SessionRecord:
     traces = tuple(trace_record(trace) for trace in row.trace_rows.filter(staged=False, removed_at=None))
     captures = tuple(capture_record(capture) for capture in row.capture_rows.filter(removed_at=None))
     return SessionRecord(
-        session=session_of(row),
+        session=session_whole(row),
         started_at=row.started_at.isoformat(),
         closed_at=closed_at,
         sha256=row.sha256,
@@ -173,8 +175,53 @@ def session_data(row: SessionRow) -> Session:
     return load(Session, row.data)
 
 
-def session_of(row: SessionRow) -> Session:
-    """The session with all its entries, those undone and superseded included."""
-    session = session_data(row)
+def session_whole(row: SessionRow) -> Session:
+    """The session read whole from the database: what seals and files are made of and held against."""
     rows = row.entry_rows.select_related("supersedes", "amendment").all()
-    return replace(session, entries=tuple(entry_of(entry, row.started_at) for entry in rows))
+    return replace(session_data(row), entries=tuple(entry_of(entry, row.started_at) for entry in rows))
+
+
+@dataclass(frozen=True)
+class _KeptSession:
+    """A session as it was last read: of which row as it then was, to which entry, and the session itself."""
+
+    of: tuple[datetime, datetime, Any]
+    last: tuple[int, int, datetime]
+    session: Session
+
+
+MOST_KEPT = 64
+_KEPT: OrderedDict[int, _KeptSession] = OrderedDict()
+"""Sessions as they were last read. Entries are only ever added, so a session that was read is read on from its last entry."""
+
+
+def session_of(row: SessionRow) -> Session:
+    """The session with all its entries, those undone and superseded included.
+
+    The same object comes back while nothing was added; what was read before is not read again.
+    """
+    rows = row.entry_rows.select_related("supersedes", "amendment")
+    of = (row.created_at, row.started_at, row.data)
+    kept = _KEPT.get(row.pk)
+    added: list[EntryRow] = []
+    if kept is not None and kept.of == of:
+        tail = list(rows.filter(seq__gte=kept.last[0]))
+        if tail and (tail[0].seq, tail[0].pk, tail[0].logged_at) == kept.last:
+            if len(tail) == 1:
+                return kept.session
+            session, added = kept.session, tail[1:]
+        else:
+            kept = None
+    else:
+        kept = None
+    if kept is None:
+        session, added = session_data(row), list(rows)
+    if not added:
+        return session
+    session = replace(session, entries=(*session.entries, *(entry_of(entry, row.started_at) for entry in added)))
+    last = added[-1]
+    _KEPT[row.pk] = _KeptSession(of, (last.seq, last.pk, last.logged_at), session)
+    _KEPT.move_to_end(row.pk)
+    while len(_KEPT) > MOST_KEPT:
+        _KEPT.popitem(last=False)
+    return session

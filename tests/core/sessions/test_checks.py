@@ -10,8 +10,9 @@ from hypothesis import strategies as st
 
 from muster.core.kit import USUAL_KIT, Kit
 from muster.core.loads import Load, Wave
-from muster.core.sessions import Entry, Note
-from muster.core.sessions.checks import Check, RecordContext, check_entry, check_session
+from muster.core.sessions import Entry, Event, Note, Session
+from muster.core.sessions.checks import STANDS, Check, CheckedSession, RecordContext, check_entry, check_session
+from muster.core.sessions.log_line import read_line
 from muster.core.supply import System
 
 from ..build import SINGLE, SPLIT, load, session
@@ -177,3 +178,19 @@ def test_a_note_is_never_flagged() -> None:
     whole = session([(0.0, "x")], LOADS, SINGLE)
     assert isinstance(whole.entries[0].items[0], Note)
     assert check_session(whole, RecordContext(SINGLE, {})) == ()
+
+
+@given(st.lists(st.sampled_from(["231v 4.3a 990w", "0.99w", "+1", "-1", "went off", "12kw", "0.4kwh", "0.2kwh", "80%", "", "confirm"]), max_size=14))  # fmt: skip
+def test_a_session_checked_as_it_goes_on_is_flagged_as_the_whole_of_it(lines: list[str]) -> None:
+    """An empty line undoes the one before it; ``confirm`` says that the first is right."""
+    bench = RecordContext(SINGLE, {x.key: x for x in LOADS}, most_w=3000.0)
+    names = {x.key: x.name for x in LOADS}
+    entries: list[Entry] = []
+    going = CheckedSession(bench)
+    for seq, line in enumerate(lines, 1):
+        items = (Event(STANDS, "1"),) if line == "confirm" else read_line(line, names, SINGLE).items if line else ()
+        entries.append(Entry(seq, 60.0 * seq, items, line, None if line or seq < 2 else seq - 1))
+        session = Session("ladder", (), tuple(entries))
+        if not going.goes_on(session, bench):
+            going = CheckedSession(bench, session.voided)
+        assert going.check(session) == check_session(session, bench)

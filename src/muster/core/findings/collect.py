@@ -9,7 +9,7 @@ from typing import Any
 from ..brief import Home
 from ..loads import Load, Wave
 from ..sessions import PROTOCOLS, Session
-from ..sessions.checks import RecordContext, check_session, misread
+from ..sessions.checks import POWER_KINDS, RecordContext, check_session, misread
 from ..sessions.replay import BenchRecord, replay
 from ..sources import Site, Source
 from ..supply import System
@@ -97,6 +97,7 @@ def findings_of(
     captures: Sequence[CaptureFeatures] = (),
     source: Source | None = None,
     site: Site | None = None,
+    waiting: frozenset[int] | None = None,
 ) -> SessionFindings:
     """Replay a session and draw every finding its readings, its recorded logs and its captures carry.
 
@@ -104,7 +105,8 @@ def findings_of(
     gives what it is about (baseline, gap, charge, panels, heat) and nothing of
     the source's steady output. ``wave`` is what the meters had to read;
     ``logs`` and ``captures`` are what was read off those of the session;
-    ``source`` is what was tested, for what needs its claims.
+    ``source`` is what was tested, for what needs its claims; ``waiting`` the
+    entries flagged as misread, worked out here where they are not given.
     """
     beside = not PROTOCOLS[session.protocol].of_the_source
     record = replay(session, system.legs, wave)
@@ -118,7 +120,9 @@ def findings_of(
         neighbour_m=neighbour_m,
         source=source,
         site=site or Site(),
-        waiting=misread(check_session(session, _around(record, loads, system, source))),
+        waiting=misread(check_session(session, _around(record, loads, system, source), POWER_KINDS))
+        if waiting is None
+        else waiting,
         logs=logs,
         captures=captures,
     )
@@ -141,9 +145,19 @@ def session_findings(
     session: Session,
     logs: Sequence[TraceFeatures] = (),
     captures: Sequence[CaptureFeatures] = (),
+    waiting: frozenset[int] | None = None,
 ) -> SessionFindings:
     """Every finding of one session on a source, in its home, with what was read off its recorded logs and captures."""
     brief = home.brief
     return findings_of(
-        session, home.by_key, brief.system, brief.neighbour_m, source.claims.wave, logs, captures, source, brief.site
+        session,
+        home.by_key,
+        brief.system,
+        brief.neighbour_m,
+        source.claims.wave,
+        logs,
+        captures,
+        source,
+        brief.site,
+        waiting,
     )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from ..kit import QUANTITIES, Kit
@@ -402,7 +402,8 @@ def _slow_wave(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[C
             return
 
 
-KINDS: tuple[Callable[[Entry, _SoFar, RecordContext], Iterator[Check]], ...] = (
+CheckKind = Callable[[Entry, _SoFar, RecordContext], Iterator[Check]]
+KINDS: tuple[CheckKind, ...] = (
     _cannot_be,
     _range,
     _kilowatts,
@@ -419,6 +420,8 @@ KINDS: tuple[Callable[[Entry, _SoFar, RecordContext], Iterator[Check]], ...] = (
 )
 
 
+POWER_KINDS: tuple[CheckKind, ...] = (_cannot_be, _range, _kilowatts, _beyond, _power)
+"""Those of a power alone."""
 MISREADS = frozenset({"cannot be", "range", "kW as W", "beyond the nameplate", "V × A × PF"})
 """Checks that say a power is most likely wrong: until it is confirmed nothing is said to have been held by it."""
 
@@ -428,25 +431,67 @@ def misread(checks: Iterable[Check]) -> frozenset[int]:
     return frozenset(check.seq for check in checks if check.kind in MISREADS and not check.confirmed)
 
 
-def check_session(session: Session, bench: RecordContext) -> tuple[Check, ...]:
-    """Every check of a session's effective entries, in the order they were jotted.
+def check_session(session: Session, bench: RecordContext, kinds: Sequence[CheckKind] = KINDS) -> tuple[Check, ...]:
+    """Every check of a session's effective entries, in the order they were jotted; of some ``kinds`` alone where these are named.
 
     Entries that were undone or superseded are not checked. A ``stands`` event
     naming an entry marks its checks as confirmed.
     """
     effective = sorted(session.effective, key=lambda entry: entry.seq)
-    so_far, checks = _SoFar(), []
+    so_far, checks = _SoFar(), list[Check]()
+    for entry in effective:
+        checks += _take(entry, so_far, bench, kinds)
+    return _confirmed(effective, checks)
+
+
+def _take(entry: Entry, so_far: _SoFar, bench: RecordContext, kinds: Sequence[CheckKind]) -> list[Check]:
+    checks = [check for kind in kinds for check in kind(entry, so_far, bench)]
+    so_far.take(entry)
+    return checks
+
+
+@dataclass
+class CheckedSession:
+    """The checks of a session that goes on: what was checked is not checked again when an entry is added."""
+
+    bench: RecordContext
+    voided: frozenset[int] = frozenset()
+    entries: tuple[Entry, ...] = ()
+    so_far: _SoFar = field(default_factory=_SoFar)
+    checks: list[Check] = field(default_factory=list)
+
+    def goes_on(self, session: Session, bench: RecordContext) -> bool:
+        """Whether a session is this one with entries added that take nothing back."""
+        count = len(self.entries)
+        return (
+            len(session.entries) >= count
+            and (not count or session.entries[count - 1] is self.entries[-1])
+            and session.voided == self.voided
+            and bench == self.bench
+        )
+
+    def check(self, session: Session) -> tuple[Check, ...]:
+        """Every check of the session, as ``check_session`` gives them."""
+        effective = sorted(session.effective, key=lambda entry: entry.seq)
+        last = self.entries[-1].seq if self.entries else 0
+        for entry in effective:
+            if entry.seq > last:
+                self.checks += _take(entry, self.so_far, self.bench, KINDS)
+        self.entries = session.entries
+        return _confirmed(effective, self.checks)
+
+
+def _confirmed(effective: Sequence[Entry], checks: Iterable[Check]) -> tuple[Check, ...]:
+    """The checks, each marked with who said that its entry is right."""
     confirmed = {
         int(item.detail): entry.who or "someone"
         for entry in effective
         for item in entry.items
         if isinstance(item, Event) and item.name == STANDS and item.detail.isdigit()
     }
-    for entry in effective:
-        for kind in KINDS:
-            checks += [replace(check, confirmed=confirmed.get(check.seq, "")) for check in kind(entry, so_far, bench)]
-        so_far.take(entry)
-    return tuple(checks)
+    return tuple(
+        replace(check, confirmed=confirmed[check.seq]) if check.seq in confirmed else check for check in checks
+    )
 
 
 def check_entry(session: Session, entry: Entry, bench: RecordContext) -> tuple[Check, ...]:

@@ -20,10 +20,10 @@ from muster.core.sessions import PROTOCOLS, Conditions, Entry, Event, EventName,
 from muster.core.sessions.log_line import Jotting, When, code_meanings, read_line
 from muster.core.sessions.moments import SOON, moment_of
 from muster.core.sessions.replay import replay
-from muster.core.sources import SourceKind
 from muster.formats.codec import dump
 from muster.formats.seals import NEWEST, holds, seal_of
 from muster.records import bridge
+from muster.records.checking import checks_bench
 from muster.records.models import BEING_RECORDED, EntryRow, SessionRow, SourceRow
 
 from .history import changing
@@ -176,22 +176,6 @@ def _started_alone(session: Session, step: Step | None) -> tuple[str, ...]:
     if step is not None and len(step.loads) != 1:
         return ()
     return tuple(planned.loads[0] for planned in session.steps if len(planned.loads) == 1)
-
-
-def checks_bench(row: SessionRow) -> checks.RecordContext:
-    """What the checks know of a session's surroundings; loads since removed included."""
-    job = row.source.job
-    source = bridge.source_of(row.source)
-    loads = {load_row.key: bridge.load_of(load_row) for load_row in job.load_rows.all()}
-    kit = bridge.session_data(row).kit_on(source.claims.wave)
-    can_charge = PROTOCOLS[row.protocol].charges or source.kind is SourceKind.HYBRID
-    most_w = None if source.planned else source.claims.most_w
-    return checks.RecordContext(bridge.brief_of(job).system, loads, kit, can_charge, most_w)
-
-
-def checks_on(row: SessionRow, session: Session | None = None) -> tuple[checks.Check, ...]:
-    """Every check of a session, which is read again unless it is given."""
-    return checks.check_session(session or bridge.session_of(row), checks_bench(row))
 
 
 def checks_of_line(row: SessionRow, jotting: Jotting, line: str, session: Session) -> tuple[checks.Check, ...]:

@@ -20,8 +20,9 @@ from muster.core.stacking.what_if import WhatIf, measured_limits, next_to_start,
 from muster.core.supply import System
 from muster.records import bridge
 from muster.records.actions import recordings
-from muster.records.actions.sessions import checks_on, live_sessions
+from muster.records.actions.sessions import live_sessions
 from muster.records.background import Waiting
+from muster.records.checking import checks_on
 from muster.records.judging import findings_so_far
 from muster.records.models import EntryRow, PhotoRow, RecordingRow, SessionRow
 from muster.records.recording.start_traces import start_trace_of

@@ -22,6 +22,7 @@ from muster.records.actions import amending, loads, pasting
 from muster.records.actions import sessions as actions
 from muster.records.actions.recordings import current
 from muster.records.actions.safety import safety_checks_of
+from muster.records.checking import checks_on
 from muster.records.models import EntryRow, Job, SessionRow, SourceRow
 from muster.web.ui.downloads import csv_file
 from muster.web.ui.error_text import error_sentence
@@ -319,7 +320,7 @@ def checks(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     row = find_session(job_id, session_id)
     home = bridge.home_of(row.source.job)
     session = bridge.session_of(row)
-    lines = record_lines(row, home, session, actions.checks_on(row, session))[::-1]
+    lines = record_lines(row, home, session, checks_on(row, session))[::-1]
     corrected = {line.row.supersedes_id: line for line in lines if line.row.supersedes_id}
     context = {
         "session": row,

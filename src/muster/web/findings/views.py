@@ -21,7 +21,8 @@ from muster.core.sources.limits import limits_of
 from muster.formats.tables import findings_table, ladder_table, line_table
 from muster.records import bridge
 from muster.records.actions import loads as actions
-from muster.records.actions.sessions import checks_on, live_sessions
+from muster.records.actions.sessions import live_sessions
+from muster.records.checking import checks_on
 from muster.records.judging import session_findings
 from muster.records.models import SessionRow, SourceRow
 from muster.web.figures.ladder import Ladder, draw_ladder

@@ -1,0 +1,39 @@
+"""The checks on the entries of a session: what was checked is not checked again when an entry is added."""
+
+from __future__ import annotations
+
+from threading import Lock
+
+from muster.core.sessions import PROTOCOLS, Session, checks
+from muster.core.sources import SourceKind
+
+from . import bridge
+from .models import SessionRow
+
+
+def checks_bench(row: SessionRow) -> checks.RecordContext:
+    """What the checks know of a session's surroundings; loads since removed included."""
+    job = row.source.job
+    source = bridge.source_of(row.source)
+    loads = {load_row.key: bridge.load_of(load_row) for load_row in job.load_rows.all()}
+    kit = bridge.session_data(row).kit_on(source.claims.wave)
+    can_charge = PROTOCOLS[row.protocol].charges or source.kind is SourceKind.HYBRID
+    most_w = None if source.planned else source.claims.most_w
+    return checks.RecordContext(bridge.brief_of(job).system, loads, kit, can_charge, most_w)
+
+
+def checks_on(row: SessionRow, session: Session | None = None) -> tuple[checks.Check, ...]:
+    """Every check of a session, which is read again unless it is given; what was checked is not checked again."""
+    session, bench = session or bridge.session_of(row), checks_bench(row)
+    with _CHECKING:
+        kept = _CHECKED.get(row.pk)
+        if kept is None or not kept.goes_on(session, bench):
+            kept = _CHECKED[row.pk] = checks.CheckedSession(bench, frozenset(session.voided))
+            while len(_CHECKED) > bridge.MOST_KEPT:
+                _CHECKED.pop(next(iter(_CHECKED)))
+        return kept.check(session)
+
+
+_CHECKED: dict[int, checks.CheckedSession] = {}
+_CHECKING = Lock()
+"""One thread at a time goes on from what was checked."""
