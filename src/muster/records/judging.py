@@ -192,11 +192,11 @@ def _read_now(row: SessionRow, home: Home, source: Source) -> SessionFindings:
     kept = _OPEN.get(row.pk)
     if kept is not None and kept[0][0] is asked[0] and kept[0][1:] == asked[1:]:
         return kept[1]
-    found = collect.session_findings(home, source, session, logs, captures, misread(checks_on(row, session)))
-    _OPEN[row.pk] = (asked, found)
+    seen = collect.session_findings(home, source, session, logs, captures, misread(checks_on(row, session)))
+    _OPEN[row.pk] = (asked, seen)
     while len(_OPEN) > bridge.MOST_KEPT:
         _OPEN.pop(next(iter(_OPEN)), None)
-    return found
+    return seen
 
 
 Asked = tuple[Session, Home, Source, tuple[TraceFeatures, ...], tuple[CaptureFeatures, ...]]

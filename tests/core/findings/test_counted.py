@@ -68,7 +68,7 @@ def test_the_working_says_where_the_counter_was_taken_to_stand() -> None:
 def test_a_run_of_watts_alone_is_watts_times_time_with_what_lies_between_in_its_band() -> None:
     run = run_of((0, "100% 95w"), (6 * H, "73% 95w"), (12 * H, "45% 94w"))
     assert run.ac_wh == pytest.approx(95 * 6 + 94.5 * 6)
-    assert run.by_watts
+    assert run.no_counter
     wide = run_of((0, "100% 500w"), (2 * H, "60% 100w"))
     assert wide.ac_wh == pytest.approx(600)
     assert wide.u_ac_wh >= 400, "it may have been 500 W all the time, or 100"

@@ -149,3 +149,31 @@ def test_a_source_that_slowed_under_a_load_has_not_held_it() -> None:
     (bogged,) = (h for h in helds if h.bogged)
     assert (bogged.w, bogged.counts) == (2400.0, False)
     assert "It bogged at" in bogged.finding.sentence
+
+
+KETTLE = load("9", "kettle", run_w=1500)
+
+
+def test_what_tripped_or_bogged_as_more_was_switched_on_drew_what_was_read_before_and_that_more() -> None:
+    """1.93 kW were read with something on that nobody named; the kettle on top of it is 3.43."""
+    lines = [(0.0, "1.93kw"), (600, "1.93kw"), (700, "+9"), (709, "went off")]
+    seen = found(lines, (KETTLE,), SINGLE)
+    (tripped,) = (h for h in seen.holds if h.tripped)
+    assert (tripped.w, tripped.planned) == (3430.0, True)
+    lines[3:] = [(701, "bogged"), (709, "went off")]
+    seen = found(lines, (KETTLE,), SINGLE)
+    assert [h.w for h in seen.holds if h.bogged or h.tripped] == [3430.0, 3430.0]
+    assert (1930.0, 600.0) in [(h.w, h.held_s) for h in seen.holds], "what stood before it was held"
+
+
+def test_what_went_off_with_less_on_than_was_read_is_told_by_the_plan() -> None:
+    lines = [(0.0, "+9"), (5, "3kw"), (10, "-9"), (20, "+9"), (30, "tripped")]
+    (tripped,) = (h for h in found(lines, (KETTLE,), SINGLE).holds if h.tripped)
+    assert tripped.w == 1500.0
+
+
+def test_a_walk_with_watts_read_is_a_walk_under_load_though_nobody_said_what_was_on() -> None:
+    lines = [(0.0, "background 34db"), (60, "1kw 63db at 7m"), (120, "57db at 14m"), (180, "54db at 21m")]
+    assert [seen.state for seen in found(lines, system=SINGLE).noise] == ["loaded"]
+    quiet = [(0.0, "background 34db"), (60, "0w 58db at 7m"), (120, "52db at 14m")]
+    assert [seen.state for seen in found(quiet, system=SINGLE).noise] == ["no load"]

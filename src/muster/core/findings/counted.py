@@ -21,12 +21,12 @@ TAIL_SHARE = 0.2
 
 @dataclass(frozen=True)
 class EnergyCount:
-    """Energy given until each look [Wh], beginning with 0 where the run began; ``u_wh`` of the whole, and how it is known."""
+    """Energy given until each look [Wh], beginning with 0 where the run began; ``u_wh`` of the whole, and its working."""
 
     points: tuple[tuple[int, float, float], ...]
     u_wh: float
     working: Working
-    by_watts: bool = False
+    no_counter: bool = False
 
     @property
     def wh(self) -> float:
@@ -61,7 +61,7 @@ def count_energy(context: SessionContext, end_s: float) -> EnergyCount | None:
         if r.stat is Stat.STEADY and r.place in (Place.LEG1, Place.TOTAL)
     ]
     if not typed:
-        return _by_watts(context, watts, end_s)
+        return _without_counter(context, watts, end_s)
     began_s = min([typed[0][1], *(t_s for _, t_s, _, r in context.readings("soc_pct", "w"))])
     first_s, first_wh = typed[0][1], typed[0][2]
     expected_wh = _expected_wh(typed, [w for _, t_s, w in watts if t_s <= first_s], first_s - began_s)
@@ -78,7 +78,7 @@ def count_energy(context: SessionContext, end_s: float) -> EnergyCount | None:
         )
         return EnergyCount(((0, began_s, 0.0), *typed), u_wh, working)
     if len(typed) < 2:
-        return _by_watts(context, watts, end_s)
+        return _without_counter(context, watts, end_s)
     working = Working(
         "delivered = the last count − the first",
         f"{plain(typed[-1][2], 'wh')} − {plain(first_wh, 'wh')}",
@@ -109,7 +109,9 @@ def _expected_wh(typed: Sequence[tuple[int, float, float]], watts: Sequence[floa
     return (last - first) / (t1_s - t0_s) * span_s if t1_s > t0_s and last > first else None
 
 
-def _by_watts(context: SessionContext, watts: Sequence[tuple[int, float, float]], end_s: float) -> EnergyCount | None:
+def _without_counter(
+    context: SessionContext, watts: Sequence[tuple[int, float, float]], end_s: float
+) -> EnergyCount | None:
     """Watts × time between looks, each gap with the band between its neighbours; the last stands until the end."""
     if not watts or (len(watts) < 2 and end_s <= watts[0][1]):
         return None
@@ -132,4 +134,4 @@ def _by_watts(context: SessionContext, watts: Sequence[tuple[int, float, float]]
         plain(wh, "wh"),
         "no counter was read; what the load did between two looks is in the half-width",
     )
-    return EnergyCount(tuple(points), u_wh, working, by_watts=True)
+    return EnergyCount(tuple(points), u_wh, working, no_counter=True)

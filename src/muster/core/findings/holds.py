@@ -140,9 +140,45 @@ def _describe_trip(place: Place, level: Stood, u_w: float, held_s: float, segmen
     )
 
 
-def _unread_trip(segment: Segment, loads: Mapping[str, Load], before_w: float) -> Held:
-    """A trip whose watts nobody read: told with the planned sum of what was on, at grade D; no less than was read before it."""
-    w = max(before_w, sum(loads[key].run_w for key in segment.on if key in loads))
+GOES_ON = frozenset({EndedBy.SWITCH, EndedBy.LEVEL, EndedBy.STEP, EndedBy.BOG})
+"""What ends a stretch and takes no load off."""
+
+
+def unread_w(segments: Sequence[Segment], segment: Segment, loads: Mapping[str, Load], legs: int) -> float:
+    """What a stretch most likely drew whose watts nobody read.
+
+    Parameters
+    ----------
+    segments
+        The record's, in order.
+    segment
+        The stretch, one of them.
+    loads
+        Of the home, by key.
+    legs
+        Of the supply.
+
+    Returns
+    -------
+    float
+        The planned watts of what was on; no less than what was last read with
+        less on, and what was switched on since by its planned watts. [W]
+    """
+    planned_w = sum(loads[key].run_w for key in segment.on if key in loads)
+    later = segment
+    for before in reversed(segments[: next(i for i, other in enumerate(segments) if other is segment)]):
+        if set(before.on) - set(later.on) or before.ended_by not in GOES_ON:
+            break
+        read_w = before.total_w(legs)
+        if read_w is not None:
+            added_w = sum(loads[key].run_w for key in set(segment.on) - set(before.on) if key in loads)
+            return max(planned_w, read_w + added_w)
+        later = before
+    return planned_w
+
+
+def _unread_trip(segment: Segment, loads: Mapping[str, Load], w: float) -> Held:
+    """A trip whose watts nobody read, at grade D."""
     names = ", ".join(short_name(loads[key]) for key in segment.on if key in loads)
     cause = f" ({segment.trip_detail})" if segment.trip_detail else ""
     under = f"with {names} on" if names else "under a load that nobody wrote down"
@@ -153,7 +189,14 @@ def _unread_trip(segment: Segment, loads: Mapping[str, Load], before_w: float) -
         title="Tripped, load not read",
         sentence=f"It ran out {under}{cause}." if ran_out else f"Tripped {under}{cause}; its watts were not read.",
         value=Value(w, "w", grade=Grade.D),
-        workings=(Working("sum of the running watts of what was on", names or "not said", plain(w, "w"), "the loads"),),
+        workings=(
+            Working(
+                "what was last read, and the running watts of what was switched on since; at least the sum of what was on",
+                names or "not said",
+                plain(w, "w"),
+                "the loads",
+            ),
+        ),
         seqs=(),
         needs="" if ran_out else "the watts at the moment it trips (Overload)",
     )
@@ -168,8 +211,6 @@ class _Run:
 
     samples: tuple[PowerSample, ...]
     tripped: Segment | None = None
-    before_w: float = 0.0
-    """What was last read before more was switched on, where nobody read the watts of the trip."""
 
 
 def holds(
@@ -208,7 +249,7 @@ def holds(
     """
     record = _without(record, waiting)
     helds = [
-        _unread_trip(run.tripped, loads, run.before_w)
+        _unread_trip(run.tripped, loads, unread_w(record.segments, run.tripped, loads, system.legs))
         for run in _runs(record, Place.TOTAL, system, loads)
         if run.tripped is not None and not run.samples and _logged_trip(logged, Place.TOTAL, run.tripped) is None
     ]
@@ -307,7 +348,7 @@ def _runs(record: BenchRecord, place: Place, system: System, loads: Mapping[str,
         chain += whole_stretches(until(stretch, segment.t1_s) if tripped else stretch)
         if tripped and not stretch:
             yield from (_Run(tuple(run)) for run in joined(chain))
-            yield _Run((), tripped, chain[-1][-1].w if chain else 0.0)
+            yield _Run((), tripped)
             chain = []
         elif following is None or _parts(segment, following):
             *before, last = joined(chain) or [[]]
@@ -320,7 +361,7 @@ def _runs(record: BenchRecord, place: Place, system: System, loads: Mapping[str,
 def _parts(segment: Segment, following: Segment) -> bool:
     """Whether nothing that was held before can be held after."""
     went_off = bool(set(segment.on) - set(following.on))
-    return went_off or segment.ended_by not in (EndedBy.SWITCH, EndedBy.LEVEL, EndedBy.STEP)
+    return went_off or segment.ended_by not in GOES_ON - {EndedBy.BOG}
 
 
 def _watched(segment: Segment, samples: list[PowerSample]) -> list[PowerSample]:
@@ -394,27 +435,38 @@ def _by_amps(seen: Mapping[tuple[str, Place], Reading], place: Place, system: Sy
 
 
 def _bogged(record: BenchRecord, widths: _Widths, system: System, loads: Mapping[str, Load]) -> Iterator[Held]:
-    """Each time it slowed under its load without stopping: at what was read then, else just before."""
-    read: list[PowerSample] = []
+    """Each time it slowed under its load without stopping: at what was read then, else at what was on by the plan."""
+    previous: Segment | None = None
     for segment in record.segments:
-        read += _samples(segment, Place.TOTAL, system, loads)
         if seq := segment.bogged_seq:
-            if not read:
-                continue
-            w, u_w = read[-1].w, widths.u_w(read[-1].seq, read[-1].w)
+            read = _samples(segment, Place.TOTAL, system, loads)
+            if not read and previous is not None and previous.on == segment.on:
+                read = _samples(previous, Place.TOTAL, system, loads)
+            w = read[-1].w if read else unread_w(record.segments, segment, loads, system.legs)
+            u_w = widths.u_w(read[-1].seq, w) if read else 0.0
             finding = Finding(
                 key=f"bogged-{seq}",
                 topic=Topic.TRIPS,
                 title="Slowed under load",
                 sentence=f"It bogged at {plain(w, 'w')}: it slowed under the load without stopping.",
-                value=Value(w, "w", u_w, Bound.AT_MOST, Grade.A),
-                workings=(Working("the last power read before it", plain(w, "w"), plain(w, "w"), "as it was written"),),
+                value=Value(w, "w", u_w, Bound.AT_MOST, Grade.A if read else Grade.D),
+                workings=(
+                    Working(
+                        "the last power read before it"
+                        if read
+                        else "what was read before, and what was switched on since",
+                        plain(w, "w"),
+                        plain(w, "w"),
+                        "as it was written",
+                    ),
+                ),
                 seqs=(seq,),
                 needs="the same load with hertz and volts read (Ladder)",
             )
             yield Held(
                 place=Place.TOTAL, w=w, u_w=u_w, held_s=0.0, tripped=False, seq=seq, finding=finding, bogged=True
             )
+        previous = segment
 
 
 def _lighter(segment: Segment, place: Place) -> bool:

@@ -111,7 +111,7 @@ MAKERS = (
     Maker("dips", lambda c, _: dips(c.record, c.system)),
     Maker("regulation", lambda c, _: _lines(c)),
     Maker("droops", lambda c, _: _droops(c)),
-    Maker("noise", lambda c, _: noise(c.record, c.neighbour_m)),
+    Maker("noise", lambda c, _: noise(c.record, c.neighbour_m, c.system.legs)),
     Maker("waves", lambda c, _: waves_seen(c)),
     Maker("gaps", lambda c, _: gaps(c), of_other_sessions=True),
     Maker("heats", lambda c, _: heats(c)),

@@ -6,8 +6,8 @@ import math
 from dataclasses import dataclass
 
 from ..quantities import Bound, Grade, Value, number, plain
-from ..sessions import Reading, Stat
-from ..sessions.replay import BenchRecord
+from ..sessions import Place, Reading, Stat
+from ..sessions.replay import BenchRecord, Segment
 from ..trade.sound import OPEN_FIELD_N, at_distance, fit_distance, less_background, mean_level
 from ..working import Working
 from .finding import Finding, Topic
@@ -47,9 +47,19 @@ class NoiseSeen:
     finding: Finding
 
 
-def _spots(record: BenchRecord) -> tuple[float | None, tuple[Spot, ...]]:
+LOADED_FROM_W = 50.0
+"""Less than this is the meter's own, or a lamp: no load."""
+
+
+def _state(segment: Segment, legs: int) -> str:
+    """Whether a stretch was under load: something was on, or watts were read, though nobody said what was on."""
+    read_w = segment.total_w(legs) or segment.place_w(Place.LEG1) or 0.0
+    return LOADED if segment.on or read_w >= LOADED_FROM_W else NO_LOAD
+
+
+def _spots(record: BenchRecord, legs: int) -> tuple[float | None, tuple[Spot, ...]]:
     readings: list[tuple[int, str, Reading]] = [
-        (seq, LOADED if segment.on else NO_LOAD, reading)
+        (seq, _state(segment, legs), reading)
         for segment in record.segments
         for seq, _, reading in segment.readings
         if reading.quantity == "dba"
@@ -157,9 +167,9 @@ def _worked_background(spot: Spot, background: float) -> Working:
     )
 
 
-def noise(record: BenchRecord, neighbour_m: float) -> tuple[NoiseSeen, ...]:
+def noise(record: BenchRecord, neighbour_m: float, legs: int) -> tuple[NoiseSeen, ...]:
     """The walk's finding for each state of load that has a level with a distance."""
-    background, spots = _spots(record)
+    background, spots = _spots(record, legs)
     noise_seens = []
     for state in (NO_LOAD, LOADED):
         own = tuple(spot for spot in spots if spot.state == state)

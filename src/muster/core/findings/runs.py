@@ -47,9 +47,9 @@ class Run:
     counted: EnergyCount | None = None
 
     @property
-    def by_watts(self) -> bool:
+    def no_counter(self) -> bool:
         """Whether no counter was read, and its energy is watts × time."""
-        return self.counted is not None and self.counted.by_watts
+        return self.counted is not None and self.counted.no_counter
 
     @property
     def mean_w(self) -> float:
@@ -287,7 +287,7 @@ def _needs(run: Run, to_the_end: str) -> str:
     """What would make a run surer."""
     if not run.whole:
         return to_the_end
-    return "a counter of energy read beside it" if run.by_watts else ""
+    return "a counter of energy read beside it" if run.no_counter else ""
 
 
 def _describe_down(context: SessionContext, run: Run) -> Finding:
@@ -306,7 +306,7 @@ def _describe_down(context: SessionContext, run: Run) -> Finding:
         topic=Topic.ENERGY,
         title="The run",
         sentence=f"{verb} {plain(side, 'wh')} in {duration(run.hours * 3600)}{_span(run)}.{ended}",
-        value=Value(side, "wh", u, None if run.whole else Bound.AT_LEAST, Grade.B if run.by_watts else Grade.A),
+        value=Value(side, "wh", u, None if run.whole else Bound.AT_LEAST, Grade.B if run.no_counter else Grade.A),
         workings=(working, *((run.counted.working,) if run.counted else ())),
         seqs=run.seqs,
         needs=_needs(run, "the same to the end, from full to empty (Endurance)"),
@@ -334,7 +334,7 @@ def _describe_usable(context: SessionContext, run: Run) -> list[Finding]:
             topic=Topic.ENERGY,
             title="Usable share",
             sentence=f"Of the {plain(rated, 'wh')} it is rated at, {plain(share_pct, 'pct')} reached the load{beside}.",
-            value=Value(share_pct, "pct", run.u_ac_wh / rated * 100, None, Grade.B if run.by_watts else Grade.A),
+            value=Value(share_pct, "pct", run.u_ac_wh / rated * 100, None, Grade.B if run.no_counter else Grade.A),
             workings=(working,),
             seqs=run.seqs,
             needs="",
@@ -360,7 +360,9 @@ def _describe_up(context: SessionContext, run: Run) -> Finding:
         topic=Topic.RECHARGE,
         title="Recharge",
         sentence=f"Charging took {plain(wh, 'wh')} from the wall in {duration(run.hours * 3600)}{_span(run)}{beside}.{whole}",
-        value=Value(wh, "wh", run.u_ac_wh, None if run.whole else Bound.AT_LEAST, Grade.B if run.by_watts else Grade.A),
+        value=Value(
+            wh, "wh", run.u_ac_wh, None if run.whole else Bound.AT_LEAST, Grade.B if run.no_counter else Grade.A
+        ),
         workings=(working, *((run.counted.working,) if run.counted else ())),
         seqs=run.seqs,
         needs=_needs(run, "from empty to full (Recharge)"),

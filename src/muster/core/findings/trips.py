@@ -16,7 +16,7 @@ from ..working import Working
 from .clues import Clue, clues_in
 from .context import SessionContext
 from .finding import Finding, Topic
-from .holds import Held
+from .holds import Held, unread_w
 
 SEEN_WITHIN_S = 300.0
 """What is noted within so long of a trip belongs to it."""
@@ -256,7 +256,7 @@ def _rank(context: SessionContext, source: Source, site: Site, segment: Segment)
 
 def _load_w(context: SessionContext, segment: Segment) -> float:
     read = segment.total_w(context.system.legs)
-    return read if read is not None else sum(context.loads[k].run_w for k in segment.on if k in context.loads)
+    return read if read is not None else unread_w(context.record.segments, segment, context.loads, context.system.legs)
 
 
 def _nearness(use: float | None) -> float:

@@ -25,6 +25,7 @@ class EndedBy(StrEnum):
     RESUME = "resume"
     LEVEL = "level"
     SET = "set"
+    BOG = "bog"
     END = "end"
 
 
@@ -241,7 +242,7 @@ class _Replay:
         if starts:
             self._start(entry, starts, readings, events)
         if PARTS & set(events):
-            self._cut(entry.t_s, EndedBy.SET, self.now.on)
+            self._cut(entry.t_s, EndedBy.BOG if EventName.BOG in events else EndedBy.SET, self.now.on)
         if told := self._told_of_trip(entry, switches, events, readings):
             readings = [reading for reading in readings if reading not in told]
         elif not starts and not switches and self._is_another_level(readings):
@@ -361,7 +362,7 @@ class _Replay:
             )
         if EventName.BOG in events:
             self.now.bogged_seq = entry.seq
-            self._cut(entry.t_s, EndedBy.SET, self.now.on)
+            self._cut(entry.t_s, EndedBy.BOG, self.now.on)
         if EventName.HOLD in events:
             self.hold_from_s = self.now.hold_from_s = entry.t_s
         if LIVE_AGAIN & set(events):

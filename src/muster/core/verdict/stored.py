@@ -124,7 +124,7 @@ def _measured(case: VerdictInputs, hours: float) -> _Gives | None:
     battery_wh = left * (x * run.ac_wh + idle_w * run.hours)
     given_wh = max(0.0, (battery_wh - idle_w * hours) / x)
     u = run.u_ac_wh + ((idle.u or 0.0) if idle else 0.1 * idle_w) * abs(hours - run.hours) / x
-    surely = idle is not None and idle.grade.is_measured and not run.by_watts
+    surely = idle is not None and idle.grade.is_measured and not run.no_counter
     grade = Grade.A if surely else Grade.B
     return _Gives(
         Value(given_wh, "wh", u, None, grade),
