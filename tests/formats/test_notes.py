@@ -231,3 +231,18 @@ def test_the_heading_of_a_test_says_under_what_conditions_it_was_run() -> None:
     assert kept.started_at.startswith("2026-11-14")
     again = read_notes(write_notes(notes.job), NOW).job.sources[0].sessions[0]
     assert again.session.conditions == kept.session.conditions
+
+
+def test_what_is_told_back_is_in_the_units_of_the_notes_and_asks_of_a_load_that_is_not_on_the_list() -> None:
+    text = "Home: S, 120 V 60 Hz, neighbour 70 ft, 1200 ft up, 40 °F\nfridge 130 W\nGenerator: set, 2.2 kW, tank 1.1 gal, half load 0.2 gal/h, full load 0.35 gal an hour\nLadder, 20 nov 2026, 60 F\n08:12 heater on 1.1kw 120.9v\n"
+    notes = read_notes(text, NOW)
+    told = " | ".join(phrase for line in notes.lines for phrase in line.told)
+    assert "neighbour at 70 ft" in told
+    assert "1 200 ft above sea, 40 °F" in told
+    assert "60 °F" in told
+    assert [line.asked for line in notes.asked] == ["not said: surge", "“heater” is not on the list of loads"]
+    claims = notes.job.sources[0].source.claims
+    assert (claims.half_load_lph, claims.full_load_lph) == (
+        pytest.approx(0.757, abs=1e-3),
+        pytest.approx(1.325, abs=1e-3),
+    )

@@ -9,7 +9,7 @@ from typing import Any
 
 from .brief import Brief, BringUp, Wiring
 from .errors import MusterError
-from .measures import CHOICES, FT_M, Measures
+from .measures import CHOICES, FAHRENHEIT, FT_M, Measures
 from .sources import Site
 from .supply import SYSTEMS, System
 
@@ -99,7 +99,7 @@ PHRASES: tuple[tuple[str, Put], ...] = (
     (rf"{N} ?m (?:up|above sea(?: level)?|altitude|high)|(?:altitude|height) {N} ?m\b", lambda said, m: said.site.__setitem__("altitude_m", _n(m[1] or m[2]))),
     (rf"{N} ?(?:ft|feet) (?:up|above sea(?: level)?|altitude|high|elevation)|(?:altitude|elevation) {N} ?(?:ft|feet)\b", lambda said, m: said.site.__setitem__("altitude_m", _n(m[1] or m[2]) * FT_M)),
     (r"(-?\d+(?:[.,]\d+)?) ?(?:°|deg(?:rees)? ?)? ?c\b", _site("temp_c")),
-    (r"(-?\d+(?:[.,]\d+)?) ?(?:°|deg(?:rees)? ?)? ?f\b", lambda said, m: said.site.__setitem__("temp_c", round((_n(m[1]) - 32) / 1.8, 1))),
+    (r"(-?\d+(?:[.,]\d+)?) ?(?:°|deg(?:rees)? ?)? ?f\b", lambda said, m: said.site.__setitem__("temp_c", FAHRENHEIT.si(_n(m[1])))),
     (r"(?:zone|time ?zone):? ([A-Z]\w+(?:/\w+)*)", lambda said, m: said.brief.__setitem__("zone", m[1])),
     (UNITS_SAID.pattern, _units),
     (r"all at once", lambda said, _: said.brief.__setitem__("bring_up", BringUp.AT_ONCE)),

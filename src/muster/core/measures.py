@@ -67,9 +67,10 @@ CHOICE_WORDS = {
     "kg": "kilograms",
     "lb": "pounds",
 }
+FAHRENHEIT = UnitScale("°F", F_PER_K, F_AT_0_C)
 OTHERWISE: dict[str, dict[str, UnitScale]] = {
     "ft": {"m": UnitScale("ft", 1 / FT_M)},
-    "f": {"c": UnitScale("°F", F_PER_K, F_AT_0_C), "k": UnitScale("°F", F_PER_K)},
+    "f": {"c": FAHRENHEIT, "k": UnitScale("°F", F_PER_K)},
     "gal": {
         "l": UnitScale("gal", 1 / GALLON_L),
         "lph": UnitScale("gal/h", 1 / GALLON_L),

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from typing import Any
 
-from ..measures import F_AT_0_C, F_PER_K, FT_M
+from ..measures import FAHRENHEIT, FT_M
 from .model import Conditions
 
 N = r"([+−-]?\d+(?:[.,]\d+)?)"
@@ -73,7 +73,7 @@ def _meant(pattern: re.Pattern[str], match: re.Match[str]) -> dict[str, Any]:
         return {"altitude_m": _n(value) * (FT_M if unit.lower().startswith("f") else 1.0)}
     if pattern is AIR:
         value = _n(match[1])
-        return {"temp_c": (value - F_AT_0_C) / F_PER_K if match[2].lower() == "f" else value}
+        return {"temp_c": FAHRENHEIT.si(value) if match[2].lower() == "f" else value}
     if pattern is FUEL:
         return {"fuel": next(fuel for i, fuel in enumerate(FUELS) if match[f"f{i}"])}
     return {WARM: {"warm": True}, ECO: {"eco": True}}.get(pattern, {})

@@ -39,6 +39,7 @@ STATION_W_PER_WH, LEAST_STATION_W = 0.8, 100.0
 PLANNED = re.compile(r"\b(?:planning|reference|shelf) figures\b", re.I)
 """Said of a source whose nameplate nobody has read."""
 N = r"(\d+(?:[.,]\d+)?)"
+PER_HOUR = rf"{N} ?(l|lit(?:re|er)s?|gal(?:lon)?s?) ?(?:/|per|an|a) ?h(?:our|r)?\b"
 WATTS = rf"{N} ?(k?)(?:w|va)(?:atts?)?(?!h)\b"
 
 
@@ -98,6 +99,14 @@ def _battery_amps(plate: _Said, match: re.Match[str]) -> None:
     if match[2]:
         plate.claims["battery_surge_a"] = _n(match[2])
         plate.claims["battery_surge_s"] = _n(match[3]) if match[3] else None
+
+
+def _per_hour(name: str) -> Put:
+    def put(plate: _Said, match: re.Match[str]) -> None:
+        value, unit = (match[1], match[2]) if match[1] else (match[3], match[4])
+        plate.claims[name] = _n(value) * (GALLON_L if unit.lower().startswith("g") else 1.0)
+
+    return put
 
 
 def _amp_hours(plate: _Said, match: re.Match[str]) -> None:
@@ -170,8 +179,8 @@ PHRASES: tuple[tuple[str, Put], ...] = (
     (rf"(?:transfer|changeover|switchover|gap|ups) {N} ?ms\b|{N} ?ms (?:transfer|changeover|gap)", lambda plate, m: plate.claims.__setitem__("transfer_ms", _n(m[1] or m[2]))),
     (rf"tank(?: of| holds)? {N} ?l(?:it\w+)?\b|{N} ?l(?:it\w+)? tank", lambda plate, m: plate.claims.__setitem__("tank_l", _n(m[1] or m[2]))),
     (rf"tank(?: of| holds)? {N} ?gal\w*|{N} ?gal\w* tank", lambda plate, m: plate.claims.__setitem__("tank_l", _n(m[1] or m[2]) * GALLON_L)),
-    (rf"(?:half load|50 ?%)(?: load)? {N} ?l ?/ ?h|{N} ?l ?/ ?h (?:at )?(?:half load|half|50 ?%)", lambda plate, m: plate.claims.__setitem__("half_load_lph", _n(m[1] or m[2]))),
-    (rf"(?:full load|100 ?%)(?: load)? {N} ?l ?/ ?h|{N} ?l ?/ ?h (?:at )?(?:full load|full|100 ?%)", lambda plate, m: plate.claims.__setitem__("full_load_lph", _n(m[1] or m[2]))),
+    (rf"(?:half load|50 ?%)(?: load)? {PER_HOUR}|{PER_HOUR} (?:at )?(?:half load|half|50 ?%)", _per_hour("half_load_lph")),
+    (rf"(?:full load|100 ?%)(?: load)? {PER_HOUR}|{PER_HOUR} (?:at )?(?:full load|full|100 ?%)", _per_hour("full_load_lph")),
     (rf"(?:dc )?fuse {N} ?a\b|{N} ?a (?:dc )?fuse\b", lambda plate, m: plate.wires.__setitem__("dc_fuse_a", _n(m[1] or m[2]))),
     (rf"breaker {N} ?a\b|{N} ?a breaker\b", lambda plate, m: plate.claims.__setitem__("breaker_a", _n(m[1] or m[2]))),
     (rf"inlet {N} ?a\b|{N} ?a inlet\b", lambda plate, m: plate.wires.__setitem__("inlet_a", _n(m[1] or m[2]))),

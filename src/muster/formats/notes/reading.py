@@ -16,8 +16,8 @@ from muster.core.loads import Load
 from muster.core.loads.line_parser import parse_load_line
 from muster.core.measures import Measures, showing_in, typed_measures
 from muster.core.plan import steps_of
-from muster.core.quantities import THIN
-from muster.core.sessions import PROTOCOLS, Reading, Session
+from muster.core.quantities import THIN, plain
+from muster.core.sessions import PROTOCOLS, Conditions, Reading, Session
 from muster.core.sessions.condition_words import say_conditions
 from muster.core.sessions.log_line import Jotting, code_meanings, read_line
 from muster.core.sessions.log_line.times import read_when
@@ -59,9 +59,11 @@ def read_notes(text: str, now: datetime) -> NotesFile:
         raise MusterError("too long for notes", where="notes", want=f"at most {MOST_LINES} lines")
     draft = drafted(text)
     told: list[ToldLine] = []
-    brief, kept = _brief(draft, text, told)
+    typed = typed_measures(text)
+    with showing_in(Brief(system=_supply_seen(text), measures=typed).shown_in):
+        brief, kept = _brief(draft, text, told)
     if brief.measures == Measures() and not any(UNITS_SAID.search(line) for _, line in draft.home):
-        brief = replace(brief, measures=typed_measures(text))
+        brief = replace(brief, measures=typed)
     with showing_in(brief.shown_in):
         return _read(draft, brief, kept, told, now)
 
@@ -113,6 +115,11 @@ def _brief(draft: NotesDraft, text: str, told: list[ToldLine]) -> tuple[Brief, l
     return brief, kept
 
 
+def _told(value: float, unit: str) -> str:
+    """A figure in the units of the notes, as it is told back."""
+    return plain(value, unit).replace(THIN, " ")
+
+
 def _brief_told(before: Brief, after: Brief, *, says_system: bool) -> tuple[str, ...]:
     said = []
     if after.system != before.system or says_system:
@@ -123,14 +130,15 @@ def _brief_told(before: Brief, after: Brief, *, says_system: bool) -> tuple[str,
         ("reserve_pct", "reserve {:g} %"),
         ("noise_day_dba", "{:g} dBA by day"),
         ("noise_night_dba", "{:g} dBA at night"),
-        ("neighbour_m", "neighbour at {:g} m"),
         ("zone", "zone {}"),
     )
     said += [
         words.format(getattr(after, name)) for name, words in pairs if getattr(after, name) != getattr(before, name)
     ]
+    if after.neighbour_m != before.neighbour_m:
+        said.append(f"neighbour at {_told(after.neighbour_m, 'm')}")
     if after.site != before.site:
-        said.append(f"{after.site.altitude_m:g} m above sea, {after.site.temp_c:g} °C")
+        said.append(f"{_told(after.site.altitude_m, 'm')} above sea, {_told(after.site.temp_c, 'c')}")
     if after.wiring is not before.wiring:
         said.append(after.wiring.label)
     if (after.quiet_from_hour, after.quiet_to_hour) != (before.quiet_from_hour, before.quiet_to_hour):
@@ -272,7 +280,7 @@ def _session(
         name = PROTOCOLS[protocol].name.lower()
         asked = "" if test.protocol else f"which test it was is not said: taken for {name}"
         when = f"{began:%d %b %Y}" if began else "date not said"
-        said = say_conditions(test.conditions)
+        said = _conditions_told(test.conditions)
         told.append(
             ToldLine(
                 number=test.number,
@@ -293,6 +301,14 @@ def _session(
     at = written.started_at.astimezone(ZoneInfo("UTC")).isoformat()
     last = written.lines[-1][2] if written.lines else None
     return SessionRecord(session=written.session, started_at=at), last
+
+
+def _conditions_told(conditions: Conditions) -> str:
+    """The conditions of a test, as they are told back."""
+    said = [f"{_told(conditions.altitude_m, 'm')} up"] if conditions.altitude_m is not None else []
+    said += [_told(conditions.temp_c, "c")] if conditions.temp_c is not None else []
+    said += [say_conditions(replace(conditions, altitude_m=None, temp_c=None))]
+    return ", ".join(words for words in said if words)
 
 
 def circumstances(source: Source, home: Home) -> Circumstances:

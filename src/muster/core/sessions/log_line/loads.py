@@ -417,6 +417,8 @@ class Talk:
 UNKNOWN = re.compile(
     rf"^(?:the |switched |turned |\+ ?)*(?P<name>[a-z][a-z' -]{{2,24}}?) (?:on|off|{STARTS}|{STARTED}|started)\b|^(?:switched|turned|put|added|plugged in) (?:on )?(?:the )?(?P<other>[a-z][a-z' -]{{2,24}}?)(?: on| in)?$"
 )
+UNDERSTOOD_FIRST = re.compile(r"^[\ue000-\ue00f\s:,–-]+")
+"""What was understood before the words of a clause: its time, a reading."""
 NO_LOADS = frozenset(
     [
         "it",
@@ -492,7 +494,7 @@ LAMPS = {"lamp", "light", "fan", "fans"}
 def unknown_in(line: MarkedLine) -> Unknown | None:
     """A name spoken of as a load is, in what was not understood."""
     for start, end in line.clauses:
-        text = line.low[start:end].strip()
+        text = UNDERSTOOD_FIRST.sub("", line.low[start:end]).strip()
         if (match := UNKNOWN.match(text)) and (name := match["name"] or match["other"]):
             words = name.split()
             strange = not set(words) & NO_NAME and words[0] not in NO_LOADS and words[-1] not in NO_LOADS - LAMPS
