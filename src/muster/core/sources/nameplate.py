@@ -381,6 +381,8 @@ TOLD: Mapping[str, tuple[str, str]] = {
     "thd_pct": ("THD {}", "pct"),
     "noise_dba_7m": ("{} at 7 m", "dba"),
     "tank_l": ("tank {}", "l"),
+    "half_load_lph": ("{} at half load", "lph"),
+    "full_load_lph": ("{} at full load", "lph"),
     "battery_wh": ("battery {}", "wh"),
     "battery_v": ("{} DC", "v"),
     "usable_pct": ("{} usable", "pct"),
