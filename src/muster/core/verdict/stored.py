@@ -120,10 +120,13 @@ def _measured(case: VerdictInputs, hours: float) -> _Gives | None:
     idle, p1 = character.get("idle_w"), character.get("loss_p1_pct")
     idle_w = idle.value if idle else case.source.claims.idle_w or 0.0
     x = 1 + (p1.value / 100 if p1 else P1_USUAL)
-    left, why = _under_the_brief(case, run.mean_w, wanted_w, run_c)
+    left, why = _under_the_brief(case, run.mean_w, wanted_w, run_c, lead=case.source.claims.chemistry is Chemistry.LEAD)
     battery_wh = left * (x * run.ac_wh + idle_w * run.hours)
     given_wh = max(0.0, (battery_wh - idle_w * hours) / x)
     u = run.u_ac_wh + ((idle.u or 0.0) if idle else 0.1 * idle_w) * abs(hours - run.hours) / x
+    if case.source.claims.chemistry is None:  # it may be lead-acid: that is in the half-width, and condemns nothing
+        least, why = _under_the_brief(case, run.mean_w, wanted_w, run_c, lead=True)
+        u += given_wh * (1 - least / left) if left > 0 else 0.0
     surely = idle is not None and idle.grade.is_measured and not run.no_counter
     grade = Grade.A if surely else Grade.B
     return _Gives(
@@ -131,9 +134,9 @@ def _measured(case: VerdictInputs, hours: float) -> _Gives | None:
         "measured from full to empty",
         (
             Working(
-                "battery = (1 + p₁) × delivered + idle × hours of the run" + (", × what is left" if why else ""),
+                "battery = (1 + p₁) × delivered + idle × hours of the run" + (", × what is left" if left < 1 else ""),
                 f"{x:.3f} × {number(run.ac_wh)} + {number(idle_w)} × {number(run.hours)}"
-                + (f", × {left:.2f}" if why else ""),
+                + (f", × {left:.2f}" if left < 1 else ""),
                 plain(battery_wh, "wh"),
                 f"a run of {duration(run.hours * 3600)} at {plain(run.mean_w, 'w')}, the nearest to what is needed",
             ),
@@ -148,15 +151,14 @@ def _measured(case: VerdictInputs, hours: float) -> _Gives | None:
 
 
 def _under_the_brief(
-    case: VerdictInputs, run_w: float, wanted_w: float, run_c: float | None
+    case: VerdictInputs, run_w: float, wanted_w: float, run_c: float | None, *, lead: bool
 ) -> tuple[float, tuple[Working, ...]]:
     """What is left of a measured run's energy at the outage's rate and in its air: never more than was measured."""
     chemistry, site_c = case.source.claims.chemistry, case.home.brief.site.temp_c
-    lead = chemistry not in (Chemistry.LFP, Chemistry.NMC)
     by_rate = faster_share(run_w, wanted_w) if lead else 1.0
     there = cold_share(site_c if run_c is None else run_c, lead=lead)
     by_cold = min(1.0, cold_share(site_c, lead=lead) / there) if there > 0 else 1.0
-    name = chemistry.label if chemistry else "chemistry not said: taken for lead-acid"
+    name = chemistry.label if chemistry else "chemistry not said: in the half-width, as lead-acid would"
     told = []
     if by_rate < 1:
         told.append(
