@@ -61,15 +61,10 @@ def typed_live(case: FieldCase, client: Client) -> Effort:
     effort = Effort(client)
     effort.look(reverse("new-job"))
     name = case.name.split()[0]
-    effort.say(reverse("new-job"), {"name": name, "system": case.supply, "outage_h": "24"}, typed=name)
-    job = Job.objects.latest("pk")
-    if case.loads:
-        effort.look(reverse("loads", args=[job.pk]))
-        for line in case.loads:
-            effort.say(reverse("loads", args=[job.pk]), {"line": line}, typed=line, htmx=True)
-    effort.look(reverse("source", args=[job.pk]))
     words = source_words(case)
-    effort.say(reverse("source-line", args=[job.pk]), {"line": words}, typed=words)
+    said = {"name": name, "system": case.supply, "outage_h": "24", "loads": "\n".join(case.loads), "source": words}
+    effort.say(reverse("new-job"), said, typed="\n".join([name, *case.loads, words]))
+    job = Job.objects.latest("pk")
     effort.look(reverse("bench", args=[job.pk]))
     for sitting in case.sittings:
         begun = {"protocol": sitting.protocol, "written_up": "on", "temp_c": "20"}

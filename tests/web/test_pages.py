@@ -426,3 +426,26 @@ def test_painted_hours_answer_with_the_new_totals(client: Client, job: Job) -> N
     assert b'id="totals"' in response.content
     assert client.post(url, {"hour": ["77"]}).status_code == 422
     assert client.post(url, {}).status_code == 302
+
+
+def test_a_job_is_opened_with_its_loads_and_its_source_in_one_go_or_not_at_all(
+    client: Client, who: AbstractUser
+) -> None:
+    said = {
+        "name": "Kiln",
+        "system": "single-230-50",
+        "outage_h": "6",
+        "loads": "kettle 2.2 kW, fridge 120w\nlights 60w 17-23",
+        "source": "generator 2.8 kW tank 3 gal",
+    }
+    wrong = client.post(reverse("new-job"), {**said, "source": "the blue one"})
+    assert wrong.status_code == 422
+    assert "names no kind of source" in wrong.content.decode()
+    wrong = client.post(reverse("new-job"), {**said, "loads": "a thing nobody knows"})
+    assert wrong.status_code == 422
+    assert not Job.objects.exists()
+    client.post(reverse("new-job"), said)
+    job = Job.objects.get()
+    assert [load.name for load in bridge.loads_of(job)] == ["kettle", "fridge", "lights"]
+    assert job.source_rows.get().data["claims"]["cont_w"] == 2800
+    assert bridge.brief_of(job).measures.volume == "gal"

@@ -1,4 +1,4 @@
-"""A new job in four answers; the rest of the brief follows."""
+"""A new job in a few answers; the rest of the brief follows."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from muster.web.ui.forms import CoreForm, number_field
 
 
 class NewJobForm(CoreForm):
-    """Name, question, system, outage."""
+    """Name, question, system, outage; and, if they are at hand, the loads and the source."""
 
     name = forms.CharField(
         label="Whose home, or which units", max_length=120, help_text="The name of the house, as people there say it."
@@ -25,6 +25,20 @@ class NewJobForm(CoreForm):
     )
     system = forms.ChoiceField(label="Supply", choices=[(slug, system.label) for slug, system in SYSTEMS.items()])
     outage_h = number_field("Outage to carry", "h", required=True)
+    loads = forms.CharField(
+        label="What must run",
+        required=False,
+        max_length=4000,
+        widget=forms.Textarea({"rows": 4, "placeholder": "freezer 130w must\nkettle 2.2 kW should\nlights 60w 17-23"}),
+        help_text="A load a line; or later, one by one.",
+    )
+    source = forms.CharField(
+        label="The source, in one line",
+        required=False,
+        max_length=1000,
+        widget=forms.TextInput({"placeholder": "battery station 2 kWh 1800 W surge 3600 W 5 s LFP"}),
+        help_text="What its nameplate says, in any order; or later.",
+    )
     of_units = forms.BooleanField(
         label="Units only: no home is judged",
         required=False,

@@ -13,6 +13,7 @@ from muster.core.errors import MusterError
 from muster.records.actions import files
 from muster.records.actions import jobs as actions
 from muster.records.actions import notes as note_actions
+from muster.records.actions.opening import open_job
 from muster.records.actions.people import name_account
 from muster.records.models import Job
 from muster.web.ui.context import COOKIE, THEMES
@@ -54,8 +55,12 @@ def new(request: HttpRequest) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         brief = form.brief()
         if brief is not None:
-            job = actions.create_job(form.cleaned_data["name"], brief, request.user)
-            return redirect("brief", job.pk)
+            said = form.cleaned_data
+            job = form.build(
+                lambda: open_job(said["name"], brief, request.user, loads=said["loads"], source=said["source"])
+            )
+            if job is not None:
+                return redirect("brief", job.pk)
     return render(request, "jobs/new.html", {"form": form}, status=422 if form.errors else 200)
 
 
