@@ -12,10 +12,10 @@ from muster.core.errors import NotEnoughReadings
 from muster.core.plan import Wanted, ladder_steps, noise_steps, start_steps
 from muster.core.sources import Site
 from muster.core.sources.limits import limits_of
-from muster.core.stacking.what_if import next_to_start, stack_va, what_if, whole_source
+from muster.core.stacking.what_if import next_to_start, stack_va, started_on, what_if, whole_source
 from muster.core.supply import Leg
 
-from ..build import SINGLE, SPLIT, load, set_of
+from ..build import SINGLE, SPLIT, found, load, set_of
 
 OVEN = load("1", "bread oven", run_w=2000)
 KETTLE = load("2", "kettle", run_w=1000)
@@ -113,3 +113,28 @@ def test_a_noise_walk_begins_with_the_background() -> None:
     steps = noise_steps(23)
     assert steps[0].label.startswith("background")
     assert any("23" in step.label for step in steps)
+
+
+def test_a_start_that_was_seen_goes_before_what_the_nameplate_says_of_a_planned_one() -> None:
+    pump = load("2", "sump pump", "motor", 480, pf=0.7)
+    lamp = load("8", "lamp", run_w=300)
+    limits = limits_of(set_of(1500, surge_w=1600), SINGLE, Site())
+    assert what_if(pump, [], limits, SINGLE).answer == "never", "by the nameplate"
+    lines = [(0.0, "+8"), (5, "300w 230v"), (10, "sump pump start 229v before 205v min !held"), (60, "-2")]
+    started = started_on(found(lines, (pump, lamp), SINGLE).starts)
+    assert started == {"2": 300.0}
+    seen = what_if(pump, [lamp], limits, SINGLE, started)
+    assert (seen.answer, seen.short) == ("fits", "")
+    assert seen.sentence == "The sump pump was seen to start on 300\u202fW here, which is no less than now."
+    more = what_if(pump, [lamp, load("9", "heater", run_w=400)], limits, SINGLE, started)
+    assert (more.answer, more.short) == ("unknown", "tried on less")
+    assert "700\u202fW are on now" in more.sentence
+    over = what_if(pump, [load("9", "heater", run_w=1200)], limits, SINGLE, started)
+    assert over.answer in ("after", "never"), "running it is too much, however it starts"
+
+
+def test_a_start_that_failed_on_less_is_no_proof_on_more() -> None:
+    pump = load("2", "sump pump", "motor", 480, pf=0.7)
+    lines = [(0.0, "500w 230v"), (10, "sump pump start 205v min !held"), (60, "-2"), (70, "200w"), (80, "sump pump start !stall")]  # fmt: skip
+    lamp = load("8", "lamp", run_w=300)
+    assert started_on(found(lines, (pump, lamp), SINGLE).starts).get("2", 0.0) <= 0.0

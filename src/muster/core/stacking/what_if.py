@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import math
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from ..findings.holds import Held, best_held, lowest_trip
+from ..findings.starts import StartSeen
 from ..loads import Load, short_name
 from ..quantities import Grade, duration, plain
 from ..sessions import Place
+from ..sessions.replay import Outcome
 from ..sources.limits import Limit, binding
 from ..supply import Leg, System, neutral_a
 from .order import start_order
@@ -39,22 +42,40 @@ class WhatIf:
     answer: str
     crossing: Crossing | None
     drop: tuple[Load, ...] = ()
+    started_w: float | None = None
+    """On how much it was seen to start on this source, where a limit says that it would not. [W]"""
+    base_w: float = 0.0
 
     @property
     def short(self) -> str:
         """The reason in a few words, for the list of loads."""
         if self.answer == "fits":
             return ""
+        if self.started_w is not None:
+            return "tried on less"
         if self.answer == "never":
             return "not on this source"
         if self.answer == "unknown":
             return "kind not said"
         return f"after the {short_name(self.drop[0])}" if len(self.drop) == 1 else "after several are off"
 
+    def _of_started(self, name: str, started_w: float) -> str:
+        """What was seen of its start, and what a limit says of more."""
+        on = f"on {plain(started_w, 'w')}" if started_w > 0 else "alone"
+        if self.answer == "fits" or self.crossing is None:
+            return f"The {name} was seen to start {on} here, which is no less than now."
+        over = plain(round(self.crossing.over_va, -1) or self.crossing.over_va, "va")
+        return (
+            f"The {name} was seen to start {on} here; {plain(self.base_w, 'w')} are on now, "
+            f"and by the {self.crossing.limit.name} it would go {over} over."
+        )
+
     @property
     def sentence(self) -> str:
         """The answer as a person would say it."""
         name = short_name(self.load)
+        if self.started_w is not None:
+            return self._of_started(name, self.started_w)
         if self.crossing is None:
             return f"If the {name} starts now, it fits."
         over = plain(round(self.crossing.over_va, -1) or self.crossing.over_va, "va")
@@ -69,6 +90,22 @@ class WhatIf:
             if len(self.drop) == 1
             else (f"{first} Fits once the {names} are off.")
         )
+
+
+def started_on(starts: Iterable[StartSeen]) -> dict[str, float]:
+    """On how much each load was seen to start, by its key: the most that held, below any on which it failed. [W]"""
+    held: dict[str, list[float]] = {}
+    failed: dict[str, float] = {}
+    for seen in starts:
+        key = seen.load.key
+        if seen.run.together or seen.run.eased:
+            continue
+        if seen.outcome is Outcome.HELD:
+            held.setdefault(key, []).append(seen.base_w)
+        elif seen.outcome.failed:
+            failed[key] = min(seen.base_w, failed.get(key, math.inf))
+    below = {key: [w for w in bases if w < failed.get(key, math.inf)] for key, bases in held.items()}
+    return {key: max(bases) for key, bases in below.items() if bases}
 
 
 def stack_va(loads: Sequence[Load], leg: Leg | None, system: System, starting: Load | None = None) -> float:
@@ -105,26 +142,46 @@ def _spared(load: Load) -> tuple[bool, int, float]:
     return load.kind_figures.medical, -load.tier.rank, load.run_va
 
 
-def what_if(load: Load, on: Sequence[Load], limits: tuple[Limit, ...], system: System) -> WhatIf:
-    """Whether a load that is off could be switched on now, and if not, after what."""
+def what_if(
+    load: Load,
+    on: Sequence[Load],
+    limits: tuple[Limit, ...],
+    system: System,
+    started: Mapping[str, float] | None = None,
+) -> WhatIf:
+    """Whether a load that is off could be switched on now, and if not, after what.
+
+    ``started`` says on how much each load was seen to start on this source:
+    what was seen goes before what a nameplate's surge says of a planned start.
+    """
     crossing = worst_crossing([*on, load], limits, system, load)
     if crossing is None:
-        return WhatIf(load, "fits", None)
+        return WhatIf(load=load, answer="fits", crossing=None)
+    started_w = (started or {}).get(load.key)
+    if started_w is not None and worst_crossing([*on, load], limits, system) is None:
+        base_w = sum(other.run_w for other in on)
+        return WhatIf(
+            load=load,
+            answer="fits" if base_w <= started_w else "unknown",
+            crossing=crossing,
+            started_w=started_w,
+            base_w=base_w,
+        )
     if load.start_unknown and worst_crossing([*on, load], limits, system) is None:
-        return WhatIf(load, "unknown", crossing)
+        return WhatIf(load=load, answer="unknown", crossing=crossing)
     if worst_crossing([load], limits, system, load) is not None:
-        return WhatIf(load, "never", crossing)
+        return WhatIf(load=load, answer="never", crossing=crossing)
     for other in sorted(on, key=_spared):
         rest = [x for x in on if x is not other]
         if worst_crossing([*rest, load], limits, system, load) is None:
-            return WhatIf(load, "after", crossing, (other,))
+            return WhatIf(load=load, answer="after", crossing=crossing, drop=(other,))
     dropped: list[Load] = []
     for other in sorted(on, key=lambda item: (*_spared(item)[:2], -item.run_va)):
         dropped.append(other)
         rest = [x for x in on if x not in dropped]
         if worst_crossing([*rest, load], limits, system, load) is None:
             break
-    return WhatIf(load, "after", crossing, tuple(dropped))
+    return WhatIf(load=load, answer="after", crossing=crossing, drop=tuple(dropped))
 
 
 def measured_limits(holds: Sequence[Held], system: System) -> tuple[Limit, ...]:

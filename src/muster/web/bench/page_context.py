@@ -16,7 +16,7 @@ from muster.core.sessions.log_line import tell
 from muster.core.sessions.replay import BenchRecord, SwitchOn, replay
 from muster.core.sources import Source
 from muster.core.sources.limits import Limit, drawn, limits_of
-from muster.core.stacking.what_if import WhatIf, measured_limits, next_to_start, what_if, whole_source
+from muster.core.stacking.what_if import WhatIf, measured_limits, next_to_start, started_on, what_if, whole_source
 from muster.core.supply import System
 from muster.records import bridge
 from muster.records.actions import recordings
@@ -268,13 +268,16 @@ def live_of(row: SessionRow, wanted: str = "", *, everything: bool = False) -> L
     waiting = Waiting()
     findings = {key: findings_so_far(other, waiting) for key, other in rows.items()}
     measured = measured_limits([held for finding in findings.values() for held in finding.holds], system)
+    started = started_on([start for finding in findings.values() for start in finding.starts])
     source = bridge.source_of(row.source)
     claimed = limits_of(source, system, home.brief.site)
     binding = (*claimed, *(limit for limit in measured if limit.key == "trip"))
     on = [load for load in home.every if load.key in record.on]
     step = session.steps[record.step] if record.step < len(session.steps) else None
     chosen = _chosen(home, record, step, wanted) if row.closed_at is None else None
-    answers = {load.key: what_if(load, on, binding, system) for load in home.every if load.key not in record.on}
+    answers = {
+        load.key: what_if(load, on, binding, system, started) for load in home.every if load.key not in record.on
+    }
     calls = tuple(
         Call(
             load,

@@ -9,7 +9,7 @@ from muster.core.loads import TIERS, Load
 from muster.core.sources.limits import Limit, drawn, limits_of
 from muster.core.stacking.best_sets import fits_together, leave_out
 from muster.core.stacking.order import best_order, order_of_starts, start_order
-from muster.core.stacking.what_if import measured_limits, next_to_start, what_if, whole_source
+from muster.core.stacking.what_if import measured_limits, next_to_start, started_on, what_if, whole_source
 from muster.formats.tables import order_table, stacks_table
 from muster.records import background, bridge
 from muster.records.actions.sessions import live_sessions
@@ -47,13 +47,14 @@ def stacks(request: HttpRequest, job_id: int) -> HttpResponse:
         binding, shown = _limits(source, home)
         on = _wished(request, home)
         off = [load for load in home.loads if load not in on]
+        started = started_on([s for row in live_sessions(source) for s in session_findings(row).starts])
         starting = next_to_start(home.loads, [load.key for load in on])
         order = best_order(on, system)
         context |= {
             "on": on,
             "stack": draw_stack(on, starting, drawn(shown), system),
             "whole": whole_source(on, next(limit for limit in binding if limit.leg is None), system),
-            "answers": [(load, what_if(load, on, binding, system)) for load in off],
+            "answers": [(load, what_if(load, on, binding, system, started)) for load in off],
             "fits": fits_together(on, binding, system),
             "out": leave_out(on, binding, system),
             "order": order,
