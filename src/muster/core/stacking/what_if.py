@@ -157,29 +157,33 @@ def what_if(
     crossing = worst_crossing([*on, load], limits, system, load)
     if crossing is None:
         return WhatIf(load=load, answer="fits", crossing=None)
+    starting: Load | None = load
     started_w = (started or {}).get(load.key)
-    if started_w is not None and worst_crossing([*on, load], limits, system) is None:
-        base_w = sum(other.run_w for other in on)
-        return WhatIf(
-            load=load,
-            answer="fits" if base_w <= started_w else "unknown",
-            crossing=crossing,
-            started_w=started_w,
-            base_w=base_w,
-        )
-    if load.start_unknown and worst_crossing([*on, load], limits, system) is None:
+    if started_w is not None:
+        starting, steady = None, worst_crossing([*on, load], limits, system)
+        if steady is None:
+            base_w = sum(other.run_w for other in on)
+            return WhatIf(
+                load=load,
+                answer="fits" if base_w <= started_w else "unknown",
+                crossing=crossing,
+                started_w=started_w,
+                base_w=base_w,
+            )
+        crossing = steady  # it starts, and running it is too much
+    if starting is not None and load.start_unknown and worst_crossing([*on, load], limits, system) is None:
         return WhatIf(load=load, answer="unknown", crossing=crossing)
-    if worst_crossing([load], limits, system, load) is not None:
+    if worst_crossing([load], limits, system, starting) is not None:
         return WhatIf(load=load, answer="never", crossing=crossing)
     for other in sorted(on, key=_spared):
         rest = [x for x in on if x is not other]
-        if worst_crossing([*rest, load], limits, system, load) is None:
+        if worst_crossing([*rest, load], limits, system, starting) is None:
             return WhatIf(load=load, answer="after", crossing=crossing, drop=(other,))
     dropped: list[Load] = []
     for other in sorted(on, key=lambda item: (*_spared(item)[:2], -item.run_va)):
         dropped.append(other)
         rest = [x for x in on if x not in dropped]
-        if worst_crossing([*rest, load], limits, system, load) is None:
+        if worst_crossing([*rest, load], limits, system, starting) is None:
             break
     return WhatIf(load=load, answer="after", crossing=crossing, drop=tuple(dropped))
 
