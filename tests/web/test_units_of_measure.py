@@ -8,8 +8,8 @@ from django.contrib.auth.models import AbstractUser
 from django.test import Client
 from django.urls import reverse
 
-from muster.core.measures import Measures
-from muster.records import bridge
+from muster.core.measures import METRIC, US, Measures, showing_in
+from muster.records import bridge, judging
 from muster.records.actions import jobs, sessions, sources
 from muster.records.models import Job, SessionRow
 from muster.web.brief.forms import BriefForm, initial_of
@@ -72,3 +72,19 @@ def test_a_source_is_typed_in_pounds_and_gallons(client: Client, job: Job, sourc
     page = client.get(reverse("source-edit", args=[job.pk, row.pk])).content.decode()
     assert 'name="tank_l" value="3"' in page
     assert "Tank [gal]" in page
+
+
+def test_findings_are_told_in_the_units_of_whoever_asks_though_another_asked_before(
+    ladder: SessionRow, who: AbstractUser
+) -> None:
+    sessions.log_line(ladder, "1000w 63db@7m", who)
+    for close in (False, True):
+        if close:
+            sessions.close_session(ladder)
+        told = {}
+        for name, measures in (("metric", METRIC), ("us", US), ("metric again", METRIC)):
+            with showing_in(measures):
+                told[name] = " ".join(f.sentence for f in judging.session_findings(ladder).findings)
+        assert " at 7\u202fm" in told["metric"]
+        assert " at 23\u202fft" in told["us"]
+        assert told["metric again"] == told["metric"]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
@@ -36,6 +35,7 @@ from .models import (
     SourceRow,
     TraceRow,
 )
+from .recent import Recent
 
 
 def shown_name(account: AbstractUser) -> str:
@@ -190,8 +190,7 @@ class _KeptSession:
     session: Session
 
 
-MOST_KEPT = 64
-_KEPT: OrderedDict[int, _KeptSession] = OrderedDict()
+_KEPT: Recent[_KeptSession] = Recent()
 """Sessions as they were last read. Entries are only ever added, so a session that was read is read on from its last entry."""
 
 
@@ -203,25 +202,18 @@ def session_of(row: SessionRow) -> Session:
     rows = row.entry_rows.select_related("supersedes", "amendment")
     of = (row.created_at, row.started_at, row.data)
     kept = _KEPT.get(row.pk)
-    added: list[EntryRow] = []
     if kept is not None and kept.of == of:
         tail = list(rows.filter(seq__gte=kept.last[0]))
         if tail and (tail[0].seq, tail[0].pk, tail[0].logged_at) == kept.last:
-            if len(tail) == 1:
-                return kept.session
-            session, added = kept.session, tail[1:]
-        else:
-            kept = None
-    else:
-        kept = None
-    if kept is None:
-        session, added = session_data(row), list(rows)
+            return _read_on(row, of, kept.session, tail[1:])
+    return _read_on(row, of, session_data(row), list(rows))
+
+
+def _read_on(row: SessionRow, of: tuple[datetime, datetime, Any], session: Session, added: list[EntryRow]) -> Session:
+    """A session with the entries that came since, kept for the next time; itself where none came."""
     if not added:
         return session
-    session = replace(session, entries=(*session.entries, *(entry_of(entry, row.started_at) for entry in added)))
-    last = added[-1]
-    _KEPT[row.pk] = _KeptSession(of, (last.seq, last.pk, last.logged_at), session)
-    _KEPT.move_to_end(row.pk)
-    while len(_KEPT) > MOST_KEPT:
-        _KEPT.popitem(last=False)
+    entries = (*session.entries, *(entry_of(entry, row.started_at) for entry in added))
+    session, last = replace(session, entries=entries), added[-1]
+    _KEPT.put(row.pk, _KeptSession(of, (last.seq, last.pk, last.logged_at), session))
     return session

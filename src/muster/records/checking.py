@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from threading import Lock
 
+from muster.core.measures import shown_in
 from muster.core.sessions import PROTOCOLS, Session, checks
 from muster.core.sources import SourceKind
 
 from . import bridge
 from .models import SessionRow
+from .recent import Recent
 
 
 def checks_bench(row: SessionRow) -> checks.RecordContext:
@@ -25,15 +27,14 @@ def checks_bench(row: SessionRow) -> checks.RecordContext:
 def checks_on(row: SessionRow, session: Session | None = None) -> tuple[checks.Check, ...]:
     """Every check of a session, which is read again unless it is given; what was checked is not checked again."""
     session, bench = session or bridge.session_of(row), checks_bench(row)
+    key = (row.pk, shown_in())
     with _CHECKING:
-        kept = _CHECKED.get(row.pk)
+        kept = _CHECKED.get(key)
         if kept is None or not kept.goes_on(session, bench):
-            kept = _CHECKED[row.pk] = checks.CheckedSession(bench, frozenset(session.voided))
-            while len(_CHECKED) > bridge.MOST_KEPT:
-                _CHECKED.pop(next(iter(_CHECKED)))
+            kept = _CHECKED.put(key, checks.CheckedSession(bench, session.voided))
         return kept.check(session)
 
 
-_CHECKED: dict[int, checks.CheckedSession] = {}
+_CHECKED: Recent[checks.CheckedSession] = Recent()
 _CHECKING = Lock()
 """One thread at a time goes on from what was checked."""

@@ -18,6 +18,7 @@ from muster.core.errors import MusterError
 from muster.core.findings import Finding, SessionFindings, collect
 from muster.core.kit import Instrument, Kit
 from muster.core.loads import Load, Tier, Wave
+from muster.core.measures import Measures, shown_in
 from muster.core.outage import DRAWS, SEED, OutageDemand, demand_key, upper
 from muster.core.sessions import PROTOCOLS, Place, Reading, Session
 from muster.core.sessions.checks import misread
@@ -42,6 +43,7 @@ from .actions.sessions import live_sessions
 from .actions.traces import live_traces, read_trace
 from .checking import checks_on
 from .models import CaptureRow, EntryRow, Job, ResultRow, SessionRow, SourceRow, TraceRow
+from .recent import Recent
 
 FEW_LOADS = 12
 """So many loads stack in at most 2^12 looks, some 20 ms; more may take the whole search, ten times that."""
@@ -173,7 +175,7 @@ def _read_capture(args: dict[str, Any], progress: background.WorkProgress) -> No
 def _found(row: SessionRow, home: Home, source: Source) -> SessionFindings:
     """The findings of a session; those of a sealed one are kept in memory, for its record no longer changes."""
     if row.sha256:
-        return _sealed(row.pk, row.sha256, home, source)
+        return _sealed(row.pk, row.sha256, home, source, shown_in())
     return _read_now(row, home, source)
 
 
@@ -189,24 +191,24 @@ def _read_now(row: SessionRow, home: Home, source: Source) -> SessionFindings:
         raise background.NotReady(waits.rows)
     session = bridge.session_of(row)
     asked = (session, home, source, logs, captures)
-    kept = _OPEN.get(row.pk)
+    key = (row.pk, shown_in())
+    kept = _OPEN.get(key)
     if kept is not None and kept[0][0] is asked[0] and kept[0][1:] == asked[1:]:
         return kept[1]
     seen = collect.session_findings(home, source, session, logs, captures, misread(checks_on(row, session)))
-    _OPEN[row.pk] = (asked, seen)
-    while len(_OPEN) > bridge.MOST_KEPT:
-        _OPEN.pop(next(iter(_OPEN)), None)
+    _OPEN.put(key, (asked, seen))
     return seen
 
 
 Asked = tuple[Session, Home, Source, tuple[TraceFeatures, ...], tuple[CaptureFeatures, ...]]
-_OPEN: dict[int, tuple[Asked, SessionFindings]] = {}
+_OPEN: Recent[tuple[Asked, SessionFindings]] = Recent()
 """What each open session was last found to say, and of what: one that stands still beside another is not worked out again."""
 
 
 @lru_cache(maxsize=256)
-def _sealed(key: int, seal: str, home: Home, source: Source) -> SessionFindings:
-    """What a sealed session found; the seal in the key names what was read."""
+def _sealed(key: int, seal: str, home: Home, source: Source, shown: Measures) -> SessionFindings:
+    """What a sealed session found, told in those units; the seal in the key names what was read."""
+    del shown
     return _read_now(SessionRow.objects.get(pk=key, sha256=seal), home, source)
 
 
