@@ -79,11 +79,18 @@ CASES = (
         supply="single-120-60",
         kind=SourceKind.STATION,
         claims=Claims(1000, battery_wh=1100, usable_pct=85),
-        loads=("furnace 310w",),
+        loads=("furnace: blower 310 W, inducer 55 W, igniter 380 W for 35 s at each call",),
         sittings=(
             Sitting(
                 "endurance",
-                ("20:00 100%", "23:10 76%", "01:40 54%", "04:30 28%", "07:50 1%, just quit", "cord 15 m 12 AWG"),
+                (
+                    "20:00 100%, -6 °C outside, 18 °C inside",
+                    "23:10 76%",
+                    "01:40 54%",
+                    "04:30 28%",
+                    "07:50 1%, just quit",
+                    "cord 15 m 12 AWG",
+                ),
             ),
         ),
     ),

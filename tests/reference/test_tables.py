@@ -7,7 +7,7 @@ import math
 import pytest
 from scipy.special import stdtrit
 
-from muster.core.findings.holds import COUNTS_AS_HELD_S
+from muster.core.findings.holds_told import COUNTS_AS_HELD_S
 from muster.core.fits import student_t
 from muster.core.kit import sure_held_s
 from muster.core.loads import COLD_PICKUP_X, KINDS, MICROWAVE_INPUT_PER_COOKING_W, THD_LIMIT_PCT, Wave

@@ -207,17 +207,21 @@ def _capture_findings(path: Path, nominal: str) -> LogFindings:
 
 def _job_findings(path: Path) -> JobFindings:
     from ..core.brief import Home
+    from ..core.findings.across import SourceSeen, across_sources
     from ..formats.reports import JobFindings, SessionFound
 
     package = read_file(path)
     show_in(package.job.brief.shown_in)
     home = Home(package.job.brief, package.job.loads)
-    session_founds = [
-        SessionFound(record.source.name, kept, found_in(package, home, record, kept).findings)
-        for record in package.job.sources
-        for kept in record.sessions
-    ]
-    return JobFindings(package.job.name, tuple(session_founds))
+    session_founds, seen = [], []
+    for record in package.job.sources:
+        founds = tuple(found_in(package, home, record, kept) for kept in record.sessions)
+        seen.append(SourceSeen(record.source.name, record.source.claims.wave, founds))
+        session_founds += [
+            SessionFound(record.source.name, kept, told.findings)
+            for kept, told in zip(record.sessions, founds, strict=True)
+        ]
+    return JobFindings(package.job.name, tuple(session_founds), across_sources(seen))
 
 
 def character(args: argparse.Namespace) -> int:
@@ -245,6 +249,8 @@ def character(args: argparse.Namespace) -> int:
             print(
                 f"  {parameter.value.grade}  {parameter.name}: {parameter.value}  ({parameter.rests_on}){'; ' + parameter.apart if parameter.apart else ''}"
             )
+        if made.hold is not None:
+            print(f"     {made.hold.sentence}")
         for parameter in predicted:
             print(f"     {parameter.load.name}: {parameter.sentence}")
     return DONE

@@ -98,7 +98,7 @@ PHRASES: tuple[tuple[str, Put], ...] = (
     (rf"neighbou?rs?(?: at| is)? {N} ?(?:ft|feet)\b", _brief("neighbour_m", FT_M)),
     (rf"{N} ?m (?:up|above sea(?: level)?|altitude|high)|(?:altitude|height) {N} ?m\b", lambda said, m: said.site.__setitem__("altitude_m", _n(m[1] or m[2]))),
     (rf"{N} ?(?:ft|feet) (?:up|above sea(?: level)?|altitude|high|elevation)|(?:altitude|elevation) {N} ?(?:ft|feet)\b", lambda said, m: said.site.__setitem__("altitude_m", _n(m[1] or m[2]) * FT_M)),
-    (r"(-?\d+(?:[.,]\d+)?) ?(?:°|deg(?:rees)? ?)? ?c\b", _site("temp_c")),
+    (r"(-?\d+(?:[.,]\d+)?) ?(?:°|deg(?:rees)? ?)? ?c\b(?! (?:inside|indoors|in the))", _site("temp_c")),
     (r"(-?\d+(?:[.,]\d+)?) ?(?:°|deg(?:rees)? ?)? ?f\b", lambda said, m: said.site.__setitem__("temp_c", FAHRENHEIT.si(_n(m[1])))),
     (r"(?:zone|time ?zone):? ([A-Z]\w+(?:/\w+)*)", lambda said, m: said.brief.__setitem__("zone", m[1])),
     (UNITS_SAID.pattern, _units),

@@ -181,16 +181,18 @@ class JobFindings:
 
     job: str
     sessions: tuple[SessionFound, ...]
+    across: tuple[Finding, ...] = ()
 
     def parts(self) -> list[tuple[str, tuple[Finding, ...]]]:
         """A heading and the findings beneath it, session by session."""
-        return [
+        each = [
             (
                 f"{session.source}, {_protocol(session.kept.session.protocol)}, {session.kept.started_at}",
                 session.findings,
             )
             for session in self.sessions
         ]
+        return [*each, ("Over several tests", self.across)] if self.across else each
 
     def report(self) -> dict[str, Any]:
         """As plain JSON values."""
@@ -203,7 +205,8 @@ class JobFindings:
             }
             for session in self.sessions
         ]
-        return {"job": self.job, "sessions": sessions}
+        across = [finding_report(finding) for finding in self.across]
+        return {"job": self.job, "sessions": sessions, "across": across}
 
 
 @dataclass(frozen=True)

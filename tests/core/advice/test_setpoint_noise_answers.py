@@ -50,7 +50,7 @@ def test_least_worst_is_least_worst(slope: float, low: float, high: float) -> No
         assert abs(moved.worst_hz - 60) >= abs(best.worst_hz - 60) - 1e-9
 
 
-SOUND = Sound(78.0, 83.0, 20.0, 3000.0, 1.5, fitted=True)
+SOUND = Sound(levels_1m=((0.0, 78.0), (3000.0, 83.0)), decay_db=20.0, u_db=1.5, fitted=True)
 
 
 def test_levels_fall_with_distance_and_rise_with_load() -> None:

@@ -9,7 +9,7 @@ import pytest
 
 from muster.core.errors import NotEnoughReadings
 from muster.core.findings import SessionFindings, findings_of
-from muster.core.findings.holds import RAN_OUT
+from muster.core.findings.holds_told import RAN_OUT
 from muster.core.findings.runs import gauge_truth
 from muster.core.findings.trips import clues_in
 from muster.core.kit import USUAL_KIT, Kit

@@ -11,7 +11,6 @@ from ..character import Character, Dated
 from ..findings import Finding
 from ..findings.finding import Topic, Warns
 from ..findings.holds import best_held, lowest_trip
-from ..findings.noise_walk import LOADED
 from ..findings.starts import StartSeen
 from ..findings.trips import by_leg
 from ..loads import Load, short_name
@@ -309,7 +308,7 @@ def _noise(asked: _Subject) -> Iterator[Answer]:
         walks = asked.sessions[i].findings.noise
         if not walks:
             continue
-        seen = next((walk for walk in walks if walk.state == LOADED), walks[0])
+        seen = walks[-1]
         brief = asked.home.brief
         limits = [x for x in (brief.noise_day_dba, brief.noise_night_dba) if x is not None]
         loud = (
@@ -319,7 +318,7 @@ def _noise(asked: _Subject) -> Iterator[Answer]:
         )
         limit = f", {plain(min(limits), 'dba')} allowed" if limits else ""
         most = "at most " if seen.neighbour.bound else ""
-        said = f"At the nearest neighbour, {plain(seen.neighbour_m, 'm')} away, it is {most}{plain(seen.neighbour.value, 'dba')} {'under load' if seen.state == LOADED else 'at no load'}{limit}."
+        said = f"At the nearest neighbour, {plain(seen.neighbour_m, 'm')} away, it is {most}{plain(seen.neighbour.value, 'dba')} {seen.under}{limit}."
         yield Answer(Weight.STOPS if loud else Weight.KNOW, said, i, seen.finding.key, seen.finding.needs)
         return
 

@@ -6,9 +6,10 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from ..brief import Brief
-from ..findings.context import SessionContext
-from ..findings.noise_walk import LOADED, NoiseSeen
+from ..findings.noise_walk import NoiseSeen
 from ..outage import OutageDemand
 from ..quantities import plain
 from ..trade.sound import at_distance, sum_of_levels
@@ -26,40 +27,40 @@ RING_DB = 5.0
 
 @dataclass(frozen=True)
 class Sound:
-    """How loud the source is: level at 1 m unloaded and loaded [dBA], decay per decade, the load of “loaded” [W]."""
+    """How loud the source is: level at 1 m under each load walked, (load [W], [dBA]) by load; decay per decade."""
 
-    idle_1m: float
-    loaded_1m: float
+    levels_1m: tuple[tuple[float, float], ...]
     decay_db: float
-    loaded_w: float
     u_db: float
     fitted: bool
 
+    @property
+    def loaded_w(self) -> float:
+        """The heaviest load under which it was heard."""
+        return self.levels_1m[-1][0]
+
     def at_1m(self, w: float) -> float:
-        """Level at 1 m under a load: straight between the two that were walked, flat beyond."""
-        share = min(1.0, max(0.0, w / self.loaded_w)) if self.loaded_w > 0 else 1.0
-        return self.idle_1m + (self.loaded_1m - self.idle_1m) * share
+        """Level at 1 m under a load: straight between those that were walked, flat beyond."""
+        loads_w, levels = [at_w for at_w, _ in self.levels_1m], [dba for _, dba in self.levels_1m]
+        return float(np.interp(w, loads_w, levels))
 
 
-def sound_of(walks: Sequence[NoiseSeen], loaded_w: float) -> Sound | None:
-    """The sound of a source from its walks; with one state alone both stand for it. None without a walk."""
-    by_state = {walk.state: walk for walk in walks}
-    if not by_state:
+def sound_of(walks: Sequence[NoiseSeen]) -> Sound | None:
+    """The sound of a source from its walks, of each load the last; the decay is that under the heaviest. None without a walk."""
+    if not walks:
         return None
-    loaded = by_state.get(LOADED) or next(iter(by_state.values()))
-    idle = next((walk for walk in walks if walk.state != LOADED), loaded)
+    by_load = {walk.load_w: walk for walk in walks}
+    loaded = by_load[max(by_load)]
     return Sound(
-        idle_1m=_one_metre(idle, loaded.n),
-        loaded_1m=_one_metre(loaded, loaded.n),
+        levels_1m=tuple((w, _one_metre(by_load[w], loaded.n)) for w in sorted(by_load)),
         decay_db=loaded.n,
-        loaded_w=loaded_w,
         u_db=loaded.neighbour.u or 2.0,
         fitted=loaded.fitted,
     )
 
 
 def _one_metre(walk: NoiseSeen, decay_db: float) -> float:
-    """Level at 1 m by a decay that both states share, so that both come to what was found at the neighbour."""
+    """Level at 1 m by a decay that all loads share, so that all come to what was found at the neighbour."""
     return walk.neighbour.value + decay_db * math.log10(walk.neighbour_m)
 
 
@@ -132,15 +133,6 @@ def rings(sound: Sound, layout: NoiseLayout, w: float, most_m: float) -> tuple[t
             result.append((level, radius))
         level -= RING_DB
     return tuple(result)
-
-
-def walked_w(context: SessionContext) -> float | None:
-    """The load under which a walk was made [W]: as read, else by the loads; None where no level was read under load."""
-    on = [s for s in context.record.segments if s.on and any(r.quantity == "dba" for _, _, r in s.readings)]
-    if not on:
-        return None
-    read = on[-1].total_w(context.system.legs)
-    return read if read is not None else sum(context.loads[key].run_w for key in on[-1].on if key in context.loads)
 
 
 @dataclass(frozen=True)

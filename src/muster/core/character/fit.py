@@ -8,7 +8,8 @@ from dataclasses import dataclass, replace
 
 from ..errors import MusterError, NotEnoughReadings
 from ..findings.collect import SessionFindings
-from ..findings.holds import COUNTS_AS_HELD_S, Held
+from ..findings.holds import Held
+from ..findings.holds_told import COUNTS_AS_HELD_S
 from ..findings.lines import LoadLine
 from ..findings.noise_walk import LOADED
 from ..findings.runs import Run
@@ -25,7 +26,7 @@ from ..supply import Leg, System
 from ..trade.batteries import two_runs
 from ..trade.sound import at_distance
 from .character import Character, Parameter, SessionEstimate, combine
-from .hold_curve import HoldCurve, HoldPoint, fit_hold
+from .hold_curve import HoldCurve, HoldPoint, fit_hold_within
 from .impedance import START_U, Hit, StartModel, fit_start_model
 
 NOISE_AT_M = 7.0
@@ -70,13 +71,12 @@ def character_of(source: Source, system: System, site: Site, sessions: Iterable[
                 gathered.setdefault(key, (name, []))[1].append(estimate)
     parameters = [combine(key, name, estimates) for key, (name, estimates) in gathered.items()]
     parameters = _contradicted(parameters) + _across_sessions(given)
-    held = next((p.value.value for p in parameters if p.key == "held_w"), None)
     return Character(
         source=source.name,
         kind=source.kind.value,
         parameters=tuple(parameters),
         start_models=_start_models(given),
-        hold=_hold(given, held),
+        hold=_hold(given),
         sessions=tuple(f"{dated.name}, {dated.at[:10]}" for dated in given.sessions),
     )
 
@@ -174,7 +174,8 @@ def _holds(given: _Given, dated: Dated) -> Estimates:
 def _conversion(given: _Given, dated: Dated) -> Estimates:
     for seen in dated.findings.conversions:
         basis = "the DC side logged" if seen.log else "the DC side typed"
-        yield "idle_w", "Idle draw", _says(dated, seen.idle, basis)
+        if seen.idle is not None:
+            yield "idle_w", "Idle draw", _says(dated, seen.idle, basis)
         if seen.fit is not None:
             share = Value(seen.fit.share_at(seen.top_w) * 100, "pct", seen.u_share_pct, None, Grade.A)
             basis = f"{len(seen.fit.ac_w)} loads up to {seen.top_w / 1000:.3g} kW"
@@ -282,8 +283,9 @@ def _heat(given: _Given, dated: Dated) -> Estimates:
 
 def _noise(given: _Given, dated: Dated) -> Estimates:
     """Level at 7 m by state of load, and the decibels lost in each decade of distance."""
-    for seen in dated.findings.noise:
-        sure = [spot for spot in seen.spots if spot.bound is None] or list(seen.spots)
+    loudest = {seen.state: seen for seen in dated.findings.noise}
+    for seen in loudest.values():  # by load: of those under load the heaviest stands
+        sure = [spot for spot in seen.heard if spot.bound is None] or list(seen.heard)
         near = min(sure, key=lambda spot: abs(spot.distance_m - NOISE_AT_M))
         u = max(spot.u_db for spot in sure)
         at_seven = at_distance(near.dba, near.distance_m, NOISE_AT_M, seen.n)
@@ -345,7 +347,7 @@ def _others(given: _Given, dated: Dated) -> Estimates:
             yield (
                 "recovers_s",
                 "Comes back by itself after",
-                _says(dated, Value(trip.back_s, "s", 10.0, None, Grade.A), "seen after a trip"),
+                _says(dated, Value(trip.back_s, "s", trip.u_back_s, None, Grade.A), "seen after a trip"),
             )
 
 
@@ -368,20 +370,46 @@ def _across_sessions(given: _Given) -> list[Parameter]:
     down = [(d, r) for d, r in runs if r.down and r.whole]
     up = [(d, r) for d, r in runs if not r.down and r.whole and r.ac_wh]
     parameters: list[Parameter] = []
-    for key, name, given_wh in (("charge_pct", "Charge", _dc), ("round_trip_pct", "Round trip", _ac)):
-        able = [(d, r) for d, r in down if given_wh(r)[0]]
-        if able and up:
-            (down_dated, first), (other, second) = able[-1], up[-1]
-            out, u_out = given_wh(first)
-            assert out is not None
-            assert second.ac_wh is not None
-            share = out / second.ac_wh * 100
-            u = share * math.hypot(u_out / out, second.u_ac_wh / second.ac_wh)
-            value = Value(share, "pct", u, None, Grade.A)
-            basis = f"what it gave on {down_dated.at[:10]} over what the wall gave"
-            parameters.append(Parameter(key, name, value, (_says(other, value, basis),)))
-    parameters += _two_speeds(given, down)
-    return parameters
+    two_speeds = _two_speeds(given, down)
+    if up:
+        charged, wall = up[-1]
+        for key, name, given_wh in (("charge_pct", "Charge", _dc), ("round_trip_pct", "Round trip", _ac)):
+            able = [(d, r) for d, r in down if given_wh(r)[0]]
+            for index, (dated, run) in enumerate(able):
+                last = index == len(able) - 1
+                paced = "" if len(able) == 1 else f", about {_pace(run.mean_w)} W"
+                basis = f"what it gave on {dated.at[:10]} over what the wall gave"
+                told = f"{key}{'' if last else f'_{_pace(run.mean_w)}'}", f"{name}{paced}"
+                parameters.append(_of_the_wall(*told, given_wh(run), charged, wall, basis, Grade.A))
+        parameters += _charge_reckoned(given, two_speeds, charged, wall)
+    return parameters + two_speeds
+
+
+def _of_the_wall(
+    key: str, name: str, wh: tuple[float | None, float], charged: Dated, wall: Run, basis: str, grade: Grade
+) -> Parameter:
+    """An energy over what the wall gave for it."""
+    out_wh, u_wh = wh
+    assert out_wh is not None
+    assert wall.ac_wh is not None
+    share_pct = out_wh / wall.ac_wh * 100
+    u_pct = share_pct * math.hypot(u_wh / out_wh, wall.u_ac_wh / wall.ac_wh)
+    value = Value(share_pct, "pct", u_pct, None, grade)
+    return Parameter(key, name, value, (_says(charged, value, basis),))
+
+
+def _charge_reckoned(given: _Given, two_speeds: Sequence[Parameter], charged: Dated, wall: Run) -> Iterator[Parameter]:
+    """What of the wall's energy the battery took, where nobody read its own side: by two runs, and by its rating as a stand-in."""
+    by_runs = next((p.value for p in two_speeds if p.key == "two_runs_wh_dc"), None)
+    if by_runs is not None:
+        wh = (by_runs.value, by_runs.u or 0.0)
+        basis = "the battery's energy by two runs over what the wall gave"
+        yield _of_the_wall("charge_pct_two_runs", "Charge, by two runs", wh, charged, wall, basis, Grade.B)
+    rated_wh = given.source.claims.battery_wh
+    if rated_wh:
+        basis = "the rating, which stands in for what the battery gives, over what the wall gave"
+        name = "Charge, if it holds its rating"
+        yield _of_the_wall("charge_pct_rated", name, (rated_wh, 0.0), charged, wall, basis, given.source.claim_grade)
 
 
 def _dc(run: Run) -> tuple[float | None, float]:
@@ -397,7 +425,7 @@ APART_SHARE = 0.005
 """What is left between two counts of one meter, a share of them."""
 INNER_LOSS, U_INNER_LOSS = 0.035, 0.03
 """What a lithium battery loses inside itself at one hour's rate, a share of its energy, and how far that may be out: planning figure, ours."""
-P1_USUAL, U_P1 = 0.08, 0.04
+P1_USUAL, U_P1 = 1 / 0.92 - 1, 0.04
 """Load-dependent loss where no loss curve was read: planning figure of inverters, and how far it may be out."""
 
 
@@ -417,7 +445,8 @@ def _two_speeds(given: _Given, down: Sequence[tuple[Dated, Run]]) -> list[Parame
         return []
     (_, fast), (slow_of, slow) = able[0], able[-1]
     fits = [seen.fit for d in given.sessions for seen in d.findings.conversions if seen.fit is not None]
-    p1, p2 = (fits[-1].p1, fits[-1].p2) if fits else (P1_USUAL, 0.0)
+    claimed = given.source.claims.conversion_pct
+    p1, p2 = (fits[-1].p1, fits[-1].p2) if fits else (100 / claimed - 1 if claimed else P1_USUAL, 0.0)
     u_p1 = 0.01 if fits else U_P1
 
     rated_wh = given.source.claims.battery_wh or fast.ac_wh or 1.0
@@ -537,8 +566,12 @@ def _start_models(given: _Given) -> dict[str, StartModel]:
     return start_models
 
 
-def _hold(given: _Given, held_w: float | None) -> HoldCurve | None:
-    """The hold curve above the highest level known to be held: measured, else the nameplate's."""
+BELOW_PLATE, TO_THE_TRIP = 0.95, 0.8
+"""How far what is held for ever may lie below the nameplate, and from it towards the least that tripped. Ours."""
+
+
+def _hold(given: _Given) -> HoldCurve | None:
+    """The hold curve above what is held for ever: the nameplate, within what stood for three time constants and the least trip."""
     points = [
         HoldPoint(h.w, h.held_s, h.tripped)
         for dated in given.sessions
@@ -546,11 +579,14 @@ def _hold(given: _Given, held_w: float | None) -> HoldCurve | None:
         if h.held_s > 0 and not by_leg(dated.findings.trips, h)
     ]
     least_trip = min((p.w for p in points if p.tripped), default=math.inf)
+    stood = [p.w for p in points if not p.tripped and p.w < least_trip and p.held_s >= given.source.kind.settles_s]
     plate = binding(limits_of(given.source, given.system, given.site), None)
-    stands = [w for w in (held_w, plate.w if plate else None) if w is not None and w < least_trip]
-    if not stands or not math.isfinite(least_trip):
+    if plate is None or not math.isfinite(least_trip):
         return None
+    settled_w = max(stood, default=0.0)
+    held_w = max(settled_w, min(plate.w, least_trip * BELOW_PLATE))
+    low_w, high_w = max(settled_w, held_w * BELOW_PLATE), held_w + TO_THE_TRIP * (least_trip - held_w)
     try:
-        return fit_hold(points, stands[0])
+        return fit_hold_within(points, held_w, low_w, high_w)
     except MusterError:
         return None

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from ..errors import NotEnoughReadings, require_above
 from ..fits import student_t
+from ..quantities import plain
 
 POWER_U = 0.01
 """The band of the curve is what this much of power makes (docs/method/starts.md#hold-curve)."""
@@ -17,6 +18,8 @@ N_USUAL = 2.4
 """Steepness where only one point is known: planning figure, from the range 2 to 3 of electronic overload memories."""
 ROUNDS = 60
 LEAST_OVER = 0.005
+LEAST_LEVELS = 2
+"""Fewer levels tripped give no steepness."""
 
 
 @dataclass(frozen=True)
@@ -45,6 +48,34 @@ class HoldCurve:
     low_x: float
     high_x: float
     points: tuple[HoldPoint, ...]
+    ends: tuple[HoldCurve, ...] = ()
+    """The same points above the least and the most that may be held for ever: empty where that is known."""
+
+    @property
+    def next_w(self) -> float | None:
+        """The level whose time would say most of what is held for ever, None where that is known. [W]
+
+        Halfway between what stood longest below the least that tripped, or is taken to be held, and that.
+        """
+        tripped = [p.w for p in self.points if p.tripped]
+        if not self.ends or not tripped:
+            return None
+        stood = [p.w for p in self.points if not p.tripped and p.w < min(tripped)]
+        return (max([self.held_w, *stood]) + min(tripped)) / 2
+
+    @property
+    def sentence(self) -> str:
+        """What it is, as a person would say it."""
+        said = f"Above {plain(self.held_w, 'w')} it holds for {plain(self.k_s, 's')} · (P ÷ {plain(self.held_w, 'w')} − 1)^−{self.n:.2f}"
+        if len({round(p.w) for p in self.points if p.tripped}) < LEAST_LEVELS:
+            said += "; one level tripped: the steepness is a planning figure"
+        if self.next_w is not None:
+            low, high = self.ends[0], self.ends[-1]
+            said += (
+                f". What it holds for ever is not pinned, {plain(low.held_w, 'w')} to {plain(high.held_w, 'w')} fit as well, "
+                f"with exponents of {low.n:.1f} to {high.n:.1f}: the time at about {plain(round(self.next_w, -2), 'w')} would settle it"
+            )
+        return said + "."
 
     def hold_s(self, w: float) -> float:
         """How long a level is held [s]; infinite at or below what is held for ever."""
@@ -52,7 +83,13 @@ class HoldCurve:
         return math.inf if over <= 0 else float(self.k_s * over**-self.n)
 
     def band_s(self, w: float) -> tuple[float, float]:
-        """Least and most that a level is held: what 1 % of power makes, and the scatter of the points."""
+        """Least and most that a level is held: what 1 % of power makes, the scatter of the points, and what may be held for ever."""
+        own = self._band_s(w)
+        ends = [end._band_s(w) for end in self.ends]
+        return min(low for low, _ in (own, *ends)), max(high for _, high in (own, *ends))
+
+    def _band_s(self, w: float) -> tuple[float, float]:
+        """The same for what is held for ever as it is taken."""
         spread = 1.0 if self.sigma is None else math.exp(student_t(max(1, self.fitted - 2)) * self.sigma)
         low, high = self.hold_s(w * (1 + POWER_U)), self.hold_s(w * (1 - POWER_U))
         return low / spread, high * spread
@@ -60,6 +97,39 @@ class HoldCurve:
     def reaches(self, w: float) -> bool:
         """Whether a level lies between the points that were tripped."""
         return self.low_x * 0.995 <= w / self.held_w <= self.high_x * 1.005
+
+
+def fit_hold_within(points: Sequence[HoldPoint], held_w: float, low_w: float, high_w: float) -> HoldCurve:
+    """The hold-time curve where what is held for ever is known only within bounds.
+
+    Parameters
+    ----------
+    points
+        Levels and how long they stood.
+    held_w
+        What is most likely held for ever, the nameplate within the bounds. [W]
+    low_w, high_w
+        The least and the most that may be: what stood for three thermal time constants, and the least that tripped. [W]
+
+    Returns
+    -------
+    HoldCurve
+        Above ``held_w``, with the curves above both bounds for its band.
+
+    Raises
+    ------
+    OutOfRange
+        If ``held_w`` is not above zero.
+    NotEnoughReadings
+        If no level above it was tripped.
+
+    References
+    ----------
+    physics §4: *P∞ is known only within bounds; the nameplate is its prior inside them*.
+    """
+    curve = fit_hold(points, held_w)
+    apart = [w for w in (low_w, high_w) if abs(w - held_w) > LEAST_OVER * held_w]
+    return replace(curve, ends=tuple(fit_hold(points, w) for w in apart))
 
 
 def fit_hold(points: Sequence[HoldPoint], held_w: float) -> HoldCurve:

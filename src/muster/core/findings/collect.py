@@ -56,8 +56,10 @@ class SessionFindings:
     restarts: tuple[Restart, ...] = ()
     holds: tuple[Held, ...] = ()
     trips: tuple[TripSeen, ...] = ()
+    clocks: tuple[Finding, ...] = ()
     noise: tuple[NoiseSeen, ...] = ()
     logged: tuple[Finding, ...] = ()
+    in_weather: tuple[Finding, ...] = ()
     baseline: tuple[BaselineSeen, ...] = ()
     waves: tuple[WaveSeen, ...] = ()
     captured: tuple[Finding, ...] = ()
@@ -73,6 +75,7 @@ class SessionFindings:
     solar: SolarSeen | None = None
     cut_offs: CutOffsSeen | None = None
     displays: tuple[DisplaySeen, ...] = ()
+    noticed: tuple[Finding, ...] = ()
 
     @property
     def droop(self) -> LoadLine | None:

@@ -16,13 +16,13 @@ from .finding import Finding, Topic
 
 @dataclass(frozen=True)
 class ConversionSeen:
-    """A loss fit (None where too few loads were read) and the idle draw seen or fitted.
+    """A loss fit (None where too few loads were read) and the idle draw seen or fitted (None where neither was).
 
     ``u_share_pct`` is how unsure the conversion at the top is; ``top_w`` the most it was fitted to.
     """
 
     fit: Conversion | None
-    idle: Value
+    idle: Value | None
     top_w: float
     u_share_pct: float
     log: str
@@ -63,6 +63,13 @@ def _dc_w(context: SessionContext, segment: Segment) -> _DcRead | None:
     return _DcRead(w, w * (u(volts) / volts.value + u(amps) / amps.value), amps.instrument, seq)
 
 
+def _ac_w(context: SessionContext, segment: Segment) -> float | None:
+    """Watts out of a stretch: read; 0 at no load in an idle session, where nobody reads them."""
+    read_w = segment.total_w(context.system.legs)
+    nothing_on = not segment.on and context.session.protocol == "idle"
+    return 0.0 if read_w is None and nothing_on else read_w
+
+
 def _typed(context: SessionContext) -> ConversionSeen | None:
     """From readings of both sides under one load; at no load the DC side alone is the idle draw."""
     points: list[tuple[float, float]] = []
@@ -70,7 +77,7 @@ def _typed(context: SessionContext) -> ConversionSeen | None:
     ac_by = ""
     for segment in context.record.segments:
         dc = _dc_w(context, segment)
-        ac_w = segment.total_w(context.system.legs) if segment.on else 0.0
+        ac_w = _ac_w(context, segment)
         if dc is None or ac_w is None or dc.w <= 0:
             continue
         points.append((ac_w, dc.w))
@@ -84,12 +91,17 @@ def _typed(context: SessionContext) -> ConversionSeen | None:
     fit = fit_conversion(points, (0.0, 0.0))
     if fit is not None:
         return _analyse(context.record.kit, ac_by, read[-1].by, fit, "", seqs, u_idle)
+    told = [
+        _describe_point(context, ac_w, dc, ac_by)
+        for (ac_w, _), dc in zip(points, read, strict=True)
+        if ac_w >= IDLE_BELOW_W
+    ]
     if u_idle is None:
-        return None
+        return ConversionSeen(fit=None, idle=None, top_w=0.0, u_share_pct=0.0, log="", findings=tuple(told))
     idle_w = sum(dc.w for dc in idle) / len(idle)
     value = Value(idle_w, "w", u_idle, None, Grade.A)
     working = Working("idle = DC volts × DC amps at no load", f"{len(idle)} readings", plain(idle_w, "w"))
-    told = Finding(
+    stands = Finding(
         key="idle-typed",
         topic=Topic.CONVERSION,
         title="Idle",
@@ -98,7 +110,29 @@ def _typed(context: SessionContext) -> ConversionSeen | None:
         workings=(working,),
         seqs=seqs,
     )
-    return ConversionSeen(fit=None, idle=value, top_w=0.0, u_share_pct=0.0, log="", findings=(told,))
+    return ConversionSeen(fit=None, idle=value, top_w=0.0, u_share_pct=0.0, log="", findings=(*told, stands))
+
+
+def _describe_point(context: SessionContext, ac_w: float, dc: _DcRead, ac_by: str) -> Finding:
+    """One load with both sides read: what of the battery's watts reached it."""
+    share_pct = ac_w / dc.w * 100
+    u_pct = share_pct * (context.record.kit.u("w", ac_by, ac_w) / ac_w + dc.u_w / dc.w)
+    working = Working(
+        "conversion = AC ÷ DC, idle included",
+        f"{plain(ac_w, 'w')} ÷ {plain(dc.w, 'w')}",
+        plain(share_pct, "pct"),
+        "both sides read under one load",
+    )
+    return Finding(
+        key=f"conversion-{dc.seq}",
+        topic=Topic.CONVERSION,
+        title="Conversion",
+        sentence=f"At {plain(ac_w, 'w')} the battery gave {plain(dc.w, 'w')}: {plain(share_pct, 'pct')} of it reached the load.",
+        value=Value(share_pct, "pct", u_pct, None, Grade.A),
+        workings=(working,),
+        seqs=(dc.seq,),
+        needs="two loads more, for its losses at any load (Idle)",
+    )
 
 
 def _u_dc(kit: Kit, slug: str, w: float) -> float:

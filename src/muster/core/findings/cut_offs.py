@@ -71,7 +71,7 @@ TITLES = {
 }
 SAYS = {
     "low": "It trips at {} on the way down{}.",
-    "high": "It trips at {} on the way up{}.",
+    "high": "It trips at {} on the way up{}: its own protection against high volts, no fault.",
     "back": "It comes back at {}{}.",
     "back from high": "It comes back at {} on the way down again{}.",
 }

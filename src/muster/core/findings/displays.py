@@ -95,6 +95,9 @@ def _reason(context: SessionContext, quantity: str, gap_pct: float, agree: bool)
     if agree:
         return "they agree, as well as the meter can tell"
     battery = context.source is not None and context.source.kind.has_battery
+    low, high = CONVERSION_PCT
+    if quantity in ("w", "wh") and battery and context.session.protocol == "recharge" and -high < gap_pct < -low:
+        return f"{plain(100 + gap_pct, 'pct')} of it, most likely because the meter reads what the wall gives and the display what comes out of the charger"
     if quantity in ("w", "wh") and battery and CONVERSION_PCT[0] < gap_pct < CONVERSION_PCT[1]:
         return f"{plain(gap_pct, 'pct')} more, most likely because the display counts what the battery gives and the meter what the load gets"
     if context.record.kit.wave is Wave.STEPPED and quantity in ("v", "a", "w"):

@@ -21,6 +21,7 @@ class Topic(StrEnum):
     TRANSFER = "transfer"
     LEGS = "legs"
     SHARES = "shares"
+    NOTICED = "noticed"
     REGULATION = "regulation"
     DROOP = "droop"
     WAVEFORM = "waveform"
@@ -66,6 +67,7 @@ TOPICS = {
     Topic.TRANSFER: About("How long the break is", "transfer"),
     Topic.LEGS: About("How the legs stood", "legs"),
     Topic.SHARES: About("How the two share", "parallel"),
+    Topic.NOTICED: About("What was noticed beside it", "ladder"),
     Topic.REGULATION: About("How its voltage falls with load", "ladder"),
     Topic.DROOP: About("How its frequency falls with load", "ladder"),
     Topic.WAVEFORM: About("What its wave is like", "waveform"),
@@ -98,6 +100,10 @@ class Warns(StrEnum):
     """The neutral carries less than it must: the rest goes another way."""
     RAGGED_END = "ragged_end"
     """The output ended raggedly."""
+    HOT = "hot"
+    """Something smelled or smoked."""
+    LIVE = "live"
+    """Sockets are live with the switch off."""
 
 
 @dataclass(frozen=True)

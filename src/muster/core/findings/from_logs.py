@@ -18,7 +18,8 @@ from ..timeline.traces.features import TraceFeatures
 from ..trade.ride_through import VoltEventKind, dip_floor_pct, rides_through, rise_ceiling_pct
 from ..working import Working
 from .finding import Finding, Topic
-from .holds import Held, describe_held
+from .holds import Held
+from .holds_told import describe_held
 
 MATCH_S = 20.0
 """A typed start and a step of the log belong together within so many seconds: a thumb and two clocks."""

@@ -13,7 +13,7 @@ from ..trade.rise import Rise, fit_rise
 from ..working import Working
 from .context import SessionContext
 from .finding import Finding, Topic
-from .holds import COUNTS_AS_HELD_S
+from .holds_told import COUNTS_AS_HELD_S
 
 LEAST_RISE_K = 2.0
 """Less is no warming."""

@@ -28,6 +28,8 @@ class HeatRun:
     drawn_w: float | None
     seq: int
     put_in: str
+    v: float | None = None
+    """Volts meanwhile, None where they were not read."""
 
     @property
     def share(self) -> float | None:
@@ -59,11 +61,17 @@ def _run(context: SessionContext, seq: int, readings: list[Reading], step: Step 
         return None
     rise = after.value - before.value
     u_w = w * math.hypot(math.sqrt(2) * U_K / rise, U_KG / water.value, U_S / seconds.value)
-    drawn = latest("w", Stat.STEADY)
+    drawn, volts = latest("w", Stat.STEADY), latest("v", Stat.STEADY)
     put_in = f"{water.value:g} kg × {WATER_J_PER_KG_K:g} × {rise:g} K ÷ {seconds.value:g} s"
     on_mains = (step is not None and step.on_mains) or any(r.spot.lower() == MAINS for r in readings)
     return HeatRun(
-        on_mains=on_mains, delivered_w=w, u_w=u_w, drawn_w=drawn.value if drawn else None, seq=seq, put_in=put_in
+        on_mains=on_mains,
+        delivered_w=w,
+        u_w=u_w,
+        drawn_w=drawn.value if drawn else None,
+        seq=seq,
+        put_in=put_in,
+        v=volts.value if volts else None,
     )
 
 
@@ -72,7 +80,7 @@ def heating(context: SessionContext) -> HeatingSeen | None:
     if context.session.protocol != "heating_check":
         return None
     by_entry: dict[int, tuple[Step | None, list[Reading]]] = {}
-    for seq, _, segment, reading in context.readings("water_kg", "heat_s", "temp_c", "w"):
+    for seq, _, segment, reading in context.readings("water_kg", "heat_s", "temp_c", "w", "v"):
         by_entry.setdefault(seq, (context.step_of(segment), []))[1].append(reading)
     runs = [run for seq, (step, read) in by_entry.items() if (run := _run(context, seq, read, step)) is not None]
     if not runs:

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-import re
+from bisect import bisect_left
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import groupby, zip_longest
 
 from ..kit import Kit
 from ..loads import Load, short_name
-from ..quantities import Bound, Grade, Value, duration, plain
+from ..quantities import Bound, Grade, Value
 from ..sessions import Place, Reading, Stat
 from ..sessions.replay import BenchRecord, EndedBy, Segment
 from ..supply import System
@@ -24,19 +24,14 @@ from ..timeline.power import (
     until,
     whole_stretches,
 )
-from ..working import Working
-from .finding import Finding, Topic
+from .finding import Finding
+from .holds_told import COUNTS_AS_HELD_S, describe_bog, describe_stood, describe_trip, describe_unread_trip, went_empty
 
-RAN_OUT = re.compile(r"\b(empty|flat|out of fuel|ran dry|discharged|low battery|low volts)\b|(?<![\d.,])0\s?%", re.I)
-"""What is said of a trip by running out: it says nothing of what the source can carry."""
 LEAST_SAID_S = 10.0
 """A shorter stretch is not worth a sentence."""
 LIGHTER_SHARE = 0.95
 LOGGED_WITHIN_S = 20.0
 """A trip as it was typed and as a log shows it: a thumb and two clocks apart."""
-COUNTS_AS_HELD_S = 600.0
-"""A level counts as held when it stood at least 10 min (docs/method/entries.md#held)."""
-
 
 Logged = Mapping[Place, Sequence[Sequence[PowerSample]]]
 """Power as a log recorded it, by place: a run for each stretch without a gap."""
@@ -64,6 +59,8 @@ class Held:
     ran_out: bool = False
     bogged: bool = False
     taken: bool = False
+    most_s: float = 0.0
+    """How long it can have stood at most: to the reading, or the switch, before it. [s]"""
     measured_w: float | None = None
     """What was read, where ``w`` is what is left of it under other conditions. [W]"""
 
@@ -78,66 +75,23 @@ def _places(system: System) -> tuple[Place, ...]:
 
 
 @dataclass(frozen=True)
-class _Widths:
-    """Half-widths of powers by the instruments that read them, entry by entry."""
+class _Around:
+    """What a level is told by: half-around by the instruments that read it, the rating of its place, what was before it."""
 
     kit: Kit
     read_by: Mapping[int, str]
+    rated_w: Mapping[Place, float]
+    moments_s: Sequence[float]
+    """When any power was read, and when anything was switched, in order: a load had not come before the last of these."""
 
     def u_w(self, seq: int, w: float) -> float:
         """Of a power that an entry told. [W]"""
         return self.kit.u("w", self.read_by.get(seq, ""), w)
 
-
-def describe_held(place: Place, w: float, u_w: float, held_s: float, working: Working, seq: int = 0) -> Finding:
-    """A level held: at least this much, and what would make it count."""
-    where = "" if place is Place.TOTAL else f" on {place.label}"
-    needs = (
-        "heat settled: run Endurance"
-        if held_s >= COUNTS_AS_HELD_S
-        else f"a hold of {duration(COUNTS_AS_HELD_S)} or more"
-    )
-    return Finding(
-        key=f"held-{place.value}-{seq}",
-        topic=Topic.HELD,
-        title=f"Held, {place.label}",
-        sentence=f"Held {plain(w, 'w')}{where} for {duration(held_s)}.",
-        value=Value(w, "w", u_w, Bound.AT_LEAST, Grade.B),
-        workings=(working,),
-        seqs=(seq,) if seq else (),
-        needs=needs,
-    )
-
-
-def _describe_stood(place: Place, level: Stood, u_w: float) -> Finding:
-    working = Working(
-        "the longest sure time at or above it",
-        f"{level.t1_s:.0f} s − {level.t0_s:.0f} s",
-        duration(level.held_s),
-        "the low figure of what was read; from the first reading to the last, the hold clock's end, or the trip",
-    )
-    return describe_held(place, level.w, u_w, level.held_s, working, level.seq)
-
-
-def _describe_trip(place: Place, level: Stood, u_w: float, held_s: float, segment: Segment) -> Finding:
-    working = Working(
-        "time to the trip = trip − first reading of this load",
-        f"{segment.t1_s:.0f} s − {segment.t1_s - held_s:.0f} s",
-        duration(held_s),
-        "the time before the first reading is not counted" if segment.said_s is None else "as it was said",
-    )
-    where = "" if place is Place.TOTAL else f" on {place.label}"
-    after = f" after {duration(held_s)}" if held_s > 0 else ""
-    cause = f" ({segment.trip_detail})" if segment.trip_detail else ""
-    return Finding(
-        key=f"trips-{place.value}-{level.seq}",
-        topic=Topic.TRIPS,
-        title=f"Tripped, {place.label}",
-        sentence=f"Tripped at {plain(level.w, 'w')}{where}{after}{cause}.",
-        value=Value(level.w, "w", u_w, grade=Grade.A),
-        workings=(working,),
-        seqs=(level.seq,),
-    )
+    def since_s(self, t_s: float) -> float:
+        """The earliest that a load can have come that was first read at a time. [s]"""
+        index = bisect_left(self.moments_s, t_s)
+        return self.moments_s[index - 1] if index else t_s
 
 
 GOES_ON = frozenset({EndedBy.SWITCH, EndedBy.LEVEL, EndedBy.STEP, EndedBy.BOG})
@@ -180,26 +134,8 @@ def unread_w(segments: Sequence[Segment], segment: Segment, loads: Mapping[str, 
 def _unread_trip(segment: Segment, loads: Mapping[str, Load], w: float) -> Held:
     """A trip whose watts nobody read, at grade D."""
     names = ", ".join(short_name(loads[key]) for key in segment.on if key in loads)
-    cause = f" ({segment.trip_detail})" if segment.trip_detail else ""
-    under = f"with {names} on" if names else "under a load that nobody wrote down"
-    ran_out = segment.ran_out or bool(RAN_OUT.search(segment.trip_detail))
-    finding = Finding(
-        key=f"trips-unread-{segment.t1_s:.0f}",
-        topic=Topic.TRIPS,
-        title="Tripped, load not read",
-        sentence=f"It ran out {under}{cause}." if ran_out else f"Tripped {under}{cause}; its watts were not read.",
-        value=Value(w, "w", grade=Grade.D),
-        workings=(
-            Working(
-                "what was last read, and the running watts of what was switched on since; at least the sum of what was on",
-                names or "not said",
-                plain(w, "w"),
-                "the loads",
-            ),
-        ),
-        seqs=(),
-        needs="" if ran_out else "the watts at the moment it trips (Overload)",
-    )
+    ran_out = went_empty(segment)
+    finding = describe_unread_trip(names, segment, w, ran_out=ran_out)
     return Held(
         place=Place.TOTAL, w=w, u_w=0.0, held_s=0.0, tripped=True, seq=0, finding=finding, planned=True, ran_out=ran_out
     )
@@ -219,6 +155,7 @@ def holds(
     loads: Mapping[str, Load],
     logged: Sequence[Logged] = (),
     waiting: frozenset[int] = frozenset(),
+    rated_w: Mapping[Place, float] | None = None,
 ) -> tuple[Held, ...]:
     """What was held, and for how long: of each run of readings every power with the longest sure time at or above it.
 
@@ -238,6 +175,9 @@ def holds(
     waiting
         Entries flagged as misread that nobody confirmed: nothing was held by them.
 
+    rated_w
+        What the nameplate claims for each place, where there is one. [W]
+
     Returns
     -------
     tuple of Held
@@ -253,13 +193,25 @@ def holds(
         for run in _runs(record, Place.TOTAL, system, loads)
         if run.tripped is not None and not run.samples and _logged_trip(logged, Place.TOTAL, run.tripped) is None
     ]
-    widths = _Widths(record.kit, record.read_by("w"))
+    around = _Around(record.kit, record.read_by("w"), rated_w or {}, _moments_s(record))
     for place in _places(system):
         for run in _runs(record, place, system, loads):
-            helds += _helds(widths, place, run, logged)
-        helds += _said(record, widths, place, system, loads)
-    helds += _bogged(record, widths, system, loads)
+            helds += _helds(around, place, run, logged)
+        helds += _said(record, around, place, system, loads)
+    helds += _bogged(record, around, system, loads)
     return tuple(helds)
+
+
+def _moments_s(record: BenchRecord) -> list[float]:
+    """When a power was read, or anything but the level itself ended a stretch; in order."""
+    read = {
+        t_s
+        for segment in record.segments
+        for _, t_s, r in segment.readings
+        if r.quantity in ("w", "a") and not r.place.is_dc
+    }
+    ended = {segment.t1_s for segment in record.segments if segment.ended_by not in (EndedBy.LEVEL, EndedBy.END)}
+    return sorted(read | ended | {0.0})
 
 
 def _without(record: BenchRecord, waiting: frozenset[int]) -> BenchRecord:
@@ -275,7 +227,7 @@ def _without(record: BenchRecord, waiting: frozenset[int]) -> BenchRecord:
     return replace(record, segments=tuple(segments))
 
 
-def _helds(widths: _Widths, place: Place, run: _Run, logged: Sequence[Logged]) -> Iterator[Held]:
+def _helds(around: _Around, place: Place, run: _Run, logged: Sequence[Logged]) -> Iterator[Held]:
     seq = run.samples[-1].seq if run.samples else 0
     segment = run.tripped if run.tripped is not None and not _lighter(run.tripped, place) else None
     last = stood_before(run.samples, segment.t1_s) if segment is not None else None
@@ -284,14 +236,24 @@ def _helds(widths: _Widths, place: Place, run: _Run, logged: Sequence[Logged]) -
     for level in stood(run.samples):
         if level.w <= 0 or (last is not None and level.t1_s >= last.t1_s and is_same_level(level.w, last.w)):
             continue  # of the load that tripped it: that is told once
-        yield _held(widths, place, level)
+        yield _held(around, place, level, said=False)
     if segment is None or last is None or last.w <= 0:
         return
-    u_w = widths.u_w(seq, last.w)
+    u_w = around.u_w(seq, last.w)
     held_s = last.held_s if segment.said_s is None else segment.said_s
-    ran_out = segment.ran_out or bool(RAN_OUT.search(segment.trip_detail))
-    finding = _describe_trip(place, last, u_w, held_s, segment)
-    yield Held(place=place, w=last.w, u_w=u_w, held_s=held_s, tripped=True, seq=seq, finding=finding, ran_out=ran_out)
+    most_s = held_s if segment.said_s is not None or seq == 0 else segment.t1_s - around.since_s(last.t0_s)
+    finding = describe_trip(place, last, u_w, held_s, most_s, segment, around.rated_w.get(place))
+    yield Held(
+        place=place,
+        w=last.w,
+        u_w=u_w,
+        held_s=held_s,
+        tripped=True,
+        seq=seq,
+        finding=finding,
+        ran_out=went_empty(segment),
+        most_s=most_s,
+    )
 
 
 def _logged_trip(logged: Sequence[Logged], place: Place, segment: Segment) -> Stood | None:
@@ -300,9 +262,9 @@ def _logged_trip(logged: Sequence[Logged], place: Place, segment: Segment) -> St
     return next((level for level in falls if level is not None), None)
 
 
-def _held(widths: _Widths, place: Place, level: Stood) -> Held:
-    u_w = widths.u_w(level.seq, level.w)
-    finding = _describe_stood(place, level, u_w)
+def _held(around: _Around, place: Place, level: Stood, *, said: bool) -> Held:
+    u_w = around.u_w(level.seq, level.w)
+    finding = describe_stood(place, level, u_w, around.rated_w.get(place), said=said)
     if level.taken:
         finding = replace(
             finding,
@@ -323,7 +285,7 @@ def _held(widths: _Widths, place: Place, level: Stood) -> Held:
 
 
 def _said(
-    record: BenchRecord, widths: _Widths, place: Place, system: System, loads: Mapping[str, Load]
+    record: BenchRecord, around: _Around, place: Place, system: System, loads: Mapping[str, Load]
 ) -> Iterator[Held]:
     """Levels that were said to have been held for so long."""
     for segment in record.segments:
@@ -332,7 +294,7 @@ def _said(
         for sample in _samples(segment, place, system, loads):
             if sample.seq == segment.held_for_seq:
                 level = Stood(sample.w, sample.t_s - segment.held_for_s, sample.t_s, sample.seq, sample.taken)
-                yield _held(widths, place, level)
+                yield _held(around, place, level, said=True)
                 break
 
 
@@ -434,7 +396,7 @@ def _by_amps(seen: Mapping[tuple[str, Place], Reading], place: Place, system: Sy
     return any(("w", leg) not in seen and ("pf", leg) not in seen for leg in legs)
 
 
-def _bogged(record: BenchRecord, widths: _Widths, system: System, loads: Mapping[str, Load]) -> Iterator[Held]:
+def _bogged(record: BenchRecord, around: _Around, system: System, loads: Mapping[str, Load]) -> Iterator[Held]:
     """Each time it slowed under its load without stopping: at what was read then, else at what was on by the plan."""
     previous: Segment | None = None
     for segment in record.segments:
@@ -443,26 +405,8 @@ def _bogged(record: BenchRecord, widths: _Widths, system: System, loads: Mapping
             if not read and previous is not None and previous.on == segment.on:
                 read = _samples(previous, Place.TOTAL, system, loads)
             w = read[-1].w if read else unread_w(record.segments, segment, loads, system.legs)
-            u_w = widths.u_w(read[-1].seq, w) if read else 0.0
-            finding = Finding(
-                key=f"bogged-{seq}",
-                topic=Topic.TRIPS,
-                title="Slowed under load",
-                sentence=f"It bogged at {plain(w, 'w')}: it slowed under the load without stopping.",
-                value=Value(w, "w", u_w, Bound.AT_MOST, Grade.A if read else Grade.D),
-                workings=(
-                    Working(
-                        "the last power read before it"
-                        if read
-                        else "what was read before, and what was switched on since",
-                        plain(w, "w"),
-                        plain(w, "w"),
-                        "as it was written",
-                    ),
-                ),
-                seqs=(seq,),
-                needs="the same load with hertz and volts read (Ladder)",
-            )
+            u_w = around.u_w(read[-1].seq, w) if read else 0.0
+            finding = describe_bog(w, u_w, seq, read=bool(read))
             yield Held(
                 place=Place.TOTAL, w=w, u_w=u_w, held_s=0.0, tripped=False, seq=seq, finding=finding, bogged=True
             )
@@ -495,4 +439,5 @@ def worth_saying(helds: tuple[Held, ...]) -> tuple[Held, ...]:
         best = best_held(helds, place)
         highest = max(standing, key=lambda h: (h.w, h.held_s), default=None)
         kept += [h for h in dict.fromkeys((best, highest)) if h is not None]
-    return (*kept, *(h for h in helds if h.tripped or h.bogged))
+    ended = (h for h in helds if h.tripped or h.bogged)
+    return (*kept, *(h for h in ended if not (h.ran_out and h.planned and h.w <= 0)))  # its run tells that it ran out

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import cmath
+import math
 from dataclasses import dataclass
 
 from ..quantities import Grade, Value, duration, number, plain
@@ -48,11 +50,55 @@ def _analyse(context: SessionContext, segment: Segment) -> LegsSeen | None:
     volts = [segment.last("v", place) for place in (Place.LEG1, Place.LEG2)]
     pair = (volts[0].value, volts[1].value) if volts[0] and volts[1] else None
     read = segment.last("a", Place.NEUTRAL)
-    amps = [segment.last("a", place) for place in (Place.LEG1, Place.LEG2)]
+    currents = [_current(context, segment, place) for place in (Place.LEG1, Place.LEG2)]
     findings = [_describe(context, segment, (item, two), pair)]
-    if read and amps[0] and amps[1]:
-        findings.append(_neutral(context, segment, read.value, context.record.u(read), (amps[0].value, amps[1].value)))
+    if read and currents[0] and currents[1]:
+        findings.append(_neutral(context, segment, read.value, context.record.u(read), (currents[0], currents[1])))
     return LegsSeen((item, two), pair, read.value if read else None, segment.held_s(), tuple(findings))
+
+
+@dataclass(frozen=True)
+class _Current:
+    """A leg's amps with their half-width, and how far they lag its volts [rad]: None where no power factor was read."""
+
+    a: float
+    u_a: float
+    lag: float | None
+    how: str
+
+    def phasor(self, assumed: float) -> complex:
+        """Against its own leg's volts."""
+        return cmath.rect(self.a, -(assumed if self.lag is None else self.lag))
+
+
+def _current(context: SessionContext, segment: Segment, place: Place) -> _Current | None:
+    """Amps of a leg: read, else its watts over its volts (nominal where not read) and power factor (1 where not read)."""
+    amps, watts, volts, pf = (segment.last(quantity, place) for quantity in ("a", "w", "v", "pf"))
+    lag = math.acos(min(1.0, pf.value)) if pf is not None and pf.value > 0 else None
+    u = context.record.u
+    if amps is not None:
+        return _Current(amps.value, u(amps), lag, number(amps.value, "a"))
+    if watts is None:
+        return None
+    v = volts.value if volts is not None and volts.value > 0 else context.system.v_nominal
+    factor = pf.value if pf is not None and pf.value > 0 else 1.0
+    a = watts.value / (v * factor)
+    return _Current(
+        a,
+        a * (u(watts) / watts.value if watts.value > 0 else 0.0),
+        lag,
+        f"{plain(watts.value, 'w')} ÷ ({plain(v, 'v')} × {factor:g})",
+    )
+
+
+def neutral_a(leg1: complex, leg2: complex) -> float:
+    """What the neutral of a split-phase source carries: the legs' volts are opposed, so their currents subtract. [A]
+
+    References
+    ----------
+    Kirchhoff's current law, in phasors (physics §2).
+    """
+    return abs(leg1 - leg2)
 
 
 def _seq(segment: Segment) -> tuple[int, ...]:
@@ -112,22 +158,27 @@ def _describe(
 
 
 def _neutral(
-    context: SessionContext, segment: Segment, read_a: float, u_a: float, leg_a: tuple[float, float]
+    context: SessionContext, segment: Segment, read_a: float, u_a: float, legs: tuple[_Current, _Current]
 ) -> Finding:
-    """The neutral read against the difference of the legs: it cannot be less, with power factors alike it is no more."""
-    expected = abs(leg_a[0] - leg_a[1])
-    u_all = u_a + sum(context.record.kit.u("a", "", a) for a in leg_a)
+    """The neutral read against the phasor difference of the legs: it cannot be less than that; harmonics make it more.
+
+    A leg whose power factor nobody read is taken at 1 beside one that was read, else like the other.
+    """
+    known = [current.lag for current in legs if current.lag is not None]
+    expected = neutral_a(legs[0].phasor(0.0), legs[1].phasor(0.0))
+    u_all = u_a + sum(current.u_a for current in legs)
+    alike = "" if known else ", like power factors; unlike ones make it more"
     working = Working(
-        "neutral = |leg 1 amps − leg 2 amps|",
-        f"|{number(leg_a[0], 'a')} − {number(leg_a[1], 'a')}| against {number(read_a, 'a')} read",
+        "neutral = |leg 1 − leg 2|, in phasors",
+        f"|{legs[0].how} − {legs[1].how}| against {number(read_a, 'a')} read",
         plain(expected, "a"),
-        "Kirchhoff's current law, like power factors; unlike ones make it more",
+        f"Kirchhoff's current law{alike}",
     )
     astray = read_a < expected - u_all
     if astray:
         said = f"The neutral carries {plain(read_a, 'a')} where the legs differ by {plain(expected, 'a')}: the rest goes another way. Ask a licensed electrician."
     elif read_a > expected + u_all:
-        said = f"The neutral carries {plain(read_a, 'a')}, more than the {plain(expected, 'a')} by which the legs differ: unlike power factors, or harmonics that add in it."
+        said = f"The neutral carries {plain(read_a, 'a')}, more than the {plain(expected, 'a')} by which the legs differ: {'unlike power factors, or ' if not known else ''}harmonics that add in it."
     else:
         said = f"The neutral carries {plain(read_a, 'a')}, as the legs' difference of {plain(expected, 'a')} has it."
     return Finding(

@@ -7,12 +7,14 @@ from dataclasses import dataclass
 
 from ..fits import Line, fit_line
 from ..quantities import Grade, Value, number, plain, signed
-from ..sessions import Place, Reading, Stat
+from ..sessions import Place, Stat
 from ..sessions.replay import BenchRecord, Segment
 from ..supply import System
+from ..timeline.power import is_same_level
 from ..timeline.traces.features import SteadyPoint, TraceFeatures
 from ..working import Working
 from .finding import Finding, Topic
+from .under_load import since_set, under_load
 
 
 @dataclass(frozen=True)
@@ -55,27 +57,21 @@ class LoadLine:
         return self.u_reading + (self.line.band(w) or 0.0)
 
 
-def _steady(segment: Segment, quantity: str, places: Sequence[Place]) -> tuple[int, Reading] | None:
-    for seq, _, reading in reversed(segment.readings):
-        if reading.quantity == quantity and reading.place in places and reading.stat in (Stat.STEADY, Stat.SETTLED):
-            return seq, reading
-    return None
-
-
 def _points(
     record: BenchRecord, quantity: str, places: Sequence[Place], watts: Callable[[Segment], float | None]
 ) -> tuple[LinePoint, ...]:
-    """One point a stretch of constant load: its last steady reading, against its watts."""
-    line_points = []
-    for segment in record.segments:
-        hit = _steady(segment, quantity, places)
-        w = watts(segment)
-        if w is None and not segment.on:
-            w = 0.0
-        if hit is None or w is None or hit[1].value <= 0:
-            continue
-        seq, reading = hit
-        line_points.append(LinePoint(w, reading.value, record.u(reading), seq, reading.resolution))
+    """One point a level since it was last set: the last steady reading of each, against the watts of its moment."""
+    line_points: list[LinePoint] = []
+    for segment in since_set(record):
+        of_stretch: list[LinePoint] = []
+        for seq, _, reading, w in under_load(segment, watts):
+            steady = reading.stat in (Stat.STEADY, Stat.SETTLED) and reading.place in places
+            if reading.quantity != quantity or not steady or w is None or reading.value <= 0:
+                continue
+            if of_stretch and is_same_level(w, of_stretch[-1].w):
+                of_stretch.pop()
+            of_stretch.append(LinePoint(w, reading.value, record.u(reading), seq, reading.resolution))
+        line_points += of_stretch
     return tuple(line_points)
 
 

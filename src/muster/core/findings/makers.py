@@ -6,8 +6,11 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from ..sessions import Place
+from ..sources.limits import rated_w
 from .baseline import baseline
 from .captured import describe_captures, waves_seen
+from .clocks import clocks
 from .context import SessionContext
 from .conversion import conversions
 from .cut_offs import cut_offs
@@ -23,6 +26,7 @@ from .legs import legs
 from .lines import LoadLine, droop, droop_logged, regulation, regulation_logged
 from .load_steps import iso_class
 from .noise_walk import noise
+from .noticed import noticed
 from .restarts import restarts
 from .runs import runs
 from .shares import shares
@@ -30,7 +34,7 @@ from .solar import solar
 from .starts import starts, starts_together
 from .transfer import gaps
 from .trips import trips
-from .weather import duty_in_weather
+from .weather import duty_in_weather, run_in_weather
 
 Made = Mapping[str, Any]
 """What the makers before this one made, by their names."""
@@ -85,6 +89,13 @@ def _droops(context: SessionContext) -> tuple[LoadLine, ...]:
     return tuple(line for line in lines if line is not None)
 
 
+def _rated_w(context: SessionContext) -> dict[Place, float]:
+    """What a nameplate claims of the whole and of each leg; nothing where none was read."""
+    if context.source is None or context.source.planned:
+        return {}
+    return rated_w(context.source, context.system, context.session.conditions.fuel)
+
+
 def _widest(lines: Iterable[LoadLine]) -> LoadLine | None:
     return max(lines, key=lambda line: line.line.x_high, default=None)
 
@@ -99,23 +110,25 @@ MAKERS = (
     Maker(
         "holds",
         lambda c, _: (
-            *holds(c.record, c.system, c.loads, [log.power for log in c.logs], c.waiting),
+            *holds(c.record, c.system, c.loads, [log.power for log in c.logs], c.waiting, _rated_w(c)),
             *holds_logged(c.record, c.logs),
         ),
         shown=worth_saying,
     ),
-    Maker("trips", lambda c, _: trips(c, c.site)),
+    Maker("trips", lambda c, made: trips(c, c.site, made["holds"])),
     Maker("starts", lambda c, _: starts(c.record, c.loads, c.system)),
     Maker("together", lambda c, _: starts_together(c.record, c.loads, c.system)),
     Maker("restarts", lambda _, made: restarts(made["starts"])),
     Maker("dips", lambda c, _: dips(c.record, c.system)),
     Maker("regulation", lambda c, _: _lines(c)),
     Maker("droops", lambda c, _: _droops(c)),
-    Maker("noise", lambda c, _: noise(c.record, c.neighbour_m, c.system.legs)),
+    Maker("clocks", lambda c, _: clocks(c)),
+    Maker("noise", lambda c, _: noise(c.record, c.neighbour_m, c.system.legs, c.loads)),
     Maker("waves", lambda c, _: waves_seen(c)),
     Maker("gaps", lambda c, _: gaps(c), of_other_sessions=True),
     Maker("heats", lambda c, _: heats(c)),
-    Maker("displays", lambda c, _: displays(c)),
+    Maker("displays", lambda c, _: displays(c), of_other_sessions=True),
+    Maker("noticed", lambda c, _: noticed(c), of_other_sessions=True),
     Maker("steps", lambda c, made: iso_class(c, _widest(made["droops"]), made["regulation"])),
     Maker("shares", lambda c, _: shares(c)),
     Maker("legs", lambda c, _: legs(c)),
@@ -126,6 +139,7 @@ MAKERS = (
     Maker("solar", lambda c, _: solar(c), of_other_sessions=True),
     Maker("cut_offs", lambda c, _: cut_offs(c)),
     Maker("logged", lambda c, _: (*findings_logged(c.record, c.logs, c.system), *duty_in_weather(c))),
+    Maker("in_weather", lambda c, made: run_in_weather(c, made["runs"])),
     Maker("captured", lambda c, _: describe_captures(c), of_other_sessions=True),
 )
 """In the order in which they are made; of one topic they are told in this order too."""

@@ -15,7 +15,7 @@ from ..working import Working
 from .context import SessionContext
 from .counted import EnergyCount, count_energy
 from .finding import Finding, Topic
-from .holds import RAN_OUT
+from .holds_told import RAN_OUT
 
 FULL_PCT, EMPTY_PCT = 97.0, 3.0
 LEAST_S = 600.0
@@ -74,6 +74,13 @@ class RunsSeen:
     run: Run
     gauge: GaugeSeen | None
     findings: tuple[Finding, ...]
+    percent_w: float | None = None
+    """Mean watts of a run of which nobody read but the gauge, by the nameplate's energy. [W]"""
+
+    @property
+    def mean_w(self) -> float:
+        """Mean watts of the run, as counted, else by the gauge."""
+        return self.run.mean_w or self.percent_w or 0.0
 
 
 def runs(context: SessionContext) -> RunsSeen | None:
@@ -181,10 +188,10 @@ def _by_percent(context: SessionContext, run: Run) -> RunsSeen | None:
             "a display's percent is not energy",
         )
     ]
-    beside = ""
+    beside, percent_w = "", None
     if claims is not None and claims.battery_wh and run.down:
         usable_wh = claims.battery_wh * (claims.usable_pct or 100.0) / 100
-        w = usable_wh * (100.0 if run.whole else moved_pct) / 100 / run.hours
+        w = percent_w = usable_wh * (100.0 if run.whole else moved_pct) / 100 / run.hours
         beside = f": about {plain(w, 'w')} on average, if {plain(usable_wh, 'wh')} of it are usable"
         workings.append(
             Working(
@@ -207,7 +214,7 @@ def _by_percent(context: SessionContext, run: Run) -> RunsSeen | None:
         needs="a counter of energy, or the watts, read beside it",
     )
     more = _describe_runtime(context) if run.down and not run.whole else []
-    return RunsSeen(run, None, (finding, *more))
+    return RunsSeen(run, None, (finding, *more), percent_w)
 
 
 def _end_s(context: SessionContext) -> float:

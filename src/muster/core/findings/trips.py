@@ -17,9 +17,14 @@ from .clues import Clue, clues_in
 from .context import SessionContext
 from .finding import Finding, Topic
 from .holds import Held, unread_w
+from .holds_told import went_empty
 
 SEEN_WITHIN_S = 300.0
 """What is noted within so long of a trip belongs to it."""
+
+
+BACK_U_S, BACK_SAID_U = 10.0, 0.1
+"""How far the time until it was back may be out: between two entries [s], and a share of it where somebody said it."""
 
 
 class Suspected(StrEnum):
@@ -140,6 +145,10 @@ NAMES = {
 }
 RIVAL_SHARE = 1 / 3
 """A suspect with so much of the first one's weight is named beside it."""
+MOST_BEYOND = 2.0
+"""A limit used by more than this is no surer for it."""
+BEYOND_WEIGHS = 4
+"""How much sooner a limit goes that is used by more: the powers of a hold curve lie between 1 and 6. Ours."""
 WARMS_S = 300.0
 """Heat is no suspect before so long under load."""
 THERMAL_FROM = 0.75
@@ -173,6 +182,7 @@ class TripSeen:
     back_s: float | None
     by_itself: bool | None
     finding: Finding
+    u_back_s: float = BACK_U_S
 
     @property
     def leg_first(self) -> bool:
@@ -193,21 +203,22 @@ def by_leg(seen: Sequence[TripSeen], held: Held) -> bool:
     return held.tripped and any(t.leg_first for t in seen if t.w == held.w and t.held_s == held.held_s)
 
 
-def trips(context: SessionContext, site: Site) -> tuple[TripSeen, ...]:
-    """Every trip of a session with its suspects ranked; empty where nobody said what the source is."""
-    if context.source is None:
+def trips(context: SessionContext, site: Site, holds: Sequence[Held] = ()) -> tuple[TripSeen, ...]:
+    """Every trip of a session with its suspects ranked; empty where nobody said what the source is, or its cut-offs were sought."""
+    if context.source is None or context.session.protocol == "cut_offs":
         return ()
+    held = [h for h in holds if h.place is Place.TOTAL and not h.tripped and not h.bogged and h.held_s > 0]
     return tuple(
-        _rank(context, context.source, site, segment)
+        _rank(context, context.source, site, segment, held)
         for segment in context.record.segments
         if segment.ended_by is EndedBy.TRIP
     )
 
 
-def _after(context: SessionContext, t_s: float) -> tuple[str, float | None]:
-    """What was said of a trip, at it and soon after, and how soon it was back."""
+def _after(context: SessionContext, t_s: float) -> tuple[str, float | None, float]:
+    """What was said of a trip, at it and soon after, how soon it was back, and how far that may be out."""
     said: list[str] = []
-    back_s = None
+    back_s, u_s = None, BACK_U_S
     for entry in context.session.effective:
         if not t_s - 1 <= entry.t_s <= t_s + SEEN_WITHIN_S:
             continue
@@ -220,16 +231,17 @@ def _after(context: SessionContext, t_s: float) -> tuple[str, float | None]:
                 if item.name in LIVE_AGAIN and back_s is None and entry.t_s >= t_s:
                     back_s = entry.t_s - t_s
         lengths = [item.for_s for item in entry.items if isinstance(item, Length) and item.of is LengthOf.BACK]
-        back_s = lengths[0] if lengths else back_s
-    return "; ".join(said), back_s
+        if lengths:
+            back_s, u_s = lengths[0], max(1.0, BACK_SAID_U * lengths[0])
+    return "; ".join(said), back_s or None, u_s  # lines without a time say that it came back, and not when
 
 
-def _rank(context: SessionContext, source: Source, site: Site, segment: Segment) -> TripSeen:
-    text, back_s = _after(context, segment.t1_s)
+def _rank(context: SessionContext, source: Source, site: Site, segment: Segment, held: Sequence[Held]) -> TripSeen:
+    text, back_s, u_back_s = _after(context, segment.t1_s)
     clues = clues_in(f"{segment.trip_detail}; {text}")
     w, held_s = _load_w(context, segment), segment.held_s()
     suspects = []
-    for key, use, why in _uses(context, source, site, segment, w):
+    for key, use, why in _uses(context, source, site, segment, w, held):
         weight = _nearness(use)
         reasons = [why] if why else []
         for clue in clues:
@@ -251,6 +263,7 @@ def _rank(context: SessionContext, source: Source, site: Site, segment: Segment)
         back_s=back_s,
         by_itself=by_itself,
         finding=_describe(segment, w, held_s, ordered, back_s, by_itself),
+        u_back_s=u_back_s,
     )
 
 
@@ -260,22 +273,36 @@ def _load_w(context: SessionContext, segment: Segment) -> float:
 
 
 def _nearness(use: float | None) -> float:
-    """How a limit's use weighs: over it counts whole, well below it hardly; unknown sits between."""
+    """How a limit's use weighs: the more it is passed the more, well below it hardly; unknown sits between."""
     if use is None:
         return 0.25
-    return 1.0 if use >= 1 else max(0.02, 1 - (1 - use) * 4)
+    if use >= 1:
+        return float(min(use, MOST_BEYOND) ** BEYOND_WEIGHS)
+    return max(0.02, 1 - (1 - use) * 4)
+
+
+def _use_for(level: float, rated: float, for_a_moment: float | None, moment_s: float | None, stood_s: float) -> float:
+    """How much of a limit was used that carries more for a moment: within that time it is measured against the more.
+
+    A level of no known length is held against what is carried for good.
+    """
+    if for_a_moment is None or not moment_s or not 0 < stood_s < moment_s:
+        return level / rated
+    return level / for_a_moment
 
 
 Use = tuple[Suspected, float | None, str]
 
 
-def _uses(context: SessionContext, source: Source, site: Site, segment: Segment, w: float) -> list[Use]:
+def _uses(
+    context: SessionContext, source: Source, site: Site, segment: Segment, w: float, held: Sequence[Held]
+) -> list[Use]:
     limits = limits_of(source, context.system, site)
-    uses = _overload(source, limits, segment, w)
+    uses = _overload(source, limits, segment, w, held)
     uses += _legs(context, limits, segment)
     uses += _breaker(context, source, segment, w)
     if source.kind.has_battery:
-        uses += _battery(context, source, segment, w)
+        uses += _battery(context, source, segment, w, held)
     else:
         left = [r.value for _, t, _, r in context.readings("fuel_l") if t <= segment.t1_s]
         uses.append(
@@ -293,12 +320,25 @@ def _uses(context: SessionContext, source: Source, site: Site, segment: Segment,
     return uses
 
 
-def _overload(source: Source, limits: Sequence[Limit], segment: Segment, w: float) -> list[Use]:
+def _overload(source: Source, limits: Sequence[Limit], segment: Segment, w: float, held: Sequence[Held]) -> list[Use]:
     """The source's own rating: its electronics, or the engine's power."""
+    key = Suspected.ENGINE if source.kind is SourceKind.OPEN_FRAME else Suspected.ELECTRONIC
+    if w <= 0:
+        return [(key, None, "its watts were not read")]
     rated = next(limit for limit in limits if limit.key == "continuous" and limit.leg is None)
-    use = w / rated.w
-    why = f"{plain(w, 'w')} is {plain(use * 100, 'pct')} of the {plain(rated.w, 'w')} claimed here"
-    return [(Suspected.ENGINE if source.kind is SourceKind.OPEN_FRAME else Suspected.ELECTRONIC, use, why)]
+    surge = next((limit for limit in limits if limit.key == "surge" and limit.leg is None), None)
+    use = _use_for(w, rated.w, surge.w if surge else None, surge.hold_s if surge else None, segment.held_s())
+    said = "planned for" if source.planned else "claimed here"
+    why = f"{plain(w, 'w')} is {plain(w / rated.w * 100, 'pct')} of the {plain(rated.w, 'w')} {said}{_held_before(held, w, rated.w)}"
+    if use < w / rated.w and surge:
+        why += f"; {plain(surge.w, 'w')} are claimed for {plain(surge.hold_s or 0.0, 's')}, and it stood {duration(segment.held_s())}"
+    return [(key, use, why)]
+
+
+def _held_before(held: Sequence[Held], w: float, rated_w: float) -> str:
+    """The most that was held in the session below what tripped, as a share of a limit, in words."""
+    most = max((h for h in held if h.w < w), key=lambda h: (h.w, h.held_s), default=None)
+    return f" ({plain(most.w / rated_w * 100, 'pct')} of it was held for {duration(most.held_s)})" if most else ""
 
 
 def _legs(context: SessionContext, limits: Sequence[Limit], segment: Segment) -> list[Use]:
@@ -334,24 +374,26 @@ def _breaker(context: SessionContext, source: Source, segment: Segment, w: float
     return [(Suspected.BREAKER, use, why)]
 
 
-def _battery(context: SessionContext, source: Source, segment: Segment, w: float) -> list[Use]:
+def _battery(context: SessionContext, source: Source, segment: Segment, w: float, held: Sequence[Held]) -> list[Use]:
     claims, wires = source.claims, source.wires
     volts, amps = segment.last("v", Place.DC), segment.last("a", Place.DC)
     v = volts.value if volts else claims.battery_low_v
-    drawn = amps.value if amps else w / ((claims.conversion_pct or CONVERSION_PCT) / 100 * v) if v else None
+    drawn = amps.value if amps else w / ((claims.conversion_pct or CONVERSION_PCT) / 100 * v) if v and w > 0 else None
     uses: list[Use] = []
-    for key, rated in ((Suspected.BATTERY, claims.battery_a), (Suspected.DC_FUSE, wires.dc_fuse_a)):
-        if rated is not None and drawn is not None:
-            how = "read" if amps else "reckoned"
-            uses.append(
-                (
-                    key,
-                    drawn / rated,
-                    f"{plain(drawn, 'a')} {how} on the DC side, {plain(drawn / rated * 100, 'pct')} of {plain(rated, 'a')}",
-                )
-            )
-        else:
+    for key, rated, more_a, more_s in (
+        (Suspected.BATTERY, claims.battery_a, claims.battery_surge_a, claims.battery_surge_s),
+        (Suspected.DC_FUSE, wires.dc_fuse_a, None, None),
+    ):
+        if rated is None or drawn is None:
             uses.append((key, None, ""))
+            continue
+        use = _use_for(drawn, rated, more_a, more_s, segment.held_s())
+        how = "read" if amps else "reckoned"
+        before = "" if amps else _held_before(held, w, w * rated / drawn)
+        why = f"{plain(drawn, 'a')} {how} on the DC side, {plain(drawn / rated * 100, 'pct')} of {plain(rated, 'a')}{before}"
+        if more_a is not None and more_s is not None and use < drawn / rated:
+            why += f"; it carries {plain(more_a, 'a')} for {plain(more_s, 's')}"
+        uses.append((key, use, why))
     shown = [r.value for _, t, _, r in context.readings("soc_pct") if t <= segment.t1_s]
     if volts and claims.battery_low_v:
         uses.append(
@@ -372,7 +414,8 @@ def _describe(
     segment: Segment, w: float, held_s: float, suspects: Sequence[Suspect], back_s: float | None, by_itself: bool | None
 ) -> Finding:
     first = suspects[0]
-    what = f"What tripped at {plain(w, 'w')}" if w > 0 else "What tripped it"
+    verb = "ended it" if went_empty(segment) else "tripped"
+    what = f"What {verb} at {plain(w, 'w')}" if w > 0 else f"What {verb}"
     rivals = [s for s in suspects[1:] if s.weight >= RIVAL_SHARE * first.weight]
     if rivals:
         names = " or ".join([first.name, *(s.name for s in rivals[:2])])

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from typing import cast
 
 from ..errors import MusterError
 from ..quantities import plain
@@ -13,6 +14,8 @@ from ..supply import Leg
 from . import ALL_DAY, Basis, Caller, Duty, Load, LoadFigure, Tier, kind_of, with_figures
 from .evidence import from_code_letter, from_locked_rotor, from_nameplate_amps
 from .kinds import UNKNOWN_KIND, hint_in, kind_by_name
+from .parts import Part, highest
+from .said_parts import parts_said
 
 WATTS = re.compile(r"^(\d+(?:[.,]\d+)?)(kw|w)$")
 POWER_FACTOR = re.compile(r"^pf(\d*[.,]?\d+)$|^(0?[.,]\d+)pf$")
@@ -160,6 +163,9 @@ def parse_load_line(line: str, key: str, v_nominal: float, own: Iterable[ShelfLo
         If there is no name, or nothing says how many watts.
     """
     result: dict[str, object] = {}
+    line, parts = parts_said(line)
+    if parts:
+        result |= {"parts": parts, "run_w": highest(parts)}
     named, line = _shelf_name_first(line, own)
     name: list[str] = [named] if named else []
     for token in as_said(line).split():
@@ -253,6 +259,8 @@ def _input_of_heat(heat_w: float, words: str) -> tuple[float, str]:
 def _load_from(words: str, key: str, v_nominal: float, load_found: dict[str, object], shelf: ShelfLoad | None) -> Load:
     """The load: planned from the shelf or its kind, then settled on the best of what the line says."""
     kind = shelf.kind if shelf else kind_by_name(words.lower())
+    if kind == UNKNOWN_KIND and "parts" in load_found:
+        kind = "furnace"
     leg = Leg(str(load_found.get("leg", Leg.ONE)))
     duty, hours = load_found.get("duty"), load_found.get("hours")
     pf = float(str(load_found["pf"])) if "pf" in load_found else shelf.planning_pf if shelf else kind_of(kind).pf
@@ -270,7 +278,7 @@ def _load_from(words: str, key: str, v_nominal: float, load_found: dict[str, obj
         tier=Tier(str(load_found.get("tier", Tier.MUST if shelf else Tier.SHOULD))),
         duty=duty if isinstance(duty, Duty) else shelf.duty if shelf else Duty(),
         hours=hours if isinstance(hours, tuple) else _hours_by_silence(kind, shelf, load_found),
-        parts=shelf.parts if shelf else (),
+        parts=cast("tuple[Part, ...]", load_found.get("parts", shelf.parts if shelf else ())),
         figures=tuple(figures[:1]),
     )
     return with_figures(load, LoadFigure("pf", pf, Basis.NAMEPLATE if "pf" in load_found else Basis.TOLD), *figures[1:])
@@ -316,6 +324,8 @@ def _figures(result: dict[str, object], pf: float, volts: float) -> list[LoadFig
 
 def _read_back(load: Load, shelf: ShelfLoad | None, result: Mapping[str, object]) -> str:
     origin = f"the shelf's {shelf.name}" if shelf else f"taken as {load.kind_figures.label}"
+    if load.parts and "parts" in result:
+        origin += ", its " + ", ".join(f"{part.name} {plain(part.run_w, 'w')}" for part in load.parts)
     if load.start_unknown:
         origin = "what kind of load it is was not said"
     start = f"start {plain(load.start_total_va, 'va')}"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from ..trade.heat import duty_at
+from ..trade.heat import LEAST_K, duty_at
 from .load import Load
 
 LEAST_SHARE = 0.001
@@ -16,14 +16,14 @@ def in_weather(load: Load, outside_c: float) -> Load | None:
     """The load as it runs with ``outside_c`` outdoors; None if it would not call at all.
 
     On-times stay and the pauses change, until it runs throughout:
-    ``duty₂ = min(1, duty₁ · ΔT₂ / ΔT₁)``. A load with no weather set, or no
-    rhythm, is as it was.
+    ``duty₂ = min(1, duty₁ · ΔT₂ / ΔT₁)``. A load with no weather set, no
+    rhythm, or one seen at hardly any difference, is as it was.
 
     References
     ----------
     Heat flow in proportion to the difference of temperature; docs/method/loads.md#duty-and-weather.
     """
-    if load.weather is None or not load.duty.cycles:
+    if load.weather is None or not load.duty.cycles or abs(load.weather.kept_c - load.weather.seen_c) < LEAST_K:
         return load
     share = duty_at(load.duty.share, load.weather.kept_c, load.weather.seen_c, outside_c)
     if share < LEAST_SHARE:

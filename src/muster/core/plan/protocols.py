@@ -412,11 +412,11 @@ def cut_off_steps(planning: Planning) -> tuple[Step, ...]:
 
 
 def heating_steps(planning: Planning) -> tuple[Step, ...]:
-    """Weighed water on the mains and on the source, the same vessel."""
+    """Weighed water on the source and on the mains, the same vessel."""
     ask = "Weigh the water, read its degrees, heat for two minutes and a half, stir, read again; read the watts drawn: such as “0.75kg 14c before 47c after 150s 930w”."
     return tuple(
         Step(label=f"on the {'mains' if on_mains else 'source'}, run {n}", ask=ask, on_mains=on_mains)
-        for on_mains in (True, False)
+        for on_mains in (False, True)  # whoever writes down one run alone ran it on the source
         for n in (1, 2)
     )
 

@@ -48,6 +48,12 @@ class SourceKind(StrEnum):
         return self in (SourceKind.OPEN_FRAME, SourceKind.INVERTER_SET)
 
     @property
+    def settles_s(self) -> float:
+        """After how long its heat has surely settled: three times the upper time constant of its kind (physics §10). [s]"""
+        upper_tau_s = 1800.0 if self.has_engine else 5400.0 if self is SourceKind.STATION else 2400.0
+        return 3 * upper_tau_s
+
+    @property
     def has_battery(self) -> bool:
         """Whether a battery feeds it."""
         return not self.has_engine

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from ..quantities import THIN, Grade, number, plain
+from ..sessions.places import Place
 from ..supply import Leg, System
 from ..trade.leads import ampacity_a, lead_named
 from .claims import PairSchool, Site, Source, SourceKind, derate
@@ -71,6 +72,29 @@ def limits_of(source: Source, system: System, site: Site, *, sun: bool = False) 
     if system.legs == 2:
         limits += _leg_limits(source, system, share, left, surge)
     return (*limits, *_wired_limits(source, system))
+
+
+def rated_w(source: Source, system: System, fuel: str = "") -> dict[Place, float]:
+    """What the nameplate claims of the whole source and of each leg, nothing taken off.
+
+    Parameters
+    ----------
+    source, system
+        What is tested, and its volts, hertz and legs.
+    fuel
+        What it ran on; empty for the fuel of its claims.
+
+    Returns
+    -------
+    dict
+        Watts by place; a leg without a claim of its own has its half. [W]
+    """
+    claims = source.claims
+    cont_w = next((rating.cont_w for rating in claims.on_fuels if rating.fuel == fuel), claims.cont_w)
+    if system.legs == 1:
+        return {Place.TOTAL: cont_w}
+    leg_w = claims.per_leg_w or cont_w / 2
+    return {Place.TOTAL: cont_w, Place.LEG1: leg_w, Place.LEG2: leg_w}
 
 
 def _battery_only(source: Source) -> list[Limit]:

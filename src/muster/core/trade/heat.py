@@ -24,6 +24,10 @@ def heating_w(litres: float, from_c: float, to_c: float, seconds: float) -> floa
     return litres * WATER_J_PER_KG_K * (to_c - from_c) / seconds
 
 
+LEAST_K = 5.0
+"""Seen at a smaller difference a duty says nothing of another day (physics §1). [K]"""
+
+
 def duty_at(duty: float, inside_c: float, seen_at_c: float, wanted_at_c: float) -> float:
     """Duty on another day: ``min(1, duty · ΔT₂ / ΔT₁)``, the difference inside to outside.
 
@@ -32,10 +36,10 @@ def duty_at(duty: float, inside_c: float, seen_at_c: float, wanted_at_c: float) 
     Raises
     ------
     OutOfRange
-        If the duty is not 0 to 1, or was seen at no difference.
+        If the duty is not 0 to 1, or was seen at a difference of less than ``LEAST_K``.
     """
     require_between(duty, 0, 1, "duty")
     first, second = seen_at_c - inside_c, wanted_at_c - inside_c
-    if first == 0:
-        raise OutOfRange("inside and outside were alike", where="seen_at_c", want="a day with a difference")
+    if abs(first) < LEAST_K:
+        raise OutOfRange("inside and outside were alike", where="seen_at_c", want=f"a day {LEAST_K:g} K apart or more")
     return min(1.0, max(0.0, duty * second / first))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
-from ..findings.noise_walk import LOADED
+from ..findings.noise_walk import heard_under
 from ..fits import LEAST_LOADS, Line
 from ..loads import Load, short_name
 from ..quantities import THIN, Bound, Grade, Value, number, plain
@@ -202,24 +202,35 @@ def noise_by_night(case: VerdictInputs) -> Requirement:
 
 @dataclass(frozen=True)
 class LevelAtNeighbour:
-    """The level at the nearest neighbour, where it comes from in words, and whether it was without load: louder then under one."""
+    """The level at the nearest neighbour, where it comes from in words, and why nothing can be staked on it if it passes."""
 
     level: Value
     origin: str
-    unloaded: bool
+    flatters: str
     seqs: tuple[int, ...]
     workings: tuple[Working, ...]
 
 
-def _level_at_neighbour(case: VerdictInputs) -> LevelAtNeighbour | None:
-    walked = sorted(
-        case.noise, key=lambda seen: (seen.neighbour.bound is not None, seen.state != LOADED, -seen.neighbour.value)
+def _load_heard(case: VerdictInputs, when: str) -> float:
+    """The most that the home draws in an hour of the day, or of the night. [W]"""
+    brief, demand = case.home.brief, case.demand
+    hourly = zip(demand.hours, demand.hour_wh, strict=True)
+    return max(
+        (w for hour, w in hourly if (hour % 24 in brief.quiet_hours) == (when == "night")), default=demand.peak_w
     )
-    if walked:
-        seen = walked[0]
-        state = "under load" if seen.state == LOADED else "at no load; loaded is louder"
+
+
+def _level_at_neighbour(case: VerdictInputs, when: str) -> LevelAtNeighbour | None:
+    load_w = _load_heard(case, when)
+    heard = heard_under(case.noise, load_w)
+    if heard is not None:
+        beyond = f"the home draws {plain(load_w, 'w')} then, and it is louder under more" if heard.beyond else ""
         return LevelAtNeighbour(
-            seen.neighbour, f"From the walk, {state}", seen.state != LOADED, seen.finding.seqs, seen.finding.workings
+            level=heard.level,
+            origin=f"From the walk {heard.under}",
+            flatters=heard.unsure or beyond,
+            seqs=heard.seqs,
+            workings=heard.workings,
         )
     claimed = case.source.claims.noise_dba_7m
     if claimed is None:
@@ -235,7 +246,7 @@ def _level_at_neighbour(case: VerdictInputs) -> LevelAtNeighbour | None:
     return LevelAtNeighbour(
         Value(dba, "dba", None, None, Grade.C),
         f"From the claim at {plain(7.0, 'm')}",
-        unloaded=False,
+        flatters="",
         seqs=(),
         workings=(working,),
     )
@@ -246,17 +257,17 @@ def _noise(case: VerdictInputs, when: str, limit: float | None) -> Requirement:
     if limit is None:
         reason = "No limit set in the brief." if when == "day" else "No night limit, or no night in the outage."
         return not_required(key, reason)
-    level_there = _level_at_neighbour(case)
+    level_there = _level_at_neighbour(case, when)
     demand = f"≤ {plain(limit, 'dba')}"
     if level_there is None:
         return unproven(key, demand, "No level measured or claimed.")
-    level, origin, unloaded = level_there.level, level_there.origin, level_there.unloaded
+    level, flatters = level_there.level, level_there.flatters
     seqs, workings = level_there.seqs, level_there.workings
     margin = room(limit, level.value, level.u, "dba", below=True)
     if level.bound is Bound.AT_MOST:
         # An upper bound can show that it is quiet enough, never that it is too loud.
         margin = replace(margin, high=math.inf)
-    status = status_of(margin, Evidence(level.grade, flatters=unloaded and margin.value >= 0))
+    status = status_of(margin, Evidence(level.grade, flatters=bool(flatters) and margin.value >= 0))
     return Requirement(
         key=key,
         demand=demand,
@@ -264,7 +275,7 @@ def _noise(case: VerdictInputs, when: str, limit: float | None) -> Requirement:
         margin=margin,
         grade=level.grade,
         status=status,
-        sentence=f"{origin}: {plain(level.value, 'dba')} at the nearest neighbour, {plain(case.home.brief.neighbour_m, 'm')} away.",
+        sentence=f"{level_there.origin}: {plain(level.value, 'dba')} at the nearest neighbour, {plain(case.home.brief.neighbour_m, 'm')} away{f'; {flatters}' if flatters else ''}.",
         workings=workings,
         seqs=seqs,
     )

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 
 from muster.core.brief_words import SPOKEN as BRIEF_WORDS
 from muster.core.errors import MusterError
+from muster.core.loads.said_parts import parts_said
 from muster.core.sessions import PROTOCOLS, Conditions
 from muster.core.sessions.condition_words import read_conditions
 from muster.core.sources.nameplate import kind_in
@@ -50,7 +51,7 @@ HEADS: tuple[tuple[Section, re.Pattern[str]], ...] = (
     (Section.SOURCE, re.compile(rf"{SOURCE_WORDS}\s*:\s*(?P<rest>.*)$", re.I)),
 )
 TEST_HEAD = re.compile(
-    rf"(?P<word>tests?)\s*\d*\s*(?::|-|–|,|$)\s*(?P<rest>.*)$|(?P<named>{PROTOCOL.pattern.replace('?P<', '?P<n_')})\s*(?::|-|–|,|$)\s*(?P<after>.*)$",
+    rf"(?P<word>tests?)\s*\d*\s*(?::|-|–|,|$)\s*(?P<rest>.*)$|(?P<named>{PROTOCOL.pattern.replace('?P<', '?P<n_')})(?:\s*(?::|-|–|,|$)|(?=\s))\s*(?P<after>.*)$",
     re.I,
 )
 OF_SOURCES_ALONE = re.compile(
@@ -163,7 +164,9 @@ def _test_heading(line: str, draft: NotesDraft, number: int, *, marked: bool) ->
     dated = DATE_IN.search(rest)
     conditions, besides = read_conditions(DATE_IN.sub("", rest))
     bare = PROTOCOL.sub("", besides).strip(" ,.:-–")
-    if not match["word"] and not marked and not (dated or not rest.strip() or line.rstrip().endswith(":")):
+    where = conditions.altitude_m is not None or conditions.temp_c is not None or bool(conditions.fuel)
+    headed = dated or not rest.strip() or line.rstrip().endswith(":") or (where and not besides)
+    if not match["word"] and not marked and not headed:
         return None  # ``noise - 64 db at 7m``: a line of a test
     if bare and re.search(r"\d", bare):
         return None
@@ -246,6 +249,8 @@ def listed(line: str) -> list[str]:
     """Loads of one line: commas part them where each part says something of its own."""
     if re.match(r"(?:no|none)\b", line, re.I) or not line.strip():
         return []
+    if parts_said(line)[1]:
+        return [line]
     each = re.split(r"\s+(?:and|plus|\+|&)\s+", line)
     if len(each) > 1 and all(re.search(r"\d", part) and re.search(r"[a-z]{3,}", part, re.I) for part in each):
         return [load for part in each for load in listed(part)]  # ``fridge 120w and kettle 2.2kw``

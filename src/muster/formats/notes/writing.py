@@ -13,6 +13,7 @@ from muster.core.errors import MusterError
 from muster.core.loads import Load, Tier
 from muster.core.loads.line_parser import parse_load_line
 from muster.core.loads.load import stretches
+from muster.core.loads.said_parts import parts_words
 from muster.core.measures import CHOICE_WORDS
 from muster.core.quantities import THIN
 from muster.core.sessions import PROTOCOLS, Entry, Event, EventName, Item, Note, Session
@@ -126,6 +127,8 @@ def _ways(load: Load, v_nominal: float) -> list[tuple[str, str]]:
     """The ways in which its running and its start may have been said: watts or amps, a multiple."""
     volts = v_nominal * (2 if load.leg.value == "both" else 1)
     runs = [f"{load.run_w:.12g}w", f"{load.run_w / (volts * load.pf):.6g}a", f"peak{load.run_w:.12g}w"]
+    if load.parts:
+        runs.insert(0, parts_words(load.parts))
     if load.start_va is None:
         return [(run, "") for run in runs]
     starts = [

@@ -11,7 +11,7 @@ from django.shortcuts import redirect
 from django.urls import reverse
 
 from muster.core.advice.noise_layout import NoiseLayout
-from muster.core.advice.noise_plan import Sound, against_limits, at_neighbour, hours_at_neighbour, sound_of, walked_w
+from muster.core.advice.noise_plan import Sound, against_limits, at_neighbour, hours_at_neighbour, sound_of
 from muster.core.errors import MusterError, OutOfRange
 from muster.core.measures import scale_of
 from muster.core.quantities import shown, unit_word
@@ -38,8 +38,7 @@ def noise(request: HttpRequest, job_id: int) -> HttpResponse:
         return redirect(f"{reverse('noise-plan', args=[job_id])}?source={row.pk}")
     study = study_of(row)
     walks = [walk for dated in study.sessions for walk in dated.findings.noise]
-    loaded = [w for dated in study.sessions if (w := walked_w(dated.findings.context)) is not None]
-    sound = sound_of(walks, loaded[-1] if loaded else 0.0)
+    sound = sound_of(walks)
     context = {"source": row, "sources": live_sources(job), "sound": sound}
     if sound is not None:
         context |= _plan(study, sound)

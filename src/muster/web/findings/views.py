@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from django.contrib import messages
@@ -12,6 +13,7 @@ from django.views.decorators.http import require_POST
 from muster.core.advice.answers import Answer, answers
 from muster.core.errors import MusterError
 from muster.core.findings import Finding, SessionFindings
+from muster.core.findings.across import SourceSeen, across_sources
 from muster.core.findings.finding import Topic, topics_of
 from muster.core.findings.lines import LoadLine
 from muster.core.loads.kinds import MOTOR_HZ_PCT, MOTOR_V_PCT
@@ -31,7 +33,7 @@ from muster.web.ui.downloads import csv_file
 from muster.web.ui.error_text import error_sentence
 from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
 
-from .study import study_of
+from .study import Study, study_of
 
 
 @dataclass(frozen=True)
@@ -93,6 +95,18 @@ class Said:
     url: str
 
 
+def _across(study: Study, sources: Iterable[SourceRow]) -> tuple[Finding, ...]:
+    """What this source's sessions tell only together, and with the heating checks of the job's other sources."""
+    seen = [SourceSeen(study.source.name, study.source.claims.wave, tuple(dated.findings for dated in study.sessions))]
+    for row in sources:
+        checks = live_sessions(row).filter(protocol="heating_check") if row.pk != study.row.pk else ()
+        founds = tuple(session_findings(check) for check in checks)
+        if founds:
+            source = bridge.source_of(row)
+            seen.append(SourceSeen(source.name, source.claims.wave, founds))
+    return across_sources(seen)
+
+
 def findings(request: HttpRequest, job_id: int) -> HttpResponse:
     """What a source did: first in short, then session by session, the latest first."""
     job = get_job(job_id)
@@ -103,6 +117,7 @@ def findings(request: HttpRequest, job_id: int) -> HttpResponse:
         "source": source,
         "sources": live_sources(job),
         "said": [Said(item, study.url_of(item.session, item.key)) for item in said] if study else [],
+        "across": _across(study, live_sources(job)) if study else (),
         "chapters": [_chapter(source, row) for row in reversed(study.rows)] if source and study else [],
     }
     return stage_page(request, job, "findings", "findings/findings.html", context)
