@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..kit import Kit
 from ..quantities import Grade, Value, number, plain
@@ -52,8 +52,13 @@ class _DcRead:
 
 
 def _dc_w(context: SessionContext, segment: Segment) -> _DcRead | None:
-    watts, volts, amps = (segment.last(q, Place.DC) for q in ("w", "v", "a"))
-    seq = max((s for s, _, r in segment.readings if r.place is Place.DC), default=0)
+    """The last DC watts of a stretch: read, or volts and amps of one entry, or amps with the volts last read before them."""
+    power = [seq for seq, _, r in segment.readings if r.place is Place.DC and r.quantity in ("w", "a")]
+    if not power:
+        return None
+    seq = max(power)
+    until = replace(segment, readings=[read for read in segment.readings if read[0] <= seq], levels={})
+    watts, volts, amps = (until.last(q, Place.DC) for q in ("w", "v", "a"))
     u = context.record.u
     if watts is not None:
         return _DcRead(watts.value, u(watts), watts.instrument, seq)

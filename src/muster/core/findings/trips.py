@@ -242,6 +242,8 @@ def _rank(context: SessionContext, source: Source, site: Site, segment: Segment,
     w, held_s = _load_w(context, segment), segment.held_s()
     suspects = []
     for key, use, why in _uses(context, source, site, segment, w, held):
+        if key is Suspected.BREAKER and use is None and Clue.BREAKER_DOWN not in clues:
+            continue  # nobody said that there is one
         weight = _nearness(use)
         reasons = [why] if why else []
         for clue in clues:
@@ -365,9 +367,11 @@ def _legs(context: SessionContext, limits: Sequence[Limit], segment: Segment) ->
 def _breaker(context: SessionContext, source: Source, segment: Segment, w: float) -> list[Use]:
     rated = source.claims.breaker_a
     if rated is None:
-        return []
-    read = [r.value for _, _, r in segment.readings if r.quantity == "a" and r.place in (Place.LEG1, Place.LEG2)]
-    amps = max(read) if read else w / context.system.v_nominal / context.system.legs
+        return [(Suspected.BREAKER, None, "")]
+    places = (Place.LEG1, Place.LEG2)
+    read = [r.value for _, _, r in segment.readings if r.quantity == "a" and r.place in places]
+    by_leg = [leg_w / context.system.v_nominal for place in places if (leg_w := segment.place_w(place)) is not None]
+    amps = max(read or by_leg or [w / context.system.v_nominal / context.system.legs])
     # A breaker carries 1.13 times its rating for an hour and more (IEC 60898-1): below that it is no suspect.
     use = amps / (1.13 * rated)
     why = f"{plain(amps, 'a')} on a breaker of {plain(rated, 'a')}, which holds {plain(1.13 * rated, 'a')} for an hour and more"

@@ -107,12 +107,18 @@ class Segment:
         """Watts of the whole source: read as a total, else the sum of its legs."""
         if legs == 1:
             return self.place_w(Place.LEG1)
-        read = self.last("w", Place.TOTAL)
-        if read is not None:
-            return read.value
         parts = [self.place_w(place) for place in (Place.LEG1, Place.LEG2)]
         known = [part for part in parts if part is not None]
-        return sum(known) if len(known) == len(parts) else None
+        legs_w = sum(known) if len(known) == len(parts) else None
+        read = self.last("w", Place.TOTAL)
+        if read is None:
+            return legs_w
+        return read.value if legs_w is None or self._read_later(Place.TOTAL) else legs_w
+
+    def _read_later(self, place: Place) -> bool:
+        """Whether a place's power was read in the last entry that read any."""
+        seq = next((seq for seq, _, r in reversed(self.readings) if r.quantity in ("w", "a") and not r.place.is_dc), 0)
+        return any(s == seq and r.place is place and r.quantity == "w" for s, _, r in self.readings)
 
     def first_w_s(self) -> float | None:
         """When power was first read in this stretch."""
@@ -241,6 +247,8 @@ class _Replay:
         starts = [item for item in entry.items if isinstance(item, Start)]
         if starts:
             self._start(entry, starts, readings, events)
+        if starts:
+            events.pop(EventName.BOG, None)  # of its dip, and no level's
         if PARTS & set(events):
             self._cut(entry.t_s, EndedBy.BOG if EventName.BOG in events else EndedBy.SET, self.now.on)
         if told := self._told_of_trip(entry, switches, events, readings):
@@ -259,7 +267,15 @@ class _Replay:
             read = self.now.levels.get((reading.place, reading.instrument))
             if read and not is_same_level(reading.value, read[len(read) // 2]):
                 return True
-        return False
+        return self._is_other_than_the_whole(readings)
+
+    def _is_other_than_the_whole(self, readings: Iterable[Reading]) -> bool:
+        """Whether both legs were read that together are another load than the whole read before them."""
+        legs = {r.place: r.value for r in readings if r.quantity == "w" and r.stat is Stat.STEADY}
+        before = [read for (place, _), read in self.now.levels.items() if place is Place.TOTAL]
+        if not before or not {Place.LEG1, Place.LEG2} <= set(legs) or Place.TOTAL in legs:
+            return False
+        return not is_same_level(legs[Place.LEG1] + legs[Place.LEG2], before[0][len(before[0]) // 2])
 
     def _told_of_trip(
         self, entry: Entry, switches: list[Switch], events: dict[str, Event], readings: Iterable[Reading]

@@ -19,6 +19,7 @@ from .loads import Mention, Talk, Unknown, take_mentions, take_signed, unknown_i
 from .marks import FIRST, REST, MarkedLine
 from .parting import parted, several_times
 from .readings import Reader
+from .stats import LEAST_SETTLED
 from .telling import slow_meters, tell, tell_when
 from .times import When, take_when
 from .unreal import PLANNED, shield_claims, shield_falls
@@ -30,6 +31,9 @@ MARKED = re.compile(r"(?:(?<=\s)|^)!(?P<name>[a-z_]+)(?P<rest>[^!@;]*)")
 DETAIL_STOPS = re.compile(r"\s[+@!-](?=\w)|(?<![\w.])\d+(?:[.,]\d+)?\s?(?:v|a|w|kw|hz|%|c|f|db|dba|kwh|wh|l)\b")
 EMPTY_PCT = 1.0
 TIME_MARK = re.compile(f"{FIRST['T']}{REST['T']}*[,:]?")
+STRUGGLES = frozenset({EventName.BOG, EventName.DIP, EventName.FLICKER, EventName.STALL})
+"""What is said of a start beside volts far below nominal: those are the lowest of its dip."""
+RECOVERED = r"(?:and |but |then |it )*(?:recovered|picked (?:back )?up|pulled through|came (?:back )?up|got going)(?: ok| fine| again| quickly| slowly| in the end)?(?= ?$| ?[,;.–-])"
 ADDED = re.compile(r"\b(?:put (?=[^,;]* in\b)|added|adding|put in|tipped in|poured in|chucked in)\b")
 
 
@@ -200,6 +204,7 @@ class _LineReader(Lengths, Leftover):
         if strangers:
             self._ask_whose_end(strangers[0])
         self._loads(mentions, happened, readings)
+        self._of_a_start(happened, readings)
         self._events(happened)
         self._own_watts(mentions, readings)
         self._warm_spot(happened, readings)
@@ -295,6 +300,21 @@ class _LineReader(Lengths, Leftover):
             self.line.done(match)
 
     # what was switched and started
+
+    def _of_a_start(self, happened: list[Happened], readings: list[tuple[int, Reading]]) -> None:
+        """``pump start, bogged hard, 97v, recovered``: the volts are the lowest of the dip, and it held."""
+        if not any(isinstance(item, Start) for _, item in self.said):
+            return
+        names = {event.name for event in happened}
+        volts = [i for i, (_, r) in enumerate(readings) if r.quantity == "v" and not r.place.is_dc]
+        if len(volts) == 1 and names & STRUGGLES:
+            at, reading = readings[volts[0]]
+            if reading.stat is Stat.STEADY and reading.value < LEAST_SETTLED * self.system.v_nominal:
+                readings[volts[0]] = (at, replace(reading, stat=Stat.LOWEST))
+        match = self.line.first(RECOVERED)
+        if match and not names & {EventName.TRIP, EventName.STALL, EventName.HELD}:
+            happened.append(Happened(EventName.HELD, "", match.start(), match.end(), Until.NOTHING))
+            self.line.done(match)
 
     def _loads(
         self, mentions: Sequence[Mention], happened: Sequence[Happened], readings: list[tuple[int, Reading]]

@@ -197,10 +197,21 @@ class Stats(Draft):
         points_on = right is not None and re.search(r" (?:to|at|of|was)$", match[0])
         points_on = points_on or (right is not None and re.match(r" to\b", self.line.low[match.end() :]))
         chosen = right if left is None or points_on or (stat is Stat.BACKGROUND and right is not None) else left
+        chosen = self._extreme_of(stat, left, right, chosen)
         if chosen is not None:
             self.stats[chosen] = Stat.LOWEST if self._is_dip_at_start(match, chosen) else stat
             self.stat_words[chosen] = match.span()
             self.line.done(match)
+
+    def _extreme_of(self, stat: Stat, left: int | None, right: int | None, chosen: int | None) -> int | None:
+        """``231v min 224v``: of two alike on either side the lower is the lowest, the higher the highest."""
+        if left is None or right is None or stat not in (Stat.LOWEST, Stat.HIGHEST) or not self._alike(left, right):
+            return chosen
+        low, high = sorted((left, right), key=lambda i: self.figures[i].value)
+        extreme, other = (low, high) if stat is Stat.LOWEST else (high, low)
+        if extreme == right and self.figures[left].quantity == "v" and stat is Stat.LOWEST:
+            self.stats[other] = Stat.BEFORE
+        return extreme
 
     def _beside(self, stat: Stat, match: re.Match[str]) -> tuple[int | None, int | None]:
         """The figures left and right of a word in its clause that it can be said of."""
