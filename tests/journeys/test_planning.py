@@ -24,7 +24,7 @@ def test_from_a_nameplate_to_a_typed_page(desk: Page, demo: Job) -> None:
     assert bridge.load_of(demo.load_rows.get(key="4")).start_va == 2350
 
     desk.goto(f"/jobs/{demo.pk}/plan/")
-    expect(desk.locator(".nexttests")).to_contain_text("Noise walk")
+    expect(desk.locator(".nexttests")).to_contain_text("Legs")
     desk.locator("#plan > summary").click()
     desk.get_by_role("button", name="Drop heat-pump").click()
     expect(desk.locator(".costs")).to_contain_text("Against the plan as made")

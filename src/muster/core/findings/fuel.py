@@ -6,12 +6,23 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
+import numpy as np
+
 from ..fits import Line, fit_line
 from ..quantities import Grade, Value, duration, plain
+from ..sessions import EventName
 from ..working import Working
 from .context import SessionContext
 from .finding import Finding, Topic
+from .under_load import under_load
 
+TANK_U = 0.1
+"""How far a tank is from what its plate says of it, full or dry: a share. Ours."""
+SWITCHES_S = 0.001
+"""So soon after one load went the next is on. [s]"""
+COVERED_SHARE = 0.8
+FILLED_FULL = "full"
+"""What is said of a tank that was filled to the top."""
 LEAST_S, LEAST_L = 600.0, 0.05
 """A shorter stretch, or less fuel, says nothing of an hour's use."""
 
@@ -35,21 +46,40 @@ class FuelSeen:
     findings: tuple[Finding, ...]
 
 
+@dataclass(frozen=True)
+class _Look:
+    """How much was in the tank: the entry that says so, when [s], litres, and how far they may be out."""
+
+    seq: int
+    t_s: float
+    litres: float
+    u_l: float
+
+
 def fuel(context: SessionContext) -> FuelSeen | None:
-    """Litres an hour from the tank's readings, each over the mean of what was read meanwhile; None where no two fit together."""
-    looks = [(seq, t_s, r) for seq, t_s, _, r in context.readings("fuel_l")]
-    filled = [entry.t_s for entry, _ in context.events("refill")]
+    """Litres an hour between two looks at the tank, each over the mean of what was carried meanwhile.
+
+    Parameters
+    ----------
+    context
+        The session replayed; a full tank and a dry one are looks where the nameplate says what the tank holds.
+
+    Returns
+    -------
+    FuelSeen or None
+        None where no two looks fit together.
+    """
     points = []
-    for (seq0, t0, first), (seq1, t1, last) in pairwise(looks):
-        used = first.value - last.value
-        if t1 - t0 < LEAST_S or used < LEAST_L or any(t0 < at <= t1 for at in filled):
+    filled = [entry.t_s for entry, _ in context.events("refill")]
+    for first, last in pairwise(_looks(context)):
+        used = first.litres - last.litres
+        if last.t_s - first.t_s < LEAST_S or used < LEAST_L or any(first.t_s < at <= last.t_s for at in filled):
             continue
-        w = _mean_w(context, t0, t1)
+        w = mean_w(context, first.t_s, last.t_s)
         if w is None:
             continue
-        hours = (context.record.ran_s(t1) - context.record.ran_s(t0)) / 3600
-        u_l = (context.record.u(first) + context.record.u(last)) / 2
-        points.append(FuelPoint(w, used / hours, u_l / hours, (seq0, seq1)))
+        hours = (context.record.ran_s(last.t_s) - context.record.ran_s(first.t_s)) / 3600
+        points.append(FuelPoint(w, used / hours, (first.u_l + last.u_l) / 2 / hours, (first.seq, last.seq)))
     if not points:
         return None
     apart = len({round(p.w / 50) for p in points}) >= 2
@@ -57,16 +87,57 @@ def fuel(context: SessionContext) -> FuelSeen | None:
     return FuelSeen(tuple(points), line, _describe(context, points, line))
 
 
-def _mean_w(context: SessionContext, t0_s: float, t1_s: float) -> float | None:
-    """Mean load between two times, each stretch by its own reading; None where none was read."""
-    total = covered = 0.0
+def _looks(context: SessionContext) -> list[_Look]:
+    """Looks at the tank in the order of their times: litres read, the tank full, and the tank dry."""
+    u = context.record.u
+    looks = [_Look(seq, t_s, r.value, u(r)) for seq, t_s, _, r in context.readings("fuel_l")]
+    claims = context.source.claims if context.source is not None and context.source.kind.has_engine else None
+    if claims is None or claims.tank_l is None:
+        return looks
+    read = {look.seq for look in looks}
+    u_l = TANK_U * claims.tank_l
+    for entry, event in context.events("refill", "empty"):
+        if entry.seq in read:
+            continue
+        if event.name == EventName.EMPTY:
+            looks.append(_Look(entry.seq, entry.t_s, 0.0, u_l))
+        elif event.detail == FILLED_FULL:
+            looks.append(_Look(entry.seq, entry.t_s, claims.tank_l, u_l))
+    return sorted(looks, key=lambda look: (look.t_s, look.seq))
+
+
+def mean_w(context: SessionContext, t0_s: float, t1_s: float) -> float | None:
+    """The mean load between two times: straight between the watts read, 0 where nothing was on.
+
+    Parameters
+    ----------
+    context
+        The session replayed.
+    t0_s, t1_s
+        From when to when. [s]
+
+    Returns
+    -------
+    float or None
+        None where the watts of more than a fifth of the time are not known. [W]
+    """
+    samples: dict[float, float] = {}
+    unread_s = 0.0
     for segment in context.record.segments:
-        span = min(t1_s, segment.t1_s) - max(t0_s, segment.t0_s)
-        read = segment.total_w(context.system.legs)
-        w = 0.0 if read is None and not segment.on else read
-        if span > 0 and w is not None:
-            total, covered = total + w * span, covered + span
-    return total / covered if covered > 0.8 * (t1_s - t0_s) else None
+        read = under_load(segment, lambda stretch: stretch.total_w(context.system.legs))
+        own = {t_s: w for _, t_s, r, w in read if r.quantity in ("w", "a") and w is not None}
+        if not own and segment.on:
+            unread_s += max(0.0, min(t1_s, segment.t1_s) - max(t0_s, segment.t0_s))
+            continue
+        watts_read = list(own.values()) or [0.0]
+        if own or segment.t1_s > segment.t0_s:  # switched at once: it stood from end to end of its stretch
+            samples |= {segment.t0_s + SWITCHES_S: watts_read[0]} | own | {segment.t1_s: watts_read[-1]}
+    if not samples or unread_s > (1 - COVERED_SHARE) * (t1_s - t0_s):
+        return None
+    read_s = sorted(samples)
+    at_s = np.array([t0_s, *(t_s for t_s in read_s if t0_s < t_s < t1_s), t1_s])
+    watts = np.interp(at_s, read_s, [samples[t_s] for t_s in read_s])
+    return float(np.trapezoid(watts, at_s)) / (t1_s - t0_s)
 
 
 def _describe(context: SessionContext, points: Sequence[FuelPoint], line: Line | None) -> tuple[Finding, ...]:

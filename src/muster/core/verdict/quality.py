@@ -209,6 +209,8 @@ class LevelAtNeighbour:
     flatters: str
     seqs: tuple[int, ...]
     workings: tuple[Working, ...]
+    most_dba: float | None = None
+    """Under the most that the home ever draws, with its half-width; None where one level stands for all loads. [dBA]"""
 
 
 def _load_heard(case: VerdictInputs, when: str) -> float:
@@ -222,15 +224,18 @@ def _load_heard(case: VerdictInputs, when: str) -> float:
 
 def _level_at_neighbour(case: VerdictInputs, when: str) -> LevelAtNeighbour | None:
     load_w = _load_heard(case, when)
-    heard = heard_under(case.noise, load_w)
-    if heard is not None:
-        beyond = f"the home draws {plain(load_w, 'w')} then, and it is louder under more" if heard.beyond else ""
+    peak_w = max(load_w, case.demand.peak_w)
+    heard, loudest = heard_under(case.noise, load_w), heard_under(case.noise, peak_w)
+    if heard is not None and loudest is not None:
+        most_dba = loudest.level.value + (loudest.level.u or 0.0)
+        beyond = f"the home draws up to {plain(peak_w, 'w')}, and it is louder under more" if loudest.beyond else ""
         return LevelAtNeighbour(
             level=heard.level,
-            origin=f"From the walk {heard.under}",
+            origin=f"From the walk {heard.under}, with the {plain(load_w, 'w')} of the busiest hour on",
             flatters=heard.unsure or beyond,
             seqs=heard.seqs,
             workings=heard.workings,
+            most_dba=max(most_dba, heard.level.value + (heard.level.u or 0.0)),
         )
     claimed = case.source.claims.noise_dba_7m
     if claimed is None:
@@ -264,6 +269,8 @@ def _noise(case: VerdictInputs, when: str, limit: float | None) -> Requirement:
     level, flatters = level_there.level, level_there.flatters
     seqs, workings = level_there.seqs, level_there.workings
     margin = room(limit, level.value, level.u, "dba", below=True)
+    if level_there.most_dba is not None:
+        margin = replace(margin, low=min(margin.low, limit - level_there.most_dba))
     if level.bound is Bound.AT_MOST:
         # An upper bound can show that it is quiet enough, never that it is too loud.
         margin = replace(margin, high=math.inf)

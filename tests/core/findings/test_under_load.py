@@ -1,0 +1,118 @@
+"""What is read stands beside the load of its own moment: volts, hertz, noise, DC amps, fuel."""
+
+from __future__ import annotations
+
+import pytest
+
+from muster.core.findings import findings_of
+from muster.core.findings.finding import Topic
+from muster.core.findings.fuel import mean_w
+from muster.core.findings.noise_walk import heard_under
+from muster.core.findings.trips import Suspected
+from muster.core.quantities import Bound
+from muster.core.sources import Claims, Source, SourceKind
+from tests.core.build import SINGLE, SPLIT, found, load, session
+
+SET = Source("set", SourceKind.OPEN_FRAME, Claims(7500, per_leg_w=3600, breaker_a=25, tank_l=3.8))
+
+
+def points(*lines: tuple[float, str], quantity: str = "droops") -> list[tuple[int, float]]:
+    (line,) = getattr(found(list(lines), system=SINGLE), quantity)
+    return [(round(p.w), p.y) for p in line.points]
+
+
+def test_volts_written_down_just_before_their_watts_are_of_one_look() -> None:
+    assert points((0, "230v"), (9, "2kw"), (200, "3kw 225v"), quantity="regulation") == [(2000, 230), (3000, 225)]
+
+
+def test_volts_of_a_look_of_their_own_before_any_watts_are_of_no_load() -> None:
+    assert points((0, "235v"), (120, "2kw 230v"), quantity="regulation") == [(0, 235), (2000, 230)]
+
+
+def test_a_whole_told_once_gives_way_to_the_legs_that_were_told_after_it() -> None:
+    (line,) = found([(0, "no load 62.1hz"), (60, "l1 1.5kw l2 1.4kw 60.9hz"), (99, "l1 2.6kw l2 2.5kw 60.1hz")]).droops
+    assert [(round(p.w), p.y) for p in line.points] == [(0, 62.1), (2900, 60.9), (5100, 60.1)]
+
+
+def test_nothing_before_the_last_adjustment_is_in_a_line() -> None:
+    lines = ((0, "no load 50.0hz"), (60, "2kw 48hz"), (90, "adjusted"), (120, "no load 52hz"), (180, "2kw 50.2hz"))
+    assert points(*lines) == [(0, 52.0), (2000, 50.2)]
+
+
+def test_a_lesser_load_than_the_home_has_is_heard_as_a_lower_bound_only() -> None:
+    walks = found([(0, "background 30db"), (9, "no load 60db@7m"), (20, "900w"), (29, "65db@7m")], system=SINGLE).noise
+    assert [(walk.load_w, walk.state) for walk in walks] == [(0, "no load"), (900, "loaded")]
+    at_most, between = heard_under(walks, 2000), heard_under(walks, 450)
+    assert at_most is not None
+    assert at_most.beyond
+    assert between is not None
+    assert not between.beyond
+    assert between.level.value == pytest.approx((walks[0].neighbour.value + walks[1].neighbour.value) / 2)
+    assert heard_under((), 100) is None
+
+
+@pytest.mark.parametrize(
+    ("spots", "neighbour_m", "why"),
+    [
+        ("80 @ 5 m, 75 @ 20 m", 25, "no decay of sound in a yard"),
+        ("70 @ 5 m, 62 @ 20 m", 40, "walls carry it"),
+        ("80 @ 2 m, 52 @ 20 m", 60, "apart there"),
+        ("70 @ 5 m, 58 @ 20 m", 25, ""),
+    ],
+)
+def test_a_prediction_that_nothing_can_be_staked_on_says_why(spots: str, neighbour_m: float, why: str) -> None:
+    (walk,) = found([(0, "background 20"), (9, f"no load: {spots}")], system=SINGLE, neighbour_m=neighbour_m).noise
+    assert walk.unsure.endswith(why) or why in walk.unsure
+    assert bool(walk.unsure) == bool(why)
+    assert walk.neighbour.value >= walk.neighbour_open_dba
+
+
+def test_dc_amps_go_with_the_volts_of_their_own_entry() -> None:
+    lines = [(0.0, "24.1v dc 1.5kw 74a dc"), (600.0, "23.2v dc"), (900.0, "21.0v dc, off")]
+    (seen,) = found(lines, system=SINGLE).conversions
+    assert seen.findings[0].value.value == pytest.approx(100 * 1500 / (24.1 * 74), abs=0.1)
+
+
+def test_a_full_tank_run_dry_is_fuel_an_hour_at_the_mean_load() -> None:
+    lines = [(0.0, "full tank, 600w"), (3600.0, "800w"), (7200.0, "600w"), (12600.0, "600w ran out of fuel")]
+    seen = findings_of(session(lines, (), SINGLE, "endurance"), {}, SINGLE, 20, source=SET)
+    assert seen.fuel is not None
+    (point,) = seen.fuel.points
+    assert point.lph == pytest.approx(3.8 / 3.5)
+    assert mean_w(seen.context, 0, 7200) == pytest.approx(700)
+    assert point.w == pytest.approx((700 * 2 + 600 * 1.5) / 3.5)
+
+
+def test_a_breaker_of_one_leg_is_judged_by_that_leg_and_ends_what_was_on() -> None:
+    lines = [(0.0, "l1 3.5kw l2 1.0kw, breaker on l1 popped after 4 min")]
+    seen = findings_of(session(lines, (), SPLIT), {}, SPLIT, 20, source=SET)
+    (trip,) = seen.trips
+    assert trip.suspects[0].key is Suspected.BREAKER
+    assert trip.suspects[0].use == pytest.approx(3500 / 120 / (1.13 * 25))
+    assert [h.held_s for h in seen.holds if h.tripped] == [240, 240]
+
+
+def test_a_start_that_bogged_and_recovered_held_and_no_level_bogged() -> None:
+    pump = load("1", "pump", "motor", 750)
+    seen = found([(0, "1570w 119v"), (60, "pump start, bogged, 97v, recovered")], (pump,), SINGLE)
+    (start,) = seen.starts
+    assert start.outcome.value == "held"
+    assert start.lowest is not None
+    assert start.lowest.value == 97
+    assert not any(h.bogged for h in seen.holds)
+
+
+def test_what_was_noticed_is_told_with_the_load_of_its_moment_and_amps_of_no_start_as_at_least() -> None:
+    lines = [
+        (0, "l1 310w l2 420w"),
+        (9, "clamp max 48.3a l2"),
+        (20, "code F7"),
+        (60, "l2 4.3kw"),
+        (90, "burning smell"),
+    ]
+    seen = found([(float(t), line) for t, line in lines])
+    told = [f.sentence.replace("\u202f", " ") for f in seen.noticed]
+    assert told[0] == "Code F7, with 310 W on leg 1 and 420 W on leg 2 last read."
+    assert "4 300 W on leg 2 last read" in told[1]
+    peak = next(f for f in seen.noticed if f.topic is Topic.STARTS)
+    assert (peak.value.value, peak.value.bound) == (48.3, Bound.AT_LEAST)
