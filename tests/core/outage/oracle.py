@@ -174,9 +174,7 @@ class Worst:
 
 def worst_starts(pieces: Sequence[Piece], brief: Brief) -> dict[str, Worst]:
     """Each load's worst start, each figure the highest of its own."""
-    low, high, start_end = (
-        np.array([getattr(piece, name) for piece in pieces]) for name in ("low", "high", "start_end")
-    )
+    low, high = (np.array([getattr(piece, name) for piece in pieces]) for name in ("low", "high"))
     w, va, extra = (np.array([getattr(piece, name) for piece in pieces]) for name in ("w", "va", "start_va"))
     legs = (Leg.ONE, Leg.TWO) if brief.system.legs == 2 else ()
     shares = {leg: np.array([piece.load.share_on(leg) for piece in pieces]) for leg in legs}
@@ -185,7 +183,8 @@ def worst_starts(pieces: Sequence[Piece], brief: Brief) -> dict[str, Worst]:
         if not piece.start_va:
             continue
         on = (low <= piece.low) & (piece.low < high)
-        moment = va * on + extra * (on & (piece.low < start_end))
+        mine = np.array([other is piece for other in pieces])
+        moment = va * on + extra * mine
         own = [leg for leg in legs if piece.load.share_on(leg) > 0]
         seen = Worst(
             float((w * on).sum()) - piece.own_w,

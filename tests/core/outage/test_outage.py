@@ -13,6 +13,7 @@ from muster.core.brief import Brief, BringUp
 from muster.core.errors import OutOfRange
 from muster.core.loads import Caller, Duty, Load, Part
 from muster.core.outage import upper
+from muster.core.outage.demand import wilson
 from muster.core.outage.kernel import energies, highest_mean, longest_stretch, runs_of
 from muster.core.outage.simulate import _batches, simulate
 from muster.core.quantities import Grade
@@ -77,12 +78,28 @@ def test_a_kettle_does_not_switch_itself_on() -> None:
 
 def test_all_at_once_stacks_every_start_and_one_by_one_does_not() -> None:
     motors = [replace(PUMP, key=str(i), name=f"pump {i}") for i in range(4)]
-    at_once = simulate(motors, BRIEF, draws=10).worst_start
-    by_hand = simulate(motors, replace(BRIEF, bring_up=BringUp.ONE_BY_ONE), draws=10).worst_start
-    assert at_once is not None
-    assert by_hand is not None
-    assert at_once.moment_va == pytest.approx(4 * PUMP.start_total_va)
-    assert by_hand.moment_va < at_once.moment_va
+    at_once = simulate(motors, BRIEF, draws=20)
+    by_hand = simulate(motors, replace(BRIEF, bring_up=BringUp.ONE_BY_ONE), draws=100)
+    assert {frozenset((pair.load, pair.other)) for pair in at_once.together} >= {frozenset(("0", "1"))}
+    assert at_once.together[0].moment_va == pytest.approx(4 * PUMP.start_total_va)
+    assert at_once.together[0].share == 1
+    assert all(pair.share < 1 for pair in by_hand.together)
+
+
+def test_a_start_is_asked_of_a_source_with_what_runs_beneath_it_and_no_other_start_in_it() -> None:
+    motors = [replace(PUMP, key=str(i), name=f"pump {i}") for i in range(2)]
+    for start in simulate(motors, BRIEF, draws=10).starts:
+        assert start.moment_va == pytest.approx(PUMP.start_total_va + PUMP.run_va)
+
+
+@given(st.integers(0, 2000), st.integers(1, 2000))
+def test_the_ends_of_a_share_hold_it_and_lie_within_none_and_all(hits: int, draws: int) -> None:
+    low, high = wilson(min(hits, draws), draws)
+    assert 0 <= low <= min(hits, draws) / draws <= high <= 1 + 1e-12
+
+
+def test_29_of_2_000_is_the_first_share_that_is_surely_above_1_per_cent() -> None:
+    assert wilson(29, 2000)[0] > 0.01 > wilson(28, 2000)[0]
 
 
 def test_the_base_of_a_start_is_what_runs_beneath_it() -> None:

@@ -6,16 +6,18 @@ from dataclasses import replace
 
 import pytest
 
-from muster.core.brief import Brief, BringUp, Wiring
+from muster.core.brief import Brief, BringUp, Home, Wiring
 from muster.core.findings import SessionFindings, findings_of
-from muster.core.loads import Duty, Load
+from muster.core.loads import Duty, Load, Tier
+from muster.core.outage.simulate import draws_of
 from muster.core.quantities import Grade
 from muster.core.safety.checks import KNOWN
 from muster.core.sessions import PROTOCOLS, Conditions
 from muster.core.sources import Chemistry, Claims, Site, Source, SourceKind
 from muster.core.supply import Leg
 from muster.core.verdict import Margin, Requirement, Status, judge, quality
-from muster.core.verdict.judge import _headline
+from muster.core.verdict.inputs import gather_inputs
+from muster.core.verdict.judge import _headline, requirements
 from muster.core.verdict.next_test import bits_of, chance_short, next_tests
 from muster.core.verdict.power import start_rows
 from muster.core.verdict.requirement import not_required, unproven
@@ -190,7 +192,11 @@ def test_every_load_with_a_start_has_a_line_of_its_own_and_the_worst_stands_in_t
     big = load("3", "big pump", "motor_loaded", 1500, pf=0.8, duty=Duty(3, 27))
     judged = case((PUMP, big), set_of(2500, surge_w=5000), BRIEF, draws=5)
     rows = start_rows(judged)
-    assert [row.label for row in rows] == ["Starting, pump", "Starting, big pump"]
+    assert [row.label for row in rows] == [
+        "Starting, pump",
+        "Starting, big pump",
+        "Starting together, pump and big pump",
+    ]
     assert line("starting", (PUMP, big), set_of(2500, surge_w=5000)).label == "Starting, big pump"
 
 
@@ -305,3 +311,45 @@ def test_a_connection_is_passed_or_not_and_has_no_margin() -> None:
     assert confirmed.passed is not None
     assert confirmed.passed.passed
     assert str(confirmed.passed) == f"{confirmed.passed.of} of {confirmed.passed.of}"
+
+
+# Starts that fall together
+
+
+def test_a_start_is_judged_on_what_runs_beneath_it_and_two_at_once_are_an_event_of_their_own() -> None:
+    """Two 3 kVA starts: a source that gives 4 kVA starts each, and both at once only if somebody never tries it."""
+    pumps = tuple(replace(PUMP, key=key, name=f"pump {key}") for key in "12")
+    brief = replace(BRIEF, bring_up=BringUp.AT_ONCE)
+    judged = case(pumps, set_of(2500, surge_w=PUMP.start_total_va * 1.7), brief, draws=100)
+    alone, _, both = start_rows(judged)
+    assert alone.status is Status.NOT_PROVEN
+    assert both.label == "Starting together, pump 1 and pump 2"
+    assert both.status is Status.FALLS_SHORT
+    assert "100\u202f% of the outages" in both.sentence
+    assert requirements(judged)[1].label == both.label
+
+
+def test_both_started_together_three_times_settle_it() -> None:
+    pumps = tuple(replace(PUMP, key=name, name=name) for name in ("freezer", "compressor"))
+    brief = replace(BRIEF, bring_up=BringUp.AT_ONCE)
+    lines = [(float(60 * n), "freezer and compressor start, 200v min, 228v settled, held") for n in range(3)]
+    held = case(pumps, set_of(2500, surge_w=4000), brief, found(lines, pumps, SINGLE), draws=100)
+    assert start_rows(held)[-1].status is Status.CARRIES
+    failed = found([(0.0, "freezer and compressor start, 150v min !trip")], pumps, SINGLE)
+    assert start_rows(case(pumps, set_of(9000), brief, failed, draws=100))[-1].status is Status.FALLS_SHORT
+
+
+def test_a_load_that_must_run_at_no_hour_is_asked_about_and_lets_nothing_carry() -> None:
+    silent = replace(PUMP, hours=())
+    held = found([(0.0, "+1"), (5.0, "5000w"), (900.0, "5000w")], (HEATER, silent), SINGLE)
+    rows = requirements(case((HEATER, silent), set_of(6000), BRIEF, held))
+    assert rows[0].status is Status.NOT_PROVEN
+    assert "nobody said in which hours" in rows[0].sentence
+    (start,) = start_rows(case((HEATER, silent), set_of(6000), BRIEF, held))
+    assert start.status is Status.NOT_PROVEN
+
+
+def test_what_is_no_must_is_named_as_not_judged() -> None:
+    home = Home(BRIEF, (HEATER, replace(PUMP, tier=Tier.SHOULD)))
+    inputs = gather_inputs(home, set_of(6000), (), Tier.MUST, draws_of(5))
+    assert judge(inputs).detail.endswith("Not judged, being no must: pump.")

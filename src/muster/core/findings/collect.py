@@ -52,7 +52,7 @@ class SessionFindings:
     droops: tuple[LoadLine, ...] = ()
     starts: tuple[StartSeen, ...] = ()
     dips: tuple[DipSeen, ...] = ()
-    together: tuple[Finding, ...] = ()
+    together: tuple[StartSeen, ...] = ()
     restarts: tuple[Restart, ...] = ()
     holds: tuple[Held, ...] = ()
     trips: tuple[TripSeen, ...] = ()

@@ -17,7 +17,7 @@ from .finding import Finding, Topic
 from .under_load import under_load
 
 TANK_U = 0.1
-"""How far a tank is from what its plate says of it, full or dry: a share. Ours."""
+"""How far a tank is from what the nameplate says of it, full or dry: a share. Ours."""
 SWITCHES_S = 0.001
 """So soon after one load went the next is on. [s]"""
 COVERED_SHARE = 0.8

@@ -181,7 +181,7 @@ def _said(value: Value) -> str:
 def _sentence(
     run: StartRun, load: Load, before: float | None, lowest: Value | None, amps: Value | None, base_w: float
 ) -> str:
-    on_top = f"on top of {plain(base_w, 'w')}" if base_w else "alone"
+    on_top = f"on top of {plain(base_w, 'w')}" if base_w else "with nothing else on" if run.together else "alone"
     how = ("hot, " if run.hot else "") + ("eased, " if run.eased else "")
     said = f"{short_name(load).capitalize()}, {how}{on_top}: {OUTCOME_WORDS[run.outcome]}"
     if lowest is not None:
@@ -231,7 +231,7 @@ def starts(record: BenchRecord, loads: Mapping[str, Load], system: System) -> tu
     return tuple(analyse_start(record, run, loads[run.load], loads, system) for run in alone)
 
 
-def starts_together(record: BenchRecord, loads: Mapping[str, Load], system: System) -> tuple[Finding, ...]:
+def starts_together(record: BenchRecord, loads: Mapping[str, Load], system: System) -> tuple[StartSeen, ...]:
     """Starts of several loads at one moment: told of all of them, credited to none alone."""
     told = []
     for run in record.starts:
@@ -241,5 +241,6 @@ def starts_together(record: BenchRecord, loads: Mapping[str, Load], system: Syst
         names = " and ".join(short_name(loads[key]) for key in keys)
         longest = max((loads[key] for key in keys), key=lambda load: load.start_s)
         seen = analyse_start(record, run, replace(longest, name=f"{names} together"), loads, system)
-        told.append(replace(seen.finding, needs="a start of each alone: what was read is of all of them"))
+        finding = replace(seen.finding, needs="a start of each alone: what was read is of all of them")
+        told.append(replace(seen, finding=finding))
     return tuple(told)

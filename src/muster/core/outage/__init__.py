@@ -4,6 +4,6 @@
 kernel, which takes a while, and is imported by whoever simulates.
 """
 
-from .demand import DRAWS, SEED, OutageDemand, Simulate, StartDemand, demand_key, upper
+from .demand import DRAWS, SEED, OutageDemand, Simulate, StartDemand, StartsTogether, demand_key, upper
 
-__all__ = ["DRAWS", "SEED", "OutageDemand", "Simulate", "StartDemand", "demand_key", "upper"]
+__all__ = ["DRAWS", "SEED", "OutageDemand", "Simulate", "StartDemand", "StartsTogether", "demand_key", "upper"]

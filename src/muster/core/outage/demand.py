@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
@@ -10,7 +11,7 @@ from ..brief import Brief
 from ..loads import Load
 from ..quantities import Grade
 
-METHOD = 6
+METHOD = 7
 """Raised when the simulation changes, so that kept results are made again."""
 DRAWS = 400
 SEED = 1911
@@ -23,12 +24,57 @@ class StartDemand:
     """The worst moment at which a load starts, over all draws (99th percentile of each day's worst).
 
     ``base_w`` and ``base_va`` run beneath it on the whole source; ``moment_va``
-    holds its own start; ``leg_moment_va`` is that on its worst leg.
+    holds its own start and no other's; ``leg_moment_va`` is that on its worst leg.
     """
 
     load: str
     base_w: float
     base_va: float
+    moment_va: float
+    leg_moment_va: float
+
+
+RARE_SHARE = 0.01
+"""What befalls fewer outages than this is not asked of a source (physics §10)."""
+Z_95 = 1.96
+
+
+def wilson(hits: int, draws: int) -> tuple[float, float]:
+    """Lower and upper end of a share that was seen so often, at 95 %.
+
+    Parameters
+    ----------
+    hits, draws
+        How often, and of how many.
+
+    Returns
+    -------
+    tuple of float
+        (0, 1) without a draw.
+
+    References
+    ----------
+    Wilson 1927, score interval of a binomial share.
+    """
+    if draws <= 0:
+        return 0.0, 1.0
+    share, z2 = hits / draws, Z_95**2
+    middle = (share + z2 / (2 * draws)) / (1 + z2 / draws)
+    half = Z_95 / (1 + z2 / draws) * math.sqrt(share * (1 - share) / draws + z2 / (4 * draws**2))
+    return max(0.0, min(share, middle - half)), min(1.0, max(share, middle + half))
+
+
+@dataclass(frozen=True)
+class StartsTogether:
+    """Two loads whose starts fall together: in what share of the outages, and the VA of that moment with both.
+
+    ``share_low`` is the lower end of that share; ``leg_moment_va`` on the worst leg of the first.
+    """
+
+    load: str
+    other: str
+    share: float
+    share_low: float
     moment_va: float
     leg_moment_va: float
 
@@ -63,6 +109,7 @@ class OutageDemand:
     starts: tuple[StartDemand, ...]
     all_at_once_va: float
     grade: Grade
+    together: tuple[StartsTogether, ...] = ()
 
     @property
     def worst_start(self) -> StartDemand | None:

@@ -312,6 +312,34 @@ def hours_of(span: Floats, level: Floats, energy: Floats, edges_s: Floats, out: 
 
 
 @njit(cache=True, nogil=True)
+def starting_beside(
+    e: int,
+    m: int,
+    at: Floats,
+    who: NDArray[np.int64],
+    kind: NDArray[np.int64],
+    powers: Floats,
+    shares: Floats,
+    times_s: Floats,
+    load_of: NDArray[np.int64],
+    adds_va: Floats,
+) -> int:
+    """What starts of other loads add at each place while one begins, into ``adds_va``; the load that adds most, −1 for none."""
+    adds_va[:] = 0.0
+    biggest, most = -1, 0.0
+    for other in range(m):
+        i = who[other]
+        if kind[other] != START or load_of[i] == load_of[who[e]]:
+            continue
+        if at[other] <= at[e] < at[other] + times_s[i, 2]:
+            for p in range(shares.shape[1]):
+                adds_va[p] += powers[i, 2] * shares[i, p]
+            if powers[i, 2] > most:
+                biggest, most = load_of[i], powers[i, 2]
+    return biggest
+
+
+@njit(cache=True, nogil=True)
 def worst_starts(
     m: int,
     at: Floats,
@@ -321,25 +349,40 @@ def worst_starts(
     level: Floats,
     powers: Floats,
     shares: Floats,
+    times_s: Floats,
     load_of: NDArray[np.int64],
     worst_start: Floats,
 ) -> None:
-    """Each load's worst start, into ``worst_start`` (n, 4): W and VA beneath it, the moment's VA on the whole and its worst leg."""
+    """Each load's worst start, into ``worst_start`` (n, 7).
+
+    W and VA running beneath it, VA of its moment on the whole and on its worst leg, its own start alone on what runs;
+    then the same two where another load's start falls together with it, and which load that is (−1: none).
+    """
     places = shares.shape[1]
+    adds_va = np.zeros(places)
     for e in range(m):
         if kind[e] != START:
             continue
         i = who[e]
         j = np.searchsorted(span, at[e], side="right") - 1
-        leg_va = 0.0
+        other = -1
+        if level[2, 0, j] > powers[i, 2] * (1 + 1e-9):
+            other = starting_beside(e, m, at, who, kind, powers, shares, times_s, load_of, adds_va)
+        leg_va = both_leg_va = 0.0
         for p in range(places):
             if places == 1 or (p > 0 and shares[i, p] > 0):
-                leg_va = max(leg_va, level[1, p, j] + level[2, p, j])
+                own_va = level[1, p, j] + powers[i, 2] * shares[i, p]
+                leg_va = max(leg_va, own_va)
+                if other >= 0:
+                    both_leg_va = max(both_leg_va, own_va + adds_va[p])
         mine = worst_start[load_of[i]]
         mine[0] = max(mine[0], level[0, 0, j] - powers[i, 3])
         mine[1] = max(mine[1], level[1, 0, j] - powers[i, 4])
-        mine[2] = max(mine[2], level[1, 0, j] + level[2, 0, j])
+        mine[2] = max(mine[2], level[1, 0, j] + powers[i, 2])
         mine[3] = max(mine[3], leg_va)
+        if other >= 0 and level[1, 0, j] + powers[i, 2] + adds_va[0] > mine[4]:
+            mine[4] = level[1, 0, j] + powers[i, 2] + adds_va[0]
+            mine[5], mine[6] = both_leg_va, other
 
 
 @njit(cache=True, nogil=True)
@@ -373,7 +416,7 @@ def outages(
     (draws, all, 2). Gives peaks (draws, places, spans and VA over the first
     span), neutral difference [VA], longest stretch [s], energy by hour (draws,
     places, hours) [Ws], on-time (draws, parts) [s], and each load's worst
-    start (draws, n, 4; −1: none).
+    start (draws, n, 7; −1: none).
 
     Raises
     ------
@@ -388,7 +431,7 @@ def outages(
     stretch_s = np.zeros(draws)
     by_hour = np.zeros((draws, places, edges_s.size - 1))
     running_s = np.zeros((draws, shares.shape[0]))
-    worst_start = np.full((draws, n, 4), -1.0)
+    worst_start = np.full((draws, n, 7), -1.0)
     load_of = np.zeros(shares.shape[0], dtype=np.int64)
     most_runs = most_changes = 0
     for i in range(n):
@@ -440,5 +483,5 @@ def outages(
         stretch_s[d] = longest_stretch(span, level[0, 0, :count], stretch_share * peaks[d, 0, 0])
         if places == 3:
             neutral_va[d] = np.abs(level[1, 1, :count] - level[1, 2, :count]).max()
-        worst_starts(m, at, who, kind, span, level, powers, shares, load_of, worst_start[d])
+        worst_starts(m, at, who, kind, span, level, powers, shares, times_s, load_of, worst_start[d])
     return peaks, neutral_va, stretch_s, by_hour, running_s, worst_start

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from functools import cache
+from itertools import combinations
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,7 +18,7 @@ from ..loads import COLD_PICKUP_X, Load, Part, in_weather
 from ..loads.parts import level_at
 from ..quantities import Grade, worst_grade
 from ..stacking.order import start_order
-from .demand import DRAWS, SEED, OutageDemand, Simulate, StartDemand
+from .demand import DRAWS, RARE_SHARE, SEED, OutageDemand, Simulate, StartDemand, StartsTogether, wilson
 from .kernel import CHANGES_A_RUN, outages
 
 JITTER = 0.20
@@ -214,7 +215,7 @@ def _nothing(brief: Brief) -> Gathered:
         np.zeros(1),
         np.zeros((1, places, hours)),
         np.zeros((1, 0)),
-        np.zeros((1, 0, 4)),
+        np.zeros((1, 0, 7)),
     )
 
 
@@ -248,6 +249,7 @@ def _gathered(loads: Sequence[Load], brief: Brief, gathered: Gathered, draws: in
         starts=tuple(
             _start_demand(load, worst_start[:, i]) for i, load in enumerate(loads) if (worst_start[:, i, 2] >= 0).any()
         ),
+        together=_together(loads, worst_start),
         all_at_once_va=sum(
             load.moment_va(brief.system.hz) for load in loads if first in load.hours and load.calls_at_once
         ),
@@ -268,6 +270,30 @@ def _start_demand(load: Load, worst_start: Floats) -> StartDemand:
     """A load's worst moment over the draws in which it started."""
     seen = worst_start[worst_start[:, 2] >= 0]
     return StartDemand(load.key, *(_percentile(seen[:, i]) for i in range(4)))
+
+
+def _together(loads: Sequence[Load], worst_start: Floats) -> tuple[StartsTogether, ...]:
+    """The pairs whose starts fall together in more outages than chance may allow, each once, the heaviest first."""
+    draws = worst_start.shape[0]
+    pairs = []
+    for i, j in combinations(range(len(loads)), 2):
+        first, second = worst_start[:, i, 6] == j, worst_start[:, j, 6] == i
+        hits = int((first | second).sum())
+        share_low, _ = wilson(hits, draws)
+        if share_low <= RARE_SHARE:
+            continue
+        moments = np.concatenate([worst_start[first, i, 4:6], worst_start[second, j, 4:6]])
+        pairs.append(
+            StartsTogether(
+                load=loads[i].key,
+                other=loads[j].key,
+                share=hits / draws,
+                share_low=share_low,
+                moment_va=_percentile(moments[:, 0]),
+                leg_moment_va=_percentile(moments[:, 1]),
+            )
+        )
+    return tuple(sorted(pairs, key=lambda pair: (-pair.moment_va, pair.load)))
 
 
 def draws_of(draws: int = DRAWS, seed: int = SEED) -> Simulate:

@@ -36,6 +36,8 @@ class VerdictInputs:
     planned: OutageDemand
     sessions: tuple[SessionFindings, ...] = ()
     passed: frozenset[str] = frozenset()
+    left_out: tuple[Load, ...] = ()
+    """The loads of lesser tiers, which are not judged."""
 
     @property
     def loads(self) -> dict[str, Load]:
@@ -72,6 +74,11 @@ class VerdictInputs:
     def starts(self) -> tuple[StartSeen, ...]:
         """All starts seen."""
         return tuple(_flat(session.starts for session in self.sessions))
+
+    @property
+    def started_together(self) -> tuple[StartSeen, ...]:
+        """All starts of several loads at one moment."""
+        return tuple(_flat(session.together for session in self.sessions))
 
     @property
     def waves(self) -> tuple[WaveSeen, ...]:
@@ -141,4 +148,5 @@ def gather_inputs(
         planned=demand_of(loads, home.brief),
         sessions=tuple(sessions),
         passed=frozenset(passed),
+        left_out=tuple(load for load in home.loads if load not in loads),
     )

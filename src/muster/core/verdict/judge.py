@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
+from ..loads import short_name
 from ..plan.fitting import fits
 from ..sessions import PROTOCOLS
 from . import power
@@ -47,7 +48,7 @@ def judge(case: VerdictInputs) -> Verdict:
         start_rows=tuple(row_of("starting").complete(row) for row in power.start_rows(case)),
         status=status,
         headline=_headline(status, asked),
-        detail=_detail(asked, next_protocol),
+        detail=_detail(asked, next_protocol) + _left_out(case),
         next_protocol=next_protocol,
         tests=tests,
     )
@@ -85,6 +86,18 @@ def _headline(status: Status, asked: list[Requirement]) -> str:
         Status.WITH_RULES: "It carries the home, if the household keeps its rules.",
         Status.CARRIES: "It carries the home.",
     }[status]
+
+
+def _left_out(case: VerdictInputs) -> str:
+    """Which loads the verdict is not about."""
+    names = [short_name(load) for load in case.left_out]
+    if not names:
+        return ""
+    many = f" and {len(names) - MOST_NAMED} more" if len(names) > MOST_NAMED else ""
+    return f" Not judged, being no must: {', '.join(names[:MOST_NAMED])}{many}."
+
+
+MOST_NAMED = 4
 
 
 def _detail(asked: list[Requirement], next_protocol: str) -> str:

@@ -10,7 +10,7 @@ from ..character import Prediction, predictions
 from ..findings.heat import HeatSeen
 from ..findings.holds import Held, best_held, lowest_trip
 from ..findings.starts import StartSeen
-from ..loads import Load, short_name
+from ..loads import Load, Tier, short_name
 from ..loads.kinds import MOST_UNKNOWN_X
 from ..outage import StartDemand
 from ..quantities import Bound, Grade, Value, duration, number, plain, worst_grade
@@ -22,9 +22,11 @@ from ..trade.rise import LONG_ENOUGH_X
 from ..working import Working
 from .inputs import VerdictInputs
 from .requirement import ORDER, Evidence, Margin, Requirement, Status, not_required, ratio, room, status_of, unproven
+from .together import together_rows
 
 HEAT_SHARE = 0.9
 """A temperature counts for a hold at a load no more than a tenth above the one it was read under."""
+PASSES = (Status.CARRIES, Status.WITH_RULES, Status.TIGHT)
 STARTS_WANTED = 3
 """Starts that must hold, a hot one among them (docs/method/verdict.md#starting)."""
 DEMAND_WORKING_SOURCE = "99th percentile over draws of the highest 60 s mean"
@@ -52,8 +54,17 @@ def _asked(case: VerdictInputs) -> list[_Needed]:
 
 
 def steady(case: VerdictInputs) -> list[Requirement]:
-    """Steady capacity of the whole source and of each leg."""
-    return [_steady(case, asked) for asked in _asked(case)]
+    """Steady capacity of the whole source and of each leg; proven by nothing while a load has no hours."""
+    rows = [_steady(case, asked) for asked in _asked(case)]
+    left_out = unscheduled(case)
+    if not left_out:
+        return rows
+    names = ", ".join(short_name(load) for load in left_out)
+    said = f" Without the {names}: nobody said in which hours it runs."
+    return [
+        replace(row, status=Status.NOT_PROVEN, sentence=row.sentence + said) if row.status in PASSES else row
+        for row in rows
+    ]
 
 
 def _demand_working(case: VerdictInputs, asked: _Needed) -> Working:
@@ -185,11 +196,13 @@ def starting(case: VerdictInputs) -> Requirement:
 
     Of several that stand alike the one with the larger start is shown.
     """
-    rows = start_rows(case)
-    if not rows:
+    alone, together = _alone_rows(case), together_rows(case)
+    if not alone:
         return not_required("starting", "No load of this home has a start of a cycle or more.")
     start_va = {short_name(load): load.start_total_va for load in case.home.loads}
-    return min(rows, key=lambda row: (*_how_bad(row), -start_va.get(row.load, 0.0)))
+    worst = min(alone, key=lambda row: (*_how_bad(row), -start_va.get(row.load, 0.0)))
+    both = min(together, key=_how_bad, default=worst)
+    return both if ORDER.index(both.status) < ORDER.index(worst.status) else worst
 
 
 def _how_bad(row: Requirement) -> tuple[int, bool, float]:
@@ -199,8 +212,31 @@ def _how_bad(row: Requirement) -> tuple[int, bool, float]:
 
 
 def start_rows(case: VerdictInputs) -> list[Requirement]:
-    """The starting line of each load with a start, for the page behind the verdict."""
-    return [_starting(case, demand) for demand in case.demand.starts if demand.load in case.loads]
+    """The starting line of each load with a start, and of each two that start together, for the page behind the verdict."""
+    return [*_alone_rows(case), *together_rows(case)]
+
+
+def _alone_rows(case: VerdictInputs) -> list[Requirement]:
+    """The line of each load on what runs beneath it; and of each that has a start and no hours."""
+    rows = [_starting(case, demand) for demand in case.demand.starts if demand.load in case.loads]
+    hz = case.home.brief.system.hz
+    return [*rows, *(_no_hours(load) for load in unscheduled(case) if load.start_unknown or load.has_start(hz))]
+
+
+def unscheduled(case: VerdictInputs) -> list[Load]:
+    """Loads that must or should run, of which nobody said in which hours: they are in no figure of the verdict."""
+    return [load for load in case.home.loads if not load.hours and load.tier in (Tier.MUST, Tier.SHOULD)]
+
+
+def _no_hours(load: Load) -> Requirement:
+    name = short_name(load)
+    return unproven(
+        "starting",
+        plain(load.start_total_va, "va"),
+        f"Nobody said in which hours the {name} runs, so it is in no figure here: say them, or that it is left off.",
+        label=_start_label(load),
+        load=name,
+    )
 
 
 def _starting(case: VerdictInputs, demand: StartDemand) -> Requirement:

@@ -249,8 +249,8 @@ def _level_at_neighbour(case: VerdictInputs, when: str) -> LevelAtNeighbour | No
         "inverse square law",
     )
     return LevelAtNeighbour(
-        Value(dba, "dba", None, None, Grade.C),
-        f"From the claim at {plain(7.0, 'm')}",
+        level=Value(dba, "dba", None, None, Grade.C),
+        origin=f"From the claim at {plain(7.0, 'm')}",
         flatters="",
         seqs=(),
         workings=(working,),

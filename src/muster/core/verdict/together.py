@@ -1,0 +1,160 @@
+"""Two loads whose starts fall together: an event of its own with a chance, both named, never one load's appetite."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from ..character import predictions
+from ..findings.starts import StartSeen
+from ..loads import Load, short_name
+from ..outage import StartsTogether
+from ..quantities import Grade, plain
+from ..sessions.replay import Outcome
+from ..sources.limits import Limit, binding
+from ..supply import Leg
+from ..working import Working
+from .inputs import VerdictInputs
+from .requirement import Evidence, Requirement, Status, ratio, room, status_of, unproven
+
+WANTED = 3
+"""Starts of both together that must hold, as for one (docs/method/verdict.md#starting)."""
+
+
+def together_rows(case: VerdictInputs) -> list[Requirement]:
+    """A line for each pair whose starts fall together in more than 1 % of the outages, the heaviest first.
+
+    Parameters
+    ----------
+    case
+        What is judged on.
+
+    Returns
+    -------
+    list of Requirement
+        By both started together, else predicted from the starts that were read, else held against the nameplate.
+
+    References
+    ----------
+    physics §10: coincident starts are both named, and judged at 1 % of outages.
+    """
+    return [
+        _row(case, pair, case.loads[pair.load], case.loads[pair.other])
+        for pair in case.demand.together
+        if pair.load in case.loads and pair.other in case.loads
+    ]
+
+
+def _row(case: VerdictInputs, pair: StartsTogether, load: Load, other: Load) -> Requirement:
+    both = [start for start in case.started_together if {start.run.load, *start.run.together} >= {load.key, other.key}]
+    failed = [start for start in both if start.outcome.failed]
+    held = [start for start in both if start.outcome is Outcome.HELD]
+    if failed or len(held) >= WANTED:
+        return _seen(case, pair, load, other, failed or held, Status.FALLS_SHORT if failed else Status.CARRIES)
+    return _predicted(case, pair, load, other) or _by_nameplate(case, pair, load, other)
+
+
+def _names(load: Load, other: Load) -> str:
+    return f"{short_name(load)} and the {short_name(other)} together"
+
+
+def _label(load: Load, other: Load) -> str:
+    return f"Starting together, {short_name(load)} and {short_name(other)}"
+
+
+def _chance(pair: StartsTogether) -> str:
+    return f"They start at the same moment in {plain(pair.share * 100, 'pct')} of the outages"
+
+
+def _working(case: VerdictInputs, pair: StartsTogether) -> Working:
+    return Working(
+        "moment of both = what runs beneath them + both starts, 99th percentile of the outages in which they coincide",
+        f"{plain(pair.share * 100, 'pct')} of {case.demand.draws} outages, at least {plain(pair.share_low * 100, 'pct')}",
+        plain(pair.moment_va, "va"),
+        "simulated outages, see Day; asked of a source from 1 % on",
+    )
+
+
+def _seen(
+    case: VerdictInputs, pair: StartsTogether, load: Load, other: Load, starts: list[StartSeen], status: Status
+) -> Requirement:
+    verb = "it failed" if status is Status.FALLS_SHORT else "it held"
+    return Requirement(
+        key="starting",
+        label=_label(load, other),
+        demand="both at once",
+        capability=f"{verb}, {len(starts)} of {WANTED}",
+        margin=None,
+        grade=Grade.A,
+        status=status,
+        sentence=f"{_chance(pair)}; started so {len(starts)} times, {verb}.",
+        workings=(_working(case, pair),),
+        seqs=tuple(start.run.seq for start in starts),
+        load=_names(load, other),
+    )
+
+
+def _predicted(case: VerdictInputs, pair: StartsTogether, load: Load, other: Load) -> Requirement | None:
+    """From the starts that were read, where each of the two was started alone and held; None where that does not reach."""
+    alone = {start.run.load for start in case.starts if start.outcome is Outcome.HELD and not start.run.together}
+    if not case.character.start_models or not {load.key, other.key} <= alone or load.leg is not other.leg:
+        return None
+    base_w = next((start.base_w for start in case.demand.starts if start.load == load.key), 0.0)
+    both = replace(load, start_va=load.start_total_va + other.start_total_va)
+    (prediction,) = predictions(case.character, [both], case.home.brief.system, {load.key: base_w})
+    lowest = prediction.lowest
+    if lowest is None or lowest.grade is Grade.D or prediction.floor_v <= 0:
+        return None
+    nominal = case.home.brief.system.v_nominal * (2 if load.leg is Leg.BOTH else 1)
+    floor_v = max(prediction.floor_v, nominal * other.kind_figures.floor_pct / 100)
+    margin = room(floor_v, lowest.value, lowest.u, "v", below=False)
+    return Requirement(
+        key="starting",
+        label=_label(load, other),
+        demand=f"≥ {plain(floor_v, 'v')}",
+        capability=f"predicted {plain(lowest.value, 'v')}",
+        margin=margin,
+        grade=lowest.grade,
+        status=status_of(margin, Evidence(lowest.grade)),
+        sentence=f"{_chance(pair)}: volts down to {lowest} by the starts that were read, {plain(floor_v, 'v')} needed.",
+        workings=(_working(case, pair),),
+        load=_names(load, other),
+    )
+
+
+def _by_nameplate(case: VerdictInputs, pair: StartsTogether, load: Load, other: Load) -> Requirement:
+    label, names = _label(load, other), _names(load, other)
+    tightest = _surge_room(case, pair, load)
+    if tightest is None:
+        return unproven(
+            "starting", plain(pair.moment_va, "va"), "The nameplate names no surge.", label=label, load=names
+        )
+    limit, needed_va = tightest
+    planned = next((p for p in case.planned.together if {p.load, p.other} == {pair.load, pair.other}), pair)
+    planned_va = planned.moment_va if limit.leg is None else planned.leg_moment_va
+    margin = ratio(needed_va, limit.w, None, planned_va)
+    where = f" on {limit.leg.label}" if limit.leg else ""
+    return Requirement(
+        key="starting",
+        label=label,
+        demand=plain(needed_va, "va"),
+        capability=plain(limit.w, "va"),
+        margin=margin,
+        grade=limit.grade,
+        status=status_of(margin, Evidence(limit.grade)),
+        sentence=f"{_chance(pair)} and then want {plain(needed_va, 'va')}{where}; {limit.basis}: {plain(limit.w, 'va')}. "
+        "Started apart, it does not come to that; started together once, it is known.",
+        workings=(_working(case, pair),),
+        load=names,
+    )
+
+
+def _surge_room(case: VerdictInputs, pair: StartsTogether, load: Load) -> tuple[Limit, float] | None:
+    """The surge limit with least room for both, and what is needed of it [VA]."""
+    whole = binding(case.limits, None, surge=True)
+    rooms = [(whole, pair.moment_va)] if whole else []
+    if case.home.brief.system.legs == 2:
+        for leg in (Leg.ONE, Leg.TWO):
+            limit = binding(case.limits, leg, surge=True)
+            if limit is not None and load.share_on(leg) > 0:
+                rooms.append((limit, pair.leg_moment_va))
+    return min(rooms, key=lambda found_room: found_room[0].w - found_room[1], default=None)
