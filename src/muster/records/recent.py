@@ -12,9 +12,10 @@ MOST_KEPT = 64
 
 
 class Recent(Generic[T]):
-    """At most ``MOST_KEPT`` values by their key; what is not there was dropped or never put."""
+    """At most so many values by their key; what is not there was dropped or never put."""
 
-    def __init__(self) -> None:
+    def __init__(self, most: int = MOST_KEPT) -> None:
+        self._most = most
         self._kept: OrderedDict[Hashable, T] = OrderedDict()
         self._lock = Lock()
 
@@ -28,6 +29,6 @@ class Recent(Generic[T]):
         with self._lock:
             self._kept[key] = value
             self._kept.move_to_end(key)
-            while len(self._kept) > MOST_KEPT:
+            while len(self._kept) > self._most:
                 self._kept.popitem(last=False)
         return value

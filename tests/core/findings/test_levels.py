@@ -177,3 +177,25 @@ def test_a_walk_with_watts_read_is_a_walk_under_load_though_nobody_said_what_was
     assert [seen.state for seen in found(lines, system=SINGLE).noise] == ["loaded"]
     quiet = [(0.0, "background 34db"), (60, "0w 58db at 7m"), (120, "52db at 14m")]
     assert [seen.state for seen in found(quiet, system=SINGLE).noise] == ["no load"]
+
+
+@given(st.lists(st.integers(2, 40), min_size=3, max_size=6, unique=True), st.floats(-4, -0.5), st.floats(-1.2, -0.1))
+@settings(max_examples=examples(15), deadline=None)
+def test_the_same_volts_and_hertz_typed_or_logged_fall_alike(hundreds: list[int], v_kw: float, hz_kw: float) -> None:
+    """Each level stands for two minutes, read at its end by hand and every second by a meter: one line, whichever told it."""
+    levels = [100.0 * n for n in hundreds]
+    if len({round(a / b, 1) for a, b in zip(levels, levels[1:], strict=False)} & {1.0}) or len(levels) < 3:
+        return
+    figures = [(w, 235.0 + v_kw * w / 1000, 52.0 + hz_kw * w / 1000) for w in levels]
+    lines = [(120.0 * (n + 1), f"{w:.0f}w {v:.2f}v {hz:.2f}hz") for n, (w, v, hz) in enumerate(figures)]
+    typed = found(lines, system=SINGLE)
+    channels = (Channel("w", Place.LEG1), Channel("v", Place.LEG1), Channel("hz", Place.NONE))
+    data = np.repeat(np.array(figures, dtype=np.float32), 120, axis=0).T
+    log = extract_features(
+        Trace("log", "recorder", channels, np.arange(data.shape[1], dtype=float), data), Kit(), SINGLE
+    )
+    logged_ = findings_of(session([], (), SINGLE), {}, SINGLE, 20, logs=[log])
+    for kind in ("regulation", "droops"):
+        (by_hand,), (by_log,) = getattr(typed, kind), getattr(logged_, kind)
+        assert by_log.line.b == pytest.approx(by_hand.line.b, rel=0.03, abs=2e-5)
+        assert by_log.line.at(0) == pytest.approx(by_hand.line.at(0), rel=0.002)

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
-from typing import Any
 
 from ..brief import Home
 from ..loads import Load, Wave
@@ -22,6 +20,7 @@ from .conversion import ConversionSeen
 from .cut_offs import CutOffsSeen
 from .dips import DipSeen
 from .displays import DisplaySeen
+from .drawn import Drawing, Drawn
 from .finding import Finding, Topic
 from .from_logs import with_logs
 from .fuel import FuelSeen
@@ -42,40 +41,42 @@ from .transfer import GapSeen
 from .trips import TripSeen
 
 
-@dataclass(frozen=True)
-class SessionFindings:
-    """Everything one session's readings carry: a field for each of ``MAKERS``."""
+class SessionFindings(Drawing):
+    """Everything one session's readings carry: a field for each of ``MAKERS``, drawn when it is first asked for."""
 
-    record: BenchRecord
-    context: SessionContext
-    regulation: tuple[LoadLine, ...] = ()
-    droops: tuple[LoadLine, ...] = ()
-    starts: tuple[StartSeen, ...] = ()
-    dips: tuple[DipSeen, ...] = ()
-    together: tuple[StartSeen, ...] = ()
-    restarts: tuple[Restart, ...] = ()
-    holds: tuple[Held, ...] = ()
-    trips: tuple[TripSeen, ...] = ()
-    clocks: tuple[Finding, ...] = ()
-    noise: tuple[NoiseSeen, ...] = ()
-    logged: tuple[Finding, ...] = ()
-    in_weather: tuple[Finding, ...] = ()
-    baseline: tuple[BaselineSeen, ...] = ()
-    waves: tuple[WaveSeen, ...] = ()
-    captured: tuple[Finding, ...] = ()
-    steps: ClassSeen | None = None
-    gaps: tuple[GapSeen, ...] = ()
-    legs: LegsSeen | None = None
-    shares: SharesSeen | None = None
-    heats: tuple[HeatSeen, ...] = ()
-    heating: HeatingSeen | None = None
-    runs: RunsSeen | None = None
-    fuel: FuelSeen | None = None
-    conversions: tuple[ConversionSeen, ...] = ()
-    solar: SolarSeen | None = None
-    cut_offs: CutOffsSeen | None = None
-    displays: tuple[DisplaySeen, ...] = ()
-    noticed: tuple[Finding, ...] = ()
+    regulation = Drawn[tuple[LoadLine, ...]](())
+    droops = Drawn[tuple[LoadLine, ...]](())
+    starts = Drawn[tuple[StartSeen, ...]](())
+    dips = Drawn[tuple[DipSeen, ...]](())
+    together = Drawn[tuple[StartSeen, ...]](())
+    restarts = Drawn[tuple[Restart, ...]](())
+    holds = Drawn[tuple[Held, ...]](())
+    trips = Drawn[tuple[TripSeen, ...]](())
+    clocks = Drawn[tuple[Finding, ...]](())
+    noise = Drawn[tuple[NoiseSeen, ...]](())
+    logged = Drawn[tuple[Finding, ...]](())
+    in_weather = Drawn[tuple[Finding, ...]](())
+    baseline = Drawn[tuple[BaselineSeen, ...]](())
+    waves = Drawn[tuple[WaveSeen, ...]](())
+    captured = Drawn[tuple[Finding, ...]](())
+    steps = Drawn[ClassSeen | None](None)
+    gaps = Drawn[tuple[GapSeen, ...]](())
+    legs = Drawn[LegsSeen | None](None)
+    shares = Drawn[SharesSeen | None](None)
+    heats = Drawn[tuple[HeatSeen, ...]](())
+    heating = Drawn[HeatingSeen | None](None)
+    runs = Drawn[RunsSeen | None](None)
+    fuel = Drawn[FuelSeen | None](None)
+    conversions = Drawn[tuple[ConversionSeen, ...]](())
+    solar = Drawn[SolarSeen | None](None)
+    cut_offs = Drawn[CutOffsSeen | None](None)
+    displays = Drawn[tuple[DisplaySeen, ...]](())
+    noticed = Drawn[tuple[Finding, ...]](())
+
+    @property
+    def record(self) -> BenchRecord:
+        """The session replayed."""
+        return self.context.record
 
     @property
     def droop(self) -> LoadLine | None:
@@ -129,11 +130,7 @@ def findings_of(
         logs=logs,
         captures=captures,
     )
-    made: dict[str, Any] = {}
-    for maker in MAKERS:
-        if maker.of_other_sessions if beside else maker.of_the_source:
-            made[maker.name] = maker.make(context, made)
-    return SessionFindings(record=record, context=context, **made)
+    return SessionFindings(context)
 
 
 def _around(record: BenchRecord, loads: Mapping[str, Load], system: System, source: Source | None) -> RecordContext:

@@ -338,10 +338,17 @@ def _watched(segment: Segment, samples: list[PowerSample]) -> list[PowerSample]:
 
 
 def _samples(segment: Segment, place: Place, system: System, loads: Mapping[str, Load]) -> list[PowerSample]:
-    """Watts at a place, each as it was read: itself, or volts × amps × power factor."""
+    """Watts at a place, each as it was read: itself, or volts × amps × power factor; drawn once of each stretch."""
+    pf = _planned_pf([loads[key] for key in segment.on if key in loads])
+    key = ("power", place, system.legs, pf)
+    if key not in segment.drawn:
+        segment.drawn[key] = _drawn_samples(segment, place, system, pf)
+    return list(segment.drawn[key])
+
+
+def _drawn_samples(segment: Segment, place: Place, system: System, pf: float | None) -> list[PowerSample]:
     seen: dict[tuple[str, Place], Reading] = {}
     samples = []
-    pf = _planned_pf([loads[key] for key in segment.on if key in loads])
     for seq, group in groupby(segment.readings, key=lambda read: read[0]):
         now: set[tuple[str, Place]] = set()
         for _, at_s, reading in group:

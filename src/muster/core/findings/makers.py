@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Protocol
 
 from ..sessions import Place
 from ..sources.limits import rated_w
@@ -36,8 +36,12 @@ from .transfer import gaps
 from .trips import trips
 from .weather import duty_in_weather, run_in_weather
 
-Made = Mapping[str, Any]
-"""What the makers before this one made, by their names."""
+
+class Made(Protocol):
+    """What the makers make, by their names."""
+
+    def __getitem__(self, name: str) -> Any:
+        """What the maker of a name made."""
 
 
 @dataclass(frozen=True)

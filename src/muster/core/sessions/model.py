@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from enum import StrEnum
+from functools import cached_property
 from typing import Literal
 
 from ..errors import UnknownChoice, require_between
@@ -248,7 +249,7 @@ class Session:
         """The kit, reading a source of this waveform."""
         return Kit(self.kit or USUAL_KIT, wave)
 
-    @property
+    @cached_property
     def voided(self) -> frozenset[int]:
         """The entries that count no longer, by seq: superseded, or undone and not put back.
 
@@ -264,7 +265,7 @@ class Session:
                 cancelled.add(entry.supersedes)
         return frozenset(voided)
 
-    @property
+    @cached_property
     def effective(self) -> tuple[Entry, ...]:
         """The entries that count: neither undone nor superseded, in the order of their times."""
         voided = self.voided

@@ -5,8 +5,10 @@ from __future__ import annotations
 from bisect import insort
 from collections import deque
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
+from itertools import pairwise
+from typing import Any
 
 from ..kit import Instrument, Kit
 from ..loads import Wave
@@ -49,6 +51,8 @@ LIVE_AGAIN = frozenset({EventName.RESET, EventName.BACK})
 """Events after which it is live."""
 PARTS = frozenset({EventName.ADJUST, EventName.SERVICE, EventName.BOG})
 """Events that part what stood before from what stands after: it is another source then, or it gave way meanwhile."""
+OPEN_STRETCHES = 2
+"""The last of them, and the one before it that may have ended in a trip of which watts are told later."""
 TOLD_AFTER_S = 120.0
 """Watts like those it tripped at, written down so soon after, are those it tripped at."""
 RAN_LOW_PCT, RAN_LOW_S = 15.0, 1800.0
@@ -84,6 +88,13 @@ class Segment:
     """The entry that says that it slowed under this load without stopping."""
     levels: dict[tuple[Place, str], list[float]] = field(default_factory=dict)
     """Steady watts read so far by place and instrument, in order of size."""
+    drawn: dict[Any, Any] = field(default_factory=dict, init=False, compare=False, repr=False)
+    """What was drawn of it, by whatever it hangs on: it changes no more once it is in a record."""
+
+    def copied(self) -> Segment:
+        """A copy that changes alone."""
+        levels = {at: list(read) for at, read in self.levels.items()}
+        return replace(self, readings=list(self.readings), levels=levels)
 
     def last(self, quantity: str, place: Place, stat: Stat = Stat.STEADY) -> Reading | None:
         """The last reading of a quantity at a place, None if there is none."""
@@ -231,11 +242,25 @@ class _Replay:
     pauses: list[tuple[float, float | None]] = field(default_factory=list)
 
     def __post_init__(self) -> None:
-        self._open(Segment(t0_s=0.0, on=(), step=0))
+        if not self.segments:
+            self._open(Segment(t0_s=0.0, on=(), step=0))
 
     @property
     def now(self) -> Segment:
         return self.segments[-1]
+
+    def copied(self) -> _Replay:
+        """The same, to go on with: the stretches that may still change are copies, those before them the same."""
+        still_open = {id(segment): segment.copied() for segment in self.segments[-OPEN_STRETCHES:]}
+        return replace(
+            self,
+            segments=[still_open.get(id(segment), segment) for segment in self.segments],
+            by_loads={on: [still_open.get(id(s), s) for s in own] for on, own in self.by_loads.items()},
+            starts=list(self.starts),
+            switched_on=list(self.switched_on),
+            latest=dict(self.latest),
+            pauses=list(self.pauses),
+        )
 
     def take(self, entry: Entry) -> None:
         self.now.t1_s = max(self.now.t1_s, entry.t_s)
@@ -438,11 +463,16 @@ def replay(session: Session, legs: int, wave: Wave = Wave.SINE) -> BenchRecord:
     to the stretch that stands after the switches of its own entry; a trip
     ends a stretch with the readings of its entry inside it.
     """
-    for entries, of, kit, kept in tuple(_REPLAYED):
-        if entries is session.entries and of == (legs, wave) and kit is session.kit:
-            return kept
-    run = _Replay(legs=legs)
-    for entry in session.effective:
+    run, added = _Replay(legs=legs), session.effective
+    for kept in tuple(_REPLAYED):
+        if kept.of != (legs, wave) or kept.kit is not session.kit:
+            continue
+        if kept.entries is session.entries:
+            return kept.record
+        if (new := kept.goes_on_with(session.entries)) is not None:
+            run, added = kept.run.copied(), new
+            break
+    for entry in added:
         run.take(entry)
     record = BenchRecord(
         segments=tuple(run.segments),
@@ -458,14 +488,38 @@ def replay(session: Session, legs: int, wave: Wave = Wave.SINE) -> BenchRecord:
         pauses=tuple(run.pauses),
     )
     if session.entries:
-        _REPLAYED.appendleft((session.entries, (legs, wave), session.kit, record))
+        last_s = added[-1].t_s if added else run.now.t1_s
+        _REPLAYED.appendleft(
+            _Replayed(entries=session.entries, of=(legs, wave), kit=session.kit, record=record, run=run, last_s=last_s)
+        )
     return record
 
 
+@dataclass(frozen=True)
+class _Replayed:
+    """A record, the very entries it was replayed from, and the replay where it stands, to go on with what comes."""
+
+    entries: tuple[Entry, ...]
+    of: tuple[int, Wave]
+    kit: tuple[Instrument, ...]
+    record: BenchRecord
+    run: _Replay
+    last_s: float
+
+    def goes_on_with(self, entries: tuple[Entry, ...]) -> tuple[Entry, ...] | None:
+        """The entries that came since, None where these are others, or one of them changes what stands before it."""
+        count = len(self.entries)
+        if len(entries) <= count or entries[0] is not self.entries[0] or entries[count - 1] is not self.entries[-1]:
+            return None
+        added = entries[count:]
+        if any(entry.supersedes is not None or not entry.items for entry in added):
+            return None
+        times = [self.last_s, *(entry.t_s for entry in added)]
+        return added if all(later >= before for before, later in pairwise(times)) else None
+
+
 MOST_REPLAYED = 8
-_REPLAYED: deque[tuple[tuple[Entry, ...], tuple[int, Wave], tuple[Instrument, ...], BenchRecord]] = deque(
-    maxlen=MOST_REPLAYED
-)
+_REPLAYED: deque[_Replayed] = deque(maxlen=MOST_REPLAYED)
 """The records last replayed, by the very entries they were replayed from: a page asks for the same one several times."""
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Hashable, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
@@ -89,6 +89,22 @@ class RecordLine:
     correctable: bool
     checks: tuple[Check, ...] = ()
     photos: tuple[PhotoRow, ...] = ()
+
+    @property
+    def key(self) -> tuple[Hashable, ...]:
+        """All that its line on the page hangs on."""
+        photos = tuple((photo.pk, photo.caption) for photo in self.photos)
+        amended = self.row.amendment_id
+        of = (
+            self.row.pk,
+            self.row.session.closed_at,
+            self.told,
+            self.who,
+            self.superseded,
+            self.undone,
+            self.correctable,
+        )
+        return (*of, amended, self.checks, photos)
 
 
 @dataclass(frozen=True)

@@ -2,20 +2,44 @@
 
 from __future__ import annotations
 
+from collections.abc import Hashable
 from datetime import datetime
+from typing import Any
 from zoneinfo import ZoneInfo
 
 from django import forms, template
+from django.template.loader import render_to_string
 from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 
 from muster.core import quantities
 from muster.core.loads import Load, short_name
+from muster.core.measures import shown_in
 from muster.core.quantities import Grade, duration, number, plain
 from muster.core.sessions import PROTOCOLS
 from muster.core.sources import SourceKind
+from muster.records.recent import Recent
 
 register = template.Library()
+
+
+CSRF_HERE = "\N{REPLACEMENT CHARACTER}csrf\N{REPLACEMENT CHARACTER}"
+"""Stands in a kept part for the token of whoever is shown it."""
+MOST_PARTS = 4096
+_PARTS: Recent[str] = Recent(MOST_PARTS)
+
+
+@register.simple_tag(takes_context=True)
+def kept_part(context: template.Context, name: str, key: Hashable, **values: Any) -> SafeString:
+    """A part of a page drawn once of all that it hangs on (``key``), and shown again while that stands.
+
+    It sees ``values`` and nothing else of the page; forms in it bear the token of whoever is shown it.
+    """
+    of = (name, key, shown_in(), str(values.get("brief") and values["brief"].zone))
+    part = _PARTS.get(of)
+    if part is None:
+        part = _PARTS.put(of, render_to_string(name, {**values, "csrf_token": CSRF_HERE}))
+    return mark_safe(part.replace(CSRF_HERE, str(context.get("csrf_token", ""))))
 
 
 @register.filter
