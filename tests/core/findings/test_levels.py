@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -184,7 +186,7 @@ def test_a_walk_with_watts_read_is_a_walk_under_load_though_nobody_said_what_was
 def test_the_same_volts_and_hertz_typed_or_logged_fall_alike(hundreds: list[int], v_kw: float, hz_kw: float) -> None:
     """Each level stands for two minutes, read at its end by hand and every second by a meter: one line, whichever told it."""
     levels = [100.0 * n for n in hundreds]
-    if len({round(a / b, 1) for a, b in zip(levels, levels[1:], strict=False)} & {1.0}) or len(levels) < 3:
+    if any(round(a / b, 1) == 1 for a, b in pairwise(levels)):
         return
     figures = [(w, 235.0 + v_kw * w / 1000, 52.0 + hz_kw * w / 1000) for w in levels]
     lines = [(120.0 * (n + 1), f"{w:.0f}w {v:.2f}v {hz:.2f}hz") for n, (w, v, hz) in enumerate(figures)]

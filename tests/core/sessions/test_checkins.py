@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+import math
 from datetime import UTC, datetime
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from muster.core.loads import Duty
 from muster.core.sessions import Entry, Event, Place, Reading, Session, Switch
-from muster.core.sessions.checkins import charge_read, next_due_s, projections
+from muster.core.sessions.checkins import Projection, charge_read, next_due_s, projections
 from muster.core.sessions.replay import replay
 from muster.core.sources import Claims
 from muster.formats.calendar import checkins_ics
+from tests.core.build import load
 
 STATION = Claims(cont_w=2000, battery_wh=2000, usable_pct=90)
 
@@ -113,3 +116,30 @@ def test_a_calendar_holds_the_looks_to_come_with_an_alarm_each() -> None:
     assert lines[-1] == ""
     long = checkins_ics("ü" * 200, at, 60, 1, "x", at).decode()
     assert all(len(line.encode()) <= 75 for line in long.split("\r\n"))
+
+
+def ways(session: Session, **more: object) -> dict[str, Projection]:
+    return {p.by.split(",")[0]: p for p in projections(session, replay(session, 1), STATION, **more)}  # type: ignore[arg-type]
+
+
+def test_each_projection_is_an_until_when_with_a_band_and_counts_pauses_in() -> None:
+    session = run((0, (charge(100),)), (1, (Event("pause"),)), (3, (Event("resume"),)), (4, (charge(80),)))
+    way = ways(session)["by the charge shown"]
+    likely, early, late = way.until_s
+    assert likely == pytest.approx((4 + 8) * 3600)
+    assert late - likely == likely - early == pytest.approx(8 * 3600 * math.hypot(math.sqrt(2) * 0.5 / 20, 0.5 / 80))
+
+
+def test_what_is_left_by_the_gauge_goes_by_the_loads_on_else_by_the_watts_last_read() -> None:
+    session = run((0, (Switch("1", on=True), charge(100))), (1, (charge(50),)))
+    fridge = load("1", "fridge", "motor", 100, duty=Duty(15, 15))
+    by_loads = ways(session, loads={"1": fridge})["by the 50\u202fW that the loads on come to"]
+    assert by_loads.left_s / 3600 == pytest.approx(1800 * 0.5 / 50)
+    read = run((0, (charge(100),)), (1, (charge(50), Reading("w", 90, Place.LEG1))))
+    assert ways(read)["by the 90\u202fW last read"].left_s / 3600 == pytest.approx(10)
+
+
+def test_an_engine_goes_on_by_its_fuel() -> None:
+    session = run((0, (Reading("fuel_l", 4.0),)), (1, (Reading("fuel_l", 3.0),)), (2, (Reading("fuel_l", 1.5),)))
+    left_h = sorted(round(p.left_s / 3600, 2) for p in projections(session, replay(session, 1), Claims(cont_w=2000)))
+    assert left_h == [1.0, 1.2]

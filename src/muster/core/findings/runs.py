@@ -414,13 +414,20 @@ def _describe_runtime(context: SessionContext) -> list[Finding]:
     """How much longer a run would have gone on, by each way of reckoning, and how far they lie apart."""
     claims = context.source.claims if context.source else Claims(cont_w=1.0)
     logged = [(t_s, pct) for log in context.logs for t_s, pct in log.charge]
-    ways = projections(context.session, context.record, claims, logged)
+    ways = projections(context.session, context.record, claims, logged, context.loads)
     if not ways:
         return []
     low, high = min(way.left_s for way in ways), max(way.left_s for way in ways)
     spread = f", so between {duration(low)} and {duration(high)}" if len(ways) > 1 else ""
     said = f"It would have gone on for {'; '.join(way.label for way in ways)}{spread}. A display's “hours left” is for the load of that minute."
-    workings = tuple(Working("a straight line through what was read", way.by, duration(way.left_s)) for way in ways)
+    workings = tuple(
+        Working(
+            "what is left ÷ what it goes by",
+            way.by,
+            f"{duration(way.left_s)} ± {duration(way.u_s)}" if way.u_s else duration(way.left_s),
+        )
+        for way in ways
+    )
     return [
         Finding(
             key="runtime",

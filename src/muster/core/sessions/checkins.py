@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+import math
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
+from ..loads import Load
 from ..quantities import duration, plain
 from ..sources import Claims
 from .model import Session
@@ -21,15 +23,26 @@ FULL_PCT = 100.0
 
 @dataclass(frozen=True)
 class Projection:
-    """How long it will go on from now by one way of reckoning [s], and what that rests on."""
+    """How long it will go on by one way of reckoning [s], how far that may be out, and what it rests on.
+
+    ``from_s`` is the look that it counts from [s after the session began].
+    """
 
     left_s: float
     by: str
+    u_s: float = 0.0
+    from_s: float = 0.0
 
     @property
     def label(self) -> str:
-        """As it is said."""
+        """What is said of it."""
         return f"{duration(self.left_s)} {self.by}"
+
+    @property
+    def until_s(self) -> tuple[float, float, float]:
+        """When it ends: most likely, at the earliest and at the latest. [s after the session began]"""
+        likely = self.from_s + self.left_s
+        return likely, max(self.from_s, likely - self.u_s), likely + self.u_s
 
 
 def next_due_s(session: Session, record: BenchRecord) -> float | None:
@@ -64,26 +77,84 @@ def energy_read(record: BenchRecord) -> tuple[tuple[float, float], ...]:
     )
 
 
-def projections(
-    session: Session, record: BenchRecord, claims: Claims, logged: Iterable[tuple[float, float]] = ()
-) -> tuple[Projection, ...]:
-    """How long it goes on yet: by the last two looks, by the whole run, and by the energy left of what the nameplate promises.
+def fuel_read(record: BenchRecord) -> tuple[tuple[float, float], ...]:
+    """The fuel in the tank at each look: seconds run, and litres."""
+    return tuple(
+        (record.ran_s(t_s), reading.value)
+        for segment in record.segments
+        for _, t_s, reading in segment.readings
+        if reading.quantity == "fuel_l"
+    )
 
-    ``logged`` are percents of charge that a recorded log shows, with their
-    times [s after the session began]; they count beside those typed. An endurance runs down to nothing, a recharge up to full. Straight lines
-    through what was read: a display's percent is not energy, so they may
-    differ, and their spread is part of the answer.
+
+PCT_U, FUEL_U_L = 0.5, 0.1
+"""Half of what a gauge or a measuring jug shows last: percent, litres."""
+USABLE_U, LOAD_U = 0.2, 0.1
+"""How far a nameplate's usable energy, and a planned load, may be out: a share (docs/method/verdict.md)."""
+
+
+def projections(
+    session: Session,
+    record: BenchRecord,
+    claims: Claims,
+    logged: Iterable[tuple[float, float]] = (),
+    loads: Mapping[str, Load] | None = None,
+) -> tuple[Projection, ...]:
+    """How long it goes on yet, by every way there is: by the last two looks, by the whole run, by the energy, by the loads on.
+
+    Parameters
+    ----------
+    session, record
+        The session and its record.
+    claims
+        What the nameplate says of energy and idle draw.
+    logged
+        Percents of charge that a recorded log shows, with their times [s after the session began]; they count beside those typed.
+    loads
+        Of the home, by key, for what those that are on come to by their duty.
+
+    Returns
+    -------
+    tuple of Projection
+        An endurance runs down to nothing, a recharge up to full. Straight lines through what was read: a display's
+        percent is not energy, so they may differ, and their spread is part of the answer.
+
+    References
+    ----------
+    physics §6: the last slope, the slope of the whole run, and a model, each as until-when with a band.
     """
     to_pct = FULL_PCT if session.protocol == "recharge" else 0.0
     shown = tuple(sorted([*charge_read(record), *((record.ran_s(t_s), pct) for t_s, pct in logged)]))
-    projections_found = []
-    for (t0, first), (t1, last), by in _stretches(shown):
-        rate = (last - first) / (t1 - t0)
-        if rate * (to_pct - last) > 0:
-            projections_found.append(Projection((to_pct - last) / rate, f"by the charge shown, {by}"))
+    ways = _slopes(record, shown, to_pct, PCT_U, "by the charge shown")
+    if session.protocol == "endurance":
+        ways += _slopes(record, fuel_read(record), 0.0, FUEL_U_L, "by the fuel")
     if session.protocol == "endurance" and claims.battery_wh:
-        projections_found += _by_energy(record, claims.battery_wh * (claims.usable_pct or 100.0) / 100)
-    return tuple(projections_found)
+        usable_wh = claims.battery_wh * (claims.usable_pct or 100.0) / 100
+        ways += _by_energy(record, usable_wh) + _by_loads(record, usable_wh, claims.idle_w or 0.0, shown, loads or {})
+    return tuple(ways)
+
+
+def _slopes(
+    record: BenchRecord, read: tuple[tuple[float, float], ...], to: float, u: float, by: str
+) -> list[Projection]:
+    """Straight on to an end by the last two looks and by the whole run; ``u`` is how far one look may be out."""
+    ways = []
+    for (t0, first), (t1, last), over in _stretches(read):
+        rate = (last - first) / (t1 - t0)
+        if rate * (to - last) > 0:
+            left_s = (to - last) / rate
+            u_s = left_s * math.hypot(math.sqrt(2) * u / abs(last - first), u / abs(to - last))
+            ways.append(Projection(left_s, f"{by}, {over}", u_s, _look_s(record, t1)))
+    return ways
+
+
+def _look_s(record: BenchRecord, ran_s: float) -> float:
+    """When a look was, pauses counted in. [s after the session began]"""
+    paused = 0.0
+    for from_s, to_s in record.pauses:
+        if to_s is not None and from_s - paused < ran_s:
+            paused += to_s - from_s
+    return ran_s + paused
 
 
 def _stretches(read: tuple[tuple[float, float], ...]) -> list[tuple[tuple[float, float], tuple[float, float], str]]:
@@ -103,4 +174,26 @@ def _by_energy(record: BenchRecord, usable_wh: float) -> list[Projection]:
     per_s, left_wh = (last - first) / (t1 - t0), usable_wh - (last - first)
     if per_s <= 0 or left_wh <= 0:
         return []
-    return [Projection(left_wh / per_s, f"by the energy counted, of {plain(usable_wh, 'wh')} usable on the nameplate")]
+    by = f"by the energy counted, of {plain(usable_wh, 'wh')} usable on the nameplate"
+    return [Projection(left_wh / per_s, by, USABLE_U * usable_wh / per_s, _look_s(record, t1))]
+
+
+def _by_loads(
+    record: BenchRecord,
+    usable_wh: float,
+    idle_w: float,
+    shown: tuple[tuple[float, float], ...],
+    loads: Mapping[str, Load],
+) -> list[Projection]:
+    """What is left by the gauge over what the loads that are on come to by their duty, else over the watts last read."""
+    if not shown:
+        return []
+    on = [loads[key] for key in record.on if key in loads]
+    read = record.latest.get(("w", Place.TOTAL)) or record.latest.get(("w", Place.LEG1))
+    w = sum(load.run_w * load.duty.share for load in on) if on else read.value if read is not None else 0.0
+    t1, pct = shown[-1]
+    if w <= 0 or pct <= 0:
+        return []
+    left_s = usable_wh * pct / 100 / (w + idle_w) * 3600
+    by = f"by the {plain(w, 'w')} {'that the loads on come to' if on else 'last read'}, of what the gauge leaves"
+    return [Projection(left_s, by, left_s * math.hypot(USABLE_U, LOAD_U), _look_s(record, t1))]

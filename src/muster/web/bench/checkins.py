@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
@@ -13,6 +14,7 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_POST
 
 from muster.core.errors import MusterError
+from muster.core.loads import Load
 from muster.core.sessions import PROTOCOLS, Session
 from muster.core.sessions.checkins import USUAL_S, Projection, next_due_s, projections
 from muster.core.sessions.replay import BenchRecord, replay
@@ -32,23 +34,41 @@ CALENDAR_COUNT = 96
 
 
 @dataclass(frozen=True)
+class UntilWhen:
+    """When it ends by one way of reckoning: most likely, at the earliest and at the latest."""
+
+    at: datetime
+    early: datetime
+    late: datetime
+    left: str
+
+
+@dataclass(frozen=True)
 class Checkins:
     """What the bench page says of a long session."""
 
     every_min: float
     due_at: datetime | None
     paused: bool
-    projected: tuple[Projection, ...]
+    projected: tuple[UntilWhen, ...]
 
 
-def checkins_of(row: SessionRow, session: Session, record: BenchRecord, claims: Claims) -> Checkins | None:
+def checkins_of(
+    row: SessionRow, session: Session, record: BenchRecord, claims: Claims, loads: Mapping[str, Load]
+) -> Checkins | None:
     """The looks of a long session, None where it is not one."""
     if not PROTOCOLS[session.protocol].long and not session.checkin_s and not record.pauses:
         return None
     due_s = next_due_s(session, record)
     due_at = row.started_at + timedelta(seconds=due_s) if due_s is not None else None
     every_s = session.checkin_s or USUAL_S
-    return Checkins(every_s / 60, due_at, record.paused, projections(session, record, claims, charge_logged(row)))
+    ways = projections(session, record, claims, charge_logged(row), loads)
+    return Checkins(every_s / 60, due_at, record.paused, tuple(_until(row, way) for way in ways))
+
+
+def _until(row: SessionRow, way: Projection) -> UntilWhen:
+    at, early, late = (row.started_at + timedelta(seconds=round(s)) for s in way.until_s)
+    return UntilWhen(at=at, early=early, late=late, left=way.label)
 
 
 @require_POST

@@ -330,7 +330,7 @@ def live_of(row: SessionRow, wanted: str = "", *, everything: bool = False) -> L
         start=_start_trace(row, record, home),
         capture_count=row.capture_rows.filter(removed_at=None).count(),
         photo_count=row.photo_rows.filter(removed_at=None).count(),
-        checkins=checkins_of(row, session, record, source.claims) if row.closed_at is None else None,
+        checkins=checkins_of(row, session, record, source.claims, home.by_key) if row.closed_at is None else None,
         log_count=row.trace_rows.filter(staged=False, removed_at=None).count(),
         failed=recordings.failed(row) if row.closed_at is None else None,
         waiting=bool(waiting),
