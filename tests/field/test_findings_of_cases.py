@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import UTC, datetime
 from functools import cache
 from pathlib import Path
@@ -18,6 +19,8 @@ from muster.core.findings.legs import neutral_a
 from muster.core.findings.trips import Suspected
 from muster.core.measures import showing_in
 from muster.core.sessions import PROTOCOLS, Place
+from muster.core.sessions.checks import RecordContext, check_entry, check_session
+from muster.core.sessions.replay import replay
 from muster.formats.jobfile import JobFile
 from muster.formats.notes import read_notes
 
@@ -201,3 +204,27 @@ def test_f11_the_battery_first_and_the_inverter_beside_it_with_the_check_that_te
     assert "read the DC volts at once" in trip.finding.needs
     assert (trip.back_s, trip.by_itself) == (25, True)
     assert next(h.held_s for h in seen.holds if h.w == 4900 and h.place is Place.TOTAL) == 1200
+
+
+def test_f2_the_misread_count_is_flagged_as_it_is_typed_and_the_right_one_after_it_is_not() -> None:
+    text = (HERE / "f2.txt").read_text(encoding="utf-8").replace("12% 1.49kwh", "12% 1.94kwh")
+    job = read_notes(text, NOW).job
+    record, kept = job.sources[0], job.sources[0].sessions[0]
+    session, system = kept.session, job.brief.system
+    bench = RecordContext(system, {}, replay(session, system.legs).kit)
+    (flag,) = [check for check in check_session(session, bench) if check.kind != "cautions"]
+    entry = next(entry for entry in session.entries if entry.seq == flag.seq)
+    assert (entry.raw, flag.kind) == ("07:30 12% 1.94kwh", "energy jump")
+    assert check_entry(replace(session, entries=session.entries[: entry.seq - 1]), entry, bench) == (flag,)
+    seen = session_findings(Home(job.brief, job.loads), record.source, session)
+    assert seen.runs is not None
+    assert seen.runs.run.ac_wh == 1660
+    assert seen.runs.gauge is not None
+    assert abs(seen.runs.gauge.worst_pt) < 4
+
+
+def test_f2_a_display_after_the_charger_is_told_and_not_doubted() -> None:
+    kept = job_of("f2").sources[0].sessions[1]
+    system = job_of("f2").brief.system
+    bench = RecordContext(system, {}, replay(kept.session, system.legs).kit, can_charge=True)
+    assert [check.kind for check in check_session(kept.session, bench)] == []

@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from ..brief import Home
 from ..loads import Load, Wave
 from ..sessions import PROTOCOLS, Session
-from ..sessions.checks import POWER_KINDS, RecordContext, check_session, misread
+from ..sessions.checks import DECIDING_KINDS, RecordContext, check_session, misread
 from ..sessions.replay import BenchRecord, replay
 from ..sources import Site, Source
 from ..supply import System
@@ -124,7 +124,7 @@ def findings_of(
         neighbour_m=neighbour_m,
         source=source,
         site=site or Site(),
-        waiting=misread(check_session(session, _around(record, loads, system, source), POWER_KINDS))
+        waiting=misread(check_session(session, _around(record, loads, system, source), DECIDING_KINDS))
         if waiting is None
         else waiting,
         logs=logs,

@@ -96,6 +96,8 @@ def _typed(context: SessionContext) -> tuple[list[tuple[int, float, float]], flo
     # A count that runs backwards was misread, or begun again: the check says which; it is not used.
     kept: list[tuple[int, float, float]] = []
     for seq, t_s, r in read:
+        if seq in context.waiting:
+            continue
         if not kept or r.value >= kept[-1][2]:
             kept.append((seq, t_s, r.value))
     return kept, u_wh

@@ -69,6 +69,55 @@ class RecordContext:
         return self.system.v_nominal * (2 if place is Place.TOTAL and self.system.legs == 2 else 1)
 
 
+@dataclass(frozen=True)
+class _Count:
+    """Energy counted at a look [Wh], and what the gauge showed beside it [%], None where it was not read."""
+
+    t_s: float
+    wh: float
+    pct: float | None
+
+
+ONE_LOOK_S = 180.0
+"""Display and meter read further apart than this were not read of one moment. [s]"""
+CHARGER_PCT = 30.0
+"""A charger loses no more than this: a display that shows so much less than the wall is beyond it."""
+JUMP_X, JUMP_LEAST_PCT, JUMP_ABOVE_PCT = 1.5, 10.0, 10.0
+"""Watt-hours a point above so many times the run's own, over so many points and not below so many shown, were misread
+(physics §6)."""
+
+
+@dataclass(frozen=True)
+class _Jump:
+    """A count that rose by more than the gauge fell for: since when, by how much, and what the run so far makes of it [Wh]."""
+
+    since: _Count
+    gained_wh: float
+    expected_wh: float
+
+
+def _gauge_in(entry: Entry) -> float | None:
+    """What the gauge showed in an entry."""
+    return next((r.value for r in _readings(entry) if r.quantity == "soc_pct" and r.stat in STEADY), None)
+
+
+def jump_of(reading: Reading, entry: Entry, so_far: _SoFar) -> _Jump | None:
+    """How far a count rose beyond what the gauge makes of it, None where it did not, or nobody can tell."""
+    now = _gauge_in(entry)
+    read = [count for count in so_far.course if count.pct is not None]
+    if now is None or now < JUMP_ABOVE_PCT or len(read) < 2 or entry.t_s <= read[-1].t_s:
+        return None
+    first, last = read[0], read[-1]
+    assert first.pct is not None
+    assert last.pct is not None
+    fell, before = last.pct - now, first.pct - last.pct
+    if fell < JUMP_LEAST_PCT or before <= 0 or last.wh <= first.wh:
+        return None
+    expected_wh = (last.wh - first.wh) / before * fell
+    gained_wh = reading.value - last.wh
+    return _Jump(last, gained_wh, expected_wh) if gained_wh > JUMP_X * expected_wh else None
+
+
 @dataclass
 class _SoFar:
     """What stands at a moment of the record: what is on, what was read last, whether it tripped."""
@@ -77,6 +126,10 @@ class _SoFar:
     last: dict[tuple[str, Place], tuple[Reading, Entry]] = field(default_factory=dict)
     counted: dict[str, tuple[Reading, Entry]] = field(default_factory=dict)
     doubted: dict[str, float] = field(default_factory=dict)
+    course: list[_Count] = field(default_factory=list)
+    """The energy counted so far, each with the gauge beside it; the first is the zero at which the run began."""
+    gauge: tuple[float, float] | None = None
+    """When the gauge was last read, and what it showed."""
     powers: list[tuple[float, float]] = field(default_factory=list)
     tripped_at: int = 0
     latest_t_s: float = 0.0
@@ -99,6 +152,10 @@ class _SoFar:
         if reading.stat not in STEADY:
             return
         self.last[(reading.quantity, reading.place)] = (reading, entry)
+        if reading.quantity == "soc_pct":
+            self.gauge = entry.t_s, reading.value
+            if not self.course:
+                self.course.append(_Count(entry.t_s, 0.0, reading.value))
         if reading.quantity in ("wh", "soc_pct"):
             self._count(f"{reading.quantity} {reading.instrument}", reading, entry)
         if reading.quantity == "w" and reading.place in (Place.TOTAL, Place.LEG1):
@@ -107,12 +164,16 @@ class _SoFar:
     def _count(self, key: str, reading: Reading, entry: Entry) -> None:
         """A count moves on; one lower count is doubted, a second one after it means the meter was reset."""
         before = self.counted.get(key)
+        if reading.quantity == "wh" and jump_of(reading, entry, self) is not None:
+            return  # it is this entry that is wrong, and not the right one after it
         lower = reading.quantity == "wh" and before is not None and reading.value < before[0].value
         if lower and not self.was_reset(key, reading.value):
             self.doubted[key] = reading.value
             return
         self.counted[key] = (reading, entry)
         self.doubted.pop(key, None)
+        if reading.quantity == "wh":
+            self.course.append(_Count(entry.t_s, reading.value, _gauge_in(entry)))
 
     def was_reset(self, key: str, value: float) -> bool:
         """Whether a lower count follows on from one that was doubted."""
@@ -274,6 +335,22 @@ def _energy(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Chec
             )
 
 
+def _jump(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check]:
+    """A count that rose by more than the gauge beside it fell for: that entry was misread, not the one after it."""
+    if bench.can_charge:
+        return
+    for reading in _readings(entry):
+        jump = jump_of(reading, entry, so_far) if reading.quantity == "wh" and reading.stat in STEADY else None
+        if jump is not None:
+            yield Check(
+                entry.seq,
+                "energy jump",
+                f"{plain(jump.gained_wh, 'wh')} in {duration(entry.t_s - jump.since.t_s)}, where by the gauge the run so far "
+                f"makes it about {plain(jump.expected_wh, 'wh')}",
+                "read the count again: a digit slipped; it is left out until you do, or say that it stands",
+            )
+
+
 def _charge(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check]:
     """A percentage that rises while discharging."""
     for reading in _readings(entry):
@@ -310,6 +387,8 @@ def _display(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Che
             for r in _readings(entry)
             if r is not reading and (r.quantity, r.place) == (reading.quantity, reading.place)
         ]
+        if before is not None and entry.t_s - before[1].t_s > ONE_LOOK_S:
+            before = None  # the load may have changed since
         for other, subject in [*here, *([before] if before else [])]:
             names = {reading.instrument, other.instrument}
             if (
@@ -325,6 +404,8 @@ def _display(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Che
             sure = sum(bench.kit.u(r.measured, r.instrument, r.value, r.resolution) for r in (shown, metered))
             if not metered.value or abs(gap) <= max(sure, DISPLAY_GAP_PCT / 100 * abs(metered.value)):
                 continue
+            if reading.quantity == "w" and bench.can_charge and -CHARGER_PCT < gap / metered.value * 100 < 0:
+                continue  # the wall before the charger, the display after it: Findings says so
             why = ": it may show the DC side, losses included" if reading.quantity == "w" and gap > 0 else ""
             yield Check(
                 entry.seq,
@@ -410,6 +491,7 @@ KINDS: tuple[CheckKind, ...] = (
     _beyond,
     _power,
     _energy,
+    _jump,
     _charge,
     _time,
     _display,
@@ -420,14 +502,14 @@ KINDS: tuple[CheckKind, ...] = (
 )
 
 
-POWER_KINDS: tuple[CheckKind, ...] = (_cannot_be, _range, _kilowatts, _beyond, _power)
-"""Those of a power alone."""
-MISREADS = frozenset({"cannot be", "range", "kW as W", "beyond the nameplate", "V × A × PF"})
-"""Checks that say a power is most likely wrong: until it is confirmed nothing is said to have been held by it."""
+DECIDING_KINDS: tuple[CheckKind, ...] = (_cannot_be, _range, _kilowatts, _beyond, _power, _jump)
+"""Those of the powers and counts that findings rest on."""
+MISREADS = frozenset({"cannot be", "range", "kW as W", "beyond the nameplate", "V × A × PF", "energy jump"})
+"""Checks that say a power or a count is most likely wrong: until it is confirmed nothing rests on it."""
 
 
 def misread(checks: Iterable[Check]) -> frozenset[int]:
-    """The entries whose power waits to be confirmed."""
+    """The entries that wait to be confirmed."""
     return frozenset(check.seq for check in checks if check.kind in MISREADS and not check.confirmed)
 
 
