@@ -13,6 +13,7 @@ from django.test import Client
 from hypothesis import settings
 
 from muster.core.brief import Brief
+from muster.core.measures import Measures, show_in
 from muster.core.safety.checks import KNOWN
 from muster.core.sessions import Conditions
 from muster.core.sources import Claims, Source, SourceKind
@@ -38,6 +39,12 @@ def ferry_house() -> JobPackage:
 settings.register_profile("test", deadline=None, print_blob=True, derandomize=True, database=None)
 settings.register_profile("prove", deadline=None, print_blob=True, database=None)
 settings.load_profile("prove" if PROVING else "test")
+
+
+@pytest.fixture(autouse=True)
+def _units_as_usual() -> None:
+    """What one test shows in feet, the next does not."""
+    show_in(Measures())
 
 
 @pytest.fixture

@@ -217,11 +217,11 @@ def _volts(asked: _Subject) -> Iterator[Answer]:
 def _wave(asked: _Subject) -> Iterator[Answer]:
     seen = [(i, wave) for i, dated in enumerate(asked.sessions) for wave in dated.findings.waves]
     if seen:
-        i, worst = max(seen, key=lambda item: item[1].at.wave.thd_pct)
+        i, worst = max(seen, key=lambda item: item[1].at.wave.distortion_pct)
         bad = worst.at.wave.shape not in (Shape.SINE, Shape.ROUGH)
         minds = [load for load in asked.home.loads if load.wave.value != "stepped"]
         whose = f" The {_names([short_name(load) for load in minds[:4]])} will mind it." if bad and minds else ""
-        said = f"Its wave is {worst.at.wave.shape.label}, {number(worst.at.wave.thd_pct)} % distortion at worst.{whose}"
+        said = f"Its wave is {worst.at.wave.shape.label}, {number(worst.at.wave.distortion_pct)} % distortion at worst.{whose}"
         loaded = any(wave.on for _, wave in seen)
         yield Answer(
             Weight.STOPS if bad and minds else Weight.KNOW,
@@ -367,4 +367,4 @@ def wave_advice(load: Load, shape: Shape) -> str:
     if shape in (Shape.SINE, Shape.ROUGH):
         return "as on the mains" if shape is Shape.SINE or load.wave.value != "sine" else "wants better than this"
     kind = load.kind_figures
-    return kind.distorted if shape is Shape.DISTORTED else kind.stepped
+    return kind.distorted if shape in (Shape.DISTORTED, Shape.RINGING) else kind.stepped

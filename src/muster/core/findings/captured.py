@@ -13,12 +13,17 @@ from ..sessions.replay import BenchRecord, Outcome, StartRun
 from ..supply import System
 from ..timeline.captures.events import CaptureEvent, Ending
 from ..timeline.captures.features import CaptureFeatures, StartAt, WaveAt
+from ..timeline.captures.waveform import Shape
 from ..trade.ride_through import VoltEventKind
 from ..working import Working
 from .context import SessionContext
 from .finding import Finding, Topic, Warns
 from .from_logs import MATCH_S, worked_depth, worked_envelope
 
+RINGING_ADVICE = (
+    " It heats filters and surge protectors, may disturb radio, meters and dimmers, and electronics that count crossings: "
+    "a filter of the maker's, or another source for those."
+)
 THD_U_PT = 0.1
 """Half-width of a distortion read from an undisturbed capture [points]: what the tests hold it to."""
 
@@ -114,7 +119,7 @@ def _wave(context: SessionContext, capture: CaptureFeatures, at: WaveAt) -> Wave
     beneath = f"with {context.names(on)} on" if on else "at no load"
     where = "" if context.system.legs == 1 else f" on {at.place.label}"
     odd = max(wave.harmonics, key=lambda item: item.pct)
-    workings = (
+    workings: tuple[Working, ...] = (
         Working(
             "THD = √(sum of squares of harmonics 2 to 40) ÷ fundamental",
             f"{wave.cycles} whole cycles of {wave.hz:.2f} Hz, brought into step with themselves; most in harmonic "
@@ -129,9 +134,20 @@ def _wave(context: SessionContext, capture: CaptureFeatures, at: WaveAt) -> Wave
             "1.414 for a sine",
         ),
     )
-    sentence = (
-        f"The wave{where} {beneath} is {wave.shape.label}: THD {wave.thd_pct:.1f} %, crest factor {wave.crest:.2f}."
-    )
+    rings = wave.shape is Shape.RINGING
+    if rings:
+        workings = (
+            *workings,
+            Working(
+                "what rings = RMS of what is neither the fundamental nor a harmonic to the 40th ÷ fundamental",
+                f"{wave.cycles} whole cycles",
+                f"{wave.residual_pct:.1f} %",
+                "above 3 % a wave is no clean sine; ours",
+            ),
+        )
+    above = f", {wave.residual_pct:.1f} % above the 40th harmonic" if rings else ""
+    advice = RINGING_ADVICE if rings else ""
+    sentence = f"The wave{where} {beneath} is {wave.shape.label}: THD {wave.thd_pct:.1f} %{above}, crest factor {wave.crest:.2f}.{advice}"
     finding = Finding(
         key=f"wave-{capture.name[:40]}-{at.place.value}-{at.t_s:.3f}",
         topic=Topic.WAVEFORM,

@@ -12,7 +12,7 @@ from .quality import fussiest
 from .requirement import Evidence, Margin, Requirement, Status, not_required, room, status_of, unproven
 
 ORDER = (Wave.SINE, Wave.ROUGH, Wave.STEPPED)
-AS_WAVE = {Shape.SINE: Wave.SINE, Shape.ROUGH: Wave.ROUGH}
+AS_WAVE = {Shape.SINE: Wave.SINE, Shape.ROUGH: Wave.ROUGH, Shape.RINGING: Wave.ROUGH}
 """The kinds of wave that a load may ask for; any other captured kind passes for stepped."""
 
 
@@ -23,7 +23,7 @@ def waveform(case: VerdictInputs) -> Requirement:
     pickiest = min(case.home.loads, key=lambda load: ORDER.index(load.wave))
     if pickiest.wave is Wave.STEPPED:
         return not_required("waveform", "No load of this home minds the waveform.")
-    worst = max(case.waves, key=lambda seen: seen.at.wave.thd_pct, default=None)
+    worst = max(case.waves, key=lambda seen: seen.at.wave.distortion_pct, default=None)
     return _captured(case, pickiest, worst) if worst is not None else _claimed(case, pickiest)
 
 
@@ -31,15 +31,16 @@ def _captured(case: VerdictInputs, pickiest: Load, worst: WaveSeen) -> Requireme
     """The worst wave seen; with nothing but unloaded captures it may be worse under load."""
     limit, wave = THD_LIMIT_PCT[pickiest.wave], worst.at.wave
     shape = AS_WAVE.get(wave.shape, Wave.STEPPED)
-    margin = room(limit, wave.thd_pct, worst.finding.value.u, "pt", below=True)
+    margin = room(limit, wave.distortion_pct, worst.finding.value.u, "pt", below=True)
     unloaded = not any(seen.on for seen in case.waves)
     passes = ORDER.index(shape) <= ORDER.index(pickiest.wave)
+    rings = f" with {plain(wave.residual_pct, 'pct')} of ringing" if wave.shape is Shape.RINGING else ""
     status = status_of(margin, Evidence(Grade.A, flatters=unloaded and passes))
     tail = " Seen at no load: under load it may be worse." if unloaded else ""
     return Requirement(
         key="waveform",
         demand=f"{pickiest.wave}, THD ≤ {limit:g}{THIN}%",
-        capability=f"{wave.shape}, THD {plain(wave.thd_pct, 'pct')}",
+        capability=f"{wave.shape}, THD {plain(wave.thd_pct, 'pct')}{rings}",
         margin=margin,
         grade=Grade.A,
         status=status,

@@ -16,6 +16,7 @@ from django.views.decorators.http import require_POST
 from muster.core.errors import MusterError, OutOfRange
 from muster.core.sessions.replay import replay
 from muster.core.timeline.captures import Capture
+from muster.core.timeline.captures.features import LIVE_SHARE, live_windows, window_size
 from muster.core.timeline.captures.waveform import waveform_of
 from muster.core.timeline.traces import Channel, channel_named
 from muster.core.timeline.traces.view import buckets
@@ -165,10 +166,13 @@ def _measured(part: Capture) -> list[dict[str, Any]]:
 
 
 def _wave(part: Capture, channel: Channel, hz: float) -> dict[str, Any]:
-    """A channel's waveform at the beginning of what is shown, or why it cannot be judged."""
+    """A channel's waveform in the first window of what is shown that is live, as Findings has it; or why it cannot be judged."""
     samples = part.of(channel)
     assert samples is not None
     samples = np.nan_to_num(samples)
+    level = LIVE_SHARE * float(np.sqrt(np.percentile(samples**2, 90) / 2))
+    first = next(iter(live_windows(samples, part.step_s, level)), 0)
+    samples = samples[first : first + window_size(samples.size, part.step_s)]
     try:
         waveform = waveform_of(samples, part.step_s, hz)
     except OutOfRange as refused:

@@ -18,7 +18,7 @@ from .events import CaptureEvent, Ending, ending, volt_events
 from .start import start_in
 from .waveform import Waveform, waveform_of
 
-METHOD = 1
+METHOD = 2
 """Raised when what is read off a capture changes, so that what was kept before is read again."""
 LIVE_SHARE = 0.5
 """A window counts as live above this share of nominal."""
@@ -90,7 +90,8 @@ def read_capture(capture: Capture, system: System) -> CaptureFeatures:
         events += told
         ends += [end] if end else []
         starts += [start] if start else []
-        seen, why = _waves(capture, volts, amps, channel.place, nominal, system.hz, told)
+        ran = volts if end is None else volts[: max(0, round((end.t_s - capture.t_s) / capture.step_s))]
+        seen, why = _waves(capture, ran, amps, channel.place, nominal, system.hz, told)
         waves += seen
         refused += [f"{channel.label}: {why}"] if why else []
     return CaptureFeatures(
@@ -136,15 +137,15 @@ def _waves(
 
     A stretch with a dip or a break in it is no wave to judge.
     """
-    size = min(volts.size, round(WINDOW_S * 1.06 / capture.step_s) + 2)
+    if not volts.size:
+        return [], ""
+    size = window_size(volts.size, capture.step_s)
     wave_ats: list[WaveAt] = []
     why = ""
-    for first in dict.fromkeys((0, volts.size - size)):
+    for first in live_windows(volts, capture.step_s, LIVE_SHARE * nominal_v):
         part = volts[first : first + size]
         t0_s = capture.t_s + first * capture.step_s
-        if float(np.sqrt(np.mean(part**2))) < LIVE_SHARE * nominal_v or any(
-            e.t0_s < t0_s + size * capture.step_s and e.t1_s > t0_s for e in events
-        ):
+        if any(e.t0_s < t0_s + size * capture.step_s and e.t1_s > t0_s for e in events):
             continue
         try:
             wave = waveform_of(part, capture.step_s, hz)
@@ -156,6 +157,46 @@ def _waves(
         if not wave_ats or _differs(wave_ats[0].wave, wave):
             wave_ats.append(seen)
     return wave_ats, "" if wave_ats else why
+
+
+QUARTERS = 4
+"""Parts of a window of which each must be live."""
+
+
+def window_size(count: int, step_s: float) -> int:
+    """Samples of a window for ten or twelve cycles, and a little over: no more than there are."""
+    return min(count, round(WINDOW_S * 1.06 / step_s) + 2)
+
+
+def live_windows(samples: Floats, step_s: float, level: float) -> tuple[int, ...]:
+    """Where the first and the last window begin that are live throughout: one place where they are the same, none where it never was.
+
+    Parameters
+    ----------
+    samples
+        Of one channel, shape (n,).
+    step_s
+        Between two samples. [s]
+    level
+        RMS above which it is live, in the unit of the samples.
+
+    Returns
+    -------
+    tuple of int
+        Indices of their first samples.
+    """
+    size = window_size(samples.size, step_s)
+    quarter = max(1, size // QUARTERS)
+    count = samples.size // quarter
+    live = np.sqrt((samples[: count * quarter].reshape(count, quarter) ** 2).mean(axis=1)) >= level
+    whole = np.convolve(live, np.ones(min(QUARTERS, count)), mode="valid") >= min(QUARTERS, count)
+    at = np.flatnonzero(whole)
+    if not at.size:
+        return ()
+    # Where it came or went within the capture, the part in which it did is left out.
+    first = int(at[0] + (at[0] > 0 and at.size > 1)) * quarter
+    last = samples.size - size if bool(live[-1]) else int(at[-1] + QUARTERS - (at.size > 1)) * quarter - size
+    return tuple(dict.fromkeys((min(first, samples.size - size), max(0, last))))
 
 
 def _differs(waveform: Waveform, other: Waveform) -> bool:

@@ -30,12 +30,17 @@ SQUARE_PLATEAU = 0.92
 """A square wave stands on its plateaus for more than such a share."""
 
 
+RINGS_PCT = 3.0
+"""More than this of the fundamental above the 40th harmonic is high-frequency ringing (physics §11)."""
+
+
 class Shape(StrEnum):
     """What kind of wave it is."""
 
     SINE = "sine"
     ROUGH = "rough sine"
     DISTORTED = "distorted"
+    RINGING = "ringing"
     STEPPED = "stepped"
     SQUARE = "square"
 
@@ -46,6 +51,7 @@ class Shape(StrEnum):
             "sine": "a clean sine",
             "rough sine": "a rough sine, within what a public supply may be (EN 50160)",
             "distorted": "distorted: more than a public supply may be",
+            "ringing": "no clean sine: high-frequency ringing lies on it",
             "stepped": "stepped: plateau, zero, plateau",
             "square": "square",
         }[self.value]
@@ -61,7 +67,11 @@ class Harmonic:
 
 @dataclass(frozen=True)
 class Waveform:
-    """What a stretch of so many whole cycles is made of; ``thd_pct`` against the fundamental, to the 40th."""
+    """What a stretch of so many whole cycles is made of; ``thd_pct`` against the fundamental, to the 40th.
+
+    ``residual_pct`` is what is left above that: of neither the fundamental nor a harmonic to the 40th, a share of the
+    fundamental [%].
+    """
 
     hz: float
     cycles: int
@@ -72,6 +82,12 @@ class Waveform:
     thd_pct: float
     harmonics: tuple[Harmonic, ...]
     shape: Shape
+    residual_pct: float = 0.0
+
+    @property
+    def distortion_pct(self) -> float:
+        """All that is not the fundamental where that ringing counts: harmonics and what lies above them [%]."""
+        return math.hypot(self.thd_pct, self.residual_pct) if self.shape is Shape.RINGING else self.thd_pct
 
     @property
     def crest(self) -> float:
@@ -116,7 +132,7 @@ def waveform_of(samples: Floats, step_s: float, nominal_hz: float) -> Waveform:
         raise OutOfRange(f"{whole} whole cycles", where="samples", want=f"{LEAST_CYCLES} or more")
     cycles = min(whole, CYCLES_WANTED.get(round(nominal_hz), 10))
     wave = samples[: round(cycles / hz / step_s)]
-    dc, heights = _heights(wave, step_s, hz)
+    dc, heights, residual_rms = _heights(wave, step_s, hz)
     first = float(heights[0])
     harmonics = tuple(Harmonic(order, float(h / first * 100)) for order, h in enumerate(heights[1:], 2))
     thd_pct = math.sqrt(sum(harmonic.pct**2 for harmonic in harmonics))
@@ -129,12 +145,13 @@ def waveform_of(samples: Floats, step_s: float, nominal_hz: float) -> Waveform:
         fundamental_rms=first / math.sqrt(2),
         thd_pct=thd_pct,
         harmonics=harmonics,
-        shape=shape_of(wave - dc, thd_pct),
+        shape=shape_of(wave - dc, thd_pct, residual_pct := residual_rms * math.sqrt(2) / first * 100),
+        residual_pct=residual_pct,
     )
 
 
-def _heights(wave: Floats, step_s: float, hz: float) -> tuple[float, Floats]:
-    """Level, and peak of the fundamental and each harmonic to the 40th, by least squares at the measured frequency.
+def _heights(wave: Floats, step_s: float, hz: float) -> tuple[float, Floats, float]:
+    """Level, peak of the fundamental and each harmonic to the 40th, and RMS of what lies above it, by least squares at the measured frequency.
 
     Over whole cycles the sines are as good as at right angles to each other,
     so that the normal equations are well conditioned; and no sample has to be
@@ -143,7 +160,15 @@ def _heights(wave: Floats, step_s: float, hz: float) -> tuple[float, Floats]:
     angle = 2 * np.pi * hz * step_s * np.arange(wave.size)[:, None] * np.arange(1, HIGHEST + 1)
     basis = np.concatenate([np.ones((wave.size, 1)), np.cos(angle), np.sin(angle)], axis=1)
     result = np.linalg.solve(basis.T @ basis, basis.T @ wave)
-    return float(result[0]), np.hypot(result[1 : HIGHEST + 1], result[HIGHEST + 1 :])
+    heights = np.hypot(result[1 : HIGHEST + 1], result[HIGHEST + 1 :])
+    return float(result[0]), heights, _above(wave - basis @ result, step_s, (HIGHEST + 0.5) * hz)
+
+
+def _above(rest: Floats, step_s: float, hz: float) -> float:
+    """RMS of what lies above a frequency: volts that rise or fall meanwhile are no ringing."""
+    lines = np.fft.rfft(rest)
+    lines[np.fft.rfftfreq(rest.size, step_s) < hz] = 0.0
+    return float(np.sqrt(np.mean(np.fft.irfft(lines, rest.size) ** 2)))
 
 
 def fundamental_hz(samples: Floats, step_s: float, near_hz: float) -> float:
@@ -181,11 +206,13 @@ def _flat_top(samples: Floats, least: float) -> bool:
     return bool(runs) and len(sloped) > len(runs) / 2
 
 
-def shape_of(wave: Floats, thd_pct: float) -> Shape:
-    """The kind of wave, from its distortion and from where its samples stand."""
+def shape_of(wave: Floats, thd_pct: float, residual_pct: float = 0.0) -> Shape:
+    """The kind of wave, from its distortion and from where its samples stand; what rings is no clean sine (physics §11)."""
     plateau = float(np.percentile(np.abs(wave), 95))
     size = np.abs(wave) / plateau
     at_zero, on_plateau = float(np.mean(size < NEAR_ZERO)), float(np.mean(size > ON_PLATEAU))
+    if thd_pct <= THD_LIMIT_PCT[Wave.ROUGH] and residual_pct > RINGS_PCT:
+        return Shape.RINGING
     if thd_pct <= THD_LIMIT_PCT[Wave.SINE]:
         return Shape.SINE
     if thd_pct <= THD_LIMIT_PCT[Wave.ROUGH]:
