@@ -203,7 +203,8 @@ def _volts(asked: _Subject) -> Iterator[Answer]:
             Weight.KNOW, f"Frequency is {plain(level.value, 'hz')} at any load.", *_first(asked.findings(Topic.DROOP))
         )
         return
-    clocks = f"; unloaded, clocks run {number(abs(round(fast, 1)))} % {'fast' if fast > 0 else 'slow'}"
+    off_pct = abs(round(fast, 1))
+    clocks = f"; unloaded, clocks run {number(off_pct)} % {'fast' if fast > 0 else 'slow'}" if off_pct else ""
     tail = f": outside the ±{MOTOR_HZ_PCT:g} % that motors stand, so the governor wants setting" if out else ""
     said = f"Frequency falls from {plain(level.value, 'hz')} at no load to {plain(full, 'hz')} at {plain(top, 'w')}{tail}{clocks}."
     yield Answer(
@@ -264,8 +265,8 @@ def _energy(asked: _Subject) -> Iterator[Answer]:
     runs = [
         (i, dated.findings.runs)
         for i, dated in enumerate(asked.sessions)
-        if dated.findings.runs is not None and dated.findings.runs.run.down
-    ]
+        if dated.findings.runs is not None and dated.findings.runs.run.down and asked.source.kind.has_battery
+    ]  # what an engine gave until its tank was dry is told by its fuel
     whole = [(i, seen) for i, seen in runs if seen.run.whole and seen.run.ac_wh]
     rated, given_wh = asked.source.claims.battery_wh, 0.0
     if whole:
