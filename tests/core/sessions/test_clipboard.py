@@ -40,13 +40,13 @@ def test_each_row_stands_at_its_own_step_though_one_was_left_empty() -> None:
         FilledRow({}),
         FilledRow({"w_leg1": 995, "v_leg1": 229}, held_min=10),
     ]
-    seen = steps_seen(replay(session(rows), 1), 3, 1)
+    seen = steps_seen(replay(session(rows), 1), STEPS, 1)
     assert [ladder_step.w for ladder_step in seen] == [None, None, 995]
     assert seen[2].held_s == pytest.approx(600)
 
 
 def test_a_hold_is_only_what_was_said_to_be_held() -> None:
-    seen = steps_seen(replay(session([FilledRow({}), FilledRow({}), FilledRow({"w_leg1": 995})]), 1), 3, 1)
+    seen = steps_seen(replay(session([FilledRow({}), FilledRow({}), FilledRow({"w_leg1": 995})]), 1), STEPS, 1)
     assert seen[2].held_s == 0
 
 

@@ -45,7 +45,7 @@ class Ladder:
 
 def draw_ladder(steps: tuple[Step, ...], record: BenchRecord, claim_w: float, legs: int) -> Ladder:
     """Lay out the steps bottom up, as they are climbed."""
-    seen = steps_seen(record, len(steps), legs)
+    seen = steps_seen(record, steps, legs)
     most = max([claim_w, *(ladder_step.w or 0.0 for ladder_step in seen), *(s.planned_w or 0.0 for s in steps)]) * 1.08
     scale = Scale(0, most, LEFT, RIGHT)
     ladder_steps = []

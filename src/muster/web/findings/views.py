@@ -140,7 +140,7 @@ def ladder_csv(request: HttpRequest, job_id: int, session_id: int) -> HttpRespon
     """A ladder's steps as a table."""
     row = _session(job_id, session_id)
     session, system = bridge.session_of(row), bridge.brief_of(row.source.job).system
-    seen = steps_seen(session_findings(row).record, len(session.steps), system.legs)
+    seen = steps_seen(session_findings(row).record, session.steps, system.legs)
     return csv_file(ladder_table(session.steps, seen), f"{row.source.name} ladder")
 
 
