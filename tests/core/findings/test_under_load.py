@@ -4,13 +4,17 @@ from __future__ import annotations
 
 import pytest
 
+from muster.core.advice.answers import answers
+from muster.core.brief import Brief, Home
+from muster.core.character import character_of
 from muster.core.findings import findings_of
 from muster.core.findings.finding import Topic
 from muster.core.findings.fuel import mean_w
 from muster.core.findings.noise_walk import heard_under
 from muster.core.findings.trips import Suspected
+from muster.core.loads import Duty, Wave
 from muster.core.quantities import Bound
-from muster.core.sources import Claims, Source, SourceKind
+from muster.core.sources import Claims, Site, Source, SourceKind
 from tests.core.build import SINGLE, SPLIT, found, load, session
 
 SET = Source("set", SourceKind.OPEN_FRAME, Claims(7500, per_leg_w=3600, breaker_a=25, tank_l=3.8))
@@ -116,3 +120,21 @@ def test_what_was_noticed_is_told_with_the_load_of_its_moment_and_amps_of_no_sta
     assert "4 300 W on leg 2 last read" in told[1]
     peak = next(f for f in seen.noticed if f.topic is Topic.STARTS)
     assert (peak.value.value, peak.value.bound) == (48.3, Bound.AT_LEAST)
+
+
+def test_a_load_that_came_and_went_by_the_record_has_its_duty_from_that() -> None:
+    fridge = load("1", "fridge", "motor", 120, duty=Duty(10, 20))
+    lines = [(0.0, "+1"), (600.0, "-1"), (1800.0, "+1"), (2400.0, "-1"), (3600.0, "+1"), (3700.0, "120w")]
+    (seen,) = found(lines, (fridge,), SINGLE).duties
+    assert (seen.cycles, seen.on_s, seen.off_s) == (2, 600, 1200)
+    assert seen.share == pytest.approx(1 / 3)
+    assert found(lines[:3], (fridge,), SINGLE).duties == ()
+
+
+def test_a_stepped_wave_by_the_nameplate_brings_its_advice_without_a_capture() -> None:
+    oven = load("1", "microwave", "microwave", 1400)
+    source = Source("bank", SourceKind.INVERTER, Claims(2000, wave=Wave.STEPPED))
+    home = Home(Brief(system=SINGLE), (oven,))
+    made = character_of(source, SINGLE, Site(), ())
+    said = [answer.sentence for answer in answers(home, source, (), made)]
+    assert any(text.startswith("Its wave is stepped by the nameplate. Microwave: much less heat") for text in said)

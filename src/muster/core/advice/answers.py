@@ -13,7 +13,7 @@ from ..findings.finding import Topic, Warns
 from ..findings.holds import best_held, lowest_trip
 from ..findings.starts import StartSeen
 from ..findings.trips import by_leg
-from ..loads import Load, short_name
+from ..loads import Load, Wave, short_name
 from ..loads.kinds import MOTOR_HZ_PCT, MOTOR_V_PCT
 from ..quantities import duration, number, plain
 from ..sessions import PROTOCOLS, Place
@@ -215,6 +215,9 @@ def _volts(asked: _Subject) -> Iterator[Answer]:
     )
 
 
+MOST_ADVISED = 4
+
+
 def _wave(asked: _Subject) -> Iterator[Answer]:
     seen = [(i, wave) for i, dated in enumerate(asked.sessions) for wave in dated.findings.waves]
     if seen:
@@ -231,6 +234,13 @@ def _wave(asked: _Subject) -> Iterator[Answer]:
             worst.finding.key,
             "" if loaded else "a capture under load (Waveform)",
         )
+    elif asked.source.claims.wave is Wave.STEPPED:
+        advice = {
+            load.kind_figures.stepped: short_name(load) for load in asked.home.loads if load.wave is not Wave.STEPPED
+        }
+        told = "; ".join(f"{name}: {words}" for words, name in list(advice.items())[:MOST_ADVISED])
+        said = f"Its wave is stepped by the nameplate{'. ' + told[0].upper() + told[1:] if told else ''}."
+        yield Answer(Weight.STOPS if told else Weight.KNOW, said, None, "", "a capture (Waveform)")
     for i, finding in asked.findings(Topic.WAVEFORM):
         if finding.warns is Warns.RAGGED_END:
             yield Answer(Weight.MIND, finding.sentence, i, finding.key)

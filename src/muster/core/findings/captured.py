@@ -8,12 +8,11 @@ from dataclasses import dataclass, replace
 from ..kit import Instrument, Kit
 from ..loads import Load
 from ..quantities import Grade, Value, duration, number, plain
-from ..sessions import Reading, Stat
+from ..sessions import Place, Reading, Stat
 from ..sessions.replay import BenchRecord, Outcome, StartRun
-from ..supply import System
+from ..supply import Leg, System
 from ..timeline.captures.events import CaptureEvent, Ending
 from ..timeline.captures.features import CaptureFeatures, StartAt, WaveAt
-from ..timeline.captures.waveform import Shape
 from ..trade.ride_through import VoltEventKind
 from ..working import Working
 from .context import SessionContext
@@ -113,8 +112,17 @@ def waves_seen(context: SessionContext) -> tuple[WaveSeen, ...]:
     return tuple(_wave(context, capture, at) for capture in context.captures for at in capture.waves)
 
 
+def _on_there(context: SessionContext, at: WaveAt) -> tuple[str, ...]:
+    """The loads that were on, on the leg that was captured."""
+    on = context.on_at(at.t_s)
+    if context.system.legs == 1 or at.place not in (Place.LEG1, Place.LEG2):
+        return on
+    leg = Leg(at.place.value)
+    return tuple(key for key in on if key not in context.loads or context.loads[key].share_on(leg) > 0)
+
+
 def _wave(context: SessionContext, capture: CaptureFeatures, at: WaveAt) -> WaveSeen:
-    on, wave = context.on_at(at.t_s), at.wave
+    on, wave = _on_there(context, at), at.wave
     state = "under load" if on else "no load"
     beneath = f"with {context.names(on)} on" if on else "at no load"
     where = "" if context.system.legs == 1 else f" on {at.place.label}"
@@ -134,7 +142,7 @@ def _wave(context: SessionContext, capture: CaptureFeatures, at: WaveAt) -> Wave
             "1.414 for a sine",
         ),
     )
-    rings = wave.shape is Shape.RINGING
+    rings = wave.rings
     if rings:
         workings = (
             *workings,

@@ -21,6 +21,7 @@ from .cut_offs import CutOffsSeen
 from .dips import DipSeen
 from .displays import DisplaySeen
 from .drawn import Drawing, Drawn
+from .duty import DutyTyped
 from .finding import Finding, Topic
 from .from_logs import with_logs
 from .fuel import FuelSeen
@@ -55,6 +56,7 @@ class SessionFindings(Drawing):
     clocks = Drawn[tuple[Finding, ...]](())
     noise = Drawn[tuple[NoiseSeen, ...]](())
     logged = Drawn[tuple[Finding, ...]](())
+    duties = Drawn[tuple[DutyTyped, ...]](())
     in_weather = Drawn[tuple[Finding, ...]](())
     baseline = Drawn[tuple[BaselineSeen, ...]](())
     waves = Drawn[tuple[WaveSeen, ...]](())

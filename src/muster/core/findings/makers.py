@@ -16,6 +16,7 @@ from .conversion import conversions
 from .cut_offs import cut_offs
 from .dips import dips
 from .displays import displays
+from .duty import duties
 from .finding import Finding
 from .from_logs import findings_logged, holds_logged
 from .fuel import fuel
@@ -143,6 +144,7 @@ MAKERS = (
     Maker("solar", lambda c, _: solar(c), of_other_sessions=True),
     Maker("cut_offs", lambda c, _: cut_offs(c)),
     Maker("logged", lambda c, _: (*findings_logged(c.record, c.logs, c.system), *duty_in_weather(c))),
+    Maker("duties", lambda c, _: duties(c)),
     Maker("in_weather", lambda c, made: run_in_weather(c, made["runs"])),
     Maker("captured", lambda c, _: describe_captures(c), of_other_sessions=True),
 )

@@ -85,9 +85,14 @@ class Waveform:
     residual_pct: float = 0.0
 
     @property
+    def rings(self) -> bool:
+        """Whether high-frequency ringing lies on what would otherwise be a sine."""
+        return self.shape is Shape.RINGING
+
+    @property
     def distortion_pct(self) -> float:
         """All that is not the fundamental where that ringing counts: harmonics and what lies above them [%]."""
-        return math.hypot(self.thd_pct, self.residual_pct) if self.shape is Shape.RINGING else self.thd_pct
+        return math.hypot(self.thd_pct, self.residual_pct) if self.rings else self.thd_pct
 
     @property
     def crest(self) -> float:
