@@ -7,7 +7,7 @@ from dataclasses import replace
 import pytest
 
 from muster.core.findings import SessionFindings, findings_of
-from muster.core.findings.runs import Run
+from muster.core.findings.runs import Run, tail_of
 from muster.core.sources import Claims, Source, SourceKind
 from tests.core.build import SINGLE, session
 
@@ -110,3 +110,14 @@ def test_half_a_night_in_percent_says_how_long_it_would_have_gone_on() -> None:
     first, runtime = found.runs.findings
     assert first.value.bound is not None
     assert "It would have gone on for" in runtime.sentence
+
+
+def test_a_charge_has_its_tail_and_stands_beside_what_is_claimed() -> None:
+    slow = replace(STATION, claims=Claims(cont_w=1800, battery_wh=2200, charge_w=600, charge_h=4))
+    lines = ((0.0, "0% 0wh"), (3 * H, "70% 1.7kwh"), (4 * H, "90% 2.2kwh"), (5.5 * H, "100% 2.5kwh full"))
+    found = seen(*lines, protocol="recharge", source=slow).runs
+    assert found is not None
+    sentence = found.findings[0].sentence.replace("\u202f", " ")
+    assert "To 80 % it took 3 h 30 min, the rest 2 h." in sentence
+    assert "at the 600 W claimed it would take 4 h 10 min; 4 h are claimed, 138 % of that it took" in sentence
+    assert tail_of([(0.0, 50.0), (3600.0, 100.0)]) is None

@@ -6,6 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
+import numpy as np
+
 from ..quantities import Bound, Grade, Value, duration, number, plain
 from ..sessions import Place, Stat
 from ..sessions.checkins import projections
@@ -351,11 +353,58 @@ def _describe_usable(context: SessionContext, run: Run) -> list[Finding]:
     ]
 
 
+@dataclass(frozen=True)
+class Tail:
+    """The end of a charge: how long it took to ``TAIL_PCT`` and from there [s]."""
+
+    to_s: float
+    from_s: float
+
+
+TAIL_PCT = 80.0
+"""From here on most chargers fall back."""
+
+
+def tail_of(shown: Sequence[tuple[float, float]]) -> Tail | None:
+    """How long a charge took to ``TAIL_PCT`` and from there to its last look, straight between looks.
+
+    Parameters
+    ----------
+    shown
+        Seconds run and percent at each look, in order.
+
+    Returns
+    -------
+    Tail or None
+        None unless it began below and ended above, with a look within.
+    """
+    if len(shown) < GAUGE_LEAST or not shown[0][1] < TAIL_PCT < shown[-1][1]:
+        return None
+    at_s = float(np.interp(TAIL_PCT, [pct for _, pct in shown], [t_s for t_s, _ in shown]))
+    return Tail(at_s - shown[0][0], shown[-1][0] - at_s)
+
+
+def _beside_claims(claims: Claims | None, wh: float, hours: float) -> str:
+    """What the nameplate promises of a charge, in words."""
+    if claims is None:
+        return ""
+    said = (
+        f"; at the {plain(claims.charge_w, 'w')} claimed it would take {duration(wh / claims.charge_w * 3600)}"
+        if claims.charge_w
+        else ""
+    )
+    if claims.charge_h:
+        said += f"; {duration(claims.charge_h * 3600)} are claimed, {plain(hours / claims.charge_h * 100, 'pct')} of that it took"
+    return said
+
+
 def _describe_up(context: SessionContext, run: Run) -> Finding:
     wh = run.ac_wh or 0.0
-    claimed = context.source.claims.charge_w if context.source else None
-    beside = f"; at the {plain(claimed, 'w')} claimed it would take {duration(wh / claimed * 3600)}" if claimed else ""
+    beside = _beside_claims(context.source.claims if context.source else None, wh, run.hours)
     whole = " From empty to full." if run.whole else ""
+    tail = tail_of([(context.record.ran_s(t_s), r.value) for _, t_s, _, r in context.readings("soc_pct")])
+    if tail is not None:
+        whole += f" To {plain(TAIL_PCT, 'pct')} it took {duration(tail.to_s)}, the rest {duration(tail.from_s)}."
     working = Working(
         "wall energy = what was counted at the wall",
         duration(run.hours * 3600),
