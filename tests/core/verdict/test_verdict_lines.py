@@ -353,3 +353,41 @@ def test_what_is_no_must_is_named_as_not_judged() -> None:
     home = Home(BRIEF, (HEATER, replace(PUMP, tier=Tier.SHOULD)))
     inputs = gather_inputs(home, set_of(6000), (), Tier.MUST, draws_of(5))
     assert judge(inputs).detail.endswith("Not judged, being no must: pump.")
+
+
+# Endurance by a long hold
+
+
+@pytest.mark.parametrize(("hours", "status"), [(4.6, Status.CARRIES), (4.4, Status.NOT_PROVEN)])
+def test_a_hold_of_three_upper_time_constants_of_its_kind_has_settled_though_no_degrees_were_read(
+    hours: float, status: Status
+) -> None:
+    """A station that carried its load for 4.5 h, three times 90 min, is not *heat not known to have settled*."""
+    brief = replace(BRIEF, outage_h=3)
+    seen = found([(0.0, "+1"), (5.0, "1000w"), (5 + hours * 3600, "1000w")], (HEATER,), SINGLE)
+    row = line("endurance", (HEATER,), station(battery_wh=9000), brief, seen)
+    assert row.status is status
+
+
+# Fuel by one load
+
+
+@pytest.mark.parametrize(
+    ("tank_l", "status"), [(40, Status.CARRIES), (9, Status.NOT_PROVEN), (1.5, Status.FALLS_SHORT)]
+)
+def test_fuel_seen_at_one_load_carries_by_the_most_it_can_burn_and_falls_short_by_the_least(
+    tank_l: float, status: Status
+) -> None:
+    """2 kW burnt 2 L/h; at the home's 1 kW it burns between 1 and 2 L/h for 6 h."""
+    lines = [(0.0, "fuel 8.0l"), (5.0, "2000w"), (3600.0, "2000w"), (3605.0, "fuel 6.0l")]
+    source = set_of(3000, tank_l=tank_l)
+    seen = findings_of(session(lines, (), SINGLE, "endurance"), {}, SINGLE, 20, source=source)
+    row = line("energy", (HEATER,), source, BRIEF, seen)
+    assert row.label == "Fuel"
+    assert row.status is status
+
+
+def test_watts_said_to_run_already_are_the_base_of_a_start() -> None:
+    seen = found([(0.0, "2kw on, pump start 229v before 214v min, held")], (PUMP,), SINGLE)
+    (start,) = seen.starts
+    assert start.base_w == 2000

@@ -345,6 +345,7 @@ class _Replay:
         if any(start.alone for start in starts) and set(self.now.on) - set(loads):
             self._cut(entry.t_s, EndedBy.SWITCH, tuple(key for key in self.now.on if key in loads))
         base = tuple(key for key in self.now.on if key not in loads)
+        said_w = [r.value for r in readings if r.quantity == "w" and r.stat is Stat.BEFORE and not r.place.is_dc]
         before = self.latest.get(("v", Place.LEG1)), self.latest.get(("v", Place.LEG2))
         known = [
             Reading(
@@ -366,7 +367,7 @@ class _Replay:
                 base=base,
                 readings=(*known, *readings),
                 outcome=_outcome(events, readings),
-                base_w=self._base_w(base),
+                base_w=sum(said_w) if said_w else self._base_w(base),
                 t_s=entry.t_s,
                 eased=start.eased,
                 together=tuple(loads[1:]),

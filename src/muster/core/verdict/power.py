@@ -509,14 +509,19 @@ def endurance(case: VerdictInputs) -> Requirement:
         return unproven("endurance", demand, "No hold at that level yet.")
     margin = Margin(longest.held_s - stretch_s, longest.held_s - stretch_s, math.inf, "s")
     settled = _settled(case, longest)
-    heat = f"heat settled at {plain(round(settled.rise.end_c), 'c')}" if settled else "heat not known to have settled"
+    long_enough = longest.held_s >= case.source.kind.settles_s
+    heat = "heat not known to have settled"
+    if settled:
+        heat = f"heat settled at {plain(round(settled.rise.end_c), 'c')}"
+    elif long_enough:
+        heat = f"after {duration(case.source.kind.settles_s)} the heat of its kind has settled"
     grade = Grade.A if settled else Grade.B
-    status = status_of(margin, Evidence(grade, missing=settled is None))
+    status = status_of(margin, Evidence(grade, missing=settled is None and not long_enough))
     return Requirement(
         key="endurance",
         demand=demand,
         capability=f"held {duration(longest.held_s)}",
-        margin=margin if settled else None,
+        margin=margin if settled or long_enough else None,
         grade=grade,
         status=status,
         sentence=f"Held {plain(longest.w, 'w')} for {duration(longest.held_s)}; {heat}.",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..quantities import Grade, Value, duration, number, plain, worst_grade
 from ..sources import Chemistry, FuelUse, fuel_use
@@ -46,10 +46,67 @@ def _use(case: VerdictInputs) -> tuple[FuelUse, Grade, str, Working] | None:
     return claimed, Grade.C, "by the booklet", told
 
 
+@dataclass(frozen=True)
+class _FuelBounds:
+    """What is burnt at the home's mean load at the most and at the least [L/h], by one load at which it was seen."""
+
+    most_lph: float
+    least_lph: float
+    u_share: float
+    working: Working
+    seqs: tuple[int, ...]
+
+
+def _one_load(case: VerdictInputs) -> _FuelBounds | None:
+    """Bounds by the use seen nearest to the home's mean load; None where none was seen.
+
+    An engine burns something at no load: towards a heavier load its use rises by less than the load, towards a lighter
+    one it falls by less.
+    """
+    mean_w = case.demand.total_wh / case.home.brief.outage_h
+    points = [point for session in case.sessions if session.fuel for point in session.fuel.points if point.w > 0]
+    point = min(points, key=lambda point: abs(point.w - mean_w), default=None)
+    if point is None or point.lph <= 0:
+        return None
+    x = mean_w / point.w
+    most, least = point.lph * max(1.0, x), point.lph * min(1.0, x) if x < 1 else point.lph
+    working = Working(
+        "litres an hour lie between those of the load that was seen, and those in proportion to the load",
+        f"{plain(point.lph, 'lph')} at {plain(point.w, 'w')}, the home's mean is {plain(mean_w, 'w')}",
+        f"{plain(least, 'lph')} to {plain(most, 'lph')}",
+        "an engine burns something at no load (Willans line)",
+    )
+    return _FuelBounds(most, least, point.u_lph / point.lph, working, point.seqs)
+
+
+def _fuel_by_one_load(case: VerdictInputs, bounds: _FuelBounds, at_hand_l: float, wanted_h: float) -> Requirement:
+    """The fuel at hand by one load at which its use was seen: it carries by the most, and falls short by the least."""
+    hours, most_h = at_hand_l / bounds.most_lph, at_hand_l / bounds.least_lph
+    margin = ratio(wanted_h, hours, hours * bounds.u_share, wanted_h)
+    margin = replace(margin, high=(most_h * (1 + bounds.u_share) - wanted_h) / wanted_h)
+    status = status_of(margin, Evidence(Grade.B, missing=margin.value < 0 <= margin.high))
+    return Requirement(
+        key="energy",
+        label="Fuel",
+        demand=duration(wanted_h * 3600),
+        capability=f"≥ {duration(hours * 3600)}",
+        margin=margin,
+        grade=Grade.B,
+        status=status,
+        sentence=f"At least {duration(hours * 3600)}, at most {duration(most_h * 3600)} on the {plain(at_hand_l, 'l')} at hand, "
+        "by the one load at which its use was seen.",
+        workings=(bounds.working,),
+        seqs=bounds.seqs,
+    )
+
+
 def _fuel(case: VerdictInputs, wanted_h: float) -> Requirement:
     claims, brief = case.source.claims, case.home.brief
     result = _use(case)
     demand = duration(wanted_h * 3600)
+    bounds = _one_load(case) if result is None or not result[1].is_measured else None
+    if bounds is not None and claims.tank_l is not None:
+        return _fuel_by_one_load(case, bounds, claims.tank_l + (claims.stored_fuel_l or 0.0), wanted_h)
     if result is None or claims.tank_l is None:
         asked = ["its tank on the source page"] if claims.tank_l is None else []
         asked += ["what it uses at half and full load, or measure it at two loads"] if result is None else []

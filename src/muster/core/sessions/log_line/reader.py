@@ -34,6 +34,12 @@ TIME_MARK = re.compile(f"{FIRST['T']}{REST['T']}*[,:]?")
 STRUGGLES = frozenset({EventName.BOG, EventName.DIP, EventName.FLICKER, EventName.STALL})
 """What is said of a start beside volts far below nominal: those are the lowest of its dip."""
 RECOVERED = r"(?:and |but |then |it )*(?:recovered|picked (?:back )?up|pulled through|came (?:back )?up|got going)(?: ok| fine| again| quickly| slowly| in the end)?(?= ?$| ?[,;.–-])"
+BENEATH = re.compile(
+    r"[\d.,\s]+k?w(?:atts?)?\b (?:of (?:load|base) )?(?:is |was )?(?:already )?(?:on|running|base|beneath|underneath|already)\b",
+    re.I,
+)
+ON_TOP_OF = re.compile(r"\b(?:on top of|over a base of|on a base of|with a base of)(?: about)? $", re.I)
+"""Watts that ran already when something started: its base."""
 ADDED = re.compile(r"\b(?:put (?=[^,;]* in\b)|added|adding|put in|tipped in|poured in|chucked in)\b")
 
 
@@ -305,6 +311,10 @@ class _LineReader(Lengths, Leftover):
         """``pump start, bogged hard, 97v, recovered``: the volts are the lowest of the dip, and it held."""
         if not any(isinstance(item, Start) for _, item in self.said):
             return
+        for index, (at, reading) in enumerate(readings):
+            steady_w = reading.quantity == "w" and reading.stat is Stat.STEADY and not reading.place.is_dc
+            if steady_w and (BENEATH.match(self.line.text, at) or ON_TOP_OF.search(self.line.text[:at])):
+                readings[index] = (at, replace(reading, stat=Stat.BEFORE))
         names = {event.name for event in happened}
         volts = [i for i, (_, r) in enumerate(readings) if r.quantity == "v" and not r.place.is_dc]
         if len(volts) == 1 and names & STRUGGLES:
