@@ -18,7 +18,7 @@ from muster.core.findings.lines import LoadLine
 from muster.core.loads import Load
 from muster.core.outage import OutageDemand
 from muster.core.sessions import Step
-from muster.core.sessions.replay import StepSeen
+from muster.core.sessions.steps import StepSeen
 from muster.core.sources.limits import Limit
 from muster.core.stacking.best_sets import Stacks
 from muster.core.stacking.order import Order

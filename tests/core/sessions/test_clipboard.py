@@ -12,7 +12,8 @@ from muster.core.findings import findings_of
 from muster.core.plan import noise_steps, start_steps, steps_of
 from muster.core.sessions import PROTOCOLS, Entry, Event, Place, Reading, Session, Step
 from muster.core.sessions.clipboard import FilledRow, boxes_of, look_boxes_of, typed_in
-from muster.core.sessions.replay import replay, steps_seen
+from muster.core.sessions.replay import replay
+from muster.core.sessions.steps import steps_seen
 from muster.core.sources import Claims, Source, SourceKind
 from muster.core.supply import System
 

@@ -8,7 +8,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from muster.core.sessions import Session, Step
-from muster.core.sessions.replay import replay, steps_seen
+from muster.core.sessions.replay import replay
+from muster.core.sessions.steps import steps_seen
 from tests.core.build import SINGLE, SPLIT, load, session
 from tests.examples import examples
 

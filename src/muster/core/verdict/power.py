@@ -16,13 +16,13 @@ from ..outage import StartDemand
 from ..quantities import Bound, Grade, Value, duration, number, plain, worst_grade
 from ..sessions import Place
 from ..sessions.replay import Outcome
-from ..sources.limits import Limit, binding
+from ..sources.limits import binding
 from ..supply import Leg
 from ..trade.rise import LONG_ENOUGH_X
 from ..working import Working
 from .inputs import VerdictInputs
 from .requirement import ORDER, Evidence, Margin, Requirement, Status, not_required, ratio, room, status_of, unproven
-from .together import together_rows
+from .together import surge_room, together_rows
 
 HEAT_SHARE = 0.9
 """A temperature counts for a hold at a load no more than a tenth above the one it was read under."""
@@ -415,21 +415,9 @@ def _held_sentence(demand: StartDemand, held: list[StartSeen], lowest: Value | N
     return f"{said}; still wants {', '.join(wants)}." if wants else f"{said}, a hot restart among them."
 
 
-def _surge_room(case: VerdictInputs, demand: StartDemand, load: Load) -> tuple[Limit, float] | None:
-    """The surge limit with least room for this start, and what is needed of it [VA]."""
-    whole = binding(case.limits, None, surge=True)
-    result = [(whole, demand.moment_va)] if whole else []
-    if case.home.brief.system.legs == 2:
-        for leg in (Leg.ONE, Leg.TWO):
-            limit = binding(case.limits, leg, surge=True)
-            if limit is not None and load.share_on(leg) > 0:
-                result.append((limit, demand.leg_moment_va))
-    return min(result, key=lambda pair: pair[0].w - pair[1], default=None)
-
-
 def _start_by_nameplate(case: VerdictInputs, load: Load, demand: StartDemand, seen: list[StartSeen]) -> Requirement:
     label = _start_label(load)
-    tight = _surge_room(case, demand, load)
+    tight = surge_room(case, load, demand.moment_va, demand.leg_moment_va)
     if tight is None:
         return unproven(
             "starting",

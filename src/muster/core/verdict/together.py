@@ -123,7 +123,7 @@ def _predicted(case: VerdictInputs, pair: StartsTogether, load: Load, other: Loa
 
 def _by_nameplate(case: VerdictInputs, pair: StartsTogether, load: Load, other: Load) -> Requirement:
     label, names = _label(load, other), _names(load, other)
-    tightest = _surge_room(case, pair, load)
+    tightest = surge_room(case, load, pair.moment_va, pair.leg_moment_va)
     if tightest is None:
         return unproven(
             "starting", plain(pair.moment_va, "va"), "The nameplate names no surge.", label=label, load=names
@@ -148,13 +148,28 @@ def _by_nameplate(case: VerdictInputs, pair: StartsTogether, load: Load, other: 
     )
 
 
-def _surge_room(case: VerdictInputs, pair: StartsTogether, load: Load) -> tuple[Limit, float] | None:
-    """The surge limit with least room for both, and what is needed of it [VA]."""
+def surge_room(case: VerdictInputs, load: Load, moment_va: float, leg_moment_va: float) -> tuple[Limit, float] | None:
+    """The surge limit with least room for a moment, and what is needed of it [VA]; None where the nameplate names none.
+
+    Parameters
+    ----------
+    case
+        What is judged on.
+    load
+        What starts: the legs that it is on are looked at.
+    moment_va, leg_moment_va
+        What the moment asks of the whole source, and of the worst of its legs. [VA]
+
+    Returns
+    -------
+    tuple or None
+        The limit, and what is asked of it.
+    """
     whole = binding(case.limits, None, surge=True)
-    rooms = [(whole, pair.moment_va)] if whole else []
+    rooms = [(whole, moment_va)] if whole else []
     if case.home.brief.system.legs == 2:
         for leg in (Leg.ONE, Leg.TWO):
             limit = binding(case.limits, leg, surge=True)
             if limit is not None and load.share_on(leg) > 0:
-                rooms.append((limit, pair.leg_moment_va))
+                rooms.append((limit, leg_moment_va))
     return min(rooms, key=lambda found_room: found_room[0].w - found_room[1], default=None)

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 
 from muster.core.quantities import duration, plain
 from muster.core.sessions import Step
-from muster.core.sessions.replay import BenchRecord, steps_seen
+from muster.core.sessions.replay import BenchRecord
+from muster.core.sessions.steps import steps_seen
 
 from .scales import Scale, Tick, ticks
 

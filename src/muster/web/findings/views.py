@@ -18,7 +18,7 @@ from muster.core.findings.finding import Topic, topics_of
 from muster.core.findings.lines import LoadLine
 from muster.core.loads.kinds import MOTOR_HZ_PCT, MOTOR_V_PCT
 from muster.core.sessions import PROTOCOLS
-from muster.core.sessions.replay import steps_seen
+from muster.core.sessions.steps import steps_seen
 from muster.core.sources.limits import limits_of
 from muster.formats.tables import findings_table, ladder_table, line_table
 from muster.records import bridge
