@@ -163,7 +163,7 @@ def surge_room(case: VerdictInputs, load: Load, moment_va: float, leg_moment_va:
     Returns
     -------
     tuple or None
-        The limit, and what is asked of it.
+        The limit, and what it must give. [VA]
     """
     whole = binding(case.limits, None, surge=True)
     rooms = [(whole, moment_va)] if whole else []
