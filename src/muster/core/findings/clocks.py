@@ -35,7 +35,7 @@ def clocks(context: SessionContext) -> tuple[Finding, ...]:
     findings: list[Finding] = []
     for segment in context.record.segments:
         meter: float | None = None
-        for seq, _, reading, w in under_load(segment, lambda stretch: stretch.total_w(legs)):
+        for seq, _, reading, w in under_load(segment, lambda stretch: stretch.total_w(legs), "hz", "clock_s"):
             if reading.quantity == "hz" and reading.stat is Stat.STEADY:
                 meter = reading.value
             if reading.quantity != "clock_s" or reading.value <= 0:

@@ -124,7 +124,7 @@ def mean_w(context: SessionContext, t0_s: float, t1_s: float) -> float | None:
     samples: dict[float, float] = {}
     unread_s = 0.0
     for segment in context.record.segments:
-        read = under_load(segment, lambda stretch: stretch.total_w(context.system.legs))
+        read = under_load(segment, lambda stretch: stretch.total_w(context.system.legs), "w", "a")
         own = {t_s: w for _, t_s, r, w in read if r.quantity in ("w", "a") and w is not None}
         if not own and segment.on:
             unread_s += max(0.0, min(t1_s, segment.t1_s) - max(t0_s, segment.t0_s))

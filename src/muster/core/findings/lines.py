@@ -64,7 +64,7 @@ def _points(
     line_points: list[LinePoint] = []
     for segment in since_set(record):
         of_stretch: list[LinePoint] = []
-        for seq, _, reading, w in under_load(segment, watts):
+        for seq, _, reading, w in under_load(segment, watts, quantity):
             steady = reading.stat in (Stat.STEADY, Stat.SETTLED) and reading.place in places
             if reading.quantity != quantity or not steady or w is None or reading.value <= 0:
                 continue

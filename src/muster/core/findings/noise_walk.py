@@ -214,7 +214,7 @@ def _spots(record: BenchRecord, background: float | None, legs: int, loads: Mapp
     stood_m: float | None = None
     for segment in record.segments:
         planned_w = sum(loads[key].run_w for key in segment.on if key in loads)
-        for seq, _, reading, w in under_load(segment, lambda stretch: _watts(stretch, legs)):
+        for seq, _, reading, w in under_load(segment, lambda stretch: _watts(stretch, legs), "dba"):
             if reading.quantity != "dba" or reading.stat is Stat.BACKGROUND:
                 continue
             if reading.distance_m is not None and reading.distance_m > 0:

@@ -22,8 +22,8 @@ def since_set(record: BenchRecord) -> Sequence[Segment]:
     return segments[last + 1 :]
 
 
-def under_load(segment: Segment, watts: Callable[[Segment], float | None]) -> Iterator[Read]:
-    """Each reading of a stretch with what was carried at its moment.
+def under_load(segment: Segment, watts: Callable[[Segment], float | None], *wanted: str) -> Iterator[Read]:
+    """Each reading of some quantities in a stretch with what was carried at its moment.
 
     Parameters
     ----------
@@ -31,6 +31,8 @@ def under_load(segment: Segment, watts: Callable[[Segment], float | None]) -> It
         The stretch.
     watts
         Of a stretch, as last read in it; None where they were not. [W]
+    wanted
+        The quantities.
 
     Yields
     ------
@@ -38,6 +40,8 @@ def under_load(segment: Segment, watts: Callable[[Segment], float | None]) -> It
         In the order of the record. Before any watts were read it is what was read next, where something was on or the
         next look at the meter brought the watts alone; else 0 W.
     """
+    if not any(reading.quantity in wanted for _, _, reading in segment.readings):
+        return
     entries = [(seq, list(group)) for seq, group in groupby(segment.readings, key=lambda read: read[0])]
     so_far = replace(segment, readings=[], levels={})
     waiting: list[tuple[int, float, Reading]] = []
@@ -50,10 +54,13 @@ def under_load(segment: Segment, watts: Callable[[Segment], float | None]) -> It
             continue
         if first_w is None:
             first_w = read_w
-            yield from _before(segment, waiting, entries[index][1], first_w)
-        yield from ((seq, t_s, reading, read_w) for seq, t_s, reading in entry)
+            yield from (
+                read for read in _before(segment, waiting, entries[index][1], first_w) if read[2].quantity in wanted
+            )
+        yield from ((seq, t_s, reading, read_w) for seq, t_s, reading in entry if reading.quantity in wanted)
     if first_w is None:
-        yield from ((seq, t_s, reading, None if segment.on else 0.0) for seq, t_s, reading in waiting)
+        unread_w = None if segment.on else 0.0
+        yield from ((seq, t_s, reading, unread_w) for seq, t_s, reading in waiting if reading.quantity in wanted)
 
 
 def _before(
