@@ -138,3 +138,7 @@ def test_a_stepped_wave_by_the_nameplate_brings_its_advice_without_a_capture() -
     made = character_of(source, SINGLE, Site(), ())
     said = [answer.sentence for answer in answers(home, source, (), made)]
     assert any(text.startswith("Its wave is stepped by the nameplate. Microwave: much less heat") for text in said)
+
+
+def test_hertz_that_it_bogged_to_are_of_no_line() -> None:
+    assert points((0, "no load 62hz"), (60, "2kw 60hz"), (120, "3kw 59hz"), (130, "bogged down, 44.5hz")) == [(0, 62), (2000, 60), (3000, 59)]  # fmt: skip

@@ -63,6 +63,8 @@ def _points(
     """One point a level since it was last set: the last steady reading of each, against the watts of its moment."""
     line_points: list[LinePoint] = []
     for segment in since_set(record):
+        if segment.bogged_seq and watts(segment) is None:
+            continue  # what it bogged to is no steady state, and of no load that was read
         of_stretch: list[LinePoint] = []
         for seq, _, reading, w in under_load(segment, watts, quantity):
             steady = reading.stat in (Stat.STEADY, Stat.SETTLED) and reading.place in places

@@ -307,8 +307,22 @@ class _LineReader(Lengths, Leftover):
 
     # what was switched and started
 
+    def _while_it_bogged(self, happened: Sequence[Happened], readings: list[tuple[int, Reading]]) -> None:
+        """``saw bogged it to 53 hz, 98 v``: with no watts beside them such volts are the lowest of a moment, and no steady state."""
+        if EventName.BOG not in {event.name for event in happened} or any(r.quantity == "w" for _, r in readings):
+            return
+        for index, (at, reading) in enumerate(readings):
+            low = (
+                reading.quantity == "v"
+                and not reading.place.is_dc
+                and reading.value < LEAST_SETTLED * self.system.v_nominal
+            )
+            if low and reading.stat is Stat.STEADY:
+                readings[index] = (at, replace(reading, stat=Stat.LOWEST))
+
     def _of_a_start(self, happened: list[Happened], readings: list[tuple[int, Reading]]) -> None:
         """``pump start, bogged hard, 97v, recovered``: the volts are the lowest of the dip, and it held."""
+        self._while_it_bogged(happened, readings)
         if not any(isinstance(item, Start) for _, item in self.said):
             return
         for index, (at, reading) in enumerate(readings):
