@@ -100,9 +100,10 @@ def test_the_ladder_inks_the_measured_over_the_planned() -> None:
     steps = ladder_steps(loads, Wanted(2000, 2))
     result = found([(0, "!step"), (5, "+1"), (9, "l1 1000w l2 990w"), (690, "l1 1000w l2 990w"), (700, "-1")], loads)
     ladder = draw_ladder(steps, result.record, 2000, 2)
-    assert ladder.ladder_steps[1].measured_x == pytest.approx(ladder.claim_x, abs=4)
-    assert "held" in ladder.ladder_steps[1].held
-    assert ladder.ladder_steps[2].measured_x is None
+    *lighter, full = ladder.ladder_steps
+    assert full.measured_x == pytest.approx(ladder.claim_x, abs=4), "by its watts, whichever step was ticked"
+    assert "held" in full.held
+    assert [step.measured_x for step in lighter[1:]] == [None, None, None]
 
 
 def test_a_line_is_drawn_with_its_band_once_there_are_three_points() -> None:

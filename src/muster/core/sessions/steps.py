@@ -59,14 +59,14 @@ def steps_seen(record: BenchRecord, steps: Sequence[Step], legs: int) -> tuple[S
 def _step_of(pressed: int, w: float, steps: Sequence[Step]) -> int:
     """The step that was ticked if its watts are those; else the one whose watts lie nearest; else the one that was ticked."""
     off = {
-        index: abs(w - wanted_w) / wanted_w
+        index: (abs(w - wanted_w) / wanted_w, abs(w - (step.target_w or wanted_w)))
         for index, step in enumerate(steps)
         if (wanted_w := step.planned_w or step.target_w)
     }
-    if not off or off.get(pressed, NEAR_STEP) < NEAR_STEP:
+    if not off or (pressed in off and off[pressed][0] < NEAR_STEP):
         return pressed
-    nearest = min(off, key=lambda index: off[index])
-    return nearest if off[nearest] < NEAR_STEP else pressed
+    nearest = min(off, key=lambda index: off[index])  # of two steps by the same loads the one that asked for it
+    return nearest if off[nearest][0] < NEAR_STEP else pressed
 
 
 NEAR_STEP = 0.2
