@@ -142,3 +142,12 @@ def test_a_stepped_wave_by_the_nameplate_brings_its_advice_without_a_capture() -
 
 def test_hertz_that_it_bogged_to_are_of_no_line() -> None:
     assert points((0, "no load 62hz"), (60, "2kw 60hz"), (120, "3kw 59hz"), (130, "bogged down, 44.5hz")) == [(0, 62), (2000, 60), (3000, 59)]  # fmt: skip
+
+
+def test_what_a_filling_to_the_top_took_was_burnt_since_the_one_before() -> None:
+    lines = [(0.0, "filled to the brim, 900w"), (5400.0, "900w"), (5410.0, "filled to the brim again took 1.8 l")]
+    seen = findings_of(session(lines, (), SINGLE, "endurance"), {}, SINGLE, 20, source=SET)
+    assert seen.fuel is not None
+    (point,) = seen.fuel.points
+    assert point.w == pytest.approx(900, rel=0.01)
+    assert point.lph == pytest.approx(1.8 / 1.5, rel=0.01)

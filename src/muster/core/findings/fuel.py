@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -10,7 +10,7 @@ import numpy as np
 
 from ..fits import Line, fit_line
 from ..quantities import Grade, Value, duration, plain
-from ..sessions import EventName
+from ..sessions import Entry, EventName, Reading
 from ..working import Working
 from .context import SessionContext
 from .finding import Finding, Topic
@@ -23,6 +23,8 @@ SWITCHES_S = 0.001
 COVERED_SHARE = 0.8
 FILLED_FULL = "full"
 """What is said of a tank that was filled to the top."""
+TOOK = "took"
+"""What is said of a filling to the top whose litres were read: they are what was burnt since the one before."""
 LEAST_S, LEAST_L = 600.0, 0.05
 """A shorter stretch, or less fuel, says nothing of an hour's use."""
 
@@ -69,7 +71,7 @@ def fuel(context: SessionContext) -> FuelSeen | None:
     FuelSeen or None
         None where no two looks fit together.
     """
-    points = []
+    points = list(_filled_up(context))
     filled = [entry.t_s for entry, _ in context.events("refill")]
     for first, last in pairwise(_looks(context)):
         used = first.litres - last.litres
@@ -87,21 +89,36 @@ def fuel(context: SessionContext) -> FuelSeen | None:
     return FuelSeen(tuple(points), line, _describe(context, points, line))
 
 
+def _filled_up(context: SessionContext) -> Iterator[FuelPoint]:
+    """What each filling to the top took, over what was carried since the one before."""
+    full: Entry | None = None
+    for entry, event in context.events("refill"):
+        took = next((i for i in entry.items if isinstance(i, Reading) and i.quantity == "fuel_l"), None)
+        if full is not None and event.detail == TOOK and took is not None and entry.t_s - full.t_s >= LEAST_S:
+            w = mean_w(context, full.t_s, entry.t_s)
+            hours = (context.record.ran_s(entry.t_s) - context.record.ran_s(full.t_s)) / 3600
+            if w is not None and took.value >= LEAST_L:
+                yield FuelPoint(w, took.value / hours, context.record.u(took) / hours, (full.seq, entry.seq))
+        full = entry if event.detail in (TOOK, FILLED_FULL) else None
+
+
 def _looks(context: SessionContext) -> list[_Look]:
     """Looks at the tank in the order of their times: litres read, the tank full, and the tank dry."""
     u = context.record.u
-    looks = [_Look(seq, t_s, r.value, u(r)) for seq, t_s, _, r in context.readings("fuel_l")]
+    amounts = {entry.seq for entry, event in context.events("refill") if event.detail == TOOK}
+    read_l = [(seq, t_s, r) for seq, t_s, _, r in context.readings("fuel_l") if seq not in amounts]
+    looks = [_Look(seq, t_s, r.value, u(r)) for seq, t_s, r in read_l]
     claims = context.source.claims if context.source is not None and context.source.kind.has_engine else None
     if claims is None or claims.tank_l is None:
         return looks
-    read = {look.seq for look in looks}
+    read = {look.seq for look in looks}  # what stood in the tank then was said
     u_l = TANK_U * claims.tank_l
     for entry, event in context.events("refill", "empty"):
         if entry.seq in read:
             continue
         if event.name == EventName.EMPTY:
             looks.append(_Look(entry.seq, entry.t_s, 0.0, u_l))
-        elif event.detail == FILLED_FULL:
+        elif event.detail in (FILLED_FULL, TOOK):
             looks.append(_Look(entry.seq, entry.t_s, claims.tank_l, u_l))
     return sorted(looks, key=lambda look: (look.t_s, look.seq))
 

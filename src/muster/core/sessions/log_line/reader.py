@@ -31,6 +31,7 @@ MARKED = re.compile(r"(?:(?<=\s)|^)!(?P<name>[a-z_]+)(?P<rest>[^!@;]*)")
 DETAIL_STOPS = re.compile(r"\s[+@!-](?=\w)|(?<![\w.])\d+(?:[.,]\d+)?\s?(?:v|a|w|kw|hz|%|c|f|db|dba|kwh|wh|l)\b")
 EMPTY_PCT = 1.0
 TIME_MARK = re.compile(f"{FIRST['T']}{REST['T']}*[,:]?")
+TOOK = re.compile(r"\b(?:took|takes|needed|swallowed|drank)\b", re.I)
 STRUGGLES = frozenset({EventName.BOG, EventName.DIP, EventName.FLICKER, EventName.STALL})
 """What is said of a start beside volts far below nominal: those are the lowest of its dip."""
 RECOVERED = r"(?:and |but |then |it )*(?:recovered|picked (?:back )?up|pulled through|came (?:back )?up|got going)(?: ok| fine| again| quickly| slowly| in the end)?(?= ?$| ?[,;.–-])"
@@ -292,7 +293,11 @@ class _LineReader(Lengths, Leftover):
         ]
 
     def _refilled(self, happened: list[Happened], readings: Sequence[tuple[int, Reading]]) -> None:
-        """``added 1.5 gal``: of fuel, though nobody says so."""
+        """``added 1.5 gal``: of fuel, though nobody says so; ``filled to the brim, took 1.85 l``: what was burnt."""
+        took = any(reading.quantity == "fuel_l" for _, reading in readings) and TOOK.search(self.line.text)
+        for index, event in enumerate(happened):
+            if took and event.name is EventName.REFILL:
+                happened[index] = replace(event, detail="took")
         match = next(
             (
                 verb
