@@ -212,9 +212,8 @@ def _sealed(key: int, seal: str, home: Home, source: Source, shown: Measures) ->
     return _read_now(SessionRow.objects.get(pk=key, sha256=seal), home, source)
 
 
-def findings_so_far(row: SessionRow, waits: background.Waiting) -> SessionFindings:
+def findings_so_far(row: SessionRow, waits: background.Waiting, home: Home, source: Source) -> SessionFindings:
     """Every finding of one session; while its logs are being read, those of what was typed. It never keeps anybody waiting."""
-    home, source = bridge.home_of(row.source.job), bridge.source_of(row.source)
     complete = None
     with background.filling(waits):
         complete = _found(row, home, source)
@@ -249,7 +248,8 @@ def figures_of(job: Job, source: SourceRow | None) -> JobFigures:
     value, waits = bridge.source_of(source), background.Waiting()
     rows = list(live_sessions(source).order_by("started_at", "pk"))
     seen = [
-        Dated(findings_so_far(row, waits), PROTOCOLS[row.protocol].name, row.started_at.isoformat()) for row in rows
+        Dated(findings_so_far(row, waits, home, value), PROTOCOLS[row.protocol].name, row.started_at.isoformat())
+        for row in rows
     ]
     latest: dict[tuple[str, Place], Reading] = {}
     for row in rows:

@@ -282,10 +282,10 @@ def live_of(row: SessionRow, wanted: str = "", *, everything: bool = False) -> L
     record = replay(session, system.legs)
     rows = {other.pk: other for other in (*live_sessions(row.source), row)}
     waiting = Waiting()
-    findings = {key: findings_so_far(other, waiting) for key, other in rows.items()}
+    source = bridge.source_of(row.source)
+    findings = {key: findings_so_far(other, waiting, home, source) for key, other in rows.items()}
     measured = measured_limits([held for finding in findings.values() for held in finding.holds], system)
     started = started_on([start for finding in findings.values() for start in finding.starts])
-    source = bridge.source_of(row.source)
     claimed = limits_of(source, system, home.brief.site)
     binding = (*claimed, *(limit for limit in measured if limit.key == "trip"))
     on = [load for load in home.every if load.key in record.on]
