@@ -125,10 +125,17 @@ def test_what_was_noticed_is_told_with_the_load_of_its_moment_and_amps_of_no_sta
 def test_a_load_that_came_and_went_by_the_record_has_its_duty_from_that() -> None:
     fridge = load("1", "fridge", "motor", 120, duty=Duty(10, 20))
     lines = [(0.0, "+1"), (600.0, "-1"), (1800.0, "+1"), (2400.0, "-1"), (3600.0, "+1"), (3700.0, "120w")]
-    (seen,) = found(lines, (fridge,), SINGLE).duties
+    (seen,) = findings_of(session(lines, (fridge,), SINGLE, "endurance"), {"1": fridge}, SINGLE, 20).duties
     assert (seen.cycles, seen.on_s, seen.off_s) == (2, 600, 1200)
     assert seen.share == pytest.approx(1 / 3)
-    assert found(lines[:3], (fridge,), SINGLE).duties == ()
+    assert found(lines, (fridge,), SINGLE).duties == (), "in a ladder whoever tests switches it"
+
+
+def test_a_trip_while_cut_offs_are_sought_says_nothing_of_a_load() -> None:
+    lines = [(0.0, "dc 12.4v"), (60.0, "dc 10.9v !trip"), (90.0, "dc 12.4v !reset")]
+    seen = findings_of(session(lines, (), SINGLE, "cut_offs"), {}, SINGLE, 20, source=SET)
+    assert not any(held.tripped for held in seen.holds)
+    assert seen.trips == ()
 
 
 def test_a_stepped_wave_by_the_nameplate_brings_its_advice_without_a_capture() -> None:

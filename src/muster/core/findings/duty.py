@@ -12,6 +12,8 @@ from ..working import Working
 from .context import SessionContext
 from .finding import Finding, Topic
 
+LEFT_ALONE = ("endurance", "dedicated", "baseline")
+"""Protocols in which loads come and go by themselves; in the others whoever tests switches them."""
 LEAST_CYCLES = 2
 """Fewer whole cycles say nothing of a rhythm."""
 
@@ -49,6 +51,8 @@ def duties(context: SessionContext) -> tuple[DutyTyped, ...]:
     ----------
     physics §11: duty is read off switchings.
     """
+    if context.session.protocol not in LEFT_ALONE:
+        return ()
     seen = []
     for key, load in context.loads.items():
         times = list(_switched(context, key))

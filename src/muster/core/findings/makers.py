@@ -22,7 +22,7 @@ from .from_logs import findings_logged, holds_logged
 from .fuel import fuel
 from .heat import heats
 from .heating import heating
-from .holds import holds, worth_saying
+from .holds import Held, holds, worth_saying
 from .legs import legs
 from .lines import LoadLine, droop, droop_logged, regulation, regulation_logged
 from .load_steps import iso_class
@@ -94,6 +94,15 @@ def _droops(context: SessionContext) -> tuple[LoadLine, ...]:
     return tuple(line for line in lines if line is not None)
 
 
+def _holds(context: SessionContext) -> tuple[Held, ...]:
+    """What was held and where it tripped; where its cut-offs were sought the volts ended it, and no load."""
+    logged = [log.power for log in context.logs]
+    record, system = context.record, context.system
+    helds = holds(record, system, context.loads, logged, context.waiting, _rated_w(context))
+    sought = context.session.protocol == "cut_offs"
+    return tuple(held for held in helds if not (sought and held.tripped))
+
+
 def _rated_w(context: SessionContext) -> dict[Place, float]:
     """What a nameplate claims of the whole and of each leg; nothing where none was read."""
     if context.source is None or context.source.planned:
@@ -112,14 +121,7 @@ MAKERS = (
         of_the_source=False,
         of_other_sessions=True,
     ),
-    Maker(
-        "holds",
-        lambda c, _: (
-            *holds(c.record, c.system, c.loads, [log.power for log in c.logs], c.waiting, _rated_w(c)),
-            *holds_logged(c.record, c.logs),
-        ),
-        shown=worth_saying,
-    ),
+    Maker("holds", lambda c, _: (*_holds(c), *holds_logged(c.record, c.logs)), shown=worth_saying),
     Maker("trips", lambda c, made: trips(c, c.site, made["holds"])),
     Maker("starts", lambda c, _: starts(c.record, c.loads, c.system)),
     Maker("together", lambda c, _: starts_together(c.record, c.loads, c.system)),
