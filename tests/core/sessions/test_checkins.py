@@ -143,3 +143,10 @@ def test_an_engine_goes_on_by_its_fuel() -> None:
     session = run((0, (Reading("fuel_l", 4.0),)), (1, (Reading("fuel_l", 3.0),)), (2, (Reading("fuel_l", 1.5),)))
     left_h = sorted(round(p.left_s / 3600, 2) for p in projections(session, replay(session, 1), Claims(cont_w=2000)))
     assert left_h == [1.0, 1.2]
+
+
+def test_a_count_that_waits_to_be_confirmed_promises_nothing() -> None:
+    session = run((0, (charge(100), energy(0))), (1, (charge(90), energy(150))), (2, (charge(80), energy(1500))))
+    record = replay(session, 1)
+    left_h = {p.by: p.left_s / 3600 for p in projections(session, record, STATION, waiting=frozenset({3}))}
+    assert left_h["by the energy counted, of 1\u202f800\u202fWh usable on the nameplate"] == pytest.approx(11)

@@ -463,7 +463,7 @@ def _describe_runtime(context: SessionContext) -> list[Finding]:
     """How much longer a run would have gone on, by each way of reckoning, and how far they lie apart."""
     claims = context.source.claims if context.source else Claims(cont_w=1.0)
     logged = [(t_s, pct) for log in context.logs for t_s, pct in log.charge]
-    ways = projections(context.session, context.record, claims, logged, context.loads)
+    ways = projections(context.session, context.record, claims, logged, context.loads, context.waiting)
     if not ways:
         return []
     low, high = min(way.left_s for way in ways), max(way.left_s for way in ways)

@@ -67,13 +67,16 @@ def charge_read(record: BenchRecord) -> tuple[tuple[float, float], ...]:
     )
 
 
-def energy_read(record: BenchRecord) -> tuple[tuple[float, float], ...]:
-    """The energy counted at each look: seconds run, and watt-hours."""
+def energy_read(record: BenchRecord, waiting: frozenset[int] = frozenset()) -> tuple[tuple[float, float], ...]:
+    """The energy counted at each look: seconds run, and watt-hours; entries that wait to be confirmed left out."""
     return tuple(
         (record.ran_s(t_s), reading.value)
         for segment in record.segments
-        for _, t_s, reading in segment.readings
-        if reading.quantity == "wh" and reading.place is not Place.DC and reading.stat is Stat.STEADY
+        for seq, t_s, reading in segment.readings
+        if seq not in waiting
+        and reading.quantity == "wh"
+        and reading.place is not Place.DC
+        and reading.stat is Stat.STEADY
     )
 
 
@@ -99,6 +102,7 @@ def projections(
     claims: Claims,
     logged: Iterable[tuple[float, float]] = (),
     loads: Mapping[str, Load] | None = None,
+    waiting: frozenset[int] = frozenset(),
 ) -> tuple[Projection, ...]:
     """How long it goes on yet, by every way there is: by the last two looks, by the whole run, by the energy, by the loads on.
 
@@ -112,6 +116,8 @@ def projections(
         Percents of charge that a recorded log shows, with their times [s after the session began]; they count beside those typed.
     loads
         Of the home, by key, for what those that are on come to by their duty.
+    waiting
+        Entries flagged as misread that nobody confirmed.
 
     Returns
     -------
@@ -130,7 +136,9 @@ def projections(
         ways += _slopes(record, fuel_read(record), 0.0, FUEL_U_L, "by the fuel")
     if session.protocol == "endurance" and claims.battery_wh:
         usable_wh = claims.battery_wh * (claims.usable_pct or 100.0) / 100
-        ways += _by_energy(record, usable_wh) + _by_loads(record, usable_wh, claims.idle_w or 0.0, shown, loads or {})
+        ways += _by_energy(record, usable_wh, waiting) + _by_loads(
+            record, usable_wh, claims.idle_w or 0.0, shown, loads or {}
+        )
     return tuple(ways)
 
 
@@ -166,8 +174,8 @@ def _stretches(read: tuple[tuple[float, float], ...]) -> list[tuple[tuple[float,
     return [whole] if before == read[0] else [(before, read[-1], "since the last look"), whole]
 
 
-def _by_energy(record: BenchRecord, usable_wh: float) -> list[Projection]:
-    read = energy_read(record)
+def _by_energy(record: BenchRecord, usable_wh: float, waiting: frozenset[int]) -> list[Projection]:
+    read = energy_read(record, waiting)
     if len(read) < 2 or read[-1][0] - read[0][0] < LEAST_APART_S:
         return []
     (t0, first), (t1, last) = read[0], read[-1]

@@ -54,7 +54,12 @@ class Checkins:
 
 
 def checkins_of(
-    row: SessionRow, session: Session, record: BenchRecord, claims: Claims, loads: Mapping[str, Load]
+    row: SessionRow,
+    session: Session,
+    record: BenchRecord,
+    claims: Claims,
+    loads: Mapping[str, Load],
+    waiting: frozenset[int],
 ) -> Checkins | None:
     """The looks of a long session, None where it is not one."""
     if not PROTOCOLS[session.protocol].long and not session.checkin_s and not record.pauses:
@@ -62,7 +67,7 @@ def checkins_of(
     due_s = next_due_s(session, record)
     due_at = row.started_at + timedelta(seconds=due_s) if due_s is not None else None
     every_s = session.checkin_s or USUAL_S
-    ways = projections(session, record, claims, charge_logged(row), loads)
+    ways = projections(session, record, claims, charge_logged(row), loads, waiting)
     return Checkins(every_s / 60, due_at, record.paused, tuple(_until(row, way) for way in ways))
 
 

@@ -11,7 +11,7 @@ from muster.core.findings import SessionFindings
 from muster.core.loads import Load, short_name
 from muster.core.plan.sheets import Predicted, build_sheet
 from muster.core.sessions import PROTOCOLS, Place, Protocol, Session, Step
-from muster.core.sessions.checks import Check
+from muster.core.sessions.checks import Check, misread
 from muster.core.sessions.log_line import tell
 from muster.core.sessions.replay import BenchRecord, SwitchOn, replay
 from muster.core.sources import Source
@@ -330,7 +330,9 @@ def live_of(row: SessionRow, wanted: str = "", *, everything: bool = False) -> L
         start=_start_trace(row, record, home),
         capture_count=row.capture_rows.filter(removed_at=None).count(),
         photo_count=row.photo_rows.filter(removed_at=None).count(),
-        checkins=checkins_of(row, session, record, source.claims, home.by_key) if row.closed_at is None else None,
+        checkins=checkins_of(row, session, record, source.claims, home.by_key, misread(checks))
+        if row.closed_at is None
+        else None,
         log_count=row.trace_rows.filter(staged=False, removed_at=None).count(),
         failed=recordings.failed(row) if row.closed_at is None else None,
         waiting=bool(waiting),
