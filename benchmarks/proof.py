@@ -124,7 +124,7 @@ def start(hand: Hand, key: str) -> tuple[float, float]:
     lowest, highest = _cycles(t, v).min(), _cycles(t, a).max()
     settled = bench.sample().leg_v[0]
     hand.jot(
-        f"{key} start @scope {hand.shown('scope', 'v', before.leg_v[0])} before {hand.shown('scope', 'v', lowest)} min "
+        f"load {key} start @scope {hand.shown('scope', 'v', before.leg_v[0])} before {hand.shown('scope', 'v', lowest)} min "
         f"{hand.shown('scope', 'v', settled)} settled {hand.shown('scope', 'a', highest)} max !held"
     )
     return float(lowest), float(highest)
