@@ -8,7 +8,8 @@ from muster.core.advice.answers import answers
 from muster.core.brief import Brief, Home
 from muster.core.character import character_of
 from muster.core.findings import findings_of
-from muster.core.findings.finding import Topic
+from muster.core.findings.across import SourceSeen, across_sources
+from muster.core.findings.finding import Topic, Warns
 from muster.core.findings.fuel import mean_w
 from muster.core.findings.noise_walk import heard_under
 from muster.core.findings.trips import Suspected
@@ -158,3 +159,30 @@ def test_what_a_filling_to_the_top_took_was_burnt_since_the_one_before() -> None
     (point,) = seen.fuel.points
     assert point.w == pytest.approx(900, rel=0.01)
     assert point.lph == pytest.approx(1.8 / 1.5, rel=0.01)
+
+
+@pytest.mark.parametrize(("neutral_a", "warns"), [(2, None), (14, None), (0.1, Warns.STRAY_CURRENT)])
+def test_a_power_factor_that_nobody_read_may_be_like_the_others_and_sends_no_current_astray(
+    neutral_a: float, warns: Warns | None
+) -> None:
+    """20 A at 0.7 on one leg, 17 A of an unknown factor on the other: from 3 A, if alike, to 14 A the neutral may carry."""
+    lines = [(0.0, f"l1 20a l1 0.7pf l1 1.68kw 120v l2 17a l2 1.4kw neutral {neutral_a}a")]
+    seen = found(lines).legs
+    assert seen is not None
+    assert seen.findings[-1].title == "Neutral"
+    assert seen.findings[-1].warns is warns
+
+
+def test_the_room_above_a_cut_off_is_told_of_the_heaviest_load_with_the_volts_of_its_own_moment() -> None:
+    bank = Source("the bank", SourceKind.INVERTER, Claims(2500))
+    ladder = [(0.0, "2.4kw dc 10.9v"), (600.0, "heater off, 10w"), (700.0, "dc 10.5v")]
+    cut_offs = [(0.0, "dc 12v"), (60.0, "off at 10.4v")]
+    seen = tuple(
+        findings_of(session(lines, (), SINGLE, protocol), {}, SINGLE, 20, source=bank)
+        for lines, protocol in ((ladder, "ladder"), (cut_offs, "cut_offs"))
+    )
+    (room,) = across_sources([SourceSeen("the bank", Wave.SINE, seen)])
+    assert room.seqs
+    assert room.sentence.replace("\u202f", " ").startswith(
+        "Under 2 400 W the DC side of the bank stood at 10.9 V, 0.5 V above"
+    )

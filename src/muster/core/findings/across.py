@@ -3,20 +3,25 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from itertools import combinations
+from statistics import fmean
 
 from ..loads import Wave, kind_of
 from ..quantities import Grade, Value, plain
-from ..sessions import Place
+from ..sessions import Place, Stat
+from ..sessions.replay import Segment
 from ..working import Working
 from .collect import SessionFindings
 from .finding import Finding, Topic
 from .heating import HeatRun
+from .under_load import under_load
 
 VOLTS_POWER = 2.0
 """Heat goes with the square of the volts in whatever is ohmic; a transformer oven lies near it (ours)."""
+LEAST_RUNS = 2
+"""Fewer runs on a source say little of its scatter."""
 NEAR_V_SHARE = 0.05
 """Volts this near above a cut-off are told as near: a share of it. Ours."""
 
@@ -59,26 +64,25 @@ class _Heated:
     u_share: float
 
 
+def _runs(source: SourceSeen) -> list[HeatRun]:
+    """The heating checks that were run on a source, and not on the mains."""
+    seen = (found_there.heating for found_there in source.sessions if found_there.heating)
+    return [run for heating in seen for run in heating.runs if not run.on_mains]
+
+
 def _heated(source: SourceSeen) -> _Heated | None:
-    runs = [
-        run
-        for seen_there in source.sessions
-        if seen_there.heating
-        for run in seen_there.heating.runs
-        if not run.on_mains
-    ]
+    runs = _runs(source)
     shares = [run.share for run in runs if run.share is not None]
     if not runs or len(shares) < len(runs):
         return None
     volts = [run.v for run in runs if run.v is not None]
-    u_share = math.sqrt(sum((run.u_w / run.delivered_w) ** 2 for run in runs)) / len(runs)
     return _Heated(
-        source, _mean([run.delivered_w for run in runs]), _mean(shares), _mean(volts) if volts else None, u_share
+        source=source,
+        delivered_w=fmean(run.delivered_w for run in runs),
+        per_w=fmean(shares),
+        v=fmean(volts) if volts else None,
+        u_share=math.hypot(*(run.u_w / run.delivered_w for run in runs)) / len(runs),
     )
-
-
-def _mean(values: Sequence[float]) -> float:
-    return sum(values) / len(values)
 
 
 def _less(ratio: float, u: float) -> str:
@@ -126,21 +130,8 @@ def _compared(first: _Heated, second: _Heated) -> Finding:
         value=Value(per_w * 100, "pct", per_w * u * 100, None, Grade.A),
         workings=tuple(workings),
         seqs=(),
-        needs="two runs more on each" if min(len(_runs(first)), len(_runs(second))) < LEAST_RUNS else "",
+        needs="two runs more on each" if min(len(_runs(first.source)), len(_runs(second.source))) < LEAST_RUNS else "",
     )
-
-
-LEAST_RUNS = 2
-
-
-def _runs(heated: _Heated) -> list[HeatRun]:
-    return [
-        run
-        for seen_there in heated.source.sessions
-        if seen_there.heating
-        for run in seen_there.heating.runs
-        if not run.on_mains
-    ]
 
 
 def _cap(words: str) -> str:
@@ -165,17 +156,16 @@ def _sags(source: SourceSeen) -> Iterator[Finding]:
     if low is None:
         return
     loaded = [
-        (dc.value, w, seen_there)
+        (reading.value, w, seq)
         for seen_there in source.sessions
         if seen_there.cut_offs is None
         for segment in seen_there.record.segments
-        if (dc := segment.last("v", Place.DC)) is not None
-        and (w := segment.total_w(seen_there.context.system.legs)) is not None
-        and w > 0
+        for seq, _, reading, w in under_load(segment, _watts_of(seen_there), "v")
+        if reading.place is Place.DC and reading.stat is Stat.STEADY and w is not None and w > 0
     ]
     if not loaded:
         return
-    dc_v, w, seen_there = min(loaded, key=lambda read: read[0])
+    dc_v, w, seq = max(loaded, key=lambda read: (read[1], -read[0]))
     room_v = dc_v - low.dc_v.value
     near = room_v <= NEAR_V_SHARE * low.dc_v.value
     meaning = (
@@ -183,13 +173,13 @@ def _sags(source: SourceSeen) -> Iterator[Finding]:
         if near
         else ""
     )
-    seq = next((s for segment in seen_there.record.segments for s, _, r in segment.readings if r.place is Place.DC), 0)
+    side = "above" if room_v >= 0 else "below"
     yield Finding(
         key="cut-room",
         topic=Topic.CUT_OFFS,
         title="Volts under load against the cut-off",
         sentence=f"Under {plain(w, 'w')} the DC side of {source.name} stood at {plain(dc_v, 'v')}, "
-        f"{plain(room_v, 'v')} above its cut-off of {plain(low.dc_v.value, 'v')}{meaning}.",
+        f"{plain(abs(room_v), 'v')} {side} its cut-off of {plain(low.dc_v.value, 'v')}{meaning}.",
         value=Value(room_v, "v", low.dc_v.u, None, Grade.B),
         workings=(
             Working(
@@ -199,5 +189,10 @@ def _sags(source: SourceSeen) -> Iterator[Finding]:
                 "read at the terminals, two sessions",
             ),
         ),
-        seqs=(seq,) if seq else (),
+        seqs=(seq,),
     )
+
+
+def _watts_of(seen_there: SessionFindings) -> Callable[[Segment], float | None]:
+    """How the watts of a session's stretches are read."""
+    return lambda segment: segment.total_w(seen_there.context.system.legs)

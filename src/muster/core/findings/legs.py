@@ -66,9 +66,10 @@ class _Current:
     lag: float | None
     how: str
 
-    def phasor(self, assumed: float) -> complex:
-        """Against its own leg's volts."""
-        return cmath.rect(self.a, -(assumed if self.lag is None else self.lag))
+    @property
+    def phasor(self) -> complex:
+        """Against its own leg's volts; in step with them where no power factor was read."""
+        return cmath.rect(self.a, -(self.lag or 0.0))
 
 
 def _current(context: SessionContext, segment: Segment, place: Place) -> _Current | None:
@@ -162,10 +163,12 @@ def _neutral(
 ) -> Finding:
     """The neutral read against the phasor difference of the legs: it cannot be less than that; harmonics make it more.
 
-    A leg whose power factor nobody read is taken at 1 beside one that was read, else like the other.
+    A leg whose power factor nobody read is taken at 1; it may be like the other's, so that less than the difference of
+    the amps alone goes astray for sure.
     """
     known = [current.lag for current in legs if current.lag is not None]
-    expected = neutral_a(legs[0].phasor(0.0), legs[1].phasor(0.0))
+    expected = neutral_a(legs[0].phasor, legs[1].phasor)
+    least_a = expected if len(known) == len(legs) else abs(legs[0].a - legs[1].a)
     u_all = u_a + sum(current.u_a for current in legs)
     alike = "" if known else ", like power factors; unlike ones make it more"
     working = Working(
@@ -174,13 +177,14 @@ def _neutral(
         plain(expected, "a"),
         f"Kirchhoff's current law{alike}",
     )
-    astray = read_a < expected - u_all
+    astray = read_a < least_a - u_all
     if astray:
-        said = f"The neutral carries {plain(read_a, 'a')} where the legs differ by {plain(expected, 'a')}: the rest goes another way. Ask a licensed electrician."
+        said = f"The neutral carries {plain(read_a, 'a')} where the legs differ by {plain(least_a, 'a')}: the rest goes another way. Ask a licensed electrician."
     elif read_a > expected + u_all:
         said = f"The neutral carries {plain(read_a, 'a')}, more than the {plain(expected, 'a')} by which the legs differ: {'unlike power factors, or ' if not known else ''}harmonics that add in it."
     else:
-        said = f"The neutral carries {plain(read_a, 'a')}, as the legs' difference of {plain(expected, 'a')} has it."
+        nearer_a = min(least_a, expected, key=lambda a: abs(a - read_a))
+        said = f"The neutral carries {plain(read_a, 'a')}, as the legs' difference of {plain(nearer_a, 'a')} has it."
     return Finding(
         key=f"neutral-{segment.t0_s:.0f}",
         topic=Topic.LEGS,
