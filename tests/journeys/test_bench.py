@@ -207,5 +207,5 @@ def test_a_start_chosen_to_look_at_stays_when_the_page_is_drawn_anew_by_itself(d
     desk.locator('[data-look="4"]').click()
     expect(desk.locator('[data-look="4"]')).to_have_attribute("aria-current", "true")
     with desk.expect_response(lambda response: "next=4" in response.url):
-        desk.evaluate("document.dispatchEvent(new CustomEvent('bench:stale', {detail: location.pathname}))")
+        desk.evaluate("document.dispatchEvent(new CustomEvent('bench:stale', {detail: {page: location.pathname}}))")
     expect(desk.locator('[data-look="4"]')).to_have_attribute("aria-current", "true")

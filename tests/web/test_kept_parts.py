@@ -16,6 +16,7 @@ from muster.core.supply import SYSTEMS
 from muster.records.actions import jobs, sessions
 from muster.records.actions.sources import add_source
 from muster.records.models import SessionRow
+from muster.web.bench.marks import mark_of
 
 
 @pytest.fixture
@@ -57,3 +58,28 @@ def test_a_line_bears_the_token_of_whoever_is_shown_it(bench: SessionRow, who: A
         assert answer.status_code != 403
         assert "\N{REPLACEMENT CHARACTER}" not in shown
         sessions.undo(bench, who)
+
+
+@pytest.mark.django_db
+def test_a_line_that_the_page_has_is_not_sent_again_and_one_that_changed_is(
+    client: Client, bench: SessionRow, who: AbstractUser
+) -> None:
+    sessions.log_line(bench, "2kw 225v", who)
+    has = ",".join(re.findall(r'data-part="(\w+)"', page(client, bench)))
+    url = reverse("session-line", args=[bench.source.job_id, bench.pk])
+    headers = {"HX-Request": "true", "Muster-Has": has}
+    added = client.post(url, {"line": "3kw 221v"}, headers=headers).content.decode()
+    assert 'id="entry-2"' not in added
+    assert added.count("data-stands=") == 2
+    assert 'value="3kw 221v"' in entry(added, 3)
+    undone = client.post(url.replace("line", "undo"), headers={**headers, "Muster-Has": has}).content.decode()
+    assert "no longer counts" in entry(undone, 3)
+
+
+@pytest.mark.django_db
+def test_what_was_logged_is_marked_as_shown_so_that_the_page_is_not_drawn_twice(
+    client: Client, bench: SessionRow
+) -> None:
+    url = reverse("session-line", args=[bench.source.job_id, bench.pk])
+    mark = client.post(url, {"line": "3kw 221v"}, headers={"HX-Request": "true"}).headers["Muster-Mark"]
+    assert mark == mark_of(bench, None)

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
 
 from django.contrib.auth.models import AbstractUser
+from django.db.models import Max
 
 from muster.core.brief import Brief, Home
 from muster.core.loads import Load
@@ -23,6 +25,7 @@ from muster.formats.jobfile import (
     TraceRecord,
 )
 
+from .looking import read_once, remember
 from .models import (
     AmendmentRow,
     CaptureRow,
@@ -53,16 +56,33 @@ def load_of(row: LoadRow) -> Load:
     return load(Load, row.data)
 
 
+@dataclass(frozen=True)
+class JobLoads:
+    """The loads of a job in the order added: those of the home, and by key every one that the record may speak of."""
+
+    home: tuple[Load, ...]
+    ever: Mapping[str, Load]
+
+
+@read_once
+def job_loads(job: Job) -> JobLoads:
+    """The loads of a job, those removed among them."""
+    rows = [(row, load_of(row)) for row in job.load_rows.all()]
+    return JobLoads(tuple(load for row, load in rows if row.removed_at is None), {row.key: load for row, load in rows})
+
+
 def loads_of(job: Job) -> tuple[Load, ...]:
     """The loads of a job, those removed left out, in the order added."""
-    return tuple(load_of(row) for row in job.load_rows.filter(removed_at=None))
+    return job_loads(job).home
 
 
+@read_once
 def home_of(job: Job) -> Home:
     """The brief with its roll."""
     return Home(brief_of(job), loads_of(job))
 
 
+@read_once
 def source_of(row: SourceRow) -> Source:
     """The row's source."""
     return load(Source, row.data)
@@ -170,6 +190,7 @@ def is_superseded(row: EntryRow) -> bool:
     return row.seq in session_of(row.session).voided
 
 
+@read_once
 def session_data(row: SessionRow) -> Session:
     """The session as planned, without its entries."""
     return load(Session, row.data)
@@ -183,10 +204,10 @@ def session_whole(row: SessionRow) -> Session:
 
 @dataclass(frozen=True)
 class _KeptSession:
-    """A session as it was last read: of which row as it then was, to which entry, and the session itself."""
+    """A session as it was last read: of which row as it then was, its entries' rows, and the session itself."""
 
     of: tuple[datetime, datetime, Any]
-    last: tuple[int, int, datetime]
+    rows: tuple[EntryRow, ...]
     session: Session
 
 
@@ -199,21 +220,48 @@ def session_of(row: SessionRow) -> Session:
 
     The same object comes back while nothing was added; what was read before is not read again.
     """
+    return _read(row).session
+
+
+def entry_rows_of(row: SessionRow) -> tuple[EntryRow, ...]:
+    """The rows of a session's entries, as ``session_of`` read them."""
+    return _read(row).rows
+
+
+@read_once
+def _read(row: SessionRow) -> _KeptSession:
     rows = row.entry_rows.select_related("supersedes", "amendment")
-    of = (row.created_at, row.started_at, row.data)
+    of = _of(row)
     kept = _KEPT.get(row.pk)
-    if kept is not None and kept.of == of:
-        tail = list(rows.filter(seq__gte=kept.last[0]))
-        if tail and (tail[0].seq, tail[0].pk, tail[0].logged_at) == kept.last:
-            return _read_on(row, of, kept.session, tail[1:])
-    return _read_on(row, of, session_data(row), list(rows))
+    if kept is not None and kept.of == of and kept.rows:
+        last = kept.rows[-1]
+        tail = list(rows.filter(seq__gte=last.seq))
+        if tail and (tail[0].pk, tail[0].logged_at) == (last.pk, last.logged_at):
+            return _read_on(row, kept, tail[1:])
+    return _read_on(row, _KeptSession(of, (), session_data(row)), list(rows))
 
 
-def _read_on(row: SessionRow, of: tuple[datetime, datetime, Any], session: Session, added: list[EntryRow]) -> Session:
+def read_together(rows: Collection[SessionRow]) -> None:
+    """See in one query which of several sessions stand as they were last read, for the look that goes on."""
+    entries = EntryRow.objects.filter(session__in=rows).order_by().values_list("session")
+    last = {key: newest for key, *newest in entries.annotate(Max("pk"), Max("logged_at"))}
+    for row in rows:
+        kept = _KEPT.get(row.pk)
+        if kept is not None and kept.of == _of(row) and kept.rows:
+            newest = kept.rows[-1]
+            if [newest.pk, newest.logged_at] == last.get(row.pk):
+                remember(_read, row, kept)
+
+
+def _of(row: SessionRow) -> tuple[datetime, datetime, Any]:
+    """What a session row says itself: another of it is another session."""
+    return row.created_at, row.started_at, row.data
+
+
+def _read_on(row: SessionRow, kept: _KeptSession, added: list[EntryRow]) -> _KeptSession:
     """A session with the entries that came since, kept for the next time; itself where none came."""
     if not added:
-        return session
-    entries = (*session.entries, *(entry_of(entry, row.started_at) for entry in added))
-    session, last = replace(session, entries=entries), added[-1]
-    _KEPT.put(row.pk, _KeptSession(of, (last.seq, last.pk, last.logged_at), session))
-    return session
+        return kept
+    entries = (*kept.session.entries, *(entry_of(entry, row.started_at) for entry in added))
+    read_on = _KeptSession(kept.of, (*kept.rows, *added), replace(kept.session, entries=entries))
+    return _KEPT.put(row.pk, read_on)

@@ -17,7 +17,7 @@ def checks_bench(row: SessionRow) -> checks.RecordContext:
     """What the checks know of a session's surroundings; loads since removed included."""
     job = row.source.job
     source = bridge.source_of(row.source)
-    loads = {load_row.key: bridge.load_of(load_row) for load_row in job.load_rows.all()}
+    loads = bridge.job_loads(job).ever
     kit = bridge.session_data(row).kit_on(source.claims.wave)
     can_charge = PROTOCOLS[row.protocol].charges or source.kind is SourceKind.HYBRID
     most_w = None if source.planned else source.claims.most_w

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from collections import defaultdict
 from collections.abc import Callable, Collection, Mapping
 from datetime import datetime
 from functools import lru_cache, partial
@@ -42,6 +43,7 @@ from .actions.safety import passed
 from .actions.sessions import live_sessions
 from .actions.traces import live_traces, read_trace
 from .checking import checks_on
+from .looking import remember
 from .models import CaptureRow, EntryRow, Job, ResultRow, SessionRow, SourceRow, TraceRow
 from .recent import Recent
 
@@ -210,6 +212,20 @@ def _sealed(key: int, seal: str, home: Home, source: Source, shown: Measures) ->
     """What a sealed session found, told in those units; the seal in the key names what was read."""
     del shown
     return _read_now(SessionRow.objects.get(pk=key, sha256=seal), home, source)
+
+
+def read_together(rows: Collection[SessionRow]) -> None:
+    """Read the logs and captures of several open sessions in two queries, for the look that goes on."""
+    still_read = [row for row in rows if not row.sha256]
+    traces, captures = defaultdict(list), defaultdict(list)
+    for trace in TraceRow.objects.filter(session__in=still_read, staged=False, removed_at=None):
+        traces[trace.session_id].append(trace)
+    for capture in CaptureRow.objects.filter(session__in=still_read, removed_at=None).defer("samples"):
+        captures[capture.session_id].append(capture)
+    for row in still_read:
+        remember(live_traces, row, traces[row.pk])
+        remember(live_captures, row, captures[row.pk])
+    bridge.read_together(still_read)
 
 
 def findings_so_far(row: SessionRow, waits: background.Waiting, home: Home, source: Source) -> SessionFindings:

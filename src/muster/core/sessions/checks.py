@@ -523,7 +523,7 @@ def check_session(session: Session, bench: RecordContext, kinds: Sequence[CheckK
     so_far, checks = _SoFar(), list[Check]()
     for entry in effective:
         checks += _take(entry, so_far, bench, kinds)
-    return _confirmed(effective, checks)
+    return _marked(checks, _said_right(effective))
 
 
 def _take(entry: Entry, so_far: _SoFar, bench: RecordContext, kinds: Sequence[CheckKind]) -> list[Check]:
@@ -541,6 +541,7 @@ class CheckedSession:
     entries: tuple[Entry, ...] = ()
     so_far: _SoFar = field(default_factory=_SoFar)
     checks: list[Check] = field(default_factory=list)
+    said_right: dict[int, str] = field(default_factory=dict)
 
     def goes_on(self, session: Session, bench: RecordContext) -> bool:
         """Whether a session is this one with entries added that take nothing back."""
@@ -554,25 +555,29 @@ class CheckedSession:
 
     def check(self, session: Session) -> tuple[Check, ...]:
         """Every check of the session, as ``check_session`` gives them."""
-        effective = sorted(session.effective, key=lambda entry: entry.seq)
         last = self.entries[-1].seq if self.entries else 0
-        for entry in effective:
-            if entry.seq > last:
-                self.checks += _take(entry, self.so_far, self.bench, KINDS)
+        added = sorted((entry for entry in session.effective if entry.seq > last), key=lambda entry: entry.seq)
+        for entry in added:
+            self.checks += _take(entry, self.so_far, self.bench, KINDS)
+        self.said_right |= _said_right(added)
         self.entries = session.entries
-        return _confirmed(effective, self.checks)
+        return _marked(self.checks, self.said_right)
 
 
-def _confirmed(effective: Sequence[Entry], checks: Iterable[Check]) -> tuple[Check, ...]:
-    """The checks, each marked with who said that its entry is right."""
-    confirmed = {
+def _said_right(effective: Sequence[Entry]) -> dict[int, str]:
+    """The entries that somebody said are right, with who said so."""
+    return {
         int(item.detail): entry.who or "someone"
         for entry in effective
         for item in entry.items
         if isinstance(item, Event) and item.name == STANDS and item.detail.isdigit()
     }
+
+
+def _marked(checks: Iterable[Check], said_right: Mapping[int, str]) -> tuple[Check, ...]:
+    """The checks, each marked with who said that its entry is right."""
     return tuple(
-        replace(check, confirmed=confirmed[check.seq]) if check.seq in confirmed else check for check in checks
+        replace(check, confirmed=said_right[check.seq]) if check.seq in said_right else check for check in checks
     )
 
 

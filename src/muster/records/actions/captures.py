@@ -10,6 +10,7 @@ from muster.core.errors import Refused
 from muster.core.timeline.captures import Capture
 from muster.core.timeline.traces import channel_named
 from muster.formats.digests import digest_of_capture
+from muster.records.looking import read_once
 from muster.records.models import CaptureRow, SessionRow
 
 from .history import changing
@@ -42,9 +43,10 @@ def keep_capture(session: SessionRow, capture: Capture, who: AbstractUser) -> Ca
     )
 
 
+@read_once
 def live_captures(session: SessionRow) -> list[CaptureRow]:
-    """The captures of a session that are not archived."""
-    return list(session.capture_rows.filter(removed_at=None))
+    """The captures of a session that are not archived; their samples are read when they are asked for."""
+    return list(session.capture_rows.filter(removed_at=None).defer("samples"))
 
 
 def capture_of(row: CaptureRow) -> Capture:

@@ -21,6 +21,7 @@ from muster.core.sessions.replay import replay
 from muster.formats.codec import dump, load
 from muster.instruments.link import Link
 from muster.records import bridge, folder
+from muster.records.looking import read_once
 from muster.records.models import InstrumentRow, RecordingRow, SessionRow, StripRow
 from muster.records.recording.recorder import recover
 
@@ -46,6 +47,7 @@ WATCHDOG_S = 3.0
 MOST_UNATTENDED_H = 24 * 14.0
 
 
+@read_once
 def current(session: SessionRow) -> RecordingRow | None:
     """The recording that goes on in a session, or was cut off in it; None if there is none."""
     return session.recording_rows.filter(state__in=GOING).first()

@@ -24,6 +24,7 @@ from muster.formats.codec import dump
 from muster.formats.seals import NEWEST, holds, seal_of
 from muster.records import bridge
 from muster.records.checking import checks_bench
+from muster.records.looking import looking
 from muster.records.models import BEING_RECORDED, EntryRow, SessionRow, SourceRow
 
 from .history import changing
@@ -195,8 +196,7 @@ def reference(row: SessionRow, now: datetime) -> datetime:
     """The moment that lines speak from: now, or the last entry of a session that is written up afterwards."""
     if not is_written_up(row):
         return now
-    last = row.entry_rows.order_by("-at").values_list("at", flat=True).first()
-    return last or row.started_at
+    return max((entry.at for entry in bridge.entry_rows_of(row)), default=row.started_at)
 
 
 BEGAN_EARLIER = timedelta(minutes=5)
@@ -207,7 +207,7 @@ SAID_BEFORE = timedelta(seconds=2)
 
 def _time_in(row: SessionRow, when: When, spoken: datetime) -> datetime:
     """The moment of a jotting by the record at present; it may lie before the session's beginning."""
-    last = row.entry_rows.order_by("-at").values_list("at", flat=True).first() or row.started_at
+    last = max((entry.at for entry in bridge.entry_rows_of(row)), default=row.started_at)
     return moment_of(
         when,
         spoken=spoken,
@@ -244,12 +244,12 @@ def place_in_time(row: SessionRow, when: When, spoken: datetime) -> datetime:
 
 def _has_been_logged(row: SessionRow) -> bool:
     """Whether anything stands in the record but the safety checks."""
-    return any(not _is_cautions(items) for items in row.entry_rows.values_list("items", flat=True)[:2])
+    return any(not _is_cautions(entry.items) for entry in bridge.entry_rows_of(row)[:2])
 
 
 def _has_said_a_time(row: SessionRow) -> bool:
     """Whether an entry was put at another time than that of its typing."""
-    return row.entry_rows.filter(at__lt=models.F("logged_at") - SAID_BEFORE).exists()
+    return any(entry.at < entry.logged_at - SAID_BEFORE for entry in bridge.entry_rows_of(row))
 
 
 def _is_cautions(items: Sequence[Any]) -> bool:
@@ -309,12 +309,20 @@ def log_line(row: SessionRow, line: str, who: AbstractUser, *, ago_s: float = 0.
     require_open(row)
     if not line.strip():
         raise MusterError("nothing was typed", where="line", want="a reading, an event or a note")
-    return keep(row, line, understand(row, line), who, ago_s)
+    with looking():
+        jotting = understand(row, line)
+        at = place_in_time(row, jotting.when, _pressed_at(row, ago_s))
+    return _keep_at(row, line, jotting, at, who)
 
 
 def keep(row: SessionRow, line: str, jotting: Jotting, who: AbstractUser, ago_s: float = 0.0) -> EntryRow:
     """Keep what was understood of a line, at its moment."""
-    at = place_in_time(row, jotting.when, _pressed_at(row, ago_s))
+    with looking():
+        at = place_in_time(row, jotting.when, _pressed_at(row, ago_s))
+    return _keep_at(row, line, jotting, at, who)
+
+
+def _keep_at(row: SessionRow, line: str, jotting: Jotting, at: datetime, who: AbstractUser) -> EntryRow:
     follow_typed(row.source.job, line)
     return append(row, jotting.items, at, line.strip(), who)
 

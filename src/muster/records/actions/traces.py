@@ -18,6 +18,7 @@ from muster.core.timeline.traces import Channel, Trace, channel_named
 from muster.core.timeline.traces.trace import Floats, Samples, stood_s
 from muster.core.timeline.traces.view import Buckets, Measured, Summaries, buckets, joined, measure, summaries_of, tell
 from muster.formats.digests import SampleDigest
+from muster.records.looking import read_once
 from muster.records.models import BlockRow, SessionRow, TraceRow
 
 from .history import changing
@@ -37,6 +38,7 @@ def channels_of(row: TraceRow) -> tuple[Channel, ...]:
     return tuple(channel_named(heading) for heading in row.channels)
 
 
+@read_once
 def live_traces(session: SessionRow) -> list[TraceRow]:
     """The traces of a session that are whole and not archived."""
     return list(session.trace_rows.filter(staged=False, removed_at=None))

@@ -15,7 +15,7 @@ from muster.records.recording.start_traces import RIPE_S
 def mark_of(session: SessionRow, going: RecordingRow | None) -> str:
     """The last entry and whether its start trace is ripe, the captures, the recording and its run, and whether anything is being worked out."""
     last = session.entry_rows.order_by("-pk").values_list("pk", "at").first()
-    ripe = last is not None and (timezone.now() - last[1]).total_seconds() > RIPE_S
+    ripe = going is not None and last is not None and (timezone.now() - last[1]).total_seconds() > RIPE_S
     auto = (going.auto or {}) if going is not None else {}
     parts = (
         last[0] if last else 0,

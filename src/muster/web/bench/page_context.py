@@ -20,10 +20,13 @@ from muster.core.stacking.what_if import WhatIf, measured_limits, next_to_start,
 from muster.core.supply import System
 from muster.records import bridge
 from muster.records.actions import recordings
+from muster.records.actions.captures import live_captures
 from muster.records.actions.sessions import live_sessions
+from muster.records.actions.traces import live_traces
 from muster.records.background import Waiting
 from muster.records.checking import checks_on
-from muster.records.judging import findings_so_far
+from muster.records.judging import findings_so_far, read_together
+from muster.records.looking import looking, read_once
 from muster.records.models import EntryRow, PhotoRow, RecordingRow, SessionRow
 from muster.records.recording.start_traces import start_trace_of
 from muster.web.figures.stack import Stack, draw_stack
@@ -84,6 +87,7 @@ class RecordLine:
     row: EntryRow
     told: str
     who: str
+    closed_at: datetime | None
     superseded: bool
     undone: bool
     correctable: bool
@@ -95,15 +99,7 @@ class RecordLine:
         """All that its line on the page hangs on."""
         photos = tuple((photo.pk, photo.caption) for photo in self.photos)
         amended = self.row.amendment_id
-        of = (
-            self.row.pk,
-            self.row.session.closed_at,
-            self.told,
-            self.who,
-            self.superseded,
-            self.undone,
-            self.correctable,
-        )
+        of = (self.row.pk, self.closed_at, self.told, self.who, self.superseded, self.undone, self.correctable)
         return (*of, amended, self.checks, photos)
 
 
@@ -216,7 +212,7 @@ def _start_trace(row: SessionRow, record: BenchRecord, home: Home) -> ShownStart
     """The trace of the last start, where it was recorded or captured."""
     last = _last_on(record)
     load = home.by_key.get(last.load) if last is not None else None
-    if last is None or load is None or not (row.trace_rows.exists() or row.capture_rows.exists()):
+    if last is None or load is None or not (live_captures(row) or row.trace_rows.exists()):
         return None
     seen = start_trace_of(row, load, last.t_s, record.kit, home.brief.system)
     if seen is None:
@@ -228,22 +224,24 @@ def record_lines(
     row: SessionRow, home: Home, session: Session, checks: Sequence[Check], most: int | None = None
 ) -> tuple[RecordLine, ...]:
     """The entries of a session, the latest first, with what the checks say of each; the latest so many, or all."""
-    names, system, kit = _all_names(row), home.brief.system, session.kit_on()
+    names = {key: load.name for key, load in bridge.job_loads(row.source.job).ever.items()}
+    system, kit = home.brief.system, session.kit_on()
     flags: dict[int, list[Check]] = {}
     for check in checks:
         flags.setdefault(check.seq, []).append(check)
-    kept = {entry.seq: entry for entry in session.entries}
-    lines = []
-    known = row.entry_rows.filter(seq__lte=max(kept, default=0))  # a recorder may have logged more meanwhile
-    voided = session.voided
+    rows, lines, voided = bridge.entry_rows_of(row), [], session.voided
+    by_pk = {entry.pk: entry for entry in rows}
     photos: dict[int, list[PhotoRow]] = {}
-    for photo in row.photo_rows.filter(removed_at=None):
+    for photo in _live_photos(row):
         photos.setdefault(photo.entry_id, []).append(photo)
-    for entry in known.select_related("who", "supersedes__supersedes", "amendment").order_by("-seq")[:most]:
-        items = kept[entry.seq].items
+    written = list(
+        zip(rows, session.entries, strict=False)
+    )  # a recorder may have logged more since the session was read
+    for entry, kept in written[::-1][:most]:
+        items = kept.items
         told = " · ".join(tell(item, names, system, kit) for item in items)
         if entry.supersedes_id and not items:
-            undone = entry.supersedes.supersedes if not entry.supersedes.items else None
+            undone = by_pk.get(entry.supersedes.supersedes_id) if not entry.supersedes.items else None
             told = f"put back no. {undone.seq}" if undone else f"undid no. {entry.supersedes.seq}"
         elif entry.supersedes_id:
             told = f"{told} (corrects no. {entry.supersedes.seq})"
@@ -253,6 +251,7 @@ def record_lines(
                 row=entry,
                 told=told,
                 who=entry.by,
+                closed_at=row.closed_at,
                 superseded=superseded,
                 undone=superseded and bool(items) and _was_undone(entry.seq, session),
                 correctable=not superseded and bool(items) and entry.seq > 1,
@@ -263,17 +262,18 @@ def record_lines(
     return tuple(lines)
 
 
+@read_once
+def _live_photos(row: SessionRow) -> list[PhotoRow]:
+    return list(row.photo_rows.filter(removed_at=None))
+
+
 def _was_undone(seq: int, session: Session) -> bool:
     """Whether an undo stands on an entry, and not a correction."""
     voided = session.voided
     return any(e.supersedes == seq and not e.items and e.seq not in voided for e in session.entries)
 
 
-def _all_names(row: SessionRow) -> dict[str, str]:
-    """Names by key, loads since removed included: the record still speaks of them."""
-    return dict(row.source.job.load_rows.values_list("key", "name"))
-
-
+@looking()
 def live_of(row: SessionRow, wanted: str = "", *, everything: bool = False) -> Live:
     """Gather the bench page of a session; of a running one the latest entries, unless ``everything`` is wanted."""
     home = bridge.home_of(row.source.job)
@@ -281,6 +281,7 @@ def live_of(row: SessionRow, wanted: str = "", *, everything: bool = False) -> L
     session = bridge.session_of(row)
     record = replay(session, system.legs)
     rows = {other.pk: other for other in (*live_sessions(row.source), row)}
+    read_together(rows.values())
     waiting = Waiting()
     source = bridge.source_of(row.source)
     findings = {key: findings_so_far(other, waiting, home, source) for key, other in rows.items()}
@@ -328,12 +329,12 @@ def live_of(row: SessionRow, wanted: str = "", *, everything: bool = False) -> L
         open=row.closed_at is None,
         recording=recording_of(row, session.kit_on(), steps_left=step is not None),
         start=_start_trace(row, record, home),
-        capture_count=row.capture_rows.filter(removed_at=None).count(),
-        photo_count=row.photo_rows.filter(removed_at=None).count(),
+        capture_count=len(live_captures(row)),
+        photo_count=len(_live_photos(row)),
         checkins=checkins_of(row, session, record, source.claims, home.by_key, misread(checks))
         if row.closed_at is None
         else None,
-        log_count=row.trace_rows.filter(staged=False, removed_at=None).count(),
+        log_count=len(live_traces(row)),
         failed=recordings.failed(row) if row.closed_at is None else None,
         waiting=bool(waiting),
     )

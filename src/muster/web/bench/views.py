@@ -23,6 +23,7 @@ from muster.records.actions import sessions as actions
 from muster.records.actions.recordings import current
 from muster.records.actions.safety import safety_checks_of
 from muster.records.checking import checks_on
+from muster.records.looking import looking
 from muster.records.models import EntryRow, Job, SessionRow, SourceRow
 from muster.web.ui.downloads import csv_file
 from muster.web.ui.error_text import error_sentence
@@ -101,6 +102,7 @@ def _told_steps(job: Job, steps: tuple[Step, ...]) -> list[tuple[Step, str]]:
     return [(step, ", ".join(names[key].split(",")[0] for key in step.loads if key in names)) for step in steps]
 
 
+@looking()
 def live_context(row: SessionRow, wanted: str = "", data: Any = None, *, everything: bool = False) -> dict[str, Any]:
     """What the bench page of a session is drawn from."""
     home = bridge.home_of(row.source.job)
@@ -121,7 +123,7 @@ def session(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
     row = find_session(job_id, session_id)
     context = live_context(row, request.GET.get("next", ""), everything="all" in request.GET)
     if request.htmx:
-        return render(request, "bench/live.html", context)
+        return _live_parts(request, context)
     return stage_page(request, row.source.job, "bench", "bench/session.html", context | _another(row))
 
 
@@ -172,8 +174,15 @@ def _do(request: HttpRequest, job_id: int, session_id: int, change: Callable[[Se
         messages.error(request, text)
         return redirect("session", job_id, session_id)
     if request.htmx:
-        return render(request, "bench/live.html", live_context(row))
+        return _live_parts(request, live_context(row))
     return redirect("session", job_id, session_id)
+
+
+def _live_parts(request: HttpRequest, context: dict[str, Any]) -> HttpResponse:
+    """The parts of the bench that change, with the mark of what they were drawn from."""
+    response = render(request, "bench/live.html", context)
+    response["Muster-Mark"] = context["mark"]
+    return response
 
 
 def _log(request: HttpRequest, row: SessionRow) -> Any:

@@ -73,9 +73,15 @@
   const again = (job) => { job.state = "waiting"; job.why = ""; keep(job); draw(); work(); };
 
   const refuse = (words) => { const at = one("#refused"); if (at) at.textContent = words; };
-  const show = (html) => {
-    const focused = document.activeElement?.id;
-    live.innerHTML = html;
+  /* What the page shows, and what was drawn of it: a line of the record that stands as it stood is not sent again. */
+  let shown = one("#livestrip")?.dataset.mark ?? "";
+  const has = () => [...live.querySelectorAll("[data-part]")].map((part) => part.dataset.part).join(",");
+  const show = async (answer) => {
+    const drawn = document.createElement("template"), focused = document.activeElement?.id;
+    drawn.innerHTML = await answer.text();
+    for (const part of drawn.content.querySelectorAll("[data-stands]")) part.replaceWith(one(`#live [data-part="${part.dataset.stands}"]`) ?? "");
+    live.replaceChildren(drawn.content);
+    shown = answer.headers.get("Muster-Mark") ?? shown;
     document.dispatchEvent(new CustomEvent("bench:shown"));
     if (focused && document.activeElement === document.body) document.getElementById(focused)?.focus();
     heard();
@@ -100,11 +106,12 @@
     const body = bodyOf(job);
     await keep(job);
     try {
-      const answer = await fetch(job.url, { method: "POST", body, headers: { "HX-Request": "true" } });
-      const text = await answer.text();
-      if (answer.ok) { wanted = ""; drop(job); show(text); refuse(""); }
-      else if (answer.status === 422 || answer.status === 403) await fail(job, text.length < 300 ? text : "Sign in again: open the address that Muster printed, then send it again.");
-      else await fail(job, `Muster failed on it (${answer.status}).`);
+      const answer = await fetch(job.url, { method: "POST", body, headers: { "HX-Request": "true", "Muster-Has": has() } });
+      if (answer.ok) { wanted = ""; drop(job); await show(answer); refuse(""); }
+      else if (answer.status === 422 || answer.status === 403) {
+        const text = await answer.text();
+        await fail(job, text.length < 300 ? text : "Sign in again: open the address that Muster printed, then send it again.");
+      } else await fail(job, `Muster failed on it (${answer.status}).`);
     } catch { await fail(job, "Muster does not answer."); }
   };
   /* A look at the page's parts as they are now changes nothing, so it is not kept. */
@@ -113,8 +120,8 @@
   let wanted = "";
   const fetchLook = async (url) => {
     try {
-      const answer = await fetch(url, { headers: { "HX-Request": "true" } });
-      if (answer.ok) show(await answer.text());
+      const answer = await fetch(url, { headers: { "HX-Request": "true", "Muster-Has": has() } });
+      if (answer.ok) await show(answer);
     } catch { /* the page says by itself that Muster is silent */ }
   };
   const work = async () => {
@@ -171,16 +178,18 @@
   });
 
   /* Somebody else logged something, or the recorder did: the page's parts are drawn again, unless one is being corrected. */
-  let stale = "";
+  let stale = null;
   const renew = () => {
     if (!stale || one(".correct[open]") || busy) return;
-    look = wanted || stale;
-    stale = "";
+    const { page, mark } = stale;
+    stale = null;
+    if (mark && mark === shown) return;
+    look = wanted || page;
     work();
   };
   document.addEventListener("bench:stale", (event) => { stale = event.detail; renew(); });
   setInterval(renew, 500);
-  addEventListener("pageshow", (event) => { if (event.persisted) { stale = location.href; renew(); } });
+  addEventListener("pageshow", (event) => { if (event.persisted) { stale = { page: location.href }; renew(); } });
 
   /* The stop key waits for nothing that is queued. */
   document.addEventListener("submit", async (event) => {

@@ -137,7 +137,7 @@
     wanted();
     if (news.mark !== mark) {
       mark = news.mark;
-      document.dispatchEvent(new CustomEvent("bench:stale", { detail: host.dataset.page }));
+      document.dispatchEvent(new CustomEvent("bench:stale", { detail: { page: host.dataset.page, mark } }));
     }
   };
 

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable
+from collections.abc import Collection, Hashable
 from datetime import datetime
+from hashlib import blake2s
 from typing import Any
 from zoneinfo import ZoneInfo
 
 from django import forms, template
+from django.http import HttpRequest
 from django.template.loader import render_to_string
 from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
@@ -33,13 +35,22 @@ _PARTS: Recent[str] = Recent(MOST_PARTS)
 def kept_part(context: template.Context, name: str, key: Hashable, **values: Any) -> SafeString:
     """A part of a page drawn once of all that it hangs on (``key``), and shown again while that stands.
 
-    It sees ``values`` and nothing else of the page; forms in it bear the token of whoever is shown it.
+    It sees ``values`` and nothing else of the page; forms in it bear the token of whoever is shown it. Its
+    outermost element bears ``part`` as ``data-part``: a page that says it has that part is sent only its place.
     """
     of = (name, key, shown_in(), str(values.get("brief") and values["brief"].zone))
+    part_id = blake2s(repr(of).encode(), digest_size=8).hexdigest()
+    if part_id in _parts_of(context.get("request")):
+        return format_html('<li data-stands="{}"></li>', part_id)
     part = _PARTS.get(of)
     if part is None:
-        part = _PARTS.put(of, render_to_string(name, {**values, "csrf_token": CSRF_HERE}))
+        part = _PARTS.put(of, render_to_string(name, {**values, "part": part_id, "csrf_token": CSRF_HERE}))
     return mark_safe(part.replace(CSRF_HERE, str(context.get("csrf_token", ""))))
+
+
+def _parts_of(request: HttpRequest | None) -> Collection[str]:
+    """The parts that the page asking says it has."""
+    return request.headers.get("Muster-Has", "").split(",") if request is not None else ()
 
 
 @register.filter
