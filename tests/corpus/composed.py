@@ -37,7 +37,7 @@ OTHERS = (
     ("66db at 7m", "dba - 66 @7"),
     ("71 dB 3 m", "dba - 71 @3"),
     ("background 38 db", "dba - 38 background"),
-    ("used 1.3 l", "fuel_l - 1.3"),
+    ("used 1.3 l", "fuel_l - 1.3; !burnt"),
     ("gap 14 ms", "gap_ms - 14"),
     ("3020 rpm", "rpm - 3020"),
     ("plug 47c", "temp_c - 47"),

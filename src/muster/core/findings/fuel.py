@@ -10,7 +10,7 @@ import numpy as np
 
 from ..fits import Line, fit_line
 from ..quantities import Grade, Value, duration, plain
-from ..sessions import Entry, EventName, Reading
+from ..sessions import Entry, EventName, Length, LengthOf, Reading
 from ..working import Working
 from .context import SessionContext
 from .finding import Finding, Topic
@@ -25,6 +25,8 @@ FILLED_FULL = "full"
 """What is said of a tank that was filled to the top."""
 TOOK = "took"
 """What is said of a filling to the top whose litres were read: they are what was burnt since the one before."""
+SO_FAR = "so far"
+"""What is said of litres burnt in all, and not since the last figure."""
 LEAST_S, LEAST_L = 600.0, 0.05
 """A shorter stretch, or less fuel, says nothing of an hour's use."""
 
@@ -71,7 +73,7 @@ def fuel(context: SessionContext) -> FuelSeen | None:
     FuelSeen or None
         None where no two looks fit together.
     """
-    points = list(_filled_up(context))
+    points = [*_filled_up(context), *_said_burnt(context)]
     filled = [entry.t_s for entry, _ in context.events("refill")]
     for first, last in pairwise(_looks(context)):
         used = first.litres - last.litres
@@ -102,10 +104,47 @@ def _filled_up(context: SessionContext) -> Iterator[FuelPoint]:
         full = entry if event.detail in (TOOK, FILLED_FULL) else None
 
 
+def _said_burnt(context: SessionContext) -> Iterator[FuelPoint]:
+    """What was said to be burnt, over what was carried meanwhile: in the time that is said with it, else since the start or the last filling.
+
+    A second figure with no time said is of the whole (``so far``), or, being smaller than the one before, of what came
+    since; a greater one may be either, and is left out.
+    """
+    filled = [(entry.t_s, entry.seq) for entry, _ in context.events("refill")]
+    since_s, so_far_l = 0.0, 0.0
+    for entry, event in context.events("burnt"):
+        used = next((i for i in entry.items if isinstance(i, Reading) and i.quantity == "fuel_l"), None)
+        lasted = next((i for i in entry.items if isinstance(i, Length) and i.of is LengthOf.HELD), None)
+        if used is None:
+            continue
+        if lasted is not None:
+            yield from _burnt_in(context, entry, used.value, max(0.0, entry.t_s - lasted.for_s), used)
+            continue
+        refill_s = max((at for at, _ in filled if at <= entry.t_s), default=0.0)
+        if refill_s > since_s:
+            since_s, so_far_l = refill_s, 0.0
+        grown = event.detail == SO_FAR and used.value > so_far_l
+        if grown or used.value < so_far_l or not so_far_l:
+            litres = used.value - so_far_l if grown else used.value
+            yield from _burnt_in(context, entry, litres, since_s, used)
+        since_s, so_far_l = entry.t_s, used.value
+
+
+def _burnt_in(
+    context: SessionContext, entry: Entry, litres: float, since_s: float, used: Reading
+) -> Iterator[FuelPoint]:
+    """The point of so many litres gone since a time [s]; none where that is too little or too short to say anything."""
+    hours = (context.record.ran_s(entry.t_s) - context.record.ran_s(since_s)) / 3600
+    w = mean_w(context, since_s, entry.t_s)
+    if w is not None and hours * 3600 >= LEAST_S and litres >= LEAST_L:
+        yield FuelPoint(w, litres / hours, context.record.u(used) / hours, (entry.seq, entry.seq))
+
+
 def _looks(context: SessionContext) -> list[_Look]:
     """Looks at the tank in the order of their times: litres read, the tank full, and the tank dry."""
     u = context.record.u
     amounts = {entry.seq for entry, event in context.events("refill") if event.detail == TOOK}
+    amounts |= {entry.seq for entry, _ in context.events("burnt")}
     read_l = [(seq, t_s, r) for seq, t_s, _, r in context.readings("fuel_l") if seq not in amounts]
     looks = [_Look(seq, t_s, r.value, u(r)) for seq, t_s, r in read_l]
     claims = context.source.claims if context.source is not None and context.source.kind.has_engine else None

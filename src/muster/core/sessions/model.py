@@ -109,6 +109,7 @@ class EventName(StrEnum):
     FULL = "full"
     EMPTY = "empty"
     REFILL = "refill"
+    BURNT = "burnt"
     THROUGH = "through"
     CUT = "cut"
     CUT_OFF = "cut_off"

@@ -119,4 +119,5 @@ def read_in_context(line: str, session: Session, of: Circumstances) -> Jotting:
         on=record.on,
         heats=any(box.quantity == "heat_s" for box in PROTOCOLS[session.protocol].boxes),
         battery=of.battery,
+        again=record.starts[-1].load if record.starts else "",
     )

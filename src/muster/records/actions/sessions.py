@@ -162,6 +162,7 @@ def understand(row: SessionRow, line: str, session: Session | None = None) -> Jo
         alone=_started_alone(session, step) if row.protocol == "starts" else (),
         heats=any(box.quantity == "heat_s" for box in PROTOCOLS[row.protocol].boxes),
         battery=source.kind.has_battery,
+        again=record.starts[-1].load if record.starts else "",
     )
     return replace(jotting, told=(*jotting.told, *code_meanings(jotting.items, source.owning.meaning_of)))
 

@@ -28,7 +28,7 @@ STILL_TO_COME = re.compile(
     r"\s*(?:left|remaining|to go|to (?:full|empty|charge|recharge|fill)|(?:un)?till? (?:full|empty|flat))\b"
 )
 """``6.2 hours left``: what a display predicts, and nothing that was held."""
-BURNT = re.compile(r"\b(?:used|burn(?:ed|t)|drank|drunk|went through)\b")
+BURNT = re.compile(r"\b(?:used|burn(?:ed|t)(?! (?:smell|plastic|out))|drank|drunk|went through)\b")
 INTO_IT = re.compile(r"\s*(?:in|into)\b(?! total)")
 """``40 mins in``: when it was, since the start."""
 WATERY = re.compile(r"\b(?:water|kettle|microwave|boil\w*|heat(?:ed|ing)?|tea|cup|pan)\b")

@@ -14,7 +14,7 @@ from .draft import NEAR_NOMINAL
 from .events import EXPLICIT_ALIASES, Happened, Until, take_events
 from .figures import MOST_DC_V, Lexed, lex
 from .leftover import Leftover
-from .lengths import Lengths
+from .lengths import BURNT, Lengths
 from .loads import Mention, Talk, Unknown, take_mentions, take_signed, unknown_in
 from .marks import FIRST, REST, MarkedLine
 from .parting import parted, several_times
@@ -34,13 +34,20 @@ TIME_MARK = re.compile(f"{FIRST['T']}{REST['T']}*[,:]?")
 TOOK = re.compile(r"\b(?:took|takes|needed|swallowed|drank)\b", re.I)
 STRUGGLES = frozenset({EventName.BOG, EventName.DIP, EventName.FLICKER, EventName.STALL})
 """What is said of a start beside volts far below nominal: those are the lowest of its dip."""
-RECOVERED = r"(?:and |but |then |it )*(?:recovered|picked (?:back )?up|pulled through|came (?:back )?up|got going)(?: ok| fine| again| quickly| slowly| in the end)?(?= ?$| ?[,;.–-])"
+RECOVERED = r"(?:and |but |then |it )*(?:recovered|picked (?:back )?up|pulled through|came (?:back )?up|got going|start(?:ed|s)(?: up)?)(?: ok| fine| again| quickly| slowly| in the end)?(?= ?$| ?[,;.–-])"
 BENEATH = re.compile(
     r"[\d.,\s]+k?w(?:atts?)?\b (?:of (?:load|base) )?(?:is |was )?(?:already )?(?:on|running|base|beneath|underneath|already)\b",
     re.I,
 )
 ON_TOP_OF = re.compile(r"\b(?:on top of|over a base of|on a base of|with a base of)(?: about)? $", re.I)
 """Watts that ran already when something started: its base."""
+SO_FAR = r"(?:since the start|so far|in all|all told|altogether|in total)"
+TOLD_BURNT = re.compile(r"\bburnt(?: so far)? · $")
+"""As it is told back before the litres."""
+AGAIN = re.compile(
+    r"^[^a-z0-9]*(?:and |then |try |tried |once |same |now )*(?:again|once more|(?:a )?(?:2nd|3rd|4th|second|third|fourth|another)(?: (?:time|try|go|start|one))?)\b"
+)
+"""How a line begins that is of the load started last, tried once more."""
 ADDED = re.compile(r"\b(?:put (?=[^,;]* in\b)|added|adding|put in|tipped in|poured in|chucked in)\b")
 
 
@@ -82,6 +89,7 @@ def read_line(
     alone: Sequence[str] = (),
     heats: bool = False,
     battery: bool = True,
+    again: str = "",
 ) -> Jotting:
     """Understand a jotted line; never refuses.
 
@@ -91,7 +99,8 @@ def read_line(
     first of the ``kit`` that reads its quantity. ``on`` are the loads that run
     by the record, ``alone`` the loads that the plan now starts with nothing else
     on; ``heats`` if water is being heated, so that litres and seconds are of that;
-    ``battery`` if the source has one, so that volts far from nominal are the battery's.
+    ``battery`` if the source has one, so that volts far from nominal are the battery's;
+    ``again`` is the load that was started last, of which a line speaks that begins so.
     """
     kit = kit or Kit()
     noted = NOTE.search(line)
@@ -102,7 +111,9 @@ def read_line(
         return _kept_and_asked(line, "This line is too long to be read: say it in several.")
     if several_times(line) and len(parted(line)) == 1:
         return _kept_and_asked(line, "Several times stand in this line: say each in a line of its own.")
-    reader = _LineReader(MarkedLine(line), names, system, kit, on=on, alone=alone, heats=heats, battery=battery)
+    reader = _LineReader(
+        MarkedLine(line), names, system, kit, on=on, alone=alone, heats=heats, battery=battery, again=again
+    )
     items = tuple(_named_by(item, kit) for item in _with_note(reader.run(), text))
     if not items and line.strip():
         items = (Note(line.strip()),)
@@ -158,9 +169,10 @@ class _LineReader(Lengths, Leftover):
         alone: Sequence[str],
         heats: bool,
         battery: bool,
+        again: str,
     ) -> None:
         self.line, self.names, self.system, self.kit = line, names, system, kit
-        self.on, self.alone, self.heats, self.battery = on, alone, heats, battery
+        self.on, self.alone, self.heats, self.battery, self.again = on, alone, heats, battery, again
         self.said: list[tuple[int, Item]] = []
         self.doubt: Doubt | None = None
         self.unknown = ""
@@ -206,6 +218,8 @@ class _LineReader(Lengths, Leftover):
         happened = self._engine_stalls(happened, mentions, readings)
         self._cut_offs(happened, readings)
         self._refilled(happened, readings)
+        if not any(event.name is EventName.REFILL for event in happened):
+            self._burnt(readings)
         self._lengths(lexed, happened, readings)
         self._ask_bare_off()
         if strangers:
@@ -310,6 +324,18 @@ class _LineReader(Lengths, Leftover):
             happened.append(Happened(EventName.REFILL, "", match.start(), match.end(), Until.NOTHING))
             self.line.done(match)
 
+    def _burnt(self, readings: Sequence[tuple[int, Reading]]) -> None:
+        """``used 1.3 gal in 4 h``: fuel that is gone, and no look at what is left of it."""
+        for at, reading in readings:
+            low = self.line.text.lower()
+            verb = BURNT.search(low, *self.line.clause(at)) or TOLD_BURNT.search(low, 0, at)
+            if reading.quantity == "fuel_l" and verb:
+                in_all = self.line.first(SO_FAR)
+                self.said.append((at, Event(EventName.BURNT, "so far" if in_all else "")))
+                self.line.mark(verb.start(), verb.end(), "X")
+                if in_all:
+                    self.line.done(in_all)
+
     # what was switched and started
 
     def _while_it_bogged(self, happened: Sequence[Happened], readings: list[tuple[int, Reading]]) -> None:
@@ -381,6 +407,11 @@ class _LineReader(Lengths, Leftover):
         ):
             self.said.append((talk.held_by[0], Event(EventName.HELD)))
         starts = [item for _, item in talk.items if isinstance(item, Start)]
+        fell = {Stat.BEFORE, Stat.LOWEST} <= stats
+        if self.again and not mentions and fell and (once_more := AGAIN.match(self.line.low)):
+            starts = [Start(self.again)]
+            self.said.append((once_more.start(), starts[0]))
+            self.line.mark(*once_more.span(), "X")
         if starts:
             for match in list(
                 self.line.find(r"alone|on its own|by itself|on top(?: of (?:the )?(?:<L>|it|that|them|<X>))?")

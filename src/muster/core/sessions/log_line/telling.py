@@ -51,6 +51,7 @@ EVENT_WORDS = {
     "full": "full",
     "empty": "empty",
     "refill": "tank filled",
+    "burnt": "burnt",
     "through": "output live while charging",
     "cut": "output cut while charging",
     "cut_off": "output off at its cut-off",

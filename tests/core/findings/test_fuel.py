@@ -1,0 +1,63 @@
+"""Fuel that is gone is no look at what is left of it, and is counted over the time that it was burnt in."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+
+import pytest
+
+from muster.core.kit import Kit
+from muster.core.sessions import Event, EventName, Session, Start
+from muster.core.sessions.log_line import read_line
+from muster.core.sessions.writing_up import Circumstances, write_up
+from tests.core.build import SINGLE, found
+
+
+def points(*lines: tuple[float, str]) -> list[tuple[int, float]]:
+    seen = found(list(lines), system=SINGLE).fuel
+    return [(round(p.w), round(p.lph, 2)) for p in seen.points] if seen is not None else []
+
+
+HOUR = 3600.0
+
+
+def test_litres_used_in_so_long_a_time_are_of_the_load_carried_meanwhile() -> None:
+    lines = ((0, "1500w"), (4 * HOUR, "still 1500w, used 4.8 l in 4 hours"))
+    assert points(*lines) == [(1500, 1.2)]
+
+
+def test_litres_used_with_no_time_said_are_since_the_start_or_the_last_filling() -> None:
+    lines = ((0, "1kw"), (2 * HOUR, "1kw used 1.6 l"), (2.1 * HOUR, "refuelled"), (4.1 * HOUR, "1kw, burnt 2 l"))
+    assert points(*lines) == [(1000, 0.8), (1000, 1.0)]
+
+
+def test_a_second_figure_is_of_the_whole_where_that_is_said_and_else_counts_only_where_it_can_be_one_thing() -> None:
+    first = ((0.0, "1kw"), (HOUR, "1kw used 1.0 l"))
+    assert points(*first, (2 * HOUR, "1kw used 1.8 l so far")) == [(1000, 1.0), (1000, 0.8)]
+    assert points(*first, (2 * HOUR, "1kw used 0.8 l")) == [(1000, 1.0), (1000, 0.8)]
+    assert points(*first, (2 * HOUR, "1kw used 1.8 l")) == [(1000, 1.0)]
+
+
+def test_two_figures_of_what_was_used_are_no_two_looks_at_the_tank() -> None:
+    lines = ((0, "1kw"), (HOUR, "used 2 l in 1 h"), (2 * HOUR, "1kw used 1 l in 1 h"))
+    assert points(*lines) == [(1000, 2.0), (1000, 1.0)]
+
+
+@pytest.mark.parametrize("said", ["pump start: 238 to 181v, started", "pump start 238 to 181v and it started"])
+def test_a_start_of_which_it_is_said_that_it_started_held(said: str) -> None:
+    assert Event(EventName.HELD) in read_line(said, {"1": "pump"}, SINGLE).items
+
+
+def test_a_line_that_begins_with_again_is_of_the_load_started_last() -> None:
+    jotting = read_line("again: 231 to 181v, started", {"1": "pump", "2": "saw"}, SINGLE, again="1")
+    assert [item for item in jotting.items if isinstance(item, Start)] == [Start("1")]
+    assert Event(EventName.HELD) in jotting.items
+    assert not any(isinstance(item, Start) for item in read_line("again 231v", {"1": "pump"}, SINGLE, again="1").items)
+    assert not any(isinstance(i, Start) for i in read_line("again: 231 to 181v", {"1": "pump"}, SINGLE).items)
+
+
+def test_a_second_try_in_notes_is_a_start_of_its_own() -> None:
+    of = Circumstances({"1": "pump"}, {"1": 0.8}, SINGLE, "UTC", battery=False, kit=Kit())
+    lines = ["9:00 pump start: 238 to 181v, started", "9:02 again: 237 to 183v, started"]
+    session = write_up(Session("starts", (), ()), lines, of, datetime(2026, 5, 1, 12, tzinfo=UTC)).session
+    assert [item.load for entry in session.entries for item in entry.items if isinstance(item, Start)] == ["1", "1"]
