@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from muster.core.sessions import Session, Step
+from muster.core.sessions import Entry, Place, Session, Step
+from muster.core.sessions.log_line import read_line
 from muster.core.sessions.replay import replay
 from muster.core.sessions.steps import steps_seen
 from tests.core.build import SINGLE, SPLIT, load, session
@@ -47,3 +49,11 @@ def test_a_step_that_was_ticked_with_watts_of_its_own_keeps_them() -> None:
     steps = (Step("alone", planned_w=1000.0), Step("again", planned_w=1000.0))
     lines = [(0.0, "1kw"), (60.0, "step done"), (90.0, "1.02kw")]
     assert [step.w for step in steps_seen(replay(session(lines, (), SINGLE), 1), steps, 1)] == [1000, 1020]
+
+
+@pytest.mark.parametrize("said", ["4.2a clamp, 4.9a plug meter", "4.9a plug meter, 4.2a clamp"])
+def test_of_two_instruments_at_one_place_the_surer_one_is_gone_by_and_both_are_kept(said: str) -> None:
+    entry = Entry(1, 0.0, read_line(said, {}, SINGLE).items, said)
+    record = replay(Session("ladder", (), (entry,)), 1)
+    assert record.latest[("a", Place.LEG1)].instrument == "plug"
+    assert {reading.instrument for _, _, reading in record.segments[-1].readings} == {"clamp", "plug"}

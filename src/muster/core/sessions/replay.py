@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from bisect import insort
 from collections import deque
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from itertools import pairwise
@@ -231,6 +231,7 @@ class BenchRecord:
 @dataclass
 class _Replay:
     legs: int
+    kit: Kit
     segments: list[Segment] = field(default_factory=list)
     by_loads: dict[frozenset[str], list[Segment]] = field(default_factory=dict)
     """The stretches by what was on, for the base load of a start."""
@@ -385,7 +386,7 @@ class _Replay:
         return next((w for segment in alike if (w := segment.total_w(self.legs)) is not None), None)
 
     def _read(self, entry: Entry, readings: list[Reading], *, alive: bool) -> None:
-        for reading in readings:
+        for reading in _surest_last(readings, self.kit):
             self.now.readings.append((entry.seq, entry.t_s, reading))
             if reading.quantity == "w" and reading.stat is Stat.STEADY and not reading.place.is_dc:
                 insort(self.now.levels.setdefault((reading.place, reading.instrument), []), reading.value)
@@ -457,6 +458,24 @@ def _outcome(events: dict[str, Event], readings: Iterable[Reading]) -> Outcome:
     return Outcome.HELD if any(reading.stat is Stat.SETTLED for reading in readings) else Outcome.UNKNOWN
 
 
+def _surest_last(readings: Sequence[Reading], kit: Kit) -> Sequence[Reading]:
+    """The readings of an entry, of two instruments at one place the surer one last: the last one is gone by, both are kept."""
+    instruments: dict[tuple[str, Place], set[str]] = {}
+    for reading in readings:
+        if reading.stat is Stat.STEADY:
+            instruments.setdefault((reading.quantity, reading.place), set()).add(reading.instrument)
+    several = {of for of, names in instruments.items() if len(names) > 1}
+    if not several:
+        return readings
+
+    def doubt(reading: Reading) -> float:
+        if reading.stat is not Stat.STEADY or (reading.quantity, reading.place) not in several:
+            return 0.0
+        return -kit.u(reading.measured, reading.instrument, reading.value, reading.resolution)
+
+    return sorted(readings, key=doubt)
+
+
 def replay(session: Session, legs: int, wave: Wave = Wave.SINE) -> BenchRecord:
     """Replay a session's effective entries, in the order of their times; figures that cannot be true are left out.
 
@@ -464,7 +483,7 @@ def replay(session: Session, legs: int, wave: Wave = Wave.SINE) -> BenchRecord:
     to the stretch that stands after the switches of its own entry; a trip
     ends a stretch with the readings of its entry inside it.
     """
-    run, added = _Replay(legs=legs), session.effective
+    run, added = _Replay(legs=legs, kit=session.kit_on(wave)), session.effective
     for kept in tuple(_REPLAYED):
         if kept.of != (legs, wave) or kept.kit is not session.kit:
             continue
@@ -485,7 +504,7 @@ def replay(session: Session, legs: int, wave: Wave = Wave.SINE) -> BenchRecord:
         hold_from_s=run.hold_from_s,
         latest=run.latest,
         end_s=run.now.t1_s,
-        kit=session.kit_on(wave),
+        kit=run.kit,
         pauses=tuple(run.pauses),
     )
     if session.entries:
