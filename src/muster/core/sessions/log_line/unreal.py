@@ -73,7 +73,7 @@ RATING = tuple(
     for words in (
         r"\b(?:plate|label|sticker|box|manual|spec|claim|ad)s? ?: ?\d+(?:[.,]\d+)? ?[a-z]+\b",
         r"\b(?:fuses?|breakers?|mcbs?|rcds?|rcbos?|main switch)(?: is| was| of| rated| a| an)* \d+(?:\.\d+)? ?(?:a|amps?|ma)\b(?: fitted| class)?",
-        r"\b\d+(?:\.\d+)? ?(?:a|amps?) (?:main |slow |fast |plug )?(?:fuses?|breakers?|mcbs?|rcds?|plugs?|sockets?|inlets?|outlets?)\b",
+        r"\b\d+(?:\.\d+)? ?(?:a|amps?) (?:main |slow |fast |plug )?(?:fuses?|breakers?|mcbs?|rcds?|plugs?(?![- ](?:in )?meter)|sockets?(?! meter)|inlets?|outlets?)\b",
         r"\b(?:inverter|generator|genny|gen|genset|set|station)(?: is| of| a| an)* \d+(?:[.,]\d+)? ?(?:k?w|k?va|k?wh|watts?) (?:petrol|diesel|pure|sine|modified|inverter|gas|propane|dual|unit|model|class|max|continuous|peak|surge|rated|one|type)\b",
         r"\b(?:is|are|it's)(?: only| just)* an? \d+(?:[.,]\d+)? ?(?:k?w|k?va|watts?|a|amps?|v|volts?)\b",
         r"\b\d+ ?x ?\d+(?:[.,]\d+)? ?(?:k?w|k?va|ah|v|watts?)\b",
