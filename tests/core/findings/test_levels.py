@@ -201,3 +201,17 @@ def test_the_same_volts_and_hertz_typed_or_logged_fall_alike(hundreds: list[int]
         (by_hand,), (by_log,) = getattr(typed, kind), getattr(logged_, kind)
         assert by_log.line.b == pytest.approx(by_hand.line.b, rel=0.03, abs=2e-5)
         assert by_log.line.at(0) == pytest.approx(by_hand.line.at(0), rel=0.002)
+
+
+@pytest.mark.parametrize(
+    ("third", "named"), [("2.1kw", True), ("1.03kw", False), ("+1 2.1kw", False), ("adjusted, 2.1kw", False)]
+)
+def test_a_single_reading_that_stands_aside_is_named(third: str, named: bool) -> None:
+    lines = [(0.0, "1kw"), (60.0, "1.01kw"), (120.0, third), (180.0, "1kw"), (240.0, "1kw")]
+    seen = found(lines, (load("1", "heater"),), system=SINGLE)
+    assert [finding.seqs for finding in seen.excursions] == ([(2, 3, 4)] if named else [])
+
+
+def test_two_readings_that_agree_are_a_level_and_no_excursion() -> None:
+    lines = [(0.0, "1kw"), (60.0, "2.1kw"), (120.0, "2.1kw"), (180.0, "1kw")]
+    assert found(lines, system=SINGLE).excursions == ()

@@ -74,6 +74,7 @@ class SessionFindings(Drawing):
     cut_offs = Drawn[CutOffsSeen | None](None)
     displays = Drawn[tuple[DisplaySeen, ...]](())
     noticed = Drawn[tuple[Finding, ...]](())
+    excursions = Drawn[tuple[Finding, ...]](())
 
     @property
     def record(self) -> BenchRecord:

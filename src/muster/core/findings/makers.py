@@ -17,6 +17,7 @@ from .cut_offs import cut_offs
 from .dips import dips
 from .displays import displays
 from .duty import duties
+from .excursions import excursions
 from .finding import Finding
 from .from_logs import findings_logged, holds_logged
 from .fuel import fuel
@@ -136,6 +137,7 @@ MAKERS = (
     Maker("heats", lambda c, _: heats(c)),
     Maker("displays", lambda c, _: displays(c), of_other_sessions=True),
     Maker("noticed", lambda c, _: noticed(c), of_other_sessions=True),
+    Maker("excursions", lambda c, _: excursions(c)),
     Maker("steps", lambda c, made: iso_class(c, _widest(made["droops"]), made["regulation"])),
     Maker("shares", lambda c, _: shares(c)),
     Maker("legs", lambda c, _: legs(c)),
