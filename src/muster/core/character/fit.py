@@ -507,8 +507,12 @@ def _hit(system: System, start: StartSeen) -> Hit | None:
     dip = start.before_v - lowest.value
     u_v = (lowest.u or 0.0) * max(0.1, dip / start.before_v)
     load = replace(start.load, soft_starter=True) if start.run.eased else start.load
-    pf, left = load.start_pf, lowest.value / start.before_v
+    left = lowest.value / start.before_v
     at_lowest, u_share = _amps_at_lowest(load, base_a * left, highest, lowest.value / nominal, nominal)
+    own_a = _own_a(at_lowest, base_a * left, load.start_pf)
+    if own_a is None:
+        return None
+    pf = (base_a * left + own_a * load.start_pf) / at_lowest  # of all that ran then
     return Hit(
         v_before=start.before_v,
         v_min=lowest.value,
@@ -521,6 +525,14 @@ def _hit(system: System, start: StartSeen) -> Hit | None:
         i_high=highest.value,
         u_share=u_share,
     )
+
+
+def _own_a(total_a: float, base_a: float, pf: float) -> float | None:
+    """The amps of a start of a power factor that make a total beside a base at unity; None where the total is not above the base."""
+    across = base_a * math.sqrt(1 - pf**2)
+    if total_a <= base_a or total_a <= across:
+        return None
+    return math.sqrt(total_a**2 - across**2) - base_a * pf
 
 
 def _amps_at_lowest(load: Load, base_a: float, highest: Value, v_share: float, nominal: float) -> tuple[float, float]:

@@ -7,6 +7,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
+from scipy.optimize import brentq
+from scipy.special import ndtr
 
 from ..errors import NotEnoughReadings, require_above
 from ..fits import student_t
@@ -16,6 +18,14 @@ POWER_U = 0.01
 """The band of the curve is what this much of power makes (docs/method/starts.md#hold-curve)."""
 N_USUAL = 2.4
 """Steepness where only one point is known: planning figure, from the range 2 to 3 of electronic overload memories."""
+N_LEAST, N_MOST = 0.4, 6.0
+"""No overload memory is flatter or steeper. Ours."""
+Z_90, Z_95, TAIL = 1.645, 1.960, 0.05
+"""Half-widths of 90 % and 95 % in standard deviations of a normal, and what lies beyond either end of a 90 % band."""
+CURVES = 9
+"""So many levels between the bounds stand for what may be held for ever."""
+FITS_AS_WELL = 0.1
+"""A curve of this share of the best one's weight fits as well, as it is told. Ours."""
 ROUNDS = 60
 LEAST_OVER = 0.005
 LEAST_LEVELS = 2
@@ -49,7 +59,9 @@ class HoldCurve:
     high_x: float
     points: tuple[HoldPoint, ...]
     ends: tuple[HoldCurve, ...] = ()
-    """The same points above the least and the most that may be held for ever: empty where that is known."""
+    """The same points above each of what may be held for ever, from the least to the most: empty where that is known."""
+    weight: float = 1.0
+    """How likely it is, of the curves that it is one of."""
 
     @property
     def next_w(self) -> float | None:
@@ -70,7 +82,8 @@ class HoldCurve:
         if len({round(p.w) for p in self.points if p.tripped}) < LEAST_LEVELS:
             said += "; one level tripped: the steepness is a planning figure"
         if self.next_w is not None:
-            low, high = self.ends[0], self.ends[-1]
+            likely = [end for end in self.ends if end.weight >= FITS_AS_WELL * max(other.weight for other in self.ends)]
+            low, high = likely[0], likely[-1]
             said += (
                 f". What it holds for ever is not pinned, {plain(low.held_w, 'w')} to {plain(high.held_w, 'w')} fit as well, "
                 f"with exponents of {low.n:.1f} to {high.n:.1f}: the time at about {plain(round(self.next_w, -2), 'w')} would settle it"
@@ -83,16 +96,32 @@ class HoldCurve:
         return math.inf if over <= 0 else float(self.k_s * over**-self.n)
 
     def band_s(self, w: float) -> tuple[float, float]:
-        """Least and most that a level is held: what 1 % of power makes, the scatter of the points, and what may be held for ever."""
-        own = self._band_s(w)
-        ends = [end._band_s(w) for end in self.ends]
-        return min(low for low, _ in (own, *ends)), max(high for _, high in (own, *ends))
+        """Least and most that a level is held, nine times in ten: over what may be held for ever, what 1 % of power makes, and the scatter of the points."""
+        curves = self.ends or (self,)
+        holding = [curve for curve in curves if w > curve.held_w]
+        share = sum(curve.weight for curve in holding) / sum(curve.weight for curve in curves)
+        if not holding:
+            return math.inf, math.inf
+        middle = np.array([math.log(curve.hold_s(w)) for curve in holding])
+        spread = np.array([curve._spread(w) for curve in holding])
+        weight = np.array([curve.weight for curve in holding]) / sum(curve.weight for curve in curves)
 
-    def _band_s(self, w: float) -> tuple[float, float]:
-        """The same for what is held for ever as it is taken."""
-        spread = 1.0 if self.sigma is None else math.exp(student_t(max(1, self.fitted - 2)) * self.sigma)
-        low, high = self.hold_s(w * (1 + POWER_U)), self.hold_s(w * (1 - POWER_U))
-        return low / spread, high * spread
+        def beyond(log_s: float, tail: float) -> float:
+            return float(weight @ ndtr((log_s - middle) / spread)) - tail
+
+        span = (float((middle - 8 * spread).min()), float((middle + 8 * spread).max()))
+        low, high = (
+            math.exp(brentq(beyond, *span, args=(tail,))) if tail < share * 0.999 else math.inf
+            for tail in (TAIL, 1 - TAIL)
+        )
+        return low, high
+
+    def _spread(self, w: float) -> float:
+        """Standard deviation of the time's logarithm, what is held for ever as it is taken."""
+        over = w / self.held_w - 1
+        by_power = self.n * POWER_U * (1 + over) / over / Z_90
+        scatter = 0.0 if self.sigma is None else student_t(max(1, self.fitted - 2)) * self.sigma / Z_95
+        return math.hypot(by_power, scatter)
 
     def reaches(self, w: float) -> bool:
         """Whether a level lies between the points that were tripped."""
@@ -114,7 +143,7 @@ def fit_hold_within(points: Sequence[HoldPoint], held_w: float, low_w: float, hi
     Returns
     -------
     HoldCurve
-        Above ``held_w``, with the curves above both bounds for its band.
+        The likeliest, with those above every level between the bounds for its band.
 
     Raises
     ------
@@ -127,9 +156,37 @@ def fit_hold_within(points: Sequence[HoldPoint], held_w: float, low_w: float, hi
     ----------
     physics §4: *P∞ is known only within bounds; the nameplate is its prior inside them*.
     """
-    curve = fit_hold(points, held_w)
-    apart = [w for w in (low_w, high_w) if abs(w - held_w) > LEAST_OVER * held_w]
-    return replace(curve, ends=tuple(fit_hold(points, w) for w in apart))
+    if high_w - low_w <= LEAST_OVER * held_w:
+        return fit_hold(points, held_w)
+    levels = sorted({*(low_w + (high_w - low_w) * (i + 0.5) / CURVES for i in range(CURVES)), held_w})
+    curves = [fit_hold(points, w) for w in levels]
+    beyond = [max(low_w - w, w - high_w, 0.0) for w in levels]
+    prior = np.array(
+        [_triangle(w, low_w, held_w, high_w) if not off else 0.0 for w, off in zip(levels, beyond, strict=True)]
+    )
+    misfit = np.array([_misfit(curve) for curve in curves])
+    weight = prior * np.exp(-(misfit - misfit.min()) / 2)
+    ends = tuple(replace(curve, weight=float(w)) for curve, w in zip(curves, weight / weight.sum(), strict=True))
+    likely = replace(max(ends, key=lambda curve: curve.weight), weight=1.0)
+    return replace(likely, ends=ends)
+
+
+def _triangle(w: float, low_w: float, top_w: float, high_w: float) -> float:
+    """How likely a level is before any is tripped: most at ``top_w``, falling to nothing at both bounds."""
+    if w == top_w:
+        return 1.0
+    return (w - low_w) / (top_w - low_w) if w < top_w else (high_w - w) / (high_w - top_w)
+
+
+def _misfit(curve: HoldCurve) -> float:
+    """How far the points that tripped lie off the curve, in squares of what 1 % of power makes of each."""
+    off = 0.0
+    for point in curve.points:
+        if point.tripped:
+            over = point.w / curve.held_w - 1
+            by_power = curve.n * POWER_U * (1 + over) / over / Z_90
+            off += (math.log(point.held_s / curve.hold_s(point.w)) / by_power) ** 2
+    return off
 
 
 def fit_hold(points: Sequence[HoldPoint], held_w: float) -> HoldCurve:
@@ -165,11 +222,12 @@ def fit_hold(points: Sequence[HoldPoint], held_w: float) -> HoldCurve:
     has_tripped = np.array([p.tripped for p in above])
     apart = len({round(p.w / held_w, 3) for p in tripped}) >= 2
     if not apart:
-        a = float(np.mean(y[has_tripped] + N_USUAL * x[has_tripped]))
+        n = _usual_within(x, y, has_tripped)
+        a = float(np.mean(y[has_tripped] + n * x[has_tripped]))
         return HoldCurve(
             held_w=held_w,
             k_s=math.exp(a),
-            n=N_USUAL,
+            n=n,
             sigma=None,
             fitted=len(tripped),
             low_x=min(over),
@@ -188,6 +246,18 @@ def fit_hold(points: Sequence[HoldPoint], held_w: float) -> HoldCurve:
         high_x=max(over),
         points=tuple(above),
     )
+
+
+def _usual_within(x: np.ndarray, y: np.ndarray, tripped: np.ndarray) -> float:
+    """The usual steepness where one level tripped, or the nearest to it that no level which stood contradicts."""
+    x_trip, y_trip = float(x[tripped].mean()), float(y[tripped].mean())
+    least, most = N_LEAST, N_MOST
+    for x_stood, y_stood in zip(x[~tripped], y[~tripped], strict=True):
+        if x_stood < x_trip:
+            least = max(least, (y_stood - y_trip) / (x_trip - x_stood))
+        elif x_stood > x_trip and y_stood < y_trip:
+            most = min(most, (y_trip - y_stood) / (x_stood - x_trip))
+    return float(np.clip(N_USUAL, min(least, N_MOST), max(most, N_LEAST)))
 
 
 def _censored(x: np.ndarray, y: np.ndarray, tripped: np.ndarray) -> tuple[float, float, float]:

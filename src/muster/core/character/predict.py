@@ -14,8 +14,10 @@ from ..sessions.replay import Outcome
 from ..supply import Leg, System
 from .character import Character
 from .fit import Dated, carried_a, hits_of
-from .impedance import START_U, Hit, StartModel, fit_start_model, volts_at_start
+from .impedance import START_U, Hit, StartModel, fit_start_model
 
+MAGNITUDES_U = 0.03
+"""What reckoning in magnitudes may be out where no angle is known: a share of the fall (docs/method/starts.md#what-starts-meet)."""
 FOR_EVER_S = 24 * 3600.0
 
 
@@ -176,12 +178,20 @@ def _lowest(start_model: StartModel, load: Load, v_base: Value, base_a: float, n
         by_start = abs(volts - start_model.lowest_v(v_base.value, base_a, amps + u_a, nominal, pf))
         by_start_model = volts * start_model.u / (start_model.limit_a or 1.0) if volts < v_base.value else 0.0
     else:
-        z = start_model.z_at(pf)
-        by_start = abs(volts - volts_at_start(v_base.value, z, amps + u_a, nominal))
-        by_start_model = abs(volts - volts_at_start(v_base.value, z + start_model.u, amps, nominal))
+        by_start = abs(volts - start_model.lowest_v(v_base.value, base_a, amps + u_a, nominal, pf))
+        by_start_model = _by_doubt(start_model, volts, v_base.value, base_a, amps, nominal, pf)
     u = math.sqrt(by_start**2 + by_start_model**2 + (v_base.u or 0.0) ** 2 + (2 * start_model.residual_v) ** 2)
     grade = Grade.B if start_model.carries_over(pf) else Grade.D
     return Value(volts, "v", u, None, worst_grade(grade, v_base.grade if v_base.grade is Grade.D else Grade.B))
+
+
+def _by_doubt(
+    start_model: StartModel, volts: float, v_base: float, base_a: float, amps: float, nominal: float, pf: float
+) -> float:
+    """How far the lowest volts may be out for an impedance that is: by its own half-width, and by reckoning in magnitudes."""
+    more = 1 + start_model.u / start_model.z_ohm if start_model.z_ohm else 1.0
+    by_width = abs(volts - start_model.behind(more, v_base, base_a, amps, nominal, pf))
+    return by_width if start_model.r_ohm is not None else math.hypot(by_width, MAGNITUDES_U * (v_base - volts))
 
 
 def _hold(character: Character, total_w: float) -> tuple[float | None, tuple[float, float] | None]:
@@ -229,18 +239,15 @@ def checked(system: System, sessions: Sequence[Dated]) -> tuple[Checked, ...]:
 
 
 def _predicted(start_model: StartModel, hit: Hit) -> Value:
-    volts = start_model.lowest_v(hit.v_before, hit.i_before, hit.standstill_a, hit.nominal_v, hit.pf_max)
+    volts = start_model.lowest_v(hit.v_before, hit.i_before, hit.standstill_a, hit.nominal_v, hit.start_pf)
     if start_model.kind == "limit":
         by_start_model = volts * start_model.u / (start_model.limit_a or 1.0)
     else:
-        by_start_model = abs(
-            volts
-            - volts_at_start(
-                hit.v_before, start_model.z_at(hit.pf_max) + start_model.u, hit.standstill_a, hit.nominal_v
-            )
+        by_start_model = _by_doubt(
+            start_model, volts, hit.v_before, hit.i_before, hit.standstill_a, hit.nominal_v, hit.start_pf
         )
     u = math.hypot(by_start_model, 2 * start_model.residual_v, hit.u_v)
-    return Value(volts, "v", u, None, Grade.B if start_model.carries_over(hit.pf_max) else Grade.D)
+    return Value(volts, "v", u, None, Grade.B if start_model.carries_over(hit.start_pf) else Grade.D)
 
 
 def how_good(checks: Sequence[Checked]) -> str:
