@@ -110,7 +110,8 @@ def _judged(args: argparse.Namespace, package: JobPackage, demand_of: Simulate) 
     for record in job.sources:
         seen = [read_out.found_in(package, home, record, kept) for kept in record.sessions]
         passed = [check.slug for check in record.safety_checks]
-        case = gather_inputs(home, record.source, seen, scope, demand_of, passed)
+        dates = [kept.started_at for kept in record.sessions]
+        case = gather_inputs(home, record.source, seen, scope, demand_of, passed, dates)
         result.append((record.source, judge(case)))
     if args.json:
         sources = [{"source": source.name, **verdict_report(verdict)} for source, verdict in result]

@@ -14,7 +14,7 @@ from django.utils import timezone
 
 from muster.core.brief import Brief, Home
 from muster.core.calculators import JobFigures
-from muster.core.character import Dated, character_of
+from muster.core.character import Character, Dated, Given, character_of
 from muster.core.errors import MusterError
 from muster.core.findings import Finding, SessionFindings, collect
 from muster.core.kit import Instrument, Kit
@@ -256,6 +256,30 @@ def dated(row: SessionRow, home: Home, source: Source) -> Dated:
     return Dated(_found(row, home, source), PROTOCOLS[row.protocol].name, row.started_at.isoformat())
 
 
+def given_now(row: SourceRow, home: Home, source: Source, waits: background.Waiting) -> Given:
+    """What a source's character is drawn from; of logs still being read nothing yet, so that nobody waits."""
+    rows = list(live_sessions(row).order_by("started_at", "pk"))
+    read_together(rows)
+    seen = [
+        Dated(findings_so_far(of, waits, home, source), PROTOCOLS[of.protocol].name, of.started_at.isoformat())
+        for of in rows
+    ]
+    return Given(source, home.brief.system, home.brief.site, seen)
+
+
+def character_now(row: SourceRow) -> Character:
+    """All that is known of a source.
+
+    Raises
+    ------
+    NotReady
+        If a log is being read.
+    """
+    home, value = bridge.home_of(row.job), bridge.source_of(row)
+    sessions = [dated(of, home, value) for of in live_sessions(row).order_by("started_at", "pk")]
+    return character_of(value, home.brief.system, home.brief.site, sessions)
+
+
 def figures_of(job: Job, source: SourceRow | None) -> JobFigures:
     """What is known of a job for the calculators; of logs still being read nothing yet, so that nobody waits."""
     home = bridge.home_of(job)
@@ -263,17 +287,14 @@ def figures_of(job: Job, source: SourceRow | None) -> JobFigures:
         return JobFigures(brief=home.brief)
     value, waits = bridge.source_of(source), background.Waiting()
     rows = list(live_sessions(source).order_by("started_at", "pk"))
-    seen = [
-        Dated(findings_so_far(row, waits, home, value), PROTOCOLS[row.protocol].name, row.started_at.isoformat())
-        for row in rows
-    ]
+    given = given_now(source, home, value, waits)
     latest: dict[tuple[str, Place], Reading] = {}
     for row in rows:
         latest |= replay(bridge.session_of(row), home.brief.system.legs).latest
     return JobFigures(
         brief=home.brief,
         source=value,
-        character=character_of(value, home.brief.system, home.brief.site, seen),
+        character=character_of(value, given.system, given.site, given.sessions),
         latest=latest,
     )
 
@@ -288,9 +309,10 @@ def verdict_inputs(source: SourceRow, scope: Tier = Tier.MUST) -> VerdictInputs:
     """
     home, value = bridge.home_of(source.job), bridge.source_of(source)
     waits = background.Waiting()
+    rows = list(live_sessions(source).order_by("started_at", "pk"))
     sessions: tuple[SessionFindings, ...] = ()
     with background.filling(waits):
-        sessions = background.every(partial(_found, row, home, value) for row in live_sessions(source))
+        sessions = background.every(partial(_found, row, home, value) for row in rows)
     loads = home.within(scope)
     rolls, demands = (upper(loads), loads), {}
     with background.filling(waits):
@@ -298,7 +320,8 @@ def verdict_inputs(source: SourceRow, scope: Tier = Tier.MUST) -> VerdictInputs:
         demands = dict(zip(dict.fromkeys(rolls), background.every(asked), strict=True))
     if waits:
         raise background.NotReady(waits.rows)
-    return gather_inputs(home, value, sessions, scope, lambda asked, _: demands[asked], passed(source))
+    dates = [row.started_at.isoformat() for row in rows]
+    return gather_inputs(home, value, sessions, scope, lambda asked, _: demands[asked], passed(source), dates)
 
 
 def verdict_on(source: SourceRow, scope: Tier = Tier.MUST) -> Verdict:

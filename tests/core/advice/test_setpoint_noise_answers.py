@@ -8,10 +8,11 @@ from hypothesis import strategies as st
 
 from muster.core.advice.answers import Weight, answers, wave_advice
 from muster.core.advice.noise_layout import NoiseLayout
-from muster.core.advice.noise_plan import Sound, at_neighbour, rings, screen_db
+from muster.core.advice.noise_plan import at_neighbour, rings, screen_db
 from muster.core.advice.set_point import Droop, OutageLoads, SetPointSchool, advice, droop_of, set_by_hand
 from muster.core.brief import Brief, Home
 from muster.core.character import Dated, character_of
+from muster.core.character.sound import Sound
 from muster.core.findings import findings_of
 from muster.core.sources import Claims, Source, SourceKind
 from muster.core.timeline.captures.waveform import Shape

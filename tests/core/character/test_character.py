@@ -10,10 +10,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from muster.core.character import Dated, character_of, predictions
-from muster.core.character.character import SessionEstimate, apart, combine
+from muster.core.character.character import SessionEstimate, apart
 from muster.core.character.hold_curve import HoldPoint, fit_hold, fit_hold_within, used
 from muster.core.character.impedance import Hit, fit_start_model, impedance_of, volts_at_start
 from muster.core.character.predict import checked, how_good
+from muster.core.character.weighing import combine
 from muster.core.errors import NotEnoughReadings, OutOfRange
 from muster.core.findings import findings_of
 from muster.core.loads import Load
@@ -193,7 +194,7 @@ def test_a_limit_below_what_was_carried_is_none() -> None:
 
 
 def said(value: float, u: float, at: str = "2026-10-01", bound: Bound | None = None) -> SessionEstimate:
-    return SessionEstimate(Value(value, "w", u, bound, Grade.A), "Ladder", at, "a reading")
+    return SessionEstimate(value=Value(value, "w", u, bound, Grade.A), session="Ladder", at=at, basis="a reading")
 
 
 def test_the_surer_session_weighs_more_and_a_meter_read_twice_is_no_truer() -> None:

@@ -8,11 +8,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from muster.core.character import started_on
 from muster.core.errors import NotEnoughReadings
 from muster.core.plan import Wanted, ladder_steps, noise_steps, start_steps
 from muster.core.sources import Site
 from muster.core.sources.limits import limits_of
-from muster.core.stacking.what_if import next_to_start, stack_va, started_on, what_if, whole_source
+from muster.core.stacking.what_if import next_to_start, stack_va, what_if, whole_source
 from muster.core.supply import Leg
 
 from ..build import SINGLE, SPLIT, found, load, set_of

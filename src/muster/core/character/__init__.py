@@ -1,7 +1,19 @@
 """The character of a source: what was measured and fitted here, with what it rests on, and what it predicts."""
 
 from .character import Character, Parameter
-from .fit import Dated, character_of
+from .fit import character_of
+from .given import Dated, Given
+from .known_limits import known_limits, started_on
 from .predict import Prediction, predictions
 
-__all__ = ["Character", "Dated", "Parameter", "Prediction", "character_of", "predictions"]
+__all__ = [
+    "Character",
+    "Dated",
+    "Given",
+    "Parameter",
+    "Prediction",
+    "character_of",
+    "known_limits",
+    "predictions",
+    "started_on",
+]

@@ -1,29 +1,38 @@
-"""The parts of a character: parameters, each with what it rests on, and the forms fitted through many readings."""
+"""A character: parameters, each with what it rests on, the forms fitted through many readings, and what limits it."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 
-from ..quantities import Bound, Value, plain, worst_grade
+from ..quantities import Bound, Value
+from ..sources.limits import Limit
 from .hold_curve import HoldCurve
 from .impedance import StartModel
-
-APART_X = 1.0
-"""Sessions disagree when their estimates lie further apart than their half-widths together allow."""
-U_LEAST_SHARE = 0.005
-"""An estimate with no known uncertainty weighs as one of so much."""
+from .sound import Sound
 
 
 @dataclass(frozen=True)
 class SessionEstimate:
-    """What one session says of a parameter: the value, the session's name and date, and what it was read from."""
+    """What one session says of a parameter: the value, the session's name and date, and what it was read from.
+
+    ``seqs`` are the entries it rests on, ``log`` and ``capture`` the recordings; ``conditions`` and ``fuel``
+    those of the test. ``points`` is how many readings a line went through (0: it is no line). ``weight`` is
+    its share in the parameter, None where it was not weighed with others.
+    """
 
     value: Value
     session: str
     at: str
     basis: str
+    seqs: tuple[int, ...] = ()
+    log: str = ""
+    capture: str = ""
+    conditions: str = ""
+    fuel: str = ""
+    points: int = 0
+    weight: float | None = None
 
 
 @dataclass(frozen=True)
@@ -38,6 +47,8 @@ class Parameter:
     value: Value
     estimates: tuple[SessionEstimate, ...]
     apart: str = ""
+    outdated: tuple[SessionEstimate, ...] = ()
+    """What sessions said before it was last adjusted or serviced: of another source, and not weighed."""
 
     @property
     def at(self) -> str:
@@ -65,9 +76,14 @@ class Parameter:
 
 @dataclass(frozen=True)
 class Character:
-    """Everything known of a source by measuring it: parameters by key, what starts meet on each leg, how long it holds.
+    """All that is known of a source, under the conditions of the brief.
 
-    ``start_models`` is keyed by leg (``1``, ``2``, ``both``).
+    ``parameters`` are what was measured, ``claims`` what is claimed, by the
+    same keys; ``best`` gives whichever goes first. ``start_models`` is what
+    starts meet, keyed by leg (``1``, ``2``, ``both``); ``limits`` are the
+    nameplate's and the wiring's with what was held and where it tripped;
+    ``started_w`` on how much each load was seen to start [W]; ``sound`` how
+    loud it is by load; ``waiting`` the flagged entries, on which nothing rests.
     """
 
     source: str
@@ -76,6 +92,11 @@ class Character:
     start_models: Mapping[str, StartModel]
     hold: HoldCurve | None = None
     sessions: tuple[str, ...] = ()
+    claims: tuple[Parameter, ...] = ()
+    limits: tuple[Limit, ...] = ()
+    started_w: Mapping[str, float] = field(default_factory=dict)
+    sound: Sound | None = None
+    waiting: tuple[str, ...] = ()
 
     @property
     def by_key(self) -> dict[str, Parameter]:
@@ -83,59 +104,31 @@ class Character:
         return {parameter.key: parameter for parameter in self.parameters}
 
     def get(self, key: str) -> Value | None:
-        """The value of a parameter, None where it is not known."""
-        value_found = self.by_key.get(key)
-        return value_found.value if value_found else None
+        """The measured value of a parameter, None where it was not measured."""
+        parameter = self.by_key.get(key)
+        return parameter.value if parameter else None
 
+    def best(self, key: str) -> Parameter | None:
+        """What is known of a parameter: as it was measured, else as it is claimed; None where neither is."""
+        return self.by_key.get(key) or next((claim for claim in self.claims if claim.key == key), None)
 
-def combine(key: str, name: str, estimates: Sequence[SessionEstimate]) -> Parameter:
-    """One parameter from the estimates of several sessions.
+    @property
+    def binding_limits(self) -> tuple[Limit, ...]:
+        """The limits that a load may not pass: what was held once is none, what it tripped at is."""
+        return tuple(limit for limit in self.limits if limit.key != "held")
 
-    Weighted by the inverse square of each half-width. The half-width of the
-    result is never below the best estimate's own (a meter read twice is no
-    truer), and is widened by the Birge ratio where the sessions scatter more
-    than their half-widths allow, which is said. Bounds give way to values; of
-    bounds alone the tightest stands.
+    @property
+    def held(self) -> Limit | None:
+        """The most that the whole source held, None where nothing was held long enough."""
+        return self._of_whole("held")
 
-    Raises
-    ------
-    ValueError
-        If there is no estimate.
+    @property
+    def trip(self) -> Limit | None:
+        """The least that the whole source tripped at, None where it did not."""
+        return self._of_whole("trip")
 
-    References
-    ----------
-    Weighted mean with the Birge ratio (Birge 1932; as CODATA uses it).
-    """
-    sure = [estimate for estimate in estimates if estimate.value.bound is None]
-    if not sure:
-        pick = max if estimates[0].value.bound is Bound.AT_LEAST else min
-        return Parameter(key, name, pick(estimates, key=lambda item: item.value.value).value, tuple(estimates))
-    if len(sure) == 1:
-        return Parameter(key, name, sure[0].value, tuple(estimates))
-    values = [item.value.value for item in sure]
-    widths = [item.value.u or abs(item.value.value) * U_LEAST_SHARE or 1e-9 for item in sure]
-    weights = [1 / u**2 for u in widths]
-    mean = sum(v * w for v, w in zip(values, weights, strict=True)) / sum(weights)
-    # Half-widths are of 95 %: their sigma is half of that.
-    chi2 = sum(((v - mean) / (u / 2)) ** 2 for v, u in zip(values, widths, strict=True))
-    birge = math.sqrt(chi2 / (len(sure) - 1))
-    u = max(min(widths), 1 / math.sqrt(sum(weights)) * max(1.0, birge))
-    unit = sure[0].value.unit
-    grade = worst_grade(*(item.value.grade for item in sure))
-    return Parameter(key, name, Value(mean, unit, u, None, grade), tuple(estimates), _apart(sure, widths))
-
-
-def _apart(sure: Sequence[SessionEstimate], widths: Sequence[float]) -> str:
-    low = min(range(len(sure)), key=lambda i: sure[i].value.value)
-    high = max(range(len(sure)), key=lambda i: sure[i].value.value)
-    gap = sure[high].value.value - sure[low].value.value
-    if gap <= APART_X * (widths[low] + widths[high]):
-        return ""
-    unit = sure[low].value.unit
-    told = (
-        f"{plain(sure[i].value.value, unit)} in the {sure[i].session.lower()} of {sure[i].at[:10]}" for i in (low, high)
-    )
-    return f"the sessions disagree: {' against '.join(told)}"
+    def _of_whole(self, key: str) -> Limit | None:
+        return next((limit for limit in self.limits if limit.key == key and limit.leg is None), None)
 
 
 def apart(parameter: Parameter, other: Parameter) -> bool:

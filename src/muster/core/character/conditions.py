@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+from ..findings.holds import Held
 from ..quantities import plain
 from ..sessions import Conditions
 from ..sources import Site, Source, derate
@@ -71,3 +72,32 @@ def correction(source: Source, site: Site, conditions: Conditions) -> Correction
             "as a nameplate is derated",
         ),
     )
+
+
+def corrected(held: Held, source: Source, site: Site, conditions: Conditions) -> Held:
+    """A level as it would be under the brief's conditions: a hold downward alone, a trip both ways.
+
+    Parameters
+    ----------
+    held
+        A level as it was measured.
+    source, site
+        What was tested, and the brief's altitude and temperature.
+    conditions
+        Those of the test.
+
+    Returns
+    -------
+    Held
+        Itself where nothing differs; else ``measured_w`` is what was read. A hold on a mountain is no
+        hold of more at the sea; a trip there is none here at all.
+
+    References
+    ----------
+    physics §10.
+    """
+    by = correction(source, site, conditions)
+    if by.working is None or (by.factor > 1 and not held.tripped):
+        return held
+    finding = replace(held.finding, workings=(*held.finding.workings, by.working))
+    return replace(held, w=held.w * by.factor, u_w=held.u_w * by.factor, finding=finding, measured_w=held.w)

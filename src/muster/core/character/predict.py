@@ -13,8 +13,9 @@ from ..quantities import THIN, Grade, Value, duration, plain, worst_grade
 from ..sessions.replay import Outcome
 from ..supply import Leg, System
 from .character import Character
-from .fit import Dated, carried_a, hits_of
+from .given import Dated
 from .impedance import START_U, Hit, StartModel, fit_start_model
+from .starts import carried_a, hits_of
 
 MAGNITUDES_U = 0.03
 """What reckoning in magnitudes may be out where no angle is known: a share of the fall (docs/method/starts.md#what-starts-meet)."""

@@ -200,7 +200,8 @@ class TripSeen:
 
 def by_leg(seen: Sequence[TripSeen], held: Held) -> bool:
     """Whether a level was ended by one leg."""
-    return held.tripped and any(t.leg_first for t in seen if t.w == held.w and t.held_s == held.held_s)
+    w = held.w if held.measured_w is None else held.measured_w
+    return held.tripped and any(t.leg_first for t in seen if t.w == w and t.held_s == held.held_s)
 
 
 def trips(context: SessionContext, site: Site, holds: Sequence[Held] = ()) -> tuple[TripSeen, ...]:

@@ -2,16 +2,11 @@
 
 from __future__ import annotations
 
-import math
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from ..findings.holds import Held, best_held, lowest_trip
-from ..findings.starts import StartSeen
 from ..loads import Load, short_name
-from ..quantities import Grade, duration, plain
-from ..sessions import Place
-from ..sessions.replay import Outcome
+from ..quantities import plain
 from ..sources.limits import Limit, binding
 from ..supply import Leg, System, neutral_a
 from .order import start_order
@@ -92,22 +87,6 @@ class WhatIf:
         )
 
 
-def started_on(starts: Iterable[StartSeen]) -> dict[str, float]:
-    """On how much each load was seen to start, by its key: the most that held, below any on which it failed. [W]"""
-    held: dict[str, list[float]] = {}
-    failed: dict[str, float] = {}
-    for seen in starts:
-        key = seen.load.key
-        if seen.run.together or seen.run.eased:
-            continue
-        if seen.outcome is Outcome.HELD:
-            held.setdefault(key, []).append(seen.base_w)
-        elif seen.outcome.failed:
-            failed[key] = min(seen.base_w, failed.get(key, math.inf))
-    below = {key: [w for w in bases if w < failed.get(key, math.inf)] for key, bases in held.items()}
-    return {key: max(bases) for key, bases in below.items() if bases}
-
-
 def stack_va(loads: Sequence[Load], leg: Leg | None, system: System, starting: Load | None = None) -> float:
     """Apparent power on a leg (None: the whole source), a starting load at its start [VA].
 
@@ -186,26 +165,6 @@ def what_if(
         if worst_crossing([*rest, load], limits, system, starting) is None:
             break
     return WhatIf(load=load, answer="after", crossing=crossing, drop=tuple(dropped))
-
-
-def measured_limits(holds: Sequence[Held], system: System) -> tuple[Limit, ...]:
-    """What was held and where it tripped, as limits to draw beside the nameplate's.
-
-    A level that was held is not a limit to what the source can do; one at
-    which it tripped is.
-    """
-    limits = []
-    for place in (Place.TOTAL,) if system.legs == 1 else (Place.LEG1, Place.LEG2):
-        leg = None if place is Place.TOTAL else Leg(place.value)
-        held, trip = best_held(tuple(holds), place), lowest_trip(tuple(holds), place)
-        if held is not None:
-            limits.append(
-                Limit(key="held", name="held", w=held.w, leg=leg, basis=f"for {duration(held.held_s)}", grade=Grade.B)
-            )
-        if trip is not None:
-            after = f"after {duration(trip.held_s)}" if trip.held_s else "measured"
-            limits.append(Limit(key="trip", name="tripped", w=trip.w, leg=leg, basis=after, grade=Grade.A))
-    return tuple(limits)
 
 
 def whole_source(on: Sequence[Load], most: Limit, system: System) -> str:

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
 from typing import TypeVar
 
 from ..brief import Home
-from ..character import Character, Dated, character_of
-from ..character.conditions import Correction, correction
+from ..character import Character, Dated, Given, character_of
+from ..character.set_since import SetSince
 from ..findings.captured import WaveSeen
 from ..findings.collect import SessionFindings
 from ..findings.holds import Held
@@ -35,6 +35,8 @@ class VerdictInputs:
     demand: OutageDemand
     planned: OutageDemand
     sessions: tuple[SessionFindings, ...] = ()
+    dates: tuple[str, ...] = ()
+    """When each session began (ISO); empty where nobody said: they are in order."""
     passed: frozenset[str] = frozenset()
     left_out: tuple[Load, ...] = ()
     """The loads of lesser tiers, which are not judged."""
@@ -49,15 +51,36 @@ class VerdictInputs:
         """The nameplate's limits at this site."""
         return limits_of(self.source, self.home.brief.system, self.home.brief.site)
 
-    @property
+    @cached_property
+    def given(self) -> Given:
+        """The source with its sessions as a character is drawn from them."""
+        brief = self.home.brief
+        dated = [
+            Dated(findings, PROTOCOLS[findings.context.session.protocol].name, at)
+            for findings, at in zip(self.sessions, self.dates or [""] * len(self.sessions), strict=True)
+        ]
+        return Given(self.source, brief.system, brief.site, sorted(dated, key=lambda item: item.at))
+
+    @cached_property
     def holds(self) -> tuple[Held, ...]:
-        """All held and trip levels, as they would be under the conditions of the brief."""
-        site = self.home.brief.site
+        """All held and trip levels since it was last serviced, as they would be under the conditions of the brief."""
+        current = {id(findings) for findings in self.current("held_w")}
         return tuple(
-            _corrected(held, correction(self.source, site, session.context.session.conditions))
-            for session in self.sessions
-            for held in session.holds
+            held
+            for dated, own in zip(self.given.sessions, self.given.holds, strict=True)
+            if id(dated.findings) in current
+            for held in own
         )
+
+    def current(self, key: str) -> list[SessionFindings]:
+        """The sessions that still speak of this source where a parameter is asked for: those since it was adjusted or serviced."""
+        return [
+            dated.findings for index, dated in enumerate(self.given.sessions) if not self._since.is_outdated(index, key)
+        ]
+
+    @cached_property
+    def _since(self) -> SetSince:
+        return SetSince(self.given.sessions)
 
     @property
     def waiting(self) -> str:
@@ -73,54 +96,40 @@ class VerdictInputs:
     @property
     def starts(self) -> tuple[StartSeen, ...]:
         """All starts seen."""
-        return tuple(_flat(session.starts for session in self.sessions))
+        return tuple(_flat(session.starts for session in self.current("start_w")))
 
     @property
     def started_together(self) -> tuple[StartSeen, ...]:
         """All starts of several loads at one moment."""
-        return tuple(_flat(session.together for session in self.sessions))
+        return tuple(_flat(session.together for session in self.current("start_w")))
 
     @property
     def waves(self) -> tuple[WaveSeen, ...]:
         """All waveforms captured."""
-        return tuple(_flat(session.waves for session in self.sessions))
+        return tuple(_flat(session.waves for session in self.current("thd_pct")))
 
     @cached_property
     def character(self) -> Character:
         """What the source was measured to be, by all its sessions."""
-        brief = self.home.brief
-        sessions = [
-            Dated(session_found, PROTOCOLS[session_found.context.session.protocol].name, "")
-            for session_found in self.sessions
-        ]
-        return character_of(self.source, brief.system, brief.site, sessions)
+        given = self.given
+        return character_of(given.source, given.system, given.site, given.sessions)
 
     @property
     def noise(self) -> tuple[NoiseSeen, ...]:
         """All noise walks, by state of load."""
-        return tuple(_flat(session.noise for session in self.sessions))
+        return tuple(_flat(session.noise for session in self.current("dba_7m")))
 
     def regulation(self, leg: Leg) -> LoadLine | None:
         """The regulation line of a leg with the widest span of load."""
-        lines = [line for s in self.sessions for line in s.regulation if line.place.value == leg.value]
+        seen = self.current(f"v{leg.value}")
+        lines = [line for s in seen for line in s.regulation if line.place.value == leg.value]
         return max(lines, key=lambda line: line.line.x_high, default=None)
 
     @property
     def droop(self) -> LoadLine | None:
         """The droop line with the widest span of load."""
-        lines = [session.droop for session in self.sessions if session.droop is not None]
+        lines = [session.droop for session in self.current("hz") if session.droop is not None]
         return max(lines, key=lambda line: line.line.x_high, default=None)
-
-
-def _corrected(held: Held, by: Correction) -> Held:
-    """A level under the brief's conditions: a hold downward alone, a trip both ways.
-
-    A hold on a mountain is no hold of more at the sea; a trip there is none here at all.
-    """
-    if by.working is None or (by.factor > 1 and not held.tripped):
-        return held
-    finding = replace(held.finding, workings=(*held.finding.workings, by.working))
-    return replace(held, w=held.w * by.factor, u_w=held.u_w * by.factor, finding=finding, measured_w=held.w)
 
 
 def _flat(parts: Iterable[tuple[T, ...]]) -> list[T]:
@@ -134,11 +143,12 @@ def gather_inputs(
     scope: Tier,
     demand_of: Simulate,
     passed: Iterable[str] = (),
+    dates: Iterable[str] = (),
 ) -> VerdictInputs:
     """All that a verdict is judged on, for the loads of a tier and above.
 
     ``demand_of`` simulates, or finds what was simulated before; ``passed`` are
-    the safety checks that were confirmed.
+    the safety checks that were confirmed; ``dates`` say when each session began (ISO).
     """
     loads = home.within(scope)
     return VerdictInputs(
@@ -148,5 +158,6 @@ def gather_inputs(
         planned=demand_of(loads, home.brief),
         sessions=tuple(sessions),
         passed=frozenset(passed),
+        dates=tuple(dates),
         left_out=tuple(load for load in home.loads if load not in loads),
     )

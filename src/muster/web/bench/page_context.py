@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from muster.core.brief import Home
+from muster.core.character import Dated, Given, known_limits, started_on
 from muster.core.findings import SessionFindings
 from muster.core.loads import Load, short_name
 from muster.core.plan.sheets import Predicted, build_sheet
@@ -15,8 +16,8 @@ from muster.core.sessions.checks import Check, misread
 from muster.core.sessions.log_line import tell
 from muster.core.sessions.replay import BenchRecord, SwitchOn, replay
 from muster.core.sources import Source
-from muster.core.sources.limits import Limit, drawn, limits_of
-from muster.core.stacking.what_if import WhatIf, measured_limits, next_to_start, started_on, what_if, whole_source
+from muster.core.sources.limits import Limit, drawn
+from muster.core.stacking.what_if import WhatIf, next_to_start, what_if, whole_source
 from muster.core.supply import System
 from muster.records import bridge
 from muster.records.actions import recordings
@@ -285,10 +286,10 @@ def live_of(row: SessionRow, wanted: str = "", *, everything: bool = False) -> L
     waiting = Waiting()
     source = bridge.source_of(row.source)
     findings = {key: findings_so_far(other, waiting, home, source) for key, other in rows.items()}
-    measured = measured_limits([held for finding in findings.values() for held in finding.holds], system)
+    dated = [Dated(findings[key], other.protocol, other.started_at.isoformat()) for key, other in rows.items()]
+    limits = known_limits(Given(source, system, home.brief.site, sorted(dated, key=lambda item: item.at)))
     started = started_on([start for finding in findings.values() for start in finding.starts])
-    claimed = limits_of(source, system, home.brief.site)
-    binding = (*claimed, *(limit for limit in measured if limit.key == "trip"))
+    binding = tuple(limit for limit in limits if limit.key != "held")
     on = [load for load in home.every if load.key in record.on]
     step = session.steps[record.step] if record.step < len(session.steps) else None
     chosen = _chosen(home, record, step, wanted) if row.closed_at is None else None
@@ -305,7 +306,7 @@ def live_of(row: SessionRow, wanted: str = "", *, everything: bool = False) -> L
         )
         for load in home.every
     )
-    most = next(limit for limit in claimed if limit.leg is None)
+    most = next(limit for limit in limits if limit.leg is None)
     checks = checks_on(row, session)
     return Live(
         row=row,
@@ -313,8 +314,8 @@ def live_of(row: SessionRow, wanted: str = "", *, everything: bool = False) -> L
         session=session,
         record=record,
         findings=findings[row.pk],
-        stack=draw_stack(on, chosen, drawn((*claimed, *measured)), system),
-        limits=(*claimed, *measured),
+        stack=draw_stack(on, chosen, drawn(limits), system),
+        limits=limits,
         calls=calls,
         next_answer=answers.get(chosen.key) if chosen else None,
         whole=whole_source(on, most, system),

@@ -11,7 +11,8 @@ from django.shortcuts import redirect
 from django.urls import reverse
 
 from muster.core.advice.noise_layout import NoiseLayout
-from muster.core.advice.noise_plan import Sound, against_limits, at_neighbour, hours_at_neighbour, sound_of
+from muster.core.advice.noise_plan import against_limits, at_neighbour, hours_at_neighbour
+from muster.core.character.sound import Sound
 from muster.core.errors import MusterError, OutOfRange
 from muster.core.measures import scale_of
 from muster.core.quantities import shown, unit_word
@@ -37,8 +38,7 @@ def noise(request: HttpRequest, job_id: int) -> HttpResponse:
             messages.error(request, error_sentence(error))
         return redirect(f"{reverse('noise-plan', args=[job_id])}?source={row.pk}")
     study = study_of(row)
-    walks = [walk for dated in study.sessions for walk in dated.findings.noise]
-    sound = sound_of(walks)
+    sound = study.character.sound
     context = {"source": row, "sources": live_sources(job), "sound": sound}
     if sound is not None:
         context |= _plan(study, sound)

@@ -6,26 +6,16 @@ from django.http import Http404, HttpRequest, HttpResponse
 
 from muster.core.brief import Home
 from muster.core.loads import TIERS, Load
-from muster.core.sources.limits import Limit, drawn, limits_of
+from muster.core.sources.limits import drawn
 from muster.core.stacking.best_sets import fits_together, leave_out
 from muster.core.stacking.order import best_order, order_of_starts, start_order
-from muster.core.stacking.what_if import measured_limits, next_to_start, started_on, what_if, whole_source
+from muster.core.stacking.what_if import next_to_start, what_if, whole_source
 from muster.formats.tables import order_table, stacks_table
 from muster.records import background, bridge
-from muster.records.actions.sessions import live_sessions
-from muster.records.judging import session_findings, stacks_of
-from muster.records.models import SourceRow
+from muster.records.judging import character_now, stacks_of
 from muster.web.figures.stack import draw_stack
 from muster.web.ui.downloads import csv_file
 from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
-
-
-def _limits(source: SourceRow, home: Home) -> tuple[tuple[Limit, ...], tuple[Limit, ...]]:
-    """The nameplate's limits with what was measured: those that bind, and all that is drawn."""
-    holds = [held for row in live_sessions(source) for held in session_findings(row).holds]
-    measured = measured_limits(holds, home.brief.system)
-    plate = limits_of(bridge.source_of(source), home.brief.system, home.brief.site)
-    return (*plate, *(limit for limit in measured if limit.key == "trip")), (*plate, *measured)
 
 
 def _wished(request: HttpRequest, home: Home) -> list[Load]:
@@ -44,17 +34,17 @@ def stacks(request: HttpRequest, job_id: int) -> HttpResponse:
     context = {"source": source, "sources": live_sources(job), "loads": home.loads}
     if source is not None and home.loads:
         system = home.brief.system
-        binding, shown = _limits(source, home)
+        character = character_now(source)
+        binding = character.binding_limits
         on = _wished(request, home)
         off = [load for load in home.loads if load not in on]
-        started = started_on([s for row in live_sessions(source) for s in session_findings(row).starts])
         starting = next_to_start(home.loads, [load.key for load in on])
         order = best_order(on, system)
         context |= {
             "on": on,
-            "stack": draw_stack(on, starting, drawn(shown), system),
+            "stack": draw_stack(on, starting, drawn(character.limits), system),
             "whole": whole_source(on, next(limit for limit in binding if limit.leg is None), system),
-            "answers": [(load, what_if(load, on, binding, system, started)) for load in off],
+            "answers": [(load, what_if(load, on, binding, system, character.started_w)) for load in off],
             "fits": fits_together(on, binding, system),
             "out": leave_out(on, binding, system),
             "order": order,
@@ -78,7 +68,7 @@ def as_csv(request: HttpRequest, job_id: int) -> HttpResponse:
     source, home = chosen_source(request, job), bridge.home_of(job)
     if source is None:
         raise Http404("no source yet")
-    stacks_found = stacks_of(home, _limits(source, home)[0])
+    stacks_found = stacks_of(home, character_now(source).binding_limits)
     return csv_file(stacks_table(stacks_found), f"{source.name} stacks")
 
 

@@ -1,0 +1,95 @@
+"""What a character is drawn from: a source at a site, and what each of its sessions found."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+from ..findings import Finding
+from ..findings.collect import SessionFindings
+from ..findings.holds import Held
+from ..quantities import Value, plain
+from ..sessions import Place
+from ..sources import Site, Source
+from ..supply import System
+from .character import SessionEstimate
+from .conditions import corrected
+
+PACE_X = 1.25
+
+
+@dataclass(frozen=True)
+class Dated:
+    """The findings of a session, with its name and when it began (ISO)."""
+
+    findings: SessionFindings
+    name: str
+    at: str
+
+
+@dataclass(frozen=True)
+class Given:
+    """A source, its supply and the brief's site, and its sessions, the earliest first."""
+
+    source: Source
+    system: System
+    site: Site
+    sessions: Sequence[Dated]
+
+    @cached_property
+    def holds(self) -> tuple[tuple[Held, ...], ...]:
+        """What each session held and where it tripped, as it would be under the conditions of the brief."""
+        return tuple(
+            tuple(
+                corrected(held, self.source, self.site, dated.findings.context.session.conditions)
+                for held in dated.findings.holds
+            )
+            for dated in self.sessions
+        )
+
+    def holds_of(self, dated: Dated) -> tuple[Held, ...]:
+        """What a session held and where it tripped, under the conditions of the brief."""
+        return next(holds for own, holds in zip(self.sessions, self.holds, strict=True) if own is dated)
+
+
+Estimates = Iterator[tuple[str, str, SessionEstimate]]
+"""Key and name of a parameter, and what one session says of it."""
+
+
+def says(dated: Dated, value: Value, basis: str, finding: Finding | None = None, points: int = 0) -> SessionEstimate:
+    """One session's estimate, with what it was read from and under what conditions; of an engine it is said whether it was warm."""
+    context = dated.findings.context
+    engine = context.source is not None and context.source.kind.has_engine
+    state = (", warm" if context.session.conditions.warm else ", cold") if engine else ""
+    return SessionEstimate(
+        value=value,
+        session=dated.name,
+        at=dated.at,
+        basis=basis + state,
+        seqs=finding.seqs if finding is not None else (),
+        log=finding.log if finding is not None else "",
+        capture=finding.capture if finding is not None else "",
+        conditions=_conditions(dated),
+        fuel=context.session.conditions.fuel if engine else "",
+        points=points,
+    )
+
+
+def _conditions(dated: Dated) -> str:
+    """Heat and height of a test, in words; what nobody said is left out."""
+    conditions = dated.findings.context.session.conditions
+    said = ((conditions.temp_c, "c"), (conditions.altitude_m, "m"))
+    return ", ".join(plain(value, unit) for value, unit in said if value is not None)
+
+
+def held_points(given: Given, dated: Dated) -> list[Held]:
+    """Levels of the whole source whose watts were read, and that the load ended if anything did."""
+    return [h for h in given.holds_of(dated) if h.place is Place.TOTAL and not h.planned and not h.ran_out]
+
+
+def pace(w: float) -> int:
+    """A load in steps of a quarter, two figures: runs of one step are alike."""
+    step = PACE_X ** round(math.log(max(w, 1.0)) / math.log(PACE_X))
+    return int(round(step, -max(0, math.floor(math.log10(step)) - 1)))
