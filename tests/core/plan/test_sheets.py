@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from muster.core.brief import Brief, Home
+from muster.core.character import Dated, character_of
 from muster.core.errors import NotEnoughReadings
 from muster.core.kit import USUAL_KIT, Kit
 from muster.core.loads import Load
@@ -16,7 +17,7 @@ from muster.core.plan import PLANNERS, Wanted, ladder_plan, names_of, steps_of
 from muster.core.plan.sheets import STOP_ALWAYS, Predicted, build_sheet
 from muster.core.quantities import Grade
 from muster.core.sessions import PROTOCOLS, Step
-from muster.core.sources import Claims, Source, SourceKind
+from muster.core.sources import Claims, Site, Source, SourceKind
 from muster.core.supply import Leg, System
 
 from ..build import SINGLE, SPLIT, found, load
@@ -126,8 +127,8 @@ def test_volts_and_hertz_are_by_the_kind_until_they_were_measured() -> None:
         (140.0, "+3"),
         (160.0, "223v 2900w 49.9hz"),
     ]
-    read = found(lines, LOADS, SINGLE)
-    (one,) = build_sheet("ladder", home(SINGLE), SET, steps, Kit(), {Leg.ONE: read.regulation[0]}, read.droop).steps
+    known = character_of(SET, SINGLE, Site(), [Dated(found(lines, LOADS, SINGLE), "Ladder", "2026-05-01")])
+    (one,) = build_sheet("ladder", home(SINGLE), SET, steps, Kit(), known).steps
     volts, hertz = by("volts", one.predicted), by("hertz", one.predicted)
     assert (volts.grade, hertz.grade) == (Grade.B, Grade.B)
     assert volts.low < 226.3 < volts.high

@@ -10,13 +10,11 @@ from ..brief import Home
 from ..character import Character, Dated
 from ..findings import Finding
 from ..findings.finding import Topic, Warns
-from ..findings.holds import best_held, lowest_trip
 from ..findings.starts import StartSeen
-from ..findings.trips import by_leg
 from ..loads import Load, Wave, short_name
 from ..loads.kinds import MOTOR_HZ_PCT, MOTOR_V_PCT
 from ..quantities import duration, number, plain
-from ..sessions import PROTOCOLS, Place
+from ..sessions import PROTOCOLS
 from ..sessions.replay import Outcome
 from ..sources import Source, SourceKind
 from ..timeline.captures.waveform import Shape
@@ -76,29 +74,24 @@ def _first(result: Iterable[tuple[int, Finding]], start: str = "") -> tuple[int 
 
 def _power(asked: _Subject) -> Iterator[Answer]:
     """What it held and where it tripped, and of what."""
-    holds = tuple(
-        h for dated in asked.sessions for h in dated.findings.holds if not by_leg(dated.findings.trips, h)
-    ) or tuple(h for dated in asked.sessions for h in dated.findings.holds)
-    held, trip = best_held(holds, Place.TOTAL), lowest_trip(holds, Place.TOTAL)
+    held = asked.character.held
+    trip = asked.character.trip or next((limit for limit in asked.character.limits if limit.key == "trip"), None)
     if held is None and trip is None:
         return
-    said = f"It held {plain(held.w, 'w')} for {duration(held.held_s)}" if held else ""
+    said = f"It held {plain(held.w, 'w')} {held.basis}" if held else ""
     claim = asked.source.claims.cont_w
     short = held is not None and trip is not None and trip.w < 0.97 * claim
-    at = _first(asked.findings(Topic.HELD), held.finding.key if held else "")
+    at = _first(asked.findings(Topic.HELD), held.finding if held else "")
     needs = ""
     if trip is not None:
-        after = f" after {duration(trip.held_s)}" if trip.held_s else ""
+        after = f" after {duration(trip.seen_s)}" if trip.seen_s else ""
         said = (
             f"{said} and tripped at {plain(trip.w, 'w')}{after}"
             if said
             else f"It tripped at {plain(trip.w, 'w')}{after}"
         )
-        at = _first(asked.findings(Topic.TRIPS), trip.finding.key)
-        who = next(
-            (t.finding for d in asked.sessions for t in d.findings.trips if t.w == trip.w and t.held_s == trip.held_s),
-            None,
-        )
+        at = _first(asked.findings(Topic.TRIPS), trip.finding)
+        who = next((t.finding for d in asked.sessions for t in d.findings.trips if t.held_s == trip.seen_s), None)
         if who is not None and held is not None:
             said += f". {who.sentence.rstrip('.')}"
             needs = who.needs

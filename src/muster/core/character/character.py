@@ -6,7 +6,7 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from ..quantities import Bound, Value
+from ..quantities import Bound, Value, worst_grade
 from ..sources.limits import Limit
 from .hold_curve import HoldCurve
 from .impedance import StartModel
@@ -111,6 +111,22 @@ class Character:
     def best(self, key: str) -> Parameter | None:
         """What is known of a parameter: as it was measured, else as it is claimed; None where neither is."""
         return self.by_key.get(key) or next((claim for claim in self.claims if claim.key == key), None)
+
+    def volts_at(self, place: str, w: float) -> Value | None:
+        """Steady volts of a leg (``1`` or ``2``) with so much on it [W], None where no line was read. [V]"""
+        return self._line_at(f"no_load_v{place}", f"v{place}_per_kw", w)
+
+    def hertz_at(self, w: float) -> Value | None:
+        """Frequency with so much on the whole source [W], None where no line was read. [Hz]"""
+        return self._line_at("no_load_hz", "hz_per_kw", w)
+
+    def _line_at(self, level_key: str, slope_key: str, w: float) -> Value | None:
+        level, slope = self.get(level_key), self.get(slope_key)
+        if level is None or slope is None:
+            return None
+        kw = w / 1000
+        u = (level.u or 0.0) + (slope.u or 0.0) * kw
+        return Value(level.value + slope.value * kw, level.unit, u, None, worst_grade(level.grade, slope.grade))
 
     @property
     def binding_limits(self) -> tuple[Limit, ...]:

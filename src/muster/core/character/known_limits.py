@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 
-from ..findings.holds import best_held, lowest_trip
+from ..findings.holds import Held, best_held, lowest_trip
 from ..findings.starts import StartSeen
 from ..findings.trips import by_leg
 from ..quantities import Grade, duration
@@ -51,11 +51,24 @@ def known_limits(given: Given, since: SetSince | None = None) -> tuple[Limit, ..
         held, trip = best_held(here, place), lowest_trip(here, place)
         if held is not None:
             basis = f"for {duration(held.held_s)}"
-            measured.append(Limit(key="held", name="held", w=held.w, leg=leg, basis=basis, grade=Grade.B))
+            measured.append(_measured("held", "held", held, leg, basis))
         if trip is not None:
             basis = f"after {duration(trip.held_s)}" if trip.held_s else "measured"
-            measured.append(Limit(key="trip", name="tripped", w=trip.w, leg=leg, basis=basis, grade=Grade.A))
+            measured.append(_measured("trip", "tripped", trip, leg, basis))
     return (*limits_of(given.source, given.system, given.site), *measured)
+
+
+def _measured(key: str, name: str, held: Held, leg: Leg | None, basis: str) -> Limit:
+    return Limit(
+        key=key,
+        name=name,
+        w=held.w,
+        leg=leg,
+        basis=basis,
+        grade=Grade.A if held.tripped else Grade.B,
+        seen_s=held.held_s,
+        finding=held.finding.key,
+    )
 
 
 def started_on(starts: Iterable[StartSeen]) -> dict[str, float]:

@@ -141,17 +141,7 @@ def _volts_at(character: Character, leg: Leg, w: float, system: System) -> Value
         return Value(
             sum(v.value for v in known), "v", sum(v.u or 0 for v in known), None, worst_grade(*(v.grade for v in known))
         )
-    level, slope = character.get(f"no_load_v{leg.value}"), character.get(f"v{leg.value}_per_kw")
-    if level is None or slope is None:
-        return None
-    kw = w / 1000
-    return Value(
-        level.value + slope.value * kw,
-        "v",
-        (level.u or 0) + (slope.u or 0) * kw,
-        None,
-        worst_grade(level.grade, slope.grade),
-    )
+    return character.volts_at(leg.value, w)
 
 
 def _start_model_for(character: Character, leg: Leg, system: System) -> StartModel | None:

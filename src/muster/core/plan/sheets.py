@@ -6,10 +6,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from ..brief import Home
-from ..findings.lines import LoadLine
+from ..character.character import Character
 from ..kit import QUANTITIES, Kit
 from ..loads import Load
-from ..quantities import Grade, number, plain
+from ..quantities import Grade, Value, number, plain
 from ..sessions import PROTOCOLS, Place, Protocol, Step
 from ..sessions.protocols import PracticeQuestion
 from ..sources import Source, SourceKind
@@ -82,17 +82,11 @@ class PlanSheet:
 
 
 def build_sheet(
-    protocol: str,
-    home: Home,
-    source: Source,
-    steps: Sequence[Step],
-    kit: Kit,
-    regulation: Mapping[Leg, LoadLine] | None = None,
-    droop: LoadLine | None = None,
+    protocol: str, home: Home, source: Source, steps: Sequence[Step], kit: Kit, character: Character | None = None
 ) -> PlanSheet:
     """Plan a protocol: each step's watts by the loads, its volts and hertz by what was measured, else by the kind of source.
 
-    ``regulation`` and ``droop`` are lines read off earlier sessions.
+    ``character`` is what earlier sessions showed of the source.
     """
     row = PROTOCOLS[protocol]
     wanted = row.reads
@@ -100,7 +94,7 @@ def build_sheet(
     return PlanSheet(
         protocol=row,
         steps=tuple(
-            _planned(protocol, step, count, home, source, regulation or {}, droop)
+            _planned(protocol, step, count, home, source, character)
             for step, count in zip(steps, switched(steps), strict=True)
         ),
         kit=tuple(dict.fromkeys(f"{name} for {_all_of(able, name)}" for name in able.values() if name)),
@@ -117,28 +111,17 @@ def _all_of(able: Mapping[str, str | None], name: str) -> str:
 
 
 def _planned(
-    protocol: str,
-    step: Step,
-    switchings: int,
-    home: Home,
-    source: Source,
-    regulation: Mapping[Leg, LoadLine],
-    droop: LoadLine | None,
+    protocol: str, step: Step, switchings: int, home: Home, source: Source, character: Character | None
 ) -> SheetStep:
     on = [home.by_key[key] for key in step.loads if key in home.by_key]
     minutes = (step.hold_s + BETWEEN_S + SWITCH_S * switchings) / 60
     known = bool(on) or step.target_w == 0
-    predicted = _predict(protocol, on, home, source, regulation, droop) if known else ()
+    predicted = _predict(protocol, on, home, source, character) if known else ()
     return SheetStep(step, names_of(step, home.every), minutes, predicted)
 
 
 def _predict(
-    protocol: str,
-    on: Sequence[Load],
-    home: Home,
-    source: Source,
-    regulation: Mapping[Leg, LoadLine],
-    droop: LoadLine | None,
+    protocol: str, on: Sequence[Load], home: Home, source: Source, character: Character | None
 ) -> tuple[Predicted, ...]:
     """Watts and volts of each leg, and hertz; on the mains the watts alone."""
     system = home.brief.system
@@ -160,41 +143,35 @@ def _predict(
             )
         )
         if protocol != "baseline":
-            predicteds.append(_volts(f"volts{word}", leg, watts, system.v_nominal, source, regulation.get(leg)))
+            predicteds.append(_volts(f"volts{word}", leg, watts, system.v_nominal, source, character))
     if protocol != "baseline":
-        predicteds.append(_hertz(sum(load.run_w for load in on), home, source, droop))
+        predicteds.append(_hertz(sum(load.run_w for load in on), home, source, character))
     return tuple(predicteds)
 
 
-def _volts(words: str, leg: Leg, watts: float, nominal: float, source: Source, line: LoadLine | None) -> Predicted:
-    if line is not None:
-        middle, u = line.line.at(watts), line.u_at(watts)
-        return Predicted(
-            label=words,
-            low=middle - u,
-            high=middle + u,
-            unit="v",
-            grade=Grade.B,
-            channel=Channel("v", Place(leg.value)),
-        )
+def _volts(
+    words: str, leg: Leg, watts: float, nominal: float, source: Source, character: Character | None
+) -> Predicted:
+    channel = Channel("v", Place(leg.value))
+    read = character.volts_at(leg.value, watts) if character is not None else None
+    if read is not None:
+        return _as_read(words, read, channel)
     half = STEADY_V_PCT[source.kind is SourceKind.OPEN_FRAME] / 100 * nominal
+    return Predicted(label=words, low=nominal - half, high=nominal + half, unit="v", grade=Grade.D, channel=channel)
+
+
+def _as_read(words: str, read: Value, channel: Channel) -> Predicted:
+    u = read.u or 0.0
     return Predicted(
-        label=words,
-        low=nominal - half,
-        high=nominal + half,
-        unit="v",
-        grade=Grade.D,
-        channel=Channel("v", Place(leg.value)),
+        label=words, low=read.value - u, high=read.value + u, unit=read.unit, grade=Grade.B, channel=channel
     )
 
 
-def _hertz(watts: float, home: Home, source: Source, droop: LoadLine | None) -> Predicted:
+def _hertz(watts: float, home: Home, source: Source, character: Character | None) -> Predicted:
     hz = home.brief.system.hz
-    if droop is not None:
-        middle, u = droop.line.at(watts), droop.u_at(watts)
-        return Predicted(
-            label="hertz", low=middle - u, high=middle + u, unit="hz", grade=Grade.B, channel=Channel("hz")
-        )
+    read = character.hertz_at(watts) if character is not None else None
+    if read is not None:
+        return _as_read("hertz", read, Channel("hz"))
     if source.kind is not SourceKind.OPEN_FRAME:
         return Predicted(
             label="hertz",

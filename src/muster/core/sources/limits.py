@@ -35,6 +35,10 @@ class Limit:
     grade: Grade
     hold_s: float | None = None
     at_once: bool = False
+    seen_s: float = 0.0
+    """How long it was held, or stood until it tripped, where it was measured. [s]"""
+    finding: str = ""
+    """The key of the finding that it was measured by, empty where it is claimed."""
 
 
 def limits_of(source: Source, system: System, site: Site, *, sun: bool = False) -> tuple[Limit, ...]:

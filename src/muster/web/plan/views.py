@@ -12,7 +12,6 @@ from django.views.decorators.http import require_POST
 
 from muster.core.brief import Home
 from muster.core.errors import MusterError
-from muster.core.findings.lines import LoadLine
 from muster.core.kit import Kit
 from muster.core.loads import Load
 from muster.core.plan import Changes, Planning, compared, misses, moved, plan_cost, steps_of, toggled
@@ -23,27 +22,17 @@ from muster.core.sessions.clipboard import boxes_of
 from muster.core.sessions.replay import replay
 from muster.core.sources import Source
 from muster.core.sources.limits import limits_of
-from muster.core.supply import Leg
 from muster.core.verdict import NextTest, requirements, worth_testing
 from muster.records import bridge
 from muster.records.actions import sources as actions
 from muster.records.actions.kit import kit_at_hand
 from muster.records.actions.sessions import live_sessions
 from muster.records.background import Waiting, filling
-from muster.records.judging import session_findings, verdict_inputs
+from muster.records.judging import character_now, session_findings, verdict_inputs
 from muster.records.models import SourceRow
 from muster.web.figures.ladder import Ladder, draw_ladder
 from muster.web.ui.error_text import error_sentence
 from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
-
-
-def _measured(source: SourceRow) -> tuple[dict[Leg, LoadLine], LoadLine | None]:
-    """The lines of earlier sessions with the widest span of load."""
-    session_findingses = [session_findings(row) for row in live_sessions(source)]
-    lines = sorted((line for item in session_findingses for line in item.regulation), key=lambda line: line.line.x_high)
-    regulation = {Leg(line.place.value): line for line in lines if line.place.value in ("1", "2")}
-    droops = [item.droop for item in session_findingses if item.droop is not None]
-    return regulation, max(droops, key=lambda line: line.line.x_high, default=None)
 
 
 @dataclass(frozen=True)
@@ -71,7 +60,7 @@ def _sheet(desk: Desk, protocol: str) -> tuple[PlanSheet | None, str]:
         steps = desk.steps(protocol)
     except MusterError as error:
         return None, error_sentence(error)
-    return build_sheet(protocol, desk.home, desk.source, steps, desk.kit, *_measured(desk.row)), ""
+    return build_sheet(protocol, desk.home, desk.source, steps, desk.kit, character_now(desk.row)), ""
 
 
 def _ladder(desk: Desk, plan_sheet: PlanSheet) -> Ladder | None:
