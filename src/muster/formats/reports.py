@@ -8,11 +8,13 @@ from dataclasses import dataclass
 from typing import Any
 
 from muster.core.character import Character, Parameter, Prediction
+from muster.core.character.character import SessionEstimate
 from muster.core.character.hold_curve import HoldCurve
 from muster.core.character.impedance import StartModel
 from muster.core.findings import Finding
 from muster.core.quantities import Value
 from muster.core.sessions import PROTOCOLS
+from muster.core.sources.limits import Limit
 from muster.core.verdict import Margin, Requirement, Verdict
 from muster.core.working import Working
 
@@ -98,6 +100,10 @@ def character_report(character: Character, predicted: Sequence[Prediction]) -> d
         "parameters": [parameter_report(parameter) for parameter in character.parameters],
         "starts_meet": {leg: _start_models(start_model) for leg, start_model in character.start_models.items()},
         "hold_curve": _hold(character.hold),
+        "claims": [parameter_report(claim) for claim in character.claims],
+        "limits": [limit_report(limit) for limit in character.limits],
+        "started_w": dict(character.started_w),
+        "waiting": list(character.waiting),
         "predicted": [prediction_report(item) for item in predicted],
     }
 
@@ -112,10 +118,6 @@ def value_report(value: Value | None) -> dict[str, Any] | None:
 
 def parameter_report(parameter: Parameter) -> dict[str, Any]:
     """A parameter of a character, with each session's own estimate."""
-    estimates = [
-        {"session": each.session, "at": each.at, "basis": each.basis, "value": value_report(each.value)}
-        for each in parameter.estimates
-    ]
     return {
         "key": parameter.key,
         "name": parameter.name,
@@ -123,7 +125,37 @@ def parameter_report(parameter: Parameter) -> dict[str, Any]:
         "at": parameter.at,
         "rests_on": parameter.rests_on,
         "disagreement": parameter.apart or None,
-        "estimates": estimates,
+        "estimates": [estimate_report(each) for each in parameter.estimates],
+        "outdated": [estimate_report(each) for each in parameter.outdated],
+    }
+
+
+def estimate_report(estimate: SessionEstimate) -> dict[str, Any]:
+    """What one session says of a parameter: what it rests on, under what conditions, and its share in the whole."""
+    return {
+        "session": estimate.session,
+        "at": estimate.at,
+        "basis": estimate.basis,
+        "value": value_report(estimate.value),
+        "entries": list(estimate.seqs),
+        "log": estimate.log or None,
+        "capture": estimate.capture or None,
+        "conditions": estimate.conditions or None,
+        "fuel": estimate.fuel or None,
+        "weight": estimate.weight,
+    }
+
+
+def limit_report(limit: Limit) -> dict[str, Any]:
+    """A limit: power, leg (null: the whole source), for how long, and what it rests on."""
+    return {
+        "key": limit.key,
+        "name": limit.name,
+        "w": limit.w,
+        "leg": limit.leg.value if limit.leg else None,
+        "hold_s": limit.hold_s,
+        "grade": limit.grade.value,
+        "basis": limit.basis,
     }
 
 

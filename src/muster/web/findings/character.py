@@ -12,7 +12,7 @@ from django.urls import reverse
 from django.utils.text import slugify
 
 from muster.core.character import Character, Parameter, Prediction, predictions
-from muster.core.character.character import apart
+from muster.core.character.character import SessionEstimate, apart
 from muster.core.character.impedance import StartModel
 from muster.core.character.predict import checked, how_good
 from muster.core.errors import MusterError
@@ -23,7 +23,7 @@ from muster.formats.tables import character_table, predictions_table
 from muster.records.actions import characters as actions
 from muster.records.background import filling
 from muster.records.judging import demand_of
-from muster.records.models import CharacterRow, SourceRow
+from muster.records.models import CharacterRow, SessionRow, SourceRow
 from muster.web.figures.hold import HoldFigure, draw_hold
 from muster.web.figures.shares import XY, draw_gauge, draw_shares
 from muster.web.ui.downloads import csv_file, download
@@ -34,12 +34,24 @@ from .study import Study, asked_source, study_of
 
 
 @dataclass(frozen=True)
+class EstimateRow:
+    """What one session says of a parameter, how much it weighs, and where it can be read."""
+
+    estimate: SessionEstimate
+    url: str
+    share_pct: float | None
+    outdated: bool
+
+
+@dataclass(frozen=True)
 class ParameterRow:
     """A parameter beside that of another source, or of another day; ``moved`` where their bands lie apart."""
 
     name: str
     this: Parameter | None
     other: Parameter | None
+    claim: Parameter | None = None
+    estimates: tuple[EstimateRow, ...] = ()
 
     @property
     def moved(self) -> bool:
@@ -76,7 +88,8 @@ def character(request: HttpRequest, job_id: int) -> HttpResponse:
         "earlier": earlier,
         "beside": beside,
         "study": study,
-        "rows": _rows(study.character, beside.character if beside else None),
+        "rows": _rows(study, beside.character if beside else None),
+        "claimed": [claim for claim in study.character.claims if claim.key not in study.character.by_key],
         "meets": _start_models(study.character),
         "hold": _hold(study),
         "predicted": predicted,
@@ -124,11 +137,41 @@ def _predicted(study: Study) -> tuple[Prediction, ...]:
     return predictions(study.character, loads, home.brief.system, base, starts)
 
 
-def _rows(character: Character, other: Character | None) -> list[ParameterRow]:
-    theirs = other.by_key if other else {}
-    rows = [ParameterRow(p.name, p, theirs.get(p.key)) for p in character.parameters]
-    known = character.by_key
+def _rows(study: Study, other: Character | None) -> list[ParameterRow]:
+    theirs, known = other.by_key if other else {}, study.character.by_key
+    claims = {claim.key: claim for claim in study.character.claims}
+    rows = [
+        ParameterRow(
+            name=p.name,
+            this=p,
+            other=theirs.get(p.key),
+            claim=claims.get(p.key),
+            estimates=(*_estimates(study, p.estimates), *_estimates(study, p.outdated, outdated=True)),
+        )
+        for p in study.character.parameters
+    ]
     return rows + [ParameterRow(p.name, None, p) for key, p in theirs.items() if key not in known]
+
+
+def _estimates(study: Study, estimates: tuple[SessionEstimate, ...], *, outdated: bool = False) -> list[EstimateRow]:
+    rows = {row.started_at.isoformat(): row for row in study.rows}
+    return [
+        EstimateRow(
+            estimate=estimate,
+            url=_url_of(rows.get(estimate.at), estimate),
+            share_pct=None if estimate.weight is None else estimate.weight * 100,
+            outdated=outdated,
+        )
+        for estimate in estimates
+    ]
+
+
+def _url_of(row: SessionRow | None, estimate: SessionEstimate) -> str:
+    """Where an estimate can be read: at its first entry, or in its session."""
+    if row is None:
+        return ""
+    at = f"?all=1#entry-{min(estimate.seqs)}" if estimate.seqs else ""
+    return reverse("session", args=[row.source.job_id, row.pk]) + at
 
 
 def _start_models(character: Character) -> list[tuple[str, str]]:
