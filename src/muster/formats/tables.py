@@ -174,9 +174,7 @@ def ladder_table(steps: Sequence[Step], seen: Sequence[StepSeen]) -> Table:
 def line_table(fit: LoadLine) -> Table:
     """A quantity against load: each point, the line there, and its 95 % band."""
     headings = ("place", "load_w", f"measured_{fit.unit}", f"u_{fit.unit}", f"line_{fit.unit}", f"band_{fit.unit}")
-    return Table(
-        headings, tuple((fit.place.value, p.w, p.y, p.u, fit.line.at(p.w), fit.line.band(p.w)) for p in fit.points)
-    )
+    return Table(headings, tuple((fit.place.value, p.w, p.y, p.u, fit.line.at(p.w), fit.band(p.w)) for p in fit.points))
 
 
 def outage_table(demand: OutageDemand) -> Table:

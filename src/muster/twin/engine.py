@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, field
 
+DRAG_SHARE = 0.08
+"""What its own friction brakes an engine with when its throttle is shut: a share of the rating, beyond what it takes at idle. Ours."""
 STALL_SHARE = 0.70
 """Below this share of nominal speed an engine dies."""
 GENERATOR_EFFICIENCY = 0.86
@@ -100,7 +102,7 @@ class Engine:
             return
         asked = ((claims.no_load_hz or claims.hz) - self.f_hz) / (claims.droop * claims.hz)
         most = self.most_w / claims.cont_w * self.f_hz / claims.hz
-        self.throttle += (min(max(asked, 0.0), most) - self.throttle) * lagging(dt, claims.governor_s)
+        self.throttle += (min(max(asked, -DRAG_SHARE), most) - self.throttle) * lagging(dt, claims.governor_s)
         given_w = self.throttle * claims.cont_w
         self.f_hz += (given_w - watts) / claims.cont_w / (2 * claims.inertia_s) * claims.hz * dt
         self.settle_electric(volts, watts, amps, dt)

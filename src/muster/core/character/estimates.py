@@ -34,22 +34,13 @@ def _line(dated: Dated, line: LoadLine, key: str, words: str, unit: str) -> Esti
     The meter's scale error moves all points alike: whole on the level, its
     share of the fall on the slope.
     """
-    fit, u_meter = line.line, line.u_reading
-    band = fit.band(0.0)
+    fit = line.line
     grade = Grade.A if fit.n > 2 else Grade.B
-    level = Value(fit.at(0), unit, u_meter + (band or 0.0), None, grade)
+    level = Value(fit.at(0), unit, line.u_at(0.0), None, grade)
     basis = f"{fit.n} loads up to {fit.x_high / 1000:.3g} kW"
     yield f"no_load_{key}", f"No-load {words}", says(dated, level, basis, line.finding, fit.n)
-    span = fit.x_high - fit.x_low
-    # Readings of one meter share its scale error; what is left between them is their last digit, and their scatter.
-    scatter = _slope_t(fit.n) * fit.s / math.sqrt(fit.sxx) if fit.s is not None else 0.2 * u_meter / span
-    u_b = math.hypot(scatter, (2.0 if fit.n == 2 else 1.2) * line.digit / span)
-    u_b += abs(fit.b) * u_meter / abs(fit.at(0)) if fit.at(0) else 0.0
-    yield (
-        f"{key}_per_kw",
-        f"{words.capitalize()} with load",
-        says(dated, Value(fit.b * 1000, f"{unit}_kw", u_b * 1000, None, grade), basis, line.finding, fit.n),
-    )
+    slope = Value(fit.b * 1000, f"{unit}_kw", line.u_slope * 1000, None, grade)
+    yield f"{key}_per_kw", f"{words.capitalize()} with load", says(dated, slope, basis, line.finding, fit.n)
 
 
 def _slope_t(n: int) -> float:

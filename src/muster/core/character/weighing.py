@@ -81,7 +81,7 @@ def _no_two_points_above_more(sure: Sequence[SessionEstimate], widths: Sequence[
     more = [u for item, u in zip(sure, widths, strict=True) if item.points > TWO_POINTS]
     if not more:
         return list(widths)
-    return [max(u, *more) if item.points == TWO_POINTS else u for item, u in zip(sure, widths, strict=True)]
+    return [max(u, min(more)) if item.points == TWO_POINTS else u for item, u in zip(sure, widths, strict=True)]
 
 
 def _apart(sure: Sequence[SessionEstimate], widths: Sequence[float]) -> str:

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from ..fits import Line, fit_line
+from ..fits import Line, fit_line, student_t
 from ..quantities import Grade, Value, number, plain, signed
 from ..sessions import Place, Stat
 from ..sessions.replay import BenchRecord, Segment
@@ -15,6 +16,11 @@ from ..timeline.traces.features import SteadyPoint, TraceFeatures
 from ..working import Working
 from .finding import Finding, Topic
 from .under_load import since_set, under_load
+
+UNSTEADY_SHARE = 0.002
+"""By how much of nominal a source is unsteady from one look to the next: a standard deviation, ours."""
+PRIOR_FREEDOM = 3
+"""As many readings' worth is that known before any: with three points alone a line's own scatter says next to nothing."""
 
 
 @dataclass(frozen=True)
@@ -52,9 +58,35 @@ class LoadLine:
         """The last digit of the coarsest reading."""
         return max(point.digit for point in self.points)
 
+    def band(self, w: float) -> float:
+        """Half-width of the 95 % band of the line at a load, by its own scatter and by what sources are unsteady by.
+
+        References
+        ----------
+        Confidence of the mean response, its variance pooled with a prior one; docs/method/starts.md#lines-of-volts-and-hertz.
+        """
+        line = self.line
+        return self._spread * math.sqrt(1 / line.n + (w - line.x_mean) ** 2 / line.sxx)
+
+    @property
+    def u_slope(self) -> float:
+        """Half-width of the slope, in the line's unit a watt: its scatter, and the meter's scale in the fall."""
+        line = self.line
+        scatter, fall = self._spread / math.sqrt(line.sxx), abs(line.b) * self.u_reading / self.nominal
+        return math.hypot(scatter, fall)
+
+    @property
+    def _spread(self) -> float:
+        """Student's t times the standard deviation of one reading about the line."""
+        own = max(0, self.line.n - 2)
+        prior = math.hypot(UNSTEADY_SHARE * self.nominal, self.digit / math.sqrt(12))
+        freedom = PRIOR_FREEDOM + own
+        s = math.sqrt((PRIOR_FREEDOM * prior**2 + own * (self.line.s or 0.0) ** 2) / freedom)
+        return student_t(freedom) * s
+
     def u_at(self, w: float) -> float:
         """Half-width of what is known of the line at a load: band and instrument together."""
-        return self.u_reading + (self.line.band(w) or 0.0)
+        return math.hypot(self.u_reading, self.band(w))
 
 
 def _points(
@@ -117,9 +149,6 @@ def _load_line(
         return None
     line = fit_line([p.w for p in points], [p.y for p in points])
     pct = (line.at(0) - line.at(line.x_high)) / nominal * 100
-    band = line.band(line.x_high)
-    instrument_pct = max(p.u for p in points) / nominal * 100
-    u_pct = (band / nominal * 100 if band is not None else instrument_pct) + 0.0
     y0, y1 = line.at(0), line.at(line.x_high)
     sentence = _sentence(title, (plain(y0, unit), plain(y1, unit)), plain(line.x_high, "w"), pct)
     needs = "" if len(points) > 2 else "a third load, for a band around the line (Ladder)"
@@ -128,14 +157,16 @@ def _load_line(
         topic=topic,
         title=f"{topic.capitalize()}{', ' + place.label if place is not Place.TOTAL else ''}{', from the log' if log else ''}",
         sentence=sentence,
-        value=Value(pct, "pct", u_pct, grade=Grade.A),
+        value=Value(pct, "pct", None, grade=Grade.A),
         workings=_worked(line, unit, nominal, topic),
         seqs=tuple(point.seq for point in points if point.seq),
         needs=needs,
         span=log.span if log else None,
         log=log.name if log else "",
     )
-    return LoadLine(place=place, unit=unit, nominal=nominal, points=points, line=line, finding=finding)
+    made = LoadLine(place=place, unit=unit, nominal=nominal, points=points, line=line, finding=finding)
+    u_pct = made.u_slope * line.x_high / nominal * 100
+    return replace(made, finding=replace(finding, value=replace(finding.value, u=u_pct)))
 
 
 def regulation(record: BenchRecord, system: System) -> tuple[LoadLine, ...]:

@@ -69,10 +69,8 @@ def draw_line(fit: LoadLine, window_pct: float) -> LineFigure:
 
 
 def _band(fit: LoadLine, x: Scale, y: Scale) -> str:
-    """The 95 % band of the line as one closed path; empty for two points."""
-    if fit.line.band(0) is None:
-        return ""
+    """The 95 % band of the line as one closed path."""
     at = [fit.line.x_high * i / BAND_STEPS for i in range(BAND_STEPS + 1)]
-    upper = [(x(w), y(fit.line.at(w) + (fit.line.band(w) or 0))) for w in at]
-    lower = [(x(w), y(fit.line.at(w) - (fit.line.band(w) or 0))) for w in reversed(at)]
+    upper = [(x(w), y(fit.line.at(w) + fit.band(w))) for w in at]
+    lower = [(x(w), y(fit.line.at(w) - fit.band(w))) for w in reversed(at)]
     return "M" + "L".join(f"{px} {py}" for px, py in (*upper, *lower)) + "Z"
