@@ -260,6 +260,7 @@ def _lines(recovereds: list[Recovered], character: Character, truth: dict[str, t
 
 
 def _walk(hand: Hand, on: str) -> Hand:
+    hand.switch("", 5)
     walk = hand.begin("noise_walk")
     walk.jot("background " + walk.shown("sound", "dba", hand.bench.background_dba))
     walk.switch(on, 5)

@@ -108,9 +108,6 @@ def _two_speeds(given: Given, down: Sequence[tuple[Dated, Run]]) -> list[Paramet
 
     assert slow.ac_wh is not None
     assert fast.ac_wh is not None
-    if slow.ac_wh > fast.ac_wh:
-        # Idle costs the slow run: one that gave more was not a run of the same battery, full to empty.
-        return []
     energy, idle = solve(slow.ac_wh, fast.ac_wh, p1, INNER_LOSS)
     # One meter counted both runs: its scale error moves them alike, and a digit or two moves them apart.
     scale = slow.u_ac_wh / slow.ac_wh
@@ -121,11 +118,14 @@ def _two_speeds(given: Given, down: Sequence[tuple[Dated, Run]]) -> list[Paramet
         solve(slow.ac_wh, fast.ac_wh, p1, INNER_LOSS + U_INNER_LOSS),
     ]
     u_energy, u_idle = (math.sqrt(sum((m[i] - base) ** 2 for m in moved)) for i, base in enumerate((energy, idle)))
+    if idle + u_idle < 0:
+        # Idle costs the slow run: one that gave so much more was not a run of the same battery, full to empty.
+        return []
     basis = f"a slow run of {slow.hours:.1f} h and a fast one of {fast.hours:.1f} h told apart"
     return [
         Parameter(key=key, name=name, value=value, estimates=(says(slow_of, value, basis),))
         for key, name, value in (
             ("two_runs_wh_dc", "The battery gives, by two runs", Value(energy, "wh", u_energy, None, Grade.B)),
-            ("two_runs_idle_w", "Idle draw, by two runs", Value(idle, "w", u_idle, None, Grade.B)),
+            ("two_runs_idle_w", "Idle draw, by two runs", Value(max(0.0, idle), "w", u_idle, None, Grade.B)),
         )
     ]
