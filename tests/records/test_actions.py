@@ -19,13 +19,14 @@ from muster.core.safety.checks import KNOWN
 from muster.core.sessions import Conditions, Switch
 from muster.core.sessions.log_line import When
 from muster.core.sessions.moments import moment_of
+from muster.core.sources import Claims, Source, SourceKind
 from muster.core.supply import SYSTEMS, Leg
 from muster.formats.codec import dump, load
 from muster.formats.jobfile import JobFile, read_job, write_job
 from muster.formats.jobzip import read_package
 from muster.formats.jobzip_out import write_package
 from muster.records import bridge, judging
-from muster.records.actions import history, jobs, people, sessions, sources
+from muster.records.actions import characters, history, jobs, people, sessions, sources
 from muster.records.actions import loads as roll
 from muster.records.models import Job, LoadRow, ResultRow, SessionRow, SourceRow
 
@@ -337,3 +338,18 @@ def test_what_was_rolled_back_is_not_kept(ladder: SessionRow, who: AbstractUser)
     assert bridge.session_of(ladder) == before
     sessions.log_line(ladder, "229v", who)
     assert bridge.session_of(ladder).entries[-1].raw == "229v"
+
+
+@pytest.mark.django_db
+def test_saved_characters_go_with_the_job_and_can_be_laid_beside_it_again(who: AbstractUser) -> None:
+    job = jobs.create_job("a job", Brief(system=SYSTEMS["single-230-50"]), who)
+    source = sources.add_source(job, Source("set", SourceKind.OPEN_FRAME, Claims(3000)), who)
+    row = sessions.start_session(source, "ladder", Conditions(), who, confirmed=(), written_up=True)
+    for line in ("0w 236v 52hz", "1kw 231v 51hz", "2kw 226v 50hz"):
+        sessions.log_line(row, line, who)
+    kept = characters.set_down(source, judging.character_now(source), "before the new governor", who)
+    again = jobs.read_in(jobs.write_out(job), who)
+    (back,) = characters.live_characters(again.source_rows.get())
+    assert (back.note, back.created_at) == (kept.note, kept.created_at)
+    assert characters.character_of_row(back) == characters.character_of_row(kept)
+    assert back.pk != kept.pk

@@ -12,6 +12,7 @@ from datetime import datetime
 from typing import Any
 
 from muster.core.brief import Brief
+from muster.core.character import Character
 from muster.core.errors import MusterError, UnknownChoice, require_above, require_between
 from muster.core.loads import Load
 from muster.core.plan import Changes
@@ -148,13 +149,27 @@ class SafetyCheckRecord:
 
 
 @dataclass(frozen=True)
+class CharacterRecord:
+    """All that was known of a source by a day, as it was saved, with a note."""
+
+    at: str
+    who: str
+    character: Character
+    note: str = ""
+
+    def __post_init__(self) -> None:
+        _checked_time(self.at, "characters.at")
+
+
+@dataclass(frozen=True)
 class SourceRecord:
-    """A source with the sessions run on it, the safety checks that were confirmed, and what was changed in plans, by protocol."""
+    """A source with its sessions, the safety checks that were confirmed, what was changed in plans, by protocol, and its saved characters."""
 
     source: Source
     sessions: tuple[SessionRecord, ...] = ()
     safety_checks: tuple[SafetyCheckRecord, ...] = ()
     plans: dict[str, Changes] = field(default_factory=dict)
+    characters: tuple[CharacterRecord, ...] = ()
 
     def __post_init__(self) -> None:
         for protocol in self.plans:

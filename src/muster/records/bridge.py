@@ -11,6 +11,7 @@ from django.contrib.auth.models import AbstractUser
 from django.db.models import Max
 
 from muster.core.brief import Brief, Home
+from muster.core.character import Character
 from muster.core.loads import Load
 from muster.core.plan import Changes
 from muster.core.sessions import Entry, Item, Session
@@ -19,6 +20,7 @@ from muster.formats.codec import dump, load
 from muster.formats.jobfile import (
     AmendmentRecord,
     CaptureRecord,
+    CharacterRecord,
     PhotoRecord,
     SafetyCheckRecord,
     SessionRecord,
@@ -29,6 +31,7 @@ from .looking import read_once, remember
 from .models import (
     AmendmentRow,
     CaptureRow,
+    CharacterRow,
     EntryRow,
     Job,
     LoadRow,
@@ -161,6 +164,12 @@ def photo_record(row: PhotoRow) -> PhotoRecord:
 def safety_record(row: SafetyCheckRow) -> SafetyCheckRecord:
     """A confirmed safety check as a job file holds it."""
     return SafetyCheckRecord(row.slug, row.at.isoformat(), row.by, row.note)
+
+
+def character_record(row: CharacterRow) -> CharacterRecord:
+    """A saved character as a job file holds it."""
+    character = load(Character, row.data)
+    return CharacterRecord(row.created_at.isoformat(), shown_name(row.created_by), character, row.note)
 
 
 def record_of(row: SessionRow) -> SessionRecord:

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 
 from ..findings.runs import Run
 from ..quantities import Grade, Value
-from ..trade.batteries import two_runs
+from ..trade.batteries import told_apart
 from .character import Parameter
 from .given import Dated, Given, pace, says
 
@@ -103,8 +103,8 @@ def _two_speeds(given: Given, down: Sequence[tuple[Dated, Run]]) -> list[Paramet
         """What the battery gave at its terminals in the slow run, and the idle draw."""
         inside = [inner * run.squared_w2h / rated_wh for run in (slow, fast)]
         squared = (p2 * slow.squared_w2h + inside[0], p2 * fast.squared_w2h + inside[1])
-        two_runs_found = two_runs(slow_wh, slow.hours, fast_wh, fast.hours, 100 / (1 + x), squared)
-        return two_runs_found.battery_wh - inside[0], two_runs_found.idle_w
+        apart = told_apart((slow_wh, fast_wh), (slow.hours, fast.hours), 1 + x, squared)
+        return apart.battery_wh - inside[0], apart.idle_w
 
     assert slow.ac_wh is not None
     assert fast.ac_wh is not None

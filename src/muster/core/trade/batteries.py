@@ -76,7 +76,29 @@ def two_runs(
             where="slow_wh",
             want="no more than the fast run gave: idle costs the slow one",
         )
-    x = 100 / conversion_pct
+    return told_apart((slow_wh, fast_wh), (slow_h, fast_h), 100 / conversion_pct, squared_wh)
+
+
+def told_apart(
+    delivered_wh: tuple[float, float], hours: tuple[float, float], x: float, squared_wh: tuple[float, float]
+) -> TwoRuns:
+    """The two equations of a slow and a fast run solved, whatever comes of them.
+
+    Parameters
+    ----------
+    delivered_wh, hours
+        Of the slow run and of the fast one. [Wh], [h]
+    x
+        ``1 + p₁``.
+    squared_wh
+        What went with the square of the load in each, inside the battery too. [Wh]
+
+    Returns
+    -------
+    TwoRuns
+        An idle draw below zero says that these were no two runs of one battery, or within their doubt that it is small.
+    """
+    (slow_wh, fast_wh), (slow_h, fast_h) = delivered_wh, hours
     idle_w = (x * (fast_wh - slow_wh) + squared_wh[1] - squared_wh[0]) / (slow_h - fast_h)
     return TwoRuns(x * slow_wh + squared_wh[0] + idle_w * slow_h, idle_w)
 

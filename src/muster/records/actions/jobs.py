@@ -18,7 +18,7 @@ from muster.core.sessions import Entry
 from muster.core.timeline.traces import Trace
 from muster.formats.codec import dump
 from muster.formats.digests import FORM_2, digest_of_samples, is_true
-from muster.formats.jobfile import CalculationRecord, JobFile, SessionRecord, SourceRecord, TraceRecord
+from muster.formats.jobfile import CalculationRecord, CharacterRecord, JobFile, SessionRecord, SourceRecord, TraceRecord
 from muster.formats.jobzip import JobPackage
 from muster.formats.seals import NEWEST, form_of, holds
 from muster.records import bridge
@@ -27,6 +27,7 @@ from muster.records.models import (
     AmendmentRow,
     CalculationRow,
     CaptureRow,
+    CharacterRow,
     EntryRow,
     Job,
     LoadRow,
@@ -143,7 +144,17 @@ def read_in(package: JobPackage, who: AbstractUser, demo: str = "") -> Job:
             )
             for g in record.safety_checks
         )
+        for character in record.characters:
+            _read_character(row, character, who)
     return job
+
+
+def _read_character(source: SourceRow, record: CharacterRecord, who: AbstractUser) -> None:
+    """Keep a saved character of a job file, of the day that it was saved."""
+    row = CharacterRow.objects.create(
+        source=source, data=dump(record.character), note=record.note[:120], created_by=who
+    )
+    CharacterRow.objects.filter(pk=row.pk).update(created_at=datetime.fromisoformat(record.at))
 
 
 def _read_session(source: SourceRow, record: SessionRecord, package: JobPackage, who: AbstractUser) -> None:
@@ -256,6 +267,7 @@ def write_out(job: Job) -> JobPackage:
             tuple(_with_going(session, going) for session in live_sessions(row)),
             tuple(bridge.safety_record(gate) for gate in row.safety_rows.filter(withdrawn_at=None).order_by("pk")),
             {protocol: bridge.changes_of(row, protocol) for protocol in row.plans},
+            tuple(bridge.character_record(kept) for kept in row.character_rows.filter(removed_at=None).order_by("pk")),
         )
         for row in job.source_rows.filter(archived_at=None)
     )
