@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from statistics import NormalDist
 
 import numpy as np
-from scipy.optimize import brentq
-from scipy.special import ndtr
 
 from ..errors import NotEnoughReadings, require_above
 from ..fits import student_t
@@ -27,6 +26,7 @@ CURVES = 9
 FITS_AS_WELL = 0.1
 """A curve of this share of the best one's weight fits as well, as it is told. Ours."""
 ROUNDS = 60
+HALVINGS = 40
 LEAST_OVER = 0.005
 LEAST_LEVELS = 2
 """Fewer levels tripped give no steepness."""
@@ -106,12 +106,14 @@ class HoldCurve:
         spread = np.array([curve._spread(w) for curve in holding])
         weight = np.array([curve.weight for curve in holding]) / sum(curve.weight for curve in curves)
 
-        def beyond(log_s: float, tail: float) -> float:
-            return float(weight @ ndtr((log_s - middle) / spread)) - tail
+        def shorter(log_s: float) -> float:
+            """How likely it is that it holds no longer."""
+            return float(sum(w * normal.cdf((log_s - m) / s) for w, m, s in zip(weight, middle, spread, strict=True)))
 
-        span = (float((middle - 8 * spread).min()), float((middle + 8 * spread).max()))
+        normal = NormalDist()
+        least, most = float((middle - 8 * spread).min()), float((middle + 8 * spread).max())
         low, high = (
-            math.exp(brentq(beyond, *span, args=(tail,))) if tail < share * 0.999 else math.inf
+            math.exp(_where(shorter, tail, least, most)) if tail < share * 0.999 else math.inf
             for tail in (TAIL, 1 - TAIL)
         )
         return low, high
@@ -126,6 +128,14 @@ class HoldCurve:
     def reaches(self, w: float) -> bool:
         """Whether a level lies between the points that were tripped."""
         return self.low_x * 0.995 <= w / self.held_w <= self.high_x * 1.005
+
+
+def _where(rising: Callable[[float], float], value: float, low: float, high: float) -> float:
+    """Where a function that rises takes a value, by halving; kept here for what the library's own takes to load."""
+    for _ in range(HALVINGS):
+        middle = (low + high) / 2
+        low, high = (middle, high) if rising(middle) < value else (low, middle)
+    return (low + high) / 2
 
 
 def fit_hold_within(points: Sequence[HoldPoint], held_w: float, low_w: float, high_w: float) -> HoldCurve:

@@ -8,7 +8,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.optimize import least_squares
 
 from ..errors import NotEnoughReadings, require_above
 from ..quantities import Grade
@@ -239,6 +238,8 @@ def _impedance(hits: Sequence[Hit]) -> StartModel:
 
 def _parts(hits: Sequence[Hit], about_ohm: float) -> complex:
     """Resistance and reactance, neither below zero, that leave least of the lowest volts unexplained."""
+    from scipy.optimize import least_squares  # a third of a second to load, and wanted for two angles alone
+
     doubt_v = np.array([max(hit.u_v, LEAST_U_SHARE * hit.v_before) for hit in hits])
     read_v = np.array([hit.v_min for hit in hits])
 
