@@ -353,3 +353,16 @@ def test_saved_characters_go_with_the_job_and_can_be_laid_beside_it_again(who: A
     assert (back.note, back.created_at) == (kept.note, kept.created_at)
     assert characters.character_of_row(back) == characters.character_of_row(kept)
     assert back.pk != kept.pk
+
+
+@pytest.mark.django_db
+def test_a_character_is_kept_while_nothing_of_it_changed(who: AbstractUser) -> None:
+    job = jobs.create_job("a job", Brief(system=SYSTEMS["single-230-50"]), who)
+    source = sources.add_source(job, Source("set", SourceKind.OPEN_FRAME, Claims(3000)), who)
+    row = sessions.start_session(source, "ladder", Conditions(), who, confirmed=(), written_up=True)
+    for line in ("0w 236v 52hz", "1kw 231v 51hz"):
+        sessions.log_line(row, line, who)
+    first = judging.character_now(source)
+    assert judging.character_now(source) is first
+    sessions.log_line(row, "2kw 226v 50hz", who)
+    assert judging.character_now(source) is not first

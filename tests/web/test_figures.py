@@ -106,13 +106,15 @@ def test_the_ladder_inks_the_measured_over_the_planned() -> None:
     assert [step.measured_x for step in lighter[1:]] == [None, None, None]
 
 
-def test_a_line_is_drawn_with_its_band_once_there_are_three_points() -> None:
+def test_a_line_is_drawn_with_its_band_wider_through_two_points_than_through_three() -> None:
     lines = [(0, "l1 0w l2 0w 62hz"), (5, "+1"), (9, "l1 1000w l2 1000w 61hz"), (12, "+2"), (15, "1000w 61.4hz")]
     two, three = found(lines[:3], (OVEN, BOILER)), found(lines, (OVEN, BOILER))
     assert two.droop is not None
     assert three.droop is not None
-    assert draw_line(two.droop, 5).band == ""
-    assert draw_line(three.droop, 5).band.startswith("M")
+    assert draw_line(two.droop, 5).band.startswith("M")
+    assert two.droop.band(1000) > 0
+    assert two.droop.finding.needs.startswith("a third load")
+    assert not three.droop.finding.needs
     assert droop(three.record, SPLIT) is not None
 
 

@@ -277,7 +277,21 @@ def character_now(row: SourceRow) -> Character:
     """
     home, value = bridge.home_of(row.job), bridge.source_of(row)
     sessions = [dated(of, home, value) for of in live_sessions(row).order_by("started_at", "pk")]
-    return character_of(value, home.brief.system, home.brief.site, sessions)
+    return kept_character(row, Given(value, home.brief.system, home.brief.site, sessions))
+
+
+def kept_character(row: SourceRow, given: Given) -> Character:
+    """The character drawn from what is given, the same again while nothing of it changed."""
+    asked = (given.source, given.system, given.site, shown_in(), [(of.at, id(of.findings)) for of in given.sessions])
+    kept = _CHARACTERS.get(row.pk)
+    if kept is None or kept[0] != asked:
+        character = character_of(given.source, given.system, given.site, given.sessions)
+        kept = _CHARACTERS.put(row.pk, (asked, given, character))
+    return kept[2]
+
+
+_CHARACTERS: Recent[tuple[Any, Given, Character]] = Recent()
+"""The character of each source as it was last drawn, of what, and that itself: it keeps the findings that the key names."""
 
 
 def figures_of(job: Job, source: SourceRow | None) -> JobFigures:
@@ -291,12 +305,7 @@ def figures_of(job: Job, source: SourceRow | None) -> JobFigures:
     latest: dict[tuple[str, Place], Reading] = {}
     for row in rows:
         latest |= replay(bridge.session_of(row), home.brief.system.legs).latest
-    return JobFigures(
-        brief=home.brief,
-        source=value,
-        character=character_of(value, given.system, given.site, given.sessions),
-        latest=latest,
-    )
+    return JobFigures(brief=home.brief, source=value, character=kept_character(source, given), latest=latest)
 
 
 def verdict_inputs(source: SourceRow, scope: Tier = Tier.MUST) -> VerdictInputs:

@@ -26,6 +26,7 @@ CURVES = 9
 FITS_AS_WELL = 0.1
 """A curve of this share of the best one's weight fits as well, as it is told. Ours."""
 ROUNDS = 60
+AT_REST = 1e-6
 HALVINGS = 40
 LEAST_OVER = 0.005
 LEAST_LEVELS = 2
@@ -279,13 +280,18 @@ def _censored(x: np.ndarray, y: np.ndarray, tripped: np.ndarray) -> tuple[float,
         scatter = max(sigma, 0.02)
         expected = a - n * x
         z = (y - expected) / scatter
+        before = (a, n, sigma)
         filled = np.where(tripped, y, expected + scatter * np.array([_hazard(value) for value in z]))
         a, n, sigma = _line(x, np.maximum(filled, np.where(tripped, -np.inf, y)))
+        if math.dist(before, (a, n, sigma)) < AT_REST:
+            break
     return a, n, sigma
 
 
 def _line(x: np.ndarray, y: np.ndarray) -> tuple[float, float, float]:
-    slope, level = np.polyfit(x, y, 1)
+    x_mean, y_mean = float(x.mean()), float(y.mean())
+    slope = float((x - x_mean) @ (y - y_mean)) / float((x - x_mean) @ (x - x_mean))
+    level = y_mean - slope * x_mean
     rest = y - (level + slope * x)
     sigma = math.sqrt(float((rest**2).sum()) / (x.size - 2)) if x.size > 2 else 0.0
     return float(level), max(0.2, -float(slope)), sigma

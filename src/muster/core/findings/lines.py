@@ -151,7 +151,7 @@ def _load_line(
     pct = (line.at(0) - line.at(line.x_high)) / nominal * 100
     y0, y1 = line.at(0), line.at(line.x_high)
     sentence = _sentence(title, (plain(y0, unit), plain(y1, unit)), plain(line.x_high, "w"), pct)
-    needs = "" if len(points) > 2 else "a third load, for a band around the line (Ladder)"
+    needs = "" if len(points) > 2 else "a third load, which shows whether it is a line at all (Ladder)"
     finding = Finding(
         key=f"{topic}-{place.value}{'-log' if log else ''}",
         topic=topic,

@@ -9,11 +9,11 @@ from django.urls import reverse
 from django.utils.text import slugify
 
 from muster.core.brief import Home
-from muster.core.character import Character, Dated, character_of
+from muster.core.character import Character, Dated, Given
 from muster.core.sources import Source
 from muster.records import bridge
 from muster.records.actions.sessions import live_sessions
-from muster.records.judging import dated
+from muster.records.judging import dated, kept_character
 from muster.records.models import Job, SessionRow, SourceRow
 from muster.web.ui.frame import chosen_source
 
@@ -48,7 +48,7 @@ def study_of(row: SourceRow) -> Study:
         source=source,
         rows=rows,
         sessions=sessions,
-        character=character_of(source, brief.system, brief.site, sessions),
+        character=kept_character(row, Given(source, brief.system, brief.site, sessions)),
     )
 
 
