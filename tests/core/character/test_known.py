@@ -7,8 +7,9 @@ from dataclasses import replace
 import pytest
 
 from muster.core.brief import Brief, Home
-from muster.core.character import Character, Dated, character_of
+from muster.core.character import Character, Dated, Given, character_of
 from muster.core.character.character import SessionEstimate
+from muster.core.character.predicted_before import how_predicted, predicted_before
 from muster.core.character.weighing import combine
 from muster.core.findings import findings_of
 from muster.core.loads import Tier
@@ -147,3 +148,29 @@ def test_a_verdict_goes_by_the_set_as_it_is_since_its_service() -> None:
     serviced = [(0.0, "carb cleaned"), (60.0, "1kw 231v"), (900.0, "1kw 231v")]
     before, after = steady(("2026-05-01", held)), steady(("2026-05-01", held), ("2026-06-01", serviced))
     assert (before, after) == (Status.CARRIES, Status.NOT_PROVEN)
+
+
+def given(*sessions: tuple[str, list[tuple[float, str]]]) -> Given:
+    dated = [
+        Dated(findings_of(session(lines, (), SINGLE), {}, SINGLE, 20.0, source=SET), "Ladder", at)
+        for at, lines in sessions
+    ]
+    return Given(SET, SINGLE, PLAIN, dated)
+
+
+def test_a_later_session_is_laid_beside_what_the_earlier_ones_predicted_of_it() -> None:
+    alike = [(0.0, "no load 236v 52hz"), (60.0, "3kw 228.5v 50.5hz")]
+    other = [(0.0, "no load 236v 52hz"), (60.0, "3kw 205v 47hz")]
+    read_alike = predicted_before(given(("2026-05-01", HELD), ("2026-06-01", alike)))
+    assert [figure.within for figure in read_alike] == [True, True]
+    assert (
+        how_predicted(read_alike)
+        == "Of 2 figures that earlier sessions predicted of later ones, 2 came out within the band."
+    )
+    assert not any(figure.within for figure in predicted_before(given(("2026-05-01", HELD), ("2026-06-01", other))))
+    assert how_predicted(()) == ""
+
+
+def test_nothing_is_predicted_of_a_set_that_was_adjusted_since() -> None:
+    turned = [(0.0, "adjusted the governor"), (5.0, "no load 233v 50.5hz"), (60.0, "4kw 225v 49hz")]
+    assert predicted_before(given(("2026-05-01", HELD), ("2026-06-01", turned))) == ()

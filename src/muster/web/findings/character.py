@@ -11,10 +11,11 @@ from django.shortcuts import get_object_or_404, redirect
 from django.urls import reverse
 from django.utils.text import slugify
 
-from muster.core.character import Character, Parameter, Prediction, predictions
+from muster.core.character import Character, Given, Parameter, Prediction, predictions
 from muster.core.character.character import SessionEstimate, apart
 from muster.core.character.impedance import StartModel
 from muster.core.character.predict import checked, how_good
+from muster.core.character.predicted_before import how_predicted, predicted_before
 from muster.core.errors import MusterError
 from muster.core.outage import upper
 from muster.core.quantities import THIN, plain
@@ -81,6 +82,7 @@ def character(request: HttpRequest, job_id: int) -> HttpResponse:
     predicted: tuple[Prediction, ...] = ()
     with filling() as waiting:
         predicted = _predicted(study)
+    before = predicted_before(Given(study.source, study.home.brief.system, study.home.brief.site, study.sessions))
     context = {
         "source": row,
         "sources": live_sources(job),
@@ -94,6 +96,8 @@ def character(request: HttpRequest, job_id: int) -> HttpResponse:
         "hold": _hold(study),
         "predicted": predicted,
         "waiting": waiting,
+        "before": before,
+        "how_predicted": how_predicted(before),
         "good": how_good(checked(study.home.brief.system, study.sessions)),
         "figures": _figures(study),
     }
