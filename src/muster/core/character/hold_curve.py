@@ -85,9 +85,10 @@ class HoldCurve:
         if self.next_w is not None:
             likely = [end for end in self.ends if end.weight >= FITS_AS_WELL * max(other.weight for other in self.ends)]
             low, high = likely[0], likely[-1]
+            steep = f", with exponents of {low.n:.1f} to {high.n:.1f}" if round(low.n, 1) != round(high.n, 1) else ""
             said += (
-                f". What it holds for ever is not pinned, {plain(low.held_w, 'w')} to {plain(high.held_w, 'w')} fit as well, "
-                f"with exponents of {low.n:.1f} to {high.n:.1f}: the time at about {plain(round(self.next_w, -2), 'w')} would settle it"
+                f". What it holds for ever is not pinned, {plain(low.held_w, 'w')} to {plain(high.held_w, 'w')} fit as well{steep}: "
+                f"the time at about {plain(round(self.next_w, -2), 'w')} would settle it"
             )
         return said + "."
 
