@@ -6,11 +6,17 @@ import json
 import re
 
 import pytest
+from django.contrib.auth.models import AbstractUser
 from django.test import Client
 from django.urls import reverse
 
+from muster.core.brief import Brief
+from muster.core.sessions import Conditions
+from muster.core.sources import Claims, Source, SourceKind
+from muster.core.supply import SYSTEMS
 from muster.records import bridge
-from muster.records.actions import history
+from muster.records.actions import history, jobs, sessions, sources
+from muster.records.actions import loads as roll
 from muster.records.actions.characters import character_of_row, live_characters
 from muster.records.actions.sessions import live_sessions
 from muster.records.judging import session_findings, verdict_on
@@ -189,3 +195,24 @@ def test_every_page_of_the_stage_stands_for_every_source(plain: Client, island: 
         for row in job.source_rows.all():
             for name in ("findings", "character", "set-point", "noise-plan", "waves"):
                 page(plain, name, row)
+
+
+@pytest.mark.django_db
+def test_one_source_has_the_same_capability_on_every_page(client: Client, who: AbstractUser) -> None:
+    """Source, stacks, bench, findings in short and character: what it held and where it tripped, in the same figures."""
+    job = jobs.create_job("a job", Brief(system=SYSTEMS["single-230-50"]), who)
+    roll.add_line(job, "heater 900w", who)
+    source = sources.add_source(job, Source("set", SourceKind.OPEN_FRAME, Claims(3000)), who)
+    row = sessions.start_session(source, "ladder", Conditions(), who, confirmed=(), written_up=True)
+    for line in ("9:00 2210w 228v", "9:30 2210w", "9:31 2740w", "9:32 tripped"):
+        sessions.log_line(row, line, who)
+    for name, args in (
+        ("source", [job.pk]),
+        ("stacks", [job.pk]),
+        ("session", [job.pk, row.pk]),
+        ("character", [job.pk]),
+        ("findings", [job.pk]),
+    ):
+        shown = client.get(reverse(name, args=args)).content.decode().replace("\u202f", " ")
+        assert "2 740" in shown, name
+        assert "2 210" in shown, name

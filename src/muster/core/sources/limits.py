@@ -301,6 +301,8 @@ def binding_words(limits: tuple[Limit, ...], system: System) -> tuple[str, ...]:
 
 def _called(limit: Limit) -> str:
     """What binds, as it is called in a sentence."""
+    if limit.key == "trip":
+        return "level it tripped at"
     return f"{limit.name} claim" if limit.key in ("continuous", "surge", "battery_only") else limit.name
 
 

@@ -23,7 +23,7 @@ from muster.records.actions import sources as actions
 from muster.records.actions.measures import follow_typed
 from muster.records.actions.sessions import live_sessions
 from muster.records.background import Waiting, filling
-from muster.records.judging import verdict_on
+from muster.records.judging import character_now, verdict_on
 from muster.records.models import Job, SourceRow
 from muster.web.figures.tally import TallyRow, draw_tally
 from muster.web.ui.frame import get_job, live_sources, stage_page
@@ -54,20 +54,26 @@ def _card(row: SourceRow, brief: Brief, waiting: Waiting, *, judged: bool) -> So
     verdict = None
     with filling(waiting):
         verdict = verdict_on(row) if judged else None
-    limits, sunny = (limits_of(source, brief.system, brief.site, sun=sun) for sun in (False, True))
-    words, sunny_words = (binding_words(item, brief.system) for item in (limits, sunny))
+    plate, sunny = (limits_of(source, brief.system, brief.site, sun=sun) for sun in (False, True))
+    limits = plate
+    tested = live_sessions(row).count()
+    if tested:
+        with filling(waiting):
+            limits = character_now(row).limits
+    binding = tuple(limit for limit in limits if limit.key != "held")
+    sunny_words = binding_words(sunny, brief.system) if sunny != plate else ()
     return SourceCard(
         row=row,
         source=source,
         derating=derate(source.kind, source.claims.derated_fuel, brief.site),
         limits=limits,
-        binds=words,
-        with_sun=sunny_words if sunny_words != words else (),
+        binds=binding_words(binding, brief.system),
+        with_sun=sunny_words,
         schools=by_schools(source, brief.system),
         chosen=chosen(source, brief.system),
         verdict=verdict,
         tally=draw_tally(verdict.requirements) if verdict else (),
-        tested=live_sessions(row).count(),
+        tested=tested,
     )
 
 
