@@ -246,3 +246,35 @@ def test_what_is_told_back_is_in_the_units_of_the_notes_and_asks_of_a_load_that_
         pytest.approx(0.757, abs=1e-3),
         pytest.approx(1.325, abs=1e-3),
     )
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "must: fridge 120 W, pump 750 W\nshould: kettle 2 kW",
+        "must run:\nfridge 120 W\npump 750 W\nshould:\n- kettle 2 kW",
+        "essentials: fridge 120 W, pump 750 W\nloads: kettle 2 kW should",
+    ],
+)
+def test_a_heading_of_a_tier_is_of_every_load_under_it(text: str) -> None:
+    job = read_notes(f"cabin, 230 V, outage 12 h\n{text}", NOW).job
+    assert [(load.name, load.tier) for load in job.loads] == [
+        ("fridge", Tier.MUST),
+        ("pump", Tier.MUST),
+        ("kettle", Tier.SHOULD),
+    ]
+
+
+@pytest.mark.parametrize(
+    ("line", "limit_dba", "neighbour_m"),
+    [
+        ("noise limit 60 at 15 m", 60, 15),
+        ("noise: at most 55 dBA at 30 ft", 55, 9.144),
+        ("sound limit 50 db", 50, None),
+    ],
+)
+def test_a_noise_limit_is_of_the_brief_and_no_load(line: str, limit_dba: float, neighbour_m: float | None) -> None:
+    job = read_notes(f"cabin, 230 V, outage 12 h\nmust: fridge 120 W\n{line}", NOW).job
+    assert [load.name for load in job.loads] == ["fridge"]
+    assert (job.brief.noise_day_dba, job.brief.noise_night_dba) == (limit_dba, limit_dba)
+    assert neighbour_m is None or job.brief.neighbour_m == pytest.approx(neighbour_m)

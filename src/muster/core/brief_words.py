@@ -54,6 +54,13 @@ def _outage(said: _Said, match: re.Match[str]) -> None:
         said.brief["outage_from_hour"] = _hour(match[3], match[4])
 
 
+def _noise(said: _Said, match: re.Match[str]) -> None:
+    """A limit of no hour holds by day and by night."""
+    said.brief["noise_day_dba"] = said.brief["noise_night_dba"] = _n(match[1])
+    if match[2]:
+        said.brief["neighbour_m"] = _n(match[2]) * (1.0 if match[3] == "m" else FT_M)
+
+
 def _quiet(said: _Said, match: re.Match[str]) -> None:
     said.brief["quiet_from_hour"], said.brief["quiet_to_hour"] = _hour(match[1], match[2]), _hour(match[3], match[4])
 
@@ -94,6 +101,7 @@ PHRASES: tuple[tuple[str, Put], ...] = (
     (rf"quiet(?: hours)?(?: from)? {CLOCK} ?(?:-|–|to|till|until) ?{CLOCK}", _quiet),
     (rf"(?:night|at night)(?: limit)?:? {N} ?db\w*|{N} ?db\w* (?:at night|by night)", lambda said, m: said.brief.__setitem__("noise_night_dba", _n(m[1] or m[2]))),
     (rf"(?:day|by day)(?: limit)?:? {N} ?db\w*|{N} ?db\w* (?:by day|in the day)", lambda said, m: said.brief.__setitem__("noise_day_dba", _n(m[1] or m[2]))),
+    (rf"(?:noise|sound)(?: limit)?(?: of| is)?:? (?:at most |max\.? |under |below |no more than )?{N}(?: ?db\w*)?(?:,? at {N} ?(m|ft|feet)\b)?(?: limit| max)?", _noise),
     (rf"neighbou?rs?(?: at| is)? {N} ?m\b", _brief("neighbour_m")),
     (rf"neighbou?rs?(?: at| is)? {N} ?(?:ft|feet)\b", _brief("neighbour_m", FT_M)),
     (rf"{N} ?m (?:up|above sea(?: level)?|altitude|high)|(?:altitude|height) {N} ?m\b", lambda said, m: said.site.__setitem__("altitude_m", _n(m[1] or m[2]))),

@@ -42,6 +42,12 @@ UNITS_WORDS = r"units?(?: only| alone)?"
 HOME_WORDS = rf"(?:the )?(?:{UNITS_WORDS}|home|house|household|job|cabin|flat|site)"
 BRIEF_HEAD = r"brief|supply|conditions|what it must do"
 LOADS_WORDS = r"(?:loads?|appliances?|things to run|what must run|what runs)"
+TIER_HEAD = re.compile(
+    r"(?:(?:what |they |we )?(?P<tier>must|should|could)(?: (?:have|run|runs|be on|stay on))?|(?P<must>musts|must-haves|essentials?|critical)|(?P<could>nice to have))(?: loads?)?\s*(?::|$)\s*(?P<rest>.*)$",
+    re.I,
+)
+"""``must: fridge 120 W, pump 750 W``: loads of one tier."""
+TIERS_SAID = re.compile(r"\b(?:must|should|could|test)\b", re.I)
 TEST_LOADS_WORDS = r"(?:test loads?|loads? for tests?)"
 SOURCE_WORDS = r"(?:source|set|generator|genny|gen(?:set)?|inverter(?: (?:set|generator))?|hybrid(?: inverter)?|(?:battery |power )?station|battery box)(?: ?\d)?"
 HEADS: tuple[tuple[Section, re.Pattern[str]], ...] = (
@@ -54,6 +60,8 @@ TEST_HEAD = re.compile(
     rf"(?P<word>tests?)\s*\d*\s*(?::|-|–|,|$)\s*(?P<rest>.*)$|(?P<named>{PROTOCOL.pattern.replace('?P<', '?P<n_')})(?:\s*(?::|-|–|,|$)|(?=\s))\s*(?P<after>.*)$",
     re.I,
 )
+OF_A_LOAD = re.compile(r"\d ?(?:k?w|k?va|amps?|a|hp|min|btu)\b|\b(?:must|should|could|l[12]|both)\b", re.I)
+"""What is said of an appliance, and never of a home: a line under the loads without it may be of the brief."""
 OF_SOURCES_ALONE = re.compile(
     r"\d ?k?wh\b|\d ?ah\b|\bsurge\b|\btank\b|\b(?:petrol|gasoline|diesel|propane|lpg|lfp)\b", re.I
 )
@@ -99,6 +107,8 @@ class NotesDraft:
     of_units: bool = False
     home: list[tuple[int, str]] = field(default_factory=list)
     loads: list[tuple[int, str, bool]] = field(default_factory=list)
+    tier: str = ""
+    """The tier of the loads that are being listed, where a heading says one."""
     sources: list[DraftSource] = field(default_factory=list)
 
 
@@ -130,6 +140,11 @@ def drafted(text: str) -> NotesDraft:
 
 def _heading(line: str, draft: NotesDraft, number: int, *, marked: bool) -> tuple[Section, bool] | None:
     """Open the section that a heading names; None if the line is no heading."""
+    tiered = TIER_HEAD.match(line)
+    if tiered is not None:
+        draft.tier = (tiered["tier"] or ("must" if tiered["must"] else "could")).lower()
+        draft.loads += [(number, _of_tier(part, draft.tier), False) for part in listed(tiered["rest"])]
+        return Section.LOADS, False
     for section, head in HEADS:
         match = head.match(line)
         if match is None:
@@ -143,7 +158,7 @@ def _heading(line: str, draft: NotesDraft, number: int, *, marked: bool) -> tupl
             if rest.strip():
                 draft.home.append((number, rest.strip()))
         elif section is Section.LOADS:
-            is_test = bool(match.groupdict().get("test"))
+            is_test, draft.tier = bool(match.groupdict().get("test")), ""
             draft.loads += [(number, part, is_test) for part in listed(rest)]
             return section, is_test
         else:
@@ -197,8 +212,10 @@ def _open_source(draft: NotesDraft, number: int, rest: str, line: str) -> None:
 def _put(draft: NotesDraft, section: Section | None, number: int, line: str, *, test_loads: bool) -> None:
     if section is Section.LOADS and _is_source(line) and OF_SOURCES_ALONE.search(line):
         draft.sources.append(DraftSource(number, "", [(number, line)]))
+    elif section is Section.LOADS and _is_brief(line) and not OF_A_LOAD.search(line):
+        draft.home.append((number, line))
     elif section is Section.LOADS:
-        draft.loads += [(number, part, test_loads) for part in listed(line)]
+        draft.loads += [(number, _of_tier(part, draft.tier), test_loads) for part in listed(line)]
     elif section is Section.TEST:
         draft.sources[-1].tests[-1].lines.append((number, line))
     elif section is Section.SOURCE and not _is_timed(line):
@@ -229,6 +246,11 @@ def _guess(draft: NotesDraft, section: Section | None, number: int, line: str) -
         draft.home.append((number, line))
     else:
         draft.loads += [(number, part, False) for part in listed(line)]
+
+
+def _of_tier(part: str, tier: str) -> str:
+    """A load with the tier that its heading says, unless it says one itself."""
+    return part if not tier or TIERS_SAID.search(part) else f"{part} {tier}"
 
 
 def _is_timed(line: str) -> bool:
