@@ -140,3 +140,30 @@ def test_a_source_written_as_a_line_reads_the_same(cont_w: float, surge_x: float
     claims = Claims(cont_w=cont_w, surge_w=round(cont_w * surge_x, 1), surge_s=5, battery_wh=float(wh), idle_w=12, charge_w=900)  # fmt: skip
     source = Source(name="it", kind=kind, claims=claims)
     assert read_nameplate(source_line(source), "it").source == source
+
+
+@pytest.mark.parametrize(
+    ("line", "claims"),
+    [
+        ("generator 4kW petrol surge 4.6, tank 18l", {"cont_w": 4000, "surge_w": 4600, "tank_l": 18}),
+        ("generator 6500 W, surge 8000, 27 A per leg, petrol, 6.5 gal", {"surge_w": 8000, "per_leg_w": 3240}),
+        ("inverter set 2.2 kW peak 2400 4 l 58 db", {"cont_w": 2200, "surge_w": 2400, "tank_l": 4}),
+        ("generator peak 4500 running 3600", {"cont_w": 3600, "surge_w": 4500}),
+        ("generator 5500 w surge 6.8k", {"cont_w": 5500, "surge_w": 6800}),
+        (
+            "generator 4 kW burns 2.1 l/h at full and 1.3 at half",
+            {"full_load_lph": 2.1, "half_load_lph": 1.3, "tank_l": None},
+        ),
+        ("gen 3 kw, 4 gal, oil 0.6 l", {"cont_w": 3000, "tank_l": pytest.approx(15.14, abs=0.01)}),
+    ],
+)
+def test_a_nameplate_is_read_with_its_units_left_out(line: str, claims: dict[str, float | None]) -> None:
+    read = read_nameplate(line).source.claims
+    assert {name: getattr(read, name) for name in claims} == claims
+
+
+def test_a_peak_alone_is_no_rating_and_is_asked_about() -> None:
+    plate = read_nameplate("generator peak 4500 W")
+    assert "watts" in plate.asked
+    assert plate.source.claims.cont_w < 4500
+    assert plate.source.planned

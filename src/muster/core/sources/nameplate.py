@@ -152,18 +152,49 @@ def _wave(wave: Wave) -> Put:
     return lambda plate, _: plate.claims.__setitem__("wave", wave)
 
 
+def _bare(name: str) -> Put:
+    """``surge 4.6``, ``running 3600``: in kilowatts where so few watts would be none."""
+
+    def put(plate: _Said, match: re.Match[str]) -> None:
+        value = _n(match[1])
+        plate.claims.setdefault(name, value * 1000 if match[2] or value < LEAST_BARE_W else value)
+
+    return put
+
+
+def _bare_tank(plate: _Said, match: re.Match[str]) -> None:
+    """``petrol, 6.5 gal``: what its tank holds."""
+    plate.claims.setdefault("tank_l", _n(match[1]) * (GALLON_L if match[2].lower().startswith("g") else 1.0))
+
+
+def _both_loads(plate: _Said, match: re.Match[str]) -> None:
+    """``2.1 l/h at full and 1.3 at half``."""
+    litres = GALLON_L if match[2].lower().startswith("g") else 1.0
+    first, other = ("full", "half") if match["first"].lower() == "full" else ("half", "full")
+    plate.claims[f"{first}_load_lph"] = _n(match[1]) * litres
+    plate.claims[f"{other}_load_lph"] = _n(match[4]) * litres
+
+
+LEG_V = 120.0
+"""Volts of a leg where a source has two."""
+LEAST_BARE_W = 100.0
+BARE = rf"{N} ?(k?)(?= ?$| ?[,;/]| [a-z\d])(?! ?(?:v|a|s|h|hz|l|kg|%|x)\b)"
+"""A power with its watts left out."""
 SECONDS = rf"(?:,? ?(?:for )?{N} ?s(?:ec(?:onds?)?)?\b)?"
 PHRASES: tuple[tuple[str, Put], ...] = (
     (r"codes?:? (.+)$", _codes),
     (rf"(?:surge|peak|starting|start|max(?:imum)?)(?: of| is)? {WATTS}{SECONDS}", _surge),
-    (rf"{WATTS} (?:surge|peak|starting|max(?:imum)?)\b{SECONDS}", _surge),
+    (rf"{WATTS} (?:surge|peak|starting|max(?:imum)?)\b(?! \d{{3,}}\b| \d\.\d)(?! \d+(?:[.,]\d+)? ?k?w){SECONDS}", _surge),
     (rf"{WATTS} (?:for )?{N} ?s(?:ec(?:onds?)?)?\b", _surge),
+    (rf"(?:surge|peak|starting)(?: of| is)? {BARE}", _bare("surge_w")),
+    (rf"(?:running|rated|continuous|cont)(?: of| is)? {BARE}", _bare("cont_w")),
     (r"(?P<count>\d|two|three|four) ?x? ?(?:pv|solar|panel|mppt) (?:inputs?|ports?):? (?P<low>\d+(?:[.,]\d+)?) ?v? ?(?:-|–|to) ?(?P<high>\d+(?:[.,]\d+)?) ?v\b(?:,? ?(?P<a>\d+(?:[.,]\d+)?) ?a\b(?: each)?)?(?:,? ?(?P<w>\d+(?:[.,]\d+)?) ?(?P<wk>k?)w\b(?: each)?)?", _panels),
     (r"(?:pv|solar|panels?|mppt)(?: inputs?| ports?)?:? (?:(?P<count>\d|two|three|four) ?(?:x ?|inputs? ?|ports? ?|of )+)?(?P<low>\d+(?:[.,]\d+)?) ?v? ?(?:-|–|to) ?(?P<high>\d+(?:[.,]\d+)?) ?v\b(?:,? ?(?P<a>\d+(?:[.,]\d+)?) ?a\b(?: each)?)?(?:,? ?(?P<w>\d+(?:[.,]\d+)?) ?(?P<wk>k?)w\b(?: each)?)?", _panels),
     (r"(?:pv|solar|panels?|mppt)(?: inputs?| ports?)?:?(?P<count>)(?P<low>)(?P<high>)(?P<a>) (?:up to )?(?P<w>\d+(?:[.,]\d+)?) ?(?P<wk>k?)w\b", _panels),
     (rf"(?:charg(?:es?|ing|er)|recharges?)(?: at| from the mains| input)* {WATTS}", _claim_w("charge_w")),
     (rf"(?:charg(?:es?|ing|ed)|recharges?|full)(?: in| time)+ {N} ?h(?:ours?|rs?)?\b", _claim("charge_h")),
     (rf"(?:each leg|per leg|leg) {WATTS}|{WATTS} (?:a|per|each) leg", lambda plate, m: plate.claims.__setitem__("per_leg_w", _w(m, 1) if m[1] else _w(m, 3))),
+    (rf"{N} ?a(?:mps?)? (?:a|per|each) leg", _claim("per_leg_w", LEG_V)),
     (rf"(?:without sun|battery only|from (?:the )?battery) {WATTS}", _claim_w("battery_only_w")),
     (rf"idle(?: draw)?(?: of| is)? {N} ?w\b", _claim("idle_w")),
     (rf"{N} ?w idle\b", _claim("idle_w")),
@@ -179,6 +210,7 @@ PHRASES: tuple[tuple[str, Put], ...] = (
     (rf"(?:transfer|changeover|switchover|gap|ups) {N} ?ms\b|{N} ?ms (?:transfer|changeover|gap)", lambda plate, m: plate.claims.__setitem__("transfer_ms", _n(m[1] or m[2]))),
     (rf"tank(?: of| holds)? {N} ?l(?:it\w+)?\b|{N} ?l(?:it\w+)? tank", lambda plate, m: plate.claims.__setitem__("tank_l", _n(m[1] or m[2]))),
     (rf"tank(?: of| holds)? {N} ?gal\w*|{N} ?gal\w* tank", lambda plate, m: plate.claims.__setitem__("tank_l", _n(m[1] or m[2]) * GALLON_L)),
+    (rf"(?:burns |uses |drinks )?{PER_HOUR} at (?P<first>full|half)(?: load)?,? ?(?:and |/ ?)?{N}(?: ?(?:l|gal) ?/ ?h)? at (?:full|half)(?: load)?", _both_loads),
     (rf"(?:half load|50 ?%)(?: load)? {PER_HOUR}|{PER_HOUR} (?:at )?(?:half load|half|50 ?%)", _per_hour("half_load_lph")),
     (rf"(?:full load|100 ?%)(?: load)? {PER_HOUR}|{PER_HOUR} (?:at )?(?:full load|full|100 ?%)", _per_hour("full_load_lph")),
     (rf"(?:dc )?fuse {N} ?a\b|{N} ?a (?:dc )?fuse\b", lambda plate, m: plate.wires.__setitem__("dc_fuse_a", _n(m[1] or m[2]))),
@@ -190,6 +222,7 @@ PHRASES: tuple[tuple[str, Put], ...] = (
     (r"(?:cord|lead|cable)s?,? (?P<size>\d+(?:[.,]\d+)?) ?(?P<unit>mm2|mm²|awg|ga)(?:,? ?(?P<m>\d+(?:[.,]\d+)?) ?(?P<mu>m|ft|feet)\b)?", _lead("")),
     (r"stepped(?: sine| wave)?|modified(?: sine)?(?: wave)?|quasi[- ]?sine", _wave(Wave.STEPPED)),
     (r"(?:pure |clean |true )?sine(?:[- ]?wave)?", _wave(Wave.SINE)),
+    (rf"(?<!oil )(?<!used )(?<!burns ){N} ?(gal\w*|l(?:it\w+)?)\b(?! ?/)(?= ?$| ?[,;\N{{WHITE SQUARE}}]| (?:petrol|fuel|gas|\d))", _bare_tank),
     *((words, lambda plate, _, chemistry=chemistry: plate.claims.__setitem__("chemistry", chemistry)) for words, chemistry in CHEMISTRIES.items()),
     (rf"{N} ?kg\b", _own("weight_kg")),
     (rf"{N} ?(?:lbs?|pounds)\b", _own("weight_kg", LB_KG)),
@@ -323,7 +356,8 @@ def _complete(plate: _Said, kind: SourceKind) -> list[str]:
         claims.pop("battery_v", None)  # ``230 v`` on an engine's nameplate is its output
     if "cont_w" not in claims:
         asked.append("watts")
-        claims["cont_w"] = max(LEAST_STATION_W, STATION_W_PER_WH * claims.get("battery_wh", 0.0))
+        by_battery_w = max(LEAST_STATION_W, STATION_W_PER_WH * claims.get("battery_wh", 0.0))
+        claims["cont_w"] = max(by_battery_w, claims.get("surge_w", 0.0) / 2)  # until somebody says: asked
     if claims.get("surge_w", claims["cont_w"]) < claims["cont_w"]:
         claims["cont_w"], claims["surge_w"] = claims["surge_w"], claims["cont_w"]  # ``peak 3 kw 3.5 kw``
     if "surge_w" not in claims:
