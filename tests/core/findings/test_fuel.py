@@ -7,7 +7,7 @@ from datetime import UTC, datetime
 import pytest
 
 from muster.core.kit import Kit
-from muster.core.sessions import Event, EventName, Session, Start
+from muster.core.sessions import Event, EventName, Length, Session, Start
 from muster.core.sessions.log_line import read_line
 from muster.core.sessions.writing_up import Circumstances, write_up
 from tests.core.build import SINGLE, found
@@ -43,9 +43,24 @@ def test_two_figures_of_what_was_used_are_no_two_looks_at_the_tank() -> None:
     assert points(*lines) == [(1000, 2.0), (1000, 1.0)]
 
 
-@pytest.mark.parametrize("said", ["pump start: 238 to 181v, started", "pump start 238 to 181v and it started"])
-def test_a_start_of_which_it_is_said_that_it_started_held(said: str) -> None:
-    assert Event(EventName.HELD) in read_line(said, {"1": "pump"}, SINGLE).items
+@pytest.mark.parametrize(
+    ("said", "held"),
+    [
+        ("pump start: 238 to 181v, started", True),
+        ("pump start 238 to 181v and it started", True),
+        ("pump start 238 to 181 ok", True),
+        ("pump on top of 1kw, 236 down to 188, back to 231, fine", True),
+        ("pump start 238 to 181, not ok", False),
+        ("pump start 238 to 181, hasn't started", False),
+        ("pump start 238 to 181, nearly started", False),
+        ("pump start 238 to 181, ok but then stalled", False),
+        ("pump start 238 to 150, failed", False),
+    ],
+)
+def test_a_start_held_where_that_is_said_of_it_and_never_where_it_is_not(said: str, held: bool) -> None:
+    items = read_line(said, {"1": "pump"}, SINGLE).items
+    assert any(isinstance(item, Start) for item in items)
+    assert (Event(EventName.HELD) in items) is held
 
 
 def test_a_line_that_begins_with_again_is_of_the_load_started_last() -> None:
@@ -61,3 +76,9 @@ def test_a_second_try_in_notes_is_a_start_of_its_own() -> None:
     lines = ["9:00 pump start: 238 to 181v, started", "9:02 again: 237 to 183v, started"]
     session = write_up(Session("starts", (), ()), lines, of, datetime(2026, 5, 1, 12, tzinfo=UTC)).session
     assert [item.load for entry in session.entries for item in entry.items if isinstance(item, Start)] == ["1", "1"]
+
+
+def test_a_start_that_failed_stalled_and_what_nearly_held_was_not_held() -> None:
+    assert Event(EventName.STALL) in read_line("pump start 238 to 150, failed", {"1": "pump"}, SINGLE).items
+    assert not any(isinstance(item, Length) for item in read_line("2.2kw nearly held 5 min", {}, SINGLE).items)
+    assert any(isinstance(item, Length) for item in read_line("2.2kw held 5 min", {}, SINGLE).items)

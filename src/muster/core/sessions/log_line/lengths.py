@@ -28,6 +28,8 @@ STILL_TO_COME = re.compile(
     r"\s*(?:left|remaining|to go|to (?:full|empty|charge|recharge|fill)|(?:un)?till? (?:full|empty|flat))\b"
 )
 """``6.2 hours left``: what a display predicts, and nothing that was held."""
+NEARLY_HELD = re.compile(r"\b(?:nearly|almost|not|never|didn.?t) (?:quite )?(?:held|hold)\b[^,;.]*$")
+"""``nearly held 5 min``: it was not held so long."""
 BURNT = re.compile(r"\b(?:used|burn(?:ed|t)(?! (?:smell|plastic|out))|drank|drunk|went through)\b")
 INTO_IT = re.compile(r"\s*(?:in|into)\b(?! total)")
 """``40 mins in``: when it was, since the start."""
@@ -72,6 +74,8 @@ class Lengths:
                 or INTO_IT.match(self.line.low, span.end)
                 or STILL_TO_COME.match(self.line.low, span.end)
             )
+            if NEARLY_HELD.search(before):
+                beside = True
             if CYCLES.search(before) and THEN_OFF.match(self.line.low, span.end):
                 beside = True  # ``runs 4 min then off``: how it cycles
             if not beside and (

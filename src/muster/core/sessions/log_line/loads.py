@@ -305,6 +305,7 @@ class Talk:
             r"(?:the )?<L> <X>",
             r"(?:the )?<L>(?=,? (?:took|takes|pulled|pulls it|drags it|dragged|brought|dipped|stalled|won't|wouldn't|hums))",
             rf"(?:at|on) (?:the )?<L> {STARTS}",
+            r"(?:the )?<L>(?= (?:on top of|over) (?:about )?(?:a base of )?<F>)",
         ]
         for match in list(
             self.line.find(rf"(?:{STARTS}|started)(?: {HOW})* on (?:the |my )?<L>(?:{joined}(?:the )?<L>)*")
@@ -320,6 +321,8 @@ class Talk:
                 if number in (3, 4) and not failed and not self._said_start(match):
                     continue
                 if number == 2 and not dipped and not failed and not re.search(r"started", match[0]):
+                    continue
+                if number == len(single) - 1 and not dipped:
                     continue
                 past = bool(re.search(r"\bstarted\b", match[0])) and not self._in_passing(match)
                 self._start(match, held=past and not failed)

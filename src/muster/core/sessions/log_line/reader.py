@@ -34,7 +34,10 @@ TIME_MARK = re.compile(f"{FIRST['T']}{REST['T']}*[,:]?")
 TOOK = re.compile(r"\b(?:took|takes|needed|swallowed|drank)\b", re.I)
 STRUGGLES = frozenset({EventName.BOG, EventName.DIP, EventName.FLICKER, EventName.STALL})
 """What is said of a start beside volts far below nominal: those are the lowest of its dip."""
-RECOVERED = r"(?:and |but |then |it )*(?:recovered|picked (?:back )?up|pulled through|came (?:back )?up|got going|start(?:ed|s)(?: up)?)(?: ok| fine| again| quickly| slowly| in the end)?(?= ?$| ?[,;.–-])"
+RECOVERED = r"(?:and |but |then |it )*(?:recovered|picked (?:back )?up|pulled through|came (?:back )?up|got going|start(?:ed|s)(?: up)?|ok|okay|fine|all good|easily|no (?:trouble|problem|bother))(?: ok| fine| again| quickly| slowly| in the end)?(?= ?$| ?[,;.–-])"
+FAILED = r"(?:and |but |it )*(?:failed|fails?|no go|no joy|gave up|would not go)(?: to start)?(?= ?$| ?[,;.–-])"
+NOT_QUITE = re.compile(r"(?:\b(?:not|never|barely|nearly|almost|hardly|wasn.?t|isn.?t|hasn.?t|didn.?t|no))\s*$", re.I)
+"""Before a good word it says the contrary."""
 BENEATH = re.compile(
     r"[\d.,\s]+k?w(?:atts?)?\b (?:of (?:load|base) )?(?:is |was )?(?:already )?(?:on|running|base|beneath|underneath|already)\b",
     re.I,
@@ -366,7 +369,14 @@ class _LineReader(Lengths, Leftover):
             at, reading = readings[volts[0]]
             if reading.stat is Stat.STEADY and reading.value < LEAST_SETTLED * self.system.v_nominal:
                 readings[volts[0]] = (at, replace(reading, stat=Stat.LOWEST))
+        failed = self.line.first(FAILED)
+        if failed and not names & {EventName.TRIP, EventName.STALL, EventName.HELD}:
+            happened.append(Happened(EventName.STALL, "", failed.start(), failed.end(), Until.NOTHING))
+            self.line.done(failed)
+            return
         match = self.line.first(RECOVERED)
+        if match and NOT_QUITE.search(self.line.text[: match.start()]):
+            return
         if match and not names & {EventName.TRIP, EventName.STALL, EventName.HELD}:
             happened.append(Happened(EventName.HELD, "", match.start(), match.end(), Until.NOTHING))
             self.line.done(match)
@@ -414,7 +424,9 @@ class _LineReader(Lengths, Leftover):
             self.line.mark(*once_more.span(), "X")
         if starts:
             for match in list(
-                self.line.find(r"alone|on its own|by itself|on top(?: of (?:the )?(?:<L>|it|that|them|<X>))?")
+                self.line.find(
+                    r"alone|on its own|by itself|on top of(?= ?<F>)|on top(?: of (?:the )?(?:<L>|it|that|them|<X>))?"
+                )
             ):
                 self.line.done(match)
         if starts and EventName.STALL in names:
