@@ -183,6 +183,33 @@ def test_a_dip_seen_by_a_slow_meter_may_have_been_deeper() -> None:
     assert "deeper" in row.sentence
 
 
+def _dips(*texts: str) -> Requirement:
+    second = replace(PUMP, key="3", name="compressor")
+    loads = (HEATER, PUMP, second)
+    lines = [(60.0 * number, text) for number, text in enumerate(texts)]
+    return line("dips", loads, set_of(2000), BRIEF, found(lines, loads, SINGLE))
+
+
+def test_a_start_neither_read_nor_predicted_leaves_the_dips_open() -> None:
+    row = _dips("pump start @multimeter 230v before 205v min 228v settled")
+    assert row.status is Status.NOT_PROVEN
+    assert "Neither read nor predicted: the dip of the compressor" in row.sentence
+
+
+def test_a_start_never_tried_is_predicted_from_one_whose_amps_were_read() -> None:
+    row = _dips("0w 230v", "+1 1kw 228v", "-1", "pump start @scope 230v before 205v min 228v settled 20a max held")
+    assert "Neither" not in row.sentence
+
+
+def test_a_dip_read_too_slowly_leaves_the_row_open_though_another_was_read_and_went_deeper() -> None:
+    row = _dips(
+        "pump start @meter 230v before 215v min 228v settled",
+        "compressor start @multimeter 230v before 205v min 228v settled",
+    )
+    assert row.status is Status.NOT_PROVEN
+    assert "slower than the dip of the pump" in row.sentence
+
+
 def test_a_home_without_motors_asks_nothing_of_starts_and_dips() -> None:
     assert line("starting", (HEATER,), set_of(2000)).status is Status.NOT_REQUIRED
     assert line("dips", (HEATER,), set_of(2000)).status is Status.NOT_REQUIRED
@@ -391,3 +418,18 @@ def test_watts_said_to_run_already_are_the_base_of_a_start() -> None:
     seen = found([(0.0, "2kw on, pump start 229v before 214v min, held")], (PUMP,), SINGLE)
     (start,) = seen.starts
     assert start.base_w == 2000
+
+
+# Volts and hertz of a motor
+
+
+def _motor(hz: float, v: float) -> Requirement:
+    lines = [(0.0, f"0w {v + 1}v {hz}hz"), (60.0, f"1kw {v}v {hz}hz"), (120.0, f"2kw {v - 1}v {hz}hz")]
+    return line("voltage", (PUMP,), set_of(5000), BRIEF, found(lines, (PUMP,), SINGLE))
+
+
+def test_volts_and_hertz_off_a_motors_plate_count_together() -> None:
+    assert _motor(50.0, 246).status is Status.CARRIES
+    both = _motor(52.0, 246)
+    assert both.status is not Status.CARRIES, "7 % of volts and 4 % of hertz are more than a motor stands"
+    assert any("volts and hertz together" in working.put_in for working in both.workings)

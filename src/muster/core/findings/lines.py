@@ -17,10 +17,10 @@ from ..working import Working
 from .finding import Finding, Topic
 from .under_load import since_set, under_load
 
-UNSTEADY_SHARE = 0.002
+UNSTEADY_SHARE = 0.0005
 """By how much of nominal a source is unsteady from one look to the next: a standard deviation, ours."""
-PRIOR_FREEDOM = 3
-"""As many readings' worth is that known before any: with three points alone a line's own scatter says next to nothing."""
+PRIOR_FREEDOM = 1
+"""So many readings' worth is that known before any: with three points alone a line's own scatter says next to nothing."""
 
 
 @dataclass(frozen=True)

@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from ..character import predictions
+from ..findings.lines import LoadLine
 from ..findings.noise_walk import heard_under
 from ..fits import LEAST_LOADS, Line
 from ..loads import Load, short_name
@@ -16,9 +19,11 @@ from ..trade.ride_through import dip_floor_pct
 from ..trade.sound import at_distance
 from ..working import Working
 from .inputs import VerdictInputs
-from .requirement import Evidence, PassOrFail, Requirement, Status, not_required, room, status_of, unproven
+from .requirement import Evidence, Margin, PassOrFail, Requirement, Status, not_required, room, status_of, unproven
 
 CLAIMED_NOISE_AT_M = 7.0
+MOTOR_SUM_PCT = 10.0
+"""Volts and hertz off a motor's plate, both in percent, together at most this (NEMA MG 1, 12.44)."""
 SHOWN_S = 0.2
 """A dip that a meter showed stood for at least its window of about ten cycles (IEC 61000-4-30), whatever the load's kind says."""
 
@@ -35,10 +40,24 @@ class Fussiest:
 
     pct: float
     load: Load
+    beside_hz_pct: float | None = None
+    """How far the hertz are off beside it, where volts and hertz count together."""
+
+    @property
+    def beside(self) -> tuple[str, ...]:
+        """That the hertz of the moment leave less room, in words; nothing where they do not count."""
+        if self.beside_hz_pct is None:
+            return ()
+        return (f"The hertz are {number(self.beside_hz_pct)}{THIN}% off beside it, and motors stand both together.",)
 
     @property
     def label(self) -> str:
         """Whose it is, in words."""
+        if self.beside_hz_pct is not None:
+            return (
+                f"the {short_name(self.load)} is a motor: {number(MOTOR_SUM_PCT)}{THIN}% of volts and hertz together, "
+                f"of which the hertz take {number(self.beside_hz_pct)}{THIN}%"
+            )
         return f"the {short_name(self.load)} tolerates {number(self.pct)}{THIN}%"
 
 
@@ -46,6 +65,10 @@ def fussiest(case: VerdictInputs, name: str) -> Fussiest | None:
     """The load that tolerates least of ``v_low_pct``, ``v_high_pct``, ``hz_pct`` or ``gap_ms``; None if none minds."""
     fussiests = [Fussiest(value, load) for load in case.home.loads if (value := getattr(load, name)) is not None]
     return min(fussiests, key=lambda item: item.pct, default=None)
+
+
+_Row = tuple[Margin, float, float, LoadLine, Leg, Fussiest]
+"""A margin with the volts it is of, the watts, the line, the leg, and who minds."""
 
 
 def voltage(case: VerdictInputs) -> Requirement:
@@ -59,7 +82,8 @@ def voltage(case: VerdictInputs) -> Requirement:
         return not_required("voltage", "No load of this home minds the volts.")
     low, high = (next((v for v, is_low, _ in limits if is_low == wanted), None) for wanted in (True, False))
     demand = _window(low, high, "V")
-    rows, too_far = [], []
+    rows: list[_Row] = []
+    too_far: list[str] = []
     for leg in system.leg_names:
         fit = case.regulation(leg)
         peak_w = _peak_on(case, leg)
@@ -71,6 +95,7 @@ def voltage(case: VerdictInputs) -> Requirement:
             for limit, is_low, who in limits:
                 margin = room(limit, fit.line.at(w), fit.u_at(w), "v", below=not is_low)
                 rows.append((margin, fit.line.at(w), w, fit, leg, who))
+        rows += _with_hertz(case, leg, fit, peak_w)
     if not rows:
         return unproven("voltage", demand, "No volts read against load yet.")
     margin, volts, w, fit, leg, who = min(rows, key=lambda row: row[0].value)
@@ -84,7 +109,7 @@ def voltage(case: VerdictInputs) -> Requirement:
         margin=margin,
         grade=grade,
         status=status_of(margin, Evidence(grade, missing=bool(too_far))),
-        sentence=" ".join([f"{plain(volts, 'v')}{where} at {plain(w, 'w')}{beyond}.", *too_far]),
+        sentence=" ".join([f"{plain(volts, 'v')}{where} at {plain(w, 'w')}{beyond}.", *who.beside, *too_far]),
         workings=(
             *fit.finding.workings,
             Working(
@@ -96,6 +121,25 @@ def voltage(case: VerdictInputs) -> Requirement:
         ),
         seqs=fit.finding.seqs,
     )
+
+
+def _with_hertz(case: VerdictInputs, leg: Leg, fit: LoadLine, peak_w: float) -> list[_Row]:
+    """The volts of a leg against what its motors stand beside the hertz of the same moment: at the lightest of them alone, and at the peak."""
+    system, droop = case.home.brief.system, case.droop
+    motors = [load for load in case.home.loads if load.has_start(system.hz) and load.leg in (leg, Leg.BOTH)]
+    if droop is None or not motors:
+        return []
+    lightest = min(motors, key=lambda load: load.run_w)
+    share = 1.0 if system.legs == 1 else lightest.share_on(leg)
+    rows = []
+    for leg_w, whole_w in ((lightest.run_w * share, lightest.run_w), (peak_w, case.demand.peak_w)):
+        off_pct = abs(droop.line.at(whole_w) / system.hz - 1) * 100
+        who = Fussiest(max(0.0, MOTOR_SUM_PCT - off_pct), lightest, off_pct)
+        volts, u = fit.line.at(leg_w), math.hypot(fit.u_at(leg_w), droop.u_at(whole_w) / system.hz * system.v_nominal)
+        for sign in (-1, 1):
+            limit = system.v_nominal * (1 + sign * who.pct / 100)
+            rows.append((room(limit, volts, u, "v", below=sign > 0), volts, leg_w, fit, leg, who))
+    return rows
 
 
 def _why_not(line: Line | None, leg: Leg, peak_w: float, system: System) -> str:
@@ -113,45 +157,96 @@ def _window(low: float | None, high: float | None, unit: str) -> str:
     return f"{low:g}–{high:g}{THIN}{unit}"
 
 
-def dips(case: VerdictInputs) -> Requirement:
-    """Dips: the lowest voltage at any start that held, against what electronics stand."""
+@dataclass(frozen=True)
+class _Dip:
+    """The lowest volts of a start, seen or predicted, and what must stand through it."""
+
+    load: Load
+    lowest: Value
+    full_v: float
+    seqs: tuple[int, ...] = ()
+
+    @property
+    def lasts_s(self) -> float:
+        return max(self.load.start_s, SHOWN_S)
+
+    @property
+    def floor_pct(self) -> float:
+        return dip_floor_pct(self.lasts_s)
+
+    @property
+    def floor_v(self) -> float:
+        return self.full_v * self.floor_pct / 100
+
+    @property
+    def margin(self) -> Margin:
+        return room(self.floor_v, self.lowest.value, self.lowest.u, "v", below=False)
+
+
+def _dips_seen(case: VerdictInputs) -> list[_Dip]:
     nominal = case.home.brief.system.v_nominal
-    seen = [
-        (start, start.lowest) for start in case.starts if start.outcome is Outcome.HELD and start.lowest is not None
+    return [
+        _Dip(start.load, start.lowest, nominal * (2 if start.leg is Leg.BOTH else 1), (start.run.seq,))
+        for start in case.starts
+        if start.outcome is Outcome.HELD and start.lowest is not None
     ]
+
+
+def _dips_predicted(case: VerdictInputs, motors: Sequence[Load]) -> list[_Dip]:
+    """The dips of starts that were never seen, where the character tells them better than by a guess."""
+    if not case.character.start_models:
+        return []
+    system = case.home.brief.system
+    base_w = {start.load: start.base_w for start in case.demand.starts}
+    told = predictions(case.character, motors, system, base_w, case.starts)
+    return [
+        _Dip(item.load, item.lowest, system.v_nominal * (2 if item.leg is Leg.BOTH else 1))
+        for item in told
+        if item.lowest is not None and item.lowest.grade.is_measured
+    ]
+
+
+def dips(case: VerdictInputs) -> Requirement:
+    """Dips: the lowest voltage at every start that the outage will have, seen or predicted, against what electronics stand."""
+    nominal = case.home.brief.system.v_nominal
     motors = [load for load in case.home.loads if load.has_start(case.home.brief.system.hz)]
     if not motors:
         return not_required("dips", "No load of this home has a start.")
-    demand = f"≥ {plain(nominal * 0.7, 'v')} for 0.5 s"
+    seen = _dips_seen(case)
     if not seen:
-        return unproven("dips", demand, "No start with its lowest voltage read yet.")
-    rows = []
-    for start, lowest in seen:
-        full = nominal * (2 if start.leg is Leg.BOTH else 1)
-        floor_pct = dip_floor_pct(max(start.load.start_s, SHOWN_S))
-        floor = full * floor_pct / 100
-        rows.append((room(floor, lowest.value, lowest.u, "v", below=False), start, lowest, floor, full, floor_pct))
-    margin, start, lowest, floor, full, floor_pct = min(rows, key=lambda row: row[0].value)
-    flatters = lowest.bound is Bound.AT_MOST
-    status = status_of(margin, Evidence(lowest.grade, flatters=flatters))
-    tail = " The meter is slower than the dip: it may have been deeper." if flatters else ""
+        return unproven(
+            "dips", f"≥ {plain(nominal * 0.7, 'v')} for 0.5 s", "No start with its lowest voltage read yet."
+        )
+    told = {dip.load.key for dip in seen}
+    predicted = _dips_predicted(case, [load for load in motors if load.key not in told])
+    told |= {dip.load.key for dip in predicted}
+    untold = [short_name(load) for load in motors if load.key not in told]
+    worst = min((*seen, *predicted), key=lambda dip: dip.margin.value)
+    margin, lowest = worst.margin, worst.lowest
+    whole = {dip.load.key for dip in (*seen, *predicted) if dip.lowest.bound is not Bound.AT_MOST}
+    deeper = list(dict.fromkeys(short_name(dip.load) for dip in seen if dip.load.key not in whole))
+    status = status_of(margin, Evidence(lowest.grade, flatters=bool(deeper), missing=bool(untold) and margin.high >= 0))
+    how = "" if worst.seqs else ", as predicted"
+    whose = "" if short_name(worst.load) in deeper and len(deeper) == 1 else f" of the {' and the '.join(deeper)}"
+    tail = f" The meter is slower than the dip{whose}: it may have been deeper." if deeper else ""
+    tail += f" Neither read nor predicted: the dip of the {' and the '.join(untold)}." if untold else ""
     return Requirement(
         key="dips",
-        demand=f"≥ {plain(floor, 'v')}",
+        demand=f"≥ {plain(worst.floor_v, 'v')}",
         capability=str(lowest) if lowest.bound else plain(lowest.value, "v"),
         margin=margin,
         grade=lowest.grade,
         status=status,
-        sentence=f"Worst at the {short_name(start.load)}'s start, {plain(lowest.value, 'v')}.{tail}",
+        sentence=f"Worst at the {short_name(worst.load)}'s start, {plain(lowest.value, 'v')}{how}.{tail}",
         workings=(
             Working(
-                f"floor = {floor_pct:g} % of nominal for {plain(max(start.load.start_s, SHOWN_S), 's')}",
-                f"{full:.0f} V × {floor_pct:g} %",
-                plain(floor, "v"),
+                f"floor = {worst.floor_pct:g} % of nominal for {plain(worst.lasts_s, 's')}",
+                f"{worst.full_v:.0f} V × {worst.floor_pct:g} %",
+                plain(worst.floor_v, "v"),
                 "ITIC envelope",
             ),
         ),
-        seqs=(start.run.seq,),
+        seqs=worst.seqs,
     )
 
 
