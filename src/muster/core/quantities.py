@@ -138,8 +138,14 @@ def plain(x: float, unit: str = "") -> str:
     return number(x, unit) + (THIN + word if word else "")
 
 
+LONGEST_IN_S = 100.0
+"""Nobody speaks of longer times in seconds."""
+
+
 def signed(x: float, unit: str = "") -> str:
-    """Write a margin with its sign always shown (``+19 %``)."""
+    """Write a margin with its sign always shown (``+19 %``); a length of time in minutes and hours where it has them."""
+    if unit == "s" and abs(x) >= LONGEST_IN_S and math.isfinite(x):
+        return (MINUS if x < 0 else "+") + duration(abs(x))
     text = plain(x, unit)
     return text if text.startswith(MINUS) else "+" + text
 
