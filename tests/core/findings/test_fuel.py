@@ -31,6 +31,11 @@ def test_litres_used_with_no_time_said_are_since_the_start_or_the_last_filling()
     assert points(*lines) == [(1000, 0.8), (1000, 1.0)]
 
 
+def test_nothing_is_burnt_before_it_was_seen_to_run() -> None:
+    lines = ((0, "arrived, set it up"), (3 * HOUR, "1kw 230v"), (4 * HOUR, "1kw used 0.8 l"))
+    assert points(*lines) == [(1000, 0.8)]
+
+
 def test_a_second_figure_is_of_the_whole_where_that_is_said_and_else_counts_only_where_it_can_be_one_thing() -> None:
     first = ((0.0, "1kw"), (HOUR, "1kw used 1.0 l"))
     assert points(*first, (2 * HOUR, "1kw used 1.8 l so far")) == [(1000, 1.0), (1000, 0.8)]

@@ -110,8 +110,8 @@ def _said_burnt(context: SessionContext) -> Iterator[FuelPoint]:
     A second figure with no time said is of the whole (``so far``), or, being smaller than the one before, of what came
     since; a greater one may be either, and is left out.
     """
-    filled = [(entry.t_s, entry.seq) for entry, _ in context.events("refill")]
-    since_s, so_far_l = 0.0, 0.0
+    filled = [entry.t_s for entry, _ in context.events("refill")]
+    since_s, so_far_l = _first_live_s(context), 0.0
     for entry, event in context.events("burnt"):
         used = next((i for i in entry.items if isinstance(i, Reading) and i.quantity == "fuel_l"), None)
         lasted = next((i for i in entry.items if isinstance(i, Length) and i.of is LengthOf.HELD), None)
@@ -120,7 +120,7 @@ def _said_burnt(context: SessionContext) -> Iterator[FuelPoint]:
         if lasted is not None:
             yield from _burnt_in(context, entry, used.value, max(0.0, entry.t_s - lasted.for_s), used)
             continue
-        refill_s = max((at for at, _ in filled if at <= entry.t_s), default=0.0)
+        refill_s = max((at for at in filled if at <= entry.t_s), default=0.0)
         if refill_s > since_s:
             since_s, so_far_l = refill_s, 0.0
         grown = event.detail == SO_FAR and used.value > so_far_l
@@ -128,6 +128,11 @@ def _said_burnt(context: SessionContext) -> Iterator[FuelPoint]:
             litres = used.value - so_far_l if grown else used.value
             yield from _burnt_in(context, entry, litres, since_s, used)
         since_s, so_far_l = entry.t_s, used.value
+
+
+def _first_live_s(context: SessionContext) -> float:
+    """When it was first seen to run: what was written down before that burnt nothing. [s]"""
+    return next((t_s for _, t_s, _, r in context.readings("v", "hz", "w", "a", "rpm") if r.value > 0), 0.0)
 
 
 def _burnt_in(
