@@ -399,11 +399,20 @@ WIRED = r"(?:wired )?in (?:series|parallel)"
 """How batteries are wired: the volts and Ah say it, and it is no source's name."""
 
 
+NO_NAMES = re.compile(
+    r"\b(?:battery|batteries|bank|tank|surge|peak|starting|running|rated|continuous|panels?|solar|with|and|plus|the|burns|uses|drinks|per|each|leg|oil|output|volts?|amps?|watts?)\b",
+    re.I,
+)
+"""What stands beside figures, and is no source's name by itself."""
+LONGEST_UNIT = 2
+
+
 def _note(words: str) -> str:
     """What is left of a line beside the words for its kind and its fuel."""
     for known in (*(spelt for spelt, _ in KINDS), FUEL, PLANNED.pattern, WIRED):
         words = re.sub(rf"\b(?:{known})\b", " ", words, flags=re.I)
-    return " ".join(words.split()).strip(" .,:;-–")
+    left = " ".join(words.split()).strip(" .,:;-–")
+    return left if any(len(word) > LONGEST_UNIT for word in re.findall(r"[^\W\d_]+", NO_NAMES.sub(" ", left))) else ""
 
 
 TOLD: Mapping[str, tuple[str, str]] = {
