@@ -7,7 +7,7 @@ from datetime import UTC, datetime
 import pytest
 
 from muster.core.kit import Kit
-from muster.core.sessions import Event, EventName, Length, Session, Start
+from muster.core.sessions import Event, EventName, Length, Reading, Session, Start
 from muster.core.sessions.log_line import read_line
 from muster.core.sessions.writing_up import Circumstances, write_up
 from tests.core.build import SINGLE, found
@@ -87,3 +87,10 @@ def test_a_start_that_failed_stalled_and_what_nearly_held_was_not_held() -> None
     assert Event(EventName.STALL) in read_line("pump start 238 to 150, failed", {"1": "pump"}, SINGLE).items
     assert not any(isinstance(item, Length) for item in read_line("2.2kw nearly held 5 min", {}, SINGLE).items)
     assert any(isinstance(item, Length) for item in read_line("2.2kw held 5 min", {}, SINGLE).items)
+
+
+def test_a_third_try_hot_is_a_hot_start_and_nothing_warm_and_a_scope_said_by_itself_read_all_of_it() -> None:
+    items = read_line("hot, again, scope, 236 to 204, ok", {"1": "pump"}, SINGLE, again="1").items
+    assert [item for item in items if isinstance(item, Start)] == [Start("1", hot=True)]
+    assert Event(EventName.WARM) not in items
+    assert {item.instrument for item in items if isinstance(item, Reading)} == {"scope"}

@@ -81,6 +81,15 @@ class Placing(Draft):
         before = [i for i, f in enumerate(self.figures) if start <= f.start < match.start()]
         postfix = re.match(r"(?:on|by|with|from|at) ", match[0]) and before
         chosen = before[-1:] if postfix or not after else after
+        if (
+            not before
+            and not after
+            and self.line.text[start:end].strip(" ,;.") == self.line.text[match.start() : match.end()]
+        ):
+            # ``pump start, scope, 122 to 104``: a clause of its own, of every figure that nothing else read
+            chosen = [
+                i for i, f in enumerate(self.figures) if i not in self.instruments and f.quantity in (*ELECTRIC, "")
+            ]
         named = self.kit_slug(slug) or slug
         for i in chosen:
             self.instruments[i] = named

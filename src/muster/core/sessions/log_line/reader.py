@@ -45,10 +45,11 @@ BENEATH = re.compile(
 ON_TOP_OF = re.compile(r"\b(?:on top of|over a base of|on a base of|with a base of)(?: about)? $", re.I)
 """Watts that ran already when something started: its base."""
 SO_FAR = r"(?:since the start|so far|in all|all told|altogether|in total)"
+HOT_AGAIN = re.compile(r"\b(?:hot|while (?:still )?warm)\b", re.I)
 TOLD_BURNT = re.compile(r"\bburnt(?: so far)? · $")
 """As it is told back before the litres."""
 AGAIN = re.compile(
-    r"^[^a-z0-9]*(?:and |then |try |tried |once |same |now )*(?:again|once more|(?:a )?(?:2nd|3rd|4th|second|third|fourth|another)(?: (?:time|try|go|start|one))?)\b"
+    r"^[^a-z0-9]*(?:and |then |try |tried |once |same |now |hot,? |warm,? )*(?:again|once more|(?:a )?(?:2nd|3rd|4th|second|third|fourth|another)(?: (?:time|try|go|start|one))?)\b"
 )
 """How a line begins that is of the load started last, tried once more."""
 ADDED = re.compile(r"\b(?:put (?=[^,;]* in\b)|added|adding|put in|tipped in|poured in|chucked in)\b")
@@ -357,8 +358,11 @@ class _LineReader(Lengths, Leftover):
     def _of_a_start(self, happened: list[Happened], readings: list[tuple[int, Reading]]) -> None:
         """``pump start, bogged hard, 97v, recovered``: the volts are the lowest of the dip, and it held."""
         self._while_it_bogged(happened, readings)
-        if not any(isinstance(item, Start) for _, item in self.said):
+        started = [item for _, item in self.said if isinstance(item, Start)]
+        if not started:
             return
+        if any(start.hot for start in started) and not any(r.quantity == "temp_c" for _, r in readings):
+            happened[:] = [event for event in happened if event.name is not EventName.WARM or event.detail]
         for index, (at, reading) in enumerate(readings):
             steady_w = reading.quantity == "w" and reading.stat is Stat.STEADY and not reading.place.is_dc
             if steady_w and (BENEATH.match(self.line.text, at) or ON_TOP_OF.search(self.line.text[:at])):
@@ -419,9 +423,11 @@ class _LineReader(Lengths, Leftover):
         starts = [item for _, item in talk.items if isinstance(item, Start)]
         fell = {Stat.BEFORE, Stat.LOWEST} <= stats
         if self.again and not mentions and fell and (once_more := AGAIN.match(self.line.low)):
-            starts = [Start(self.again)]
+            starts = [Start(self.again, hot=bool(HOT_AGAIN.search(self.line.text)))]
             self.said.append((once_more.start(), starts[0]))
             self.line.mark(*once_more.span(), "X")
+            if hot := self.line.first(r"(?:hot|while(?: still)? warm)"):
+                self.line.done(hot)
         if starts:
             for match in list(
                 self.line.find(
