@@ -433,3 +433,25 @@ def test_volts_and_hertz_off_a_motors_plate_count_together() -> None:
     both = _motor(52.0, 246)
     assert both.status is not Status.CARRIES, "7 % of volts and 4 % of hertz are more than a motor stands"
     assert any("volts and hertz together" in working.put_in for working in both.workings)
+
+
+# Legs and neutral, as they were read
+
+
+def _legs(*lines: tuple[float, str]) -> Requirement:
+    two = (load("1", "heater", "heater", 900, leg="1"), load("2", "fan", "heater", 100, leg="2"))
+    source = set_of(6000, per_leg_w=3000)
+    return line("legs", two, source, Brief(system=SPLIT), found(list(lines), two))
+
+
+def test_a_neutral_read_at_more_than_the_home_asks_settles_the_legs() -> None:
+    unlike = "l1 2kw 17a 119v l2 0.2kw 1.7a 124v neutral 15.4a"
+    row = _legs((0, unlike), (1200, unlike))
+    assert (row.status, row.grade) == (Status.CARRIES, Grade.B)
+    assert "15.4" in row.sentence
+    assert _legs((0, unlike), (60, unlike)).status is Status.NOT_PROVEN, "a minute of it proves nothing"
+
+
+def test_a_neutral_that_carries_less_than_it_must_settles_nothing() -> None:
+    stray = "l1 2kw 17a 119v l2 0.2kw 1.7a 124v neutral 9a"
+    assert _legs((0, stray), (1200, stray)).status is not Status.CARRIES

@@ -28,6 +28,12 @@ class LegsSeen:
     neutral_a: float | None
     held_s: float
     findings: tuple[Finding, ...]
+    u_neutral_a: float = 0.0
+
+    @property
+    def is_sound(self) -> bool:
+        """Whether nothing about it points at the neutral, or at a current that goes another way."""
+        return all(finding.warns not in (Warns.NEUTRAL, Warns.STRAY_CURRENT) for finding in self.findings)
 
     @property
     def apart_w(self) -> float:
@@ -54,7 +60,14 @@ def _analyse(context: SessionContext, segment: Segment) -> LegsSeen | None:
     findings = [_describe(context, segment, (item, two), pair)]
     if read and currents[0] and currents[1]:
         findings.append(_neutral(context, segment, read.value, context.record.u(read), (currents[0], currents[1])))
-    return LegsSeen((item, two), pair, read.value if read else None, segment.held_s(), tuple(findings))
+    return LegsSeen(
+        leg_w=(item, two),
+        leg_v=pair,
+        neutral_a=read.value if read else None,
+        held_s=segment.held_s(),
+        findings=tuple(findings),
+        u_neutral_a=context.record.u(read) if read else 0.0,
+    )
 
 
 @dataclass(frozen=True)

@@ -9,6 +9,7 @@ from ..brief import BringUp
 from ..character import Prediction, predictions
 from ..findings.heat import HeatSeen
 from ..findings.holds import Held, best_held, lowest_trip
+from ..findings.holds_told import COUNTS_AS_HELD_S
 from ..findings.starts import StartSeen
 from ..loads import Load, Tier, short_name
 from ..loads.kinds import MOST_UNKNOWN_X
@@ -462,6 +463,9 @@ def legs(case: VerdictInputs) -> Requirement:
         return not_required("legs", "One leg only.")
     limit = binding(case.limits, Leg.ONE)
     needed_a = case.demand.neutral_a
+    read = _neutral_read(case, needed_a)
+    if read is not None:
+        return read
     if limit is None:
         return unproven("legs", plain(needed_a, "a"), "The nameplate does not say.")
     limit_a = limit.w / system.v_nominal
@@ -484,6 +488,34 @@ def legs(case: VerdictInputs) -> Requirement:
             ),
             _margin_working(needed_a, limit_a, "a"),
         ),
+    )
+
+
+def _neutral_read(case: VerdictInputs, needed_a: float) -> Requirement | None:
+    """What the neutral was read to carry with its legs unlike, where that is no less than the home needs and nothing was amiss."""
+    held = [
+        seen
+        for session in case.current("start_w")
+        if (seen := session.legs) is not None
+        and seen.neutral_a is not None
+        and seen.held_s >= COUNTS_AS_HELD_S
+        and seen.is_sound
+    ]
+    best = max(held, key=lambda seen: seen.neutral_a or 0.0, default=None)
+    if best is None or best.neutral_a is None or best.neutral_a < needed_a:
+        return None
+    margin = ratio(needed_a, best.neutral_a, best.u_neutral_a, case.planned.neutral_a)
+    return Requirement(
+        key="legs",
+        demand=f"neutral {plain(needed_a, 'a')}",
+        capability=plain(best.neutral_a, "a"),
+        margin=margin,
+        grade=Grade.B,
+        status=status_of(margin, Evidence(Grade.B)),
+        sentence=f"With {plain(best.leg_w[0], 'w')} on leg 1 and {plain(best.leg_w[1], 'w')} on leg 2 its neutral was read at "
+        f"{plain(best.neutral_a, 'a')} for {duration(best.held_s)}; the home asks {plain(needed_a, 'a')} of it.",
+        workings=(_margin_working(needed_a, best.neutral_a, "a"),),
+        seqs=best.findings[0].seqs,
     )
 
 
