@@ -356,6 +356,25 @@ def test_a_start_is_judged_on_what_runs_beneath_it_and_two_at_once_are_an_event_
     assert requirements(judged)[1].label == both.label
 
 
+def test_what_is_planned_of_a_start_condemns_no_pair_where_it_was_seen_to_start() -> None:
+    """By the plan it draws more than the source gives, alone: and it started there."""
+    pumps = tuple(replace(PUMP, key=key, name=f"pump {key}", start_grade=Grade.D) for key in "12")
+    brief, source = replace(BRIEF, bring_up=BringUp.AT_ONCE), set_of(1500, surge_w=PUMP.start_total_va * 0.7)
+    assert start_rows(case(pumps, source, brief, draws=100))[-1].status is Status.FALLS_SHORT
+    seen = found([(0.0, "pump 1 start @multimeter 230v before 200v min, held")], pumps, SINGLE)
+    row = start_rows(case(pumps, source, brief, seen, draws=100))[-1]
+    assert row.status is Status.NOT_PROVEN
+    assert "pump 1 started here" in row.sentence
+
+
+def test_two_loads_of_unlike_legs_meet_on_the_whole_source_and_on_no_leg() -> None:
+    one, two = replace(PUMP, key="1", name="pump 1", leg=Leg.ONE), replace(PUMP, key="2", name="pump 2", leg=Leg.TWO)
+    brief = Brief(system=SPLIT, bring_up=BringUp.AT_ONCE)
+    row = start_rows(case((one, two), set_of(20000, surge_w=40000, per_leg_w=2500), brief, draws=60))[-1]
+    assert row.label == "Starting together, pump 1 and pump 2"
+    assert "on leg" not in row.sentence
+
+
 def test_both_started_together_three_times_settle_it() -> None:
     pumps = tuple(replace(PUMP, key=name, name=name) for name in ("freezer", "compressor"))
     brief = replace(BRIEF, bring_up=BringUp.AT_ONCE)

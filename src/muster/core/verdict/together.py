@@ -123,7 +123,7 @@ def _predicted(case: VerdictInputs, pair: StartsTogether, load: Load, other: Loa
 
 def _by_nameplate(case: VerdictInputs, pair: StartsTogether, load: Load, other: Load) -> Requirement:
     label, names = _label(load, other), _names(load, other)
-    tightest = surge_room(case, load, pair.moment_va, pair.leg_moment_va)
+    tightest = surge_room(case, load, pair.moment_va, pair.leg_moment_va, other)
     if tightest is None:
         return unproven(
             "starting", plain(pair.moment_va, "va"), "The nameplate names no surge.", label=label, load=names
@@ -133,6 +133,7 @@ def _by_nameplate(case: VerdictInputs, pair: StartsTogether, load: Load, other: 
     planned_va = planned.moment_va if limit.leg is None else planned.leg_moment_va
     margin = ratio(needed_va, limit.w, None, planned_va)
     where = f" on {limit.leg.label}" if limit.leg else ""
+    disproved = _disproved(case, load, other)
     return Requirement(
         key="starting",
         label=label,
@@ -140,15 +141,33 @@ def _by_nameplate(case: VerdictInputs, pair: StartsTogether, load: Load, other: 
         capability=plain(limit.w, "va"),
         margin=margin,
         grade=limit.grade,
-        status=status_of(margin, Evidence(limit.grade)),
+        status=status_of(margin, Evidence(limit.grade, missing=bool(disproved))),
         sentence=f"{_chance(pair)} and then want {plain(needed_va, 'va')}{where}; {limit.basis}: {plain(limit.w, 'va')}. "
-        "Started apart, it does not come to that; started together once, it is known.",
+        f"{disproved or 'Started apart, it does not come to that; started together once, it is known.'}",
         workings=(_working(case, pair),),
         load=names,
     )
 
 
-def surge_room(case: VerdictInputs, load: Load, moment_va: float, leg_moment_va: float) -> tuple[Limit, float] | None:
+def _disproved(case: VerdictInputs, *loads: Load) -> str:
+    """That a load which by what is planned of it were too much alone was seen to start: the plan says nothing then."""
+    started = {start.run.load for start in case.starts if start.outcome is Outcome.HELD}
+    hz = case.home.brief.system.hz
+    for load in loads:
+        own_va = load.moment_va(hz)
+        alone = surge_room(case, load, own_va, own_va * max(load.share_on(leg) for leg in (Leg.ONE, Leg.TWO)))
+        too_much = alone is not None and alone[1] > alone[0].w
+        if load.key in started and not load.start_grade.is_measured and too_much:
+            return (
+                f"But the {short_name(load)} started here, and by what is planned of its start it would be too much "
+                "alone: read the amps of its start, or start both together."
+            )
+    return ""
+
+
+def surge_room(
+    case: VerdictInputs, load: Load, moment_va: float, leg_moment_va: float, other: Load | None = None
+) -> tuple[Limit, float] | None:
     """The surge limit with least room for a moment, and what is needed of it [VA]; None where the nameplate names none.
 
     Parameters
@@ -157,6 +176,8 @@ def surge_room(case: VerdictInputs, load: Load, moment_va: float, leg_moment_va:
         What is judged on.
     load
         What starts: the legs that it is on are looked at.
+    other
+        What starts with it: then the legs that both are on.
     moment_va, leg_moment_va
         What the moment asks of the whole source, and of the worst of its legs. [VA]
 
@@ -170,6 +191,7 @@ def surge_room(case: VerdictInputs, load: Load, moment_va: float, leg_moment_va:
     if case.home.brief.system.legs == 2:
         for leg in (Leg.ONE, Leg.TWO):
             limit = binding(case.limits, leg, surge=True)
-            if limit is not None and load.share_on(leg) > 0:
+            here = load.share_on(leg) > 0 and (other is None or other.share_on(leg) > 0)
+            if limit is not None and here:
                 rooms.append((limit, leg_moment_va))
     return min(rooms, key=lambda found_room: found_room[0].w - found_room[1], default=None)
