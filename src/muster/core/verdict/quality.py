@@ -188,7 +188,7 @@ def _dips_seen(case: VerdictInputs) -> list[_Dip]:
     return [
         _Dip(start.load, start.lowest, nominal * (2 if start.leg is Leg.BOTH else 1), (start.run.seq,))
         for start in case.starts
-        if start.outcome is Outcome.HELD and start.lowest is not None
+        if start.outcome in (Outcome.HELD, Outcome.STALLED) and start.lowest is not None
     ]
 
 
