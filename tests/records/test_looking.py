@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
 from django.contrib.auth.models import AbstractUser
 from django.db import connection
@@ -10,6 +12,7 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from muster.core.brief import Brief
+from muster.core.safety.checks import KNOWN
 from muster.core.sessions import Conditions
 from muster.core.sources import Claims, Source, SourceKind
 from muster.core.supply import SYSTEMS
@@ -73,3 +76,20 @@ def test_a_line_costs_no_more_questions_where_others_stand_open_beside_it(
     for _ in range(4):
         sessions.start_session(bench.source, "ladder", Conditions(), who, confirmed=(), written_up=True)
     assert questions() == alone
+
+
+@pytest.mark.django_db
+def test_a_step_should_read_what_the_other_sessions_have_shown(client: Client, who: AbstractUser) -> None:
+    job = jobs.create_job("a job", Brief(system=SYSTEMS["single-230-50"]), who)
+    loads.add_line(job, "heater 900w", who)
+    loads.add_line(job, "kettle 1800w", who)
+    source = add_source(job, Source("set", SourceKind.OPEN_FRAME, Claims(3000)), who)
+    earlier = sessions.start_session(source, "ladder", Conditions(), who, confirmed=(), written_up=True)
+    for line in ("9:00 no load 241v 52.4hz", "9:05 1kw 236v 51.5hz", "9:10 2kw 231v 50.6hz", "9:15 2.6kw 228v 50hz"):
+        sessions.log_line(earlier, line, who)
+    running = sessions.start_session(source, "ladder", Conditions(), who, confirmed=KNOWN)
+    shown = client.get(reverse("session", args=[job.pk, running.pk])).content.decode()
+    (volts,) = re.findall(r'data-readout="l1_v" data-unit="V" data-low="([\d.]+)" data-high="([\d.]+)"', shown)
+    low, high = (float(text) for text in volts)
+    assert low < 241 < high
+    assert high - low < 10, "by what was read, and not by its kind"

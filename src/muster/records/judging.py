@@ -280,13 +280,13 @@ def character_now(row: SourceRow) -> Character:
     return kept_character(row, Given(value, home.brief.system, home.brief.site, sessions))
 
 
-def kept_character(row: SourceRow, given: Given) -> Character:
-    """The character drawn from what is given, the same again while nothing of it changed."""
+def kept_character(row: SourceRow, given: Given, beside: int = 0) -> Character:
+    """The character drawn from what is given, the same again while nothing of it changed; ``beside`` a session that is left out."""
     asked = (given.source, given.system, given.site, shown_in(), [(of.at, id(of.findings)) for of in given.sessions])
-    kept = _CHARACTERS.get(row.pk)
+    kept = _CHARACTERS.get((row.pk, beside))
     if kept is None or kept[0] != asked:
         character = character_of(given.source, given.system, given.site, given.sessions)
-        kept = _CHARACTERS.put(row.pk, (asked, given, character))
+        kept = _CHARACTERS.put((row.pk, beside), (asked, given, character))
     return kept[2]
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from muster.core.brief import Home
-from muster.core.character import Dated, Given, known_limits, started_on
+from muster.core.character import Character, Dated, Given, known_limits, started_on
 from muster.core.findings import SessionFindings
 from muster.core.loads import Load, short_name
 from muster.core.plan.sheets import Predicted, build_sheet
@@ -26,7 +26,7 @@ from muster.records.actions.sessions import live_sessions
 from muster.records.actions.traces import live_traces
 from muster.records.background import Waiting
 from muster.records.checking import checks_on
-from muster.records.judging import findings_so_far, read_together
+from muster.records.judging import findings_so_far, kept_character, read_together
 from muster.records.looking import looking, read_once
 from muster.records.models import EntryRow, PhotoRow, RecordingRow, SessionRow
 from muster.records.recording.start_traces import start_trace_of
@@ -196,11 +196,13 @@ def _readouts(record: BenchRecord, system: System, expected: dict[str, Predicted
     return tuple(readouts)
 
 
-def _expected(session: Session, step: Step | None, home: Home, source: Source) -> dict[str, Predicted]:
-    """What this step should read, by the heading of each channel; nothing where the step is done by hand."""
+def _expected(
+    session: Session, step: Step | None, home: Home, source: Source, before: Character | None
+) -> dict[str, Predicted]:
+    """What this step should read, by the heading of each channel, as other sessions have it; nothing where the step is done by hand."""
     if step is None:
         return {}
-    (planned,) = build_sheet(session.protocol, home, source, [step], session.kit_on()).steps
+    (planned,) = build_sheet(session.protocol, home, source, [step], session.kit_on(), before).steps
     return {item.channel.heading: item for item in planned.predicted}
 
 
@@ -288,6 +290,10 @@ def live_of(row: SessionRow, wanted: str = "", *, everything: bool = False) -> L
     findings = {key: findings_so_far(other, waiting, home, source) for key, other in rows.items()}
     dated = [Dated(findings[key], other.protocol, other.started_at.isoformat()) for key, other in rows.items()]
     limits = known_limits(Given(source, system, home.brief.site, sorted(dated, key=lambda item: item.at)))
+    others = [item for item in dated if item.findings is not findings[row.pk]]
+    before = (
+        kept_character(row.source, Given(source, system, home.brief.site, others), beside=row.pk) if others else None
+    )
     started = started_on([start for finding in findings.values() for start in finding.starts])
     binding = tuple(limit for limit in limits if limit.key != "held")
     on = [load for load in home.every if load.key in record.on]
@@ -319,7 +325,7 @@ def live_of(row: SessionRow, wanted: str = "", *, everything: bool = False) -> L
         calls=calls,
         next_answer=answers.get(chosen.key) if chosen else None,
         whole=whole_source(on, most, system),
-        readouts=_readouts(record, system, _expected(session, step, home, source)),
+        readouts=_readouts(record, system, _expected(session, step, home, source, before)),
         step=step,
         step_number=record.step + 1,
         switch_words=_switch_words(step, record.on, home),
