@@ -278,3 +278,8 @@ def test_a_noise_limit_is_of_the_brief_and_no_load(line: str, limit_dba: float, 
     assert [load.name for load in job.loads] == ["fridge"]
     assert (job.brief.noise_day_dba, job.brief.noise_night_dba) == (limit_dba, limit_dba)
     assert neighbour_m is None or job.brief.neighbour_m == pytest.approx(neighbour_m)
+
+
+def test_a_level_that_was_heard_is_no_limit() -> None:
+    job = read_notes("cabin, 230 V, outage 12 h, noise 62 db at 20 m\nmust: fridge 120 W", NOW).job
+    assert job.brief.noise_day_dba is None

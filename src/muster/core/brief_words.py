@@ -101,7 +101,7 @@ PHRASES: tuple[tuple[str, Put], ...] = (
     (rf"quiet(?: hours)?(?: from)? {CLOCK} ?(?:-|–|to|till|until) ?{CLOCK}", _quiet),
     (rf"(?:night|at night)(?: limit)?:? {N} ?db\w*|{N} ?db\w* (?:at night|by night)", lambda said, m: said.brief.__setitem__("noise_night_dba", _n(m[1] or m[2]))),
     (rf"(?:day|by day)(?: limit)?:? {N} ?db\w*|{N} ?db\w* (?:by day|in the day)", lambda said, m: said.brief.__setitem__("noise_day_dba", _n(m[1] or m[2]))),
-    (rf"(?:noise|sound)(?: limit)?(?: of| is)?:? (?:at most |max\.? |under |below |no more than )?{N}(?: ?db\w*)?(?:,? at {N} ?(m|ft|feet)\b)?(?: limit| max)?", _noise),
+    (rf"(?:(?:noise|sound) limit(?: of| is)?:? |(?:noise|sound):? (?:at most|max\.?|under|below|no more than) ){N}(?: ?db\w*)?(?:,? at {N} ?(m|ft|feet)\b)?(?: limit| max)?", _noise),
     (rf"neighbou?rs?(?: at| is)? {N} ?m\b", _brief("neighbour_m")),
     (rf"neighbou?rs?(?: at| is)? {N} ?(?:ft|feet)\b", _brief("neighbour_m", FT_M)),
     (rf"{N} ?m (?:up|above sea(?: level)?|altitude|high)|(?:altitude|height) {N} ?m\b", lambda said, m: said.site.__setitem__("altitude_m", _n(m[1] or m[2]))),

@@ -258,8 +258,7 @@ def dated(row: SessionRow, home: Home, source: Source) -> Dated:
 
 def given_now(row: SourceRow, home: Home, source: Source, waits: background.Waiting) -> Given:
     """What a source's character is drawn from; of logs still being read nothing yet, so that nobody waits."""
-    rows = list(live_sessions(row).order_by("started_at", "pk"))
-    read_together(rows)
+    rows = live_sessions(row).order_by("started_at", "pk")
     seen = [
         Dated(findings_so_far(of, waits, home, source), PROTOCOLS[of.protocol].name, of.started_at.isoformat())
         for of in rows

@@ -31,6 +31,11 @@ def test_litres_used_with_no_time_said_are_since_the_start_or_the_last_filling()
     assert points(*lines) == [(1000, 0.8), (1000, 1.0)]
 
 
+def test_a_figure_after_one_with_its_time_is_of_what_came_since() -> None:
+    lines = ((0, "1kw 230v"), (HOUR, "1kw used 1 l in 1 h"), (2 * HOUR, "1kw used 0.8 l"))
+    assert points(*lines) == [(1000, 1.0), (1000, 0.8)]
+
+
 def test_nothing_is_burnt_before_it_was_seen_to_run() -> None:
     lines = ((0, "arrived, set it up"), (3 * HOUR, "1kw 230v"), (4 * HOUR, "1kw used 0.8 l"))
     assert points(*lines) == [(1000, 0.8)]
@@ -60,6 +65,8 @@ def test_two_figures_of_what_was_used_are_no_two_looks_at_the_tank() -> None:
         ("pump start 238 to 181, nearly started", False),
         ("pump start 238 to 181, ok but then stalled", False),
         ("pump start 238 to 150, failed", False),
+        ("pump start 238 to 181, lights ok", False),
+        ("pump start 238 to 181, smoke started", False),
     ],
 )
 def test_a_start_held_where_that_is_said_of_it_and_never_where_it_is_not(said: str, held: bool) -> None:

@@ -167,3 +167,11 @@ def test_a_peak_alone_is_no_rating_and_is_asked_about() -> None:
     assert "watts" in plate.asked
     assert plate.source.claims.cont_w < 4500
     assert plate.source.planned
+
+
+@pytest.mark.parametrize(
+    "words", ["surge 10 sec", "running 9 hours", "rated 230 volts", "peak 5 s", "rated 50 hz", "running 68 dba"]
+)
+def test_a_figure_with_another_unit_is_no_power(words: str) -> None:
+    claims = read_nameplate(f"generator 3 kW, {words}").source.claims
+    assert (claims.cont_w, claims.surge_w) == (3000, None)

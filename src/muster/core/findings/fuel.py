@@ -119,6 +119,7 @@ def _said_burnt(context: SessionContext) -> Iterator[FuelPoint]:
             continue
         if lasted is not None:
             yield from _burnt_in(context, entry, used.value, max(0.0, entry.t_s - lasted.for_s), used)
+            since_s, so_far_l = entry.t_s, used.value
             continue
         refill_s = max((at for at in filled if at <= entry.t_s), default=0.0)
         if refill_s > since_s:

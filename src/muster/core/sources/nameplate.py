@@ -178,7 +178,7 @@ def _both_loads(plate: _Said, match: re.Match[str]) -> None:
 LEG_V = 120.0
 """Volts of a leg where a source has two."""
 LEAST_BARE_W = 100.0
-BARE = rf"{N} ?(k?)(?= ?$| ?[,;/]| [a-z\d])(?! ?(?:v|a|s|h|hz|l|kg|%|x)\b)"
+BARE = rf"{N} ?(k?)(?= ?$| ?[,;/]| [a-z\d])(?! ?(?:v\w*|a\w*|s|sec\w*|h\w*|min\w*|l\w*|gal\w*|db\w*|kg|kwh|wh|w\w*|ms|%|x)(?!\w))"
 """A power with its watts left out."""
 SECONDS = rf"(?:,? ?(?:for )?{N} ?s(?:ec(?:onds?)?)?\b)?"
 PHRASES: tuple[tuple[str, Put], ...] = (

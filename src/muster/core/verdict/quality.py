@@ -184,11 +184,17 @@ class _Dip:
 
 
 def _dips_seen(case: VerdictInputs) -> list[_Dip]:
+    """The dips of starts that held, and of those that stalled on no more than the home has beneath them."""
     nominal = case.home.brief.system.v_nominal
+    base_w = {start.load: start.base_w for start in case.demand.starts}
     return [
         _Dip(start.load, start.lowest, nominal * (2 if start.leg is Leg.BOTH else 1), (start.run.seq,))
         for start in case.starts
-        if start.outcome in (Outcome.HELD, Outcome.STALLED) and start.lowest is not None
+        if start.lowest is not None
+        and (
+            start.outcome is Outcome.HELD
+            or (start.outcome is Outcome.STALLED and start.base_w <= base_w.get(start.load.key, 0.0) * 1.05)
+        )
     ]
 
 

@@ -38,6 +38,8 @@ RECOVERED = r"(?:and |but |then |it )*(?:recovered|picked (?:back )?up|pulled th
 FAILED = r"(?:and |but |it )*(?:failed|fails?|no go|no joy|gave up|would not go)(?: to start)?(?= ?$| ?[,;.–-])"
 NOT_QUITE = re.compile(r"(?:\b(?:not|never|barely|nearly|almost|hardly|wasn.?t|isn.?t|hasn.?t|didn.?t|no))\s*$", re.I)
 """Before a good word it says the contrary."""
+OF_ELSE = re.compile(r"[a-z']\s*$")
+"""A word left before it says of what it was good: ``lights ok`` is no start that held."""
 BENEATH = re.compile(
     r"[\d.,\s]+k?w(?:atts?)?\b (?:of (?:load|base) )?(?:is |was )?(?:already )?(?:on|running|base|beneath|underneath|already)\b",
     re.I,
@@ -379,11 +381,17 @@ class _LineReader(Lengths, Leftover):
             self.line.done(failed)
             return
         match = self.line.first(RECOVERED)
-        if match and NOT_QUITE.search(self.line.text[: match.start()]):
+        if match and self._of_something_else(match.start(), happened):
             return
         if match and not names & {EventName.TRIP, EventName.STALL, EventName.HELD}:
             happened.append(Happened(EventName.HELD, "", match.start(), match.end(), Until.NOTHING))
             self.line.done(match)
+
+    def _of_something_else(self, at: int, happened: Sequence[Happened]) -> bool:
+        """Whether a good word is denied, or said of what stands before it: ``not ok``, ``lights ok``, ``smoke started``."""
+        before = len(self.line.text[:at].rstrip())
+        named = OF_ELSE.search(self.line.low[:at]) or any(event.start < before <= event.end + 1 for event in happened)
+        return bool(named or NOT_QUITE.search(self.line.text[:at]))
 
     def _loads(
         self, mentions: Sequence[Mention], happened: Sequence[Happened], readings: list[tuple[int, Reading]]
