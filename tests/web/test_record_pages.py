@@ -79,7 +79,7 @@ def test_a_session_is_written_up_at_the_hour_it_was_run(client: Client, source: 
     assert "still to come" in response.content.decode()
 
 
-@pytest.mark.parametrize(("hour", "minute"), [*((hour, 31) for hour in range(24)), (7, 30), (10, 30)])
+@pytest.mark.parametrize(("hour", "minute"), [*((hour, 31) for hour in range(24)), (7, 30), (10, 30), (7, 29), (10, 29)])
 def test_a_test_is_written_up_alike_at_whatever_hour_of_the_day(
     source: SourceRow, who: AbstractUser, hour: int, minute: int
 ) -> None:
@@ -91,6 +91,18 @@ def test_a_test_is_written_up_alike_at_whatever_hour_of_the_day(
         record = bridge.session_of(row)
         assert [entry.t_s / 60 for entry in record.entries[1:]] == [0, 180, 18 * 60, 24 * 60 - 1]
         assert max(entry.at for entry in row.entry_rows.all()) <= timezone.now()
+
+
+@pytest.mark.parametrize("second", [0, 1, 3])
+def test_a_time_said_within_a_second_of_now_is_the_first_of_a_write_up(
+    source: SourceRow, who: AbstractUser, second: int
+) -> None:
+    with time_machine.travel(datetime(2026, 5, 4, 7, 30, second, tzinfo=UTC)):
+        row = sessions.start_session(source, "endurance", Conditions(), who, confirmed=(), written_up=True)
+        for line in ("07:30 100%", "10:30 88%"):
+            sessions.log_line(row, line, who)
+        row.refresh_from_db()
+        assert [entry.t_s / 60 for entry in bridge.session_of(row).entries[1:]] == [0, 180]
 
 
 def test_a_session_archived_stands_apart_and_comes_back(client: Client, ladder: SessionRow) -> None:

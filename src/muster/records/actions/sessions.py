@@ -233,7 +233,10 @@ def place_in_time(row: SessionRow, when: When, spoken: datetime) -> datetime:
     """
     at = _time_in(row, when, spoken)
     now = timezone.now()
-    unplaced = not _has_been_logged(row) or (not row.dated and not _has_said_a_time(row))
+    first_said = not row.dated and not _has_said_a_time(row)
+    if first_said and when.clock is not None and when.date is None and at > now - SAID_BEFORE:
+        at -= timedelta(days=1)  # This minute, or the next: of a test that is over, so of the day before.
+    unplaced = not _has_been_logged(row) or first_said
     if at < row.started_at - (BEGAN_EARLIER if row.dated else SAID_BEFORE) and when.clock is not None and unplaced:
         _move(row, at - row.started_at, dated=when.date is not None)
     if at > now + SOON and not row.dated:
