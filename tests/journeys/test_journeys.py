@@ -346,3 +346,16 @@ def test_what_is_told_of_a_line_is_of_that_line_or_is_not_shown(desk: Page, demo
         route.continue_()
     expect(told).not_to_contain_text("950")
     desk.unroute("**/understood/**")
+
+
+def test_another_month_moves_the_outage_and_the_address_keeps_it(desk: Page, island: list[Job]) -> None:
+    job = next(job for job in island if job.name == "The Ferry House")
+    hybrid = job.source_rows.get(name="the hybrid inverter")
+    desk.goto(f"/jobs/{job.pk}/outage/?source={hybrid.pk}")
+    before = desk.locator("#outage .lead").inner_text()
+    desk.select_option("select[name=month]", "6")
+    expect(desk.locator("#outage .otherwise")).to_contain_text("nothing of the job is changed")
+    expect(desk.locator("#outage .lead")).not_to_have_text(before)
+    assert "month=6" in desk.url
+    desk.get_by_role("link", name="As the brief says").click()
+    expect(desk.locator("#outage .lead")).to_have_text(before)

@@ -48,6 +48,37 @@ def test_judge_in_json_is_whole_and_the_same_each_time(capsys: pytest.CaptureFix
         assert set(row) >= {"key", "label", "status", "demand", "capability", "margin", "grade", "sentence"}
 
 
+FERRY = DEMO.parent / "3_ferry_house.muster.zip"
+
+
+def test_an_outage_is_played_on_every_source_and_its_night_told(capsys: pytest.CaptureFixture[str]) -> None:
+    assert cli.main(["outage", str(FERRY), "--draws", "60", "--night"]) == 0
+    said = capsys.readouterr().out.replace("\u202f", " ")
+    assert "the hybrid inverter" in said
+    assert "the battery is empty" in said
+    assert "served of what must run" in said
+    assert "not said: what starts meet" in said
+
+
+def test_an_outage_in_json_is_whole_and_the_same_each_time(capsys: pytest.CaptureFixture[str]) -> None:
+    outputs = []
+    for _ in range(2):
+        assert cli.main(["outage", str(FERRY), "--draws", "40", "--json"]) == 0
+        outputs.append(capsys.readouterr().out)
+    assert outputs[0] == outputs[1]
+    source = json.loads(outputs[0])["sources"][0]
+    assert set(source["chances"]) == {"trip", "failed_start", "run_out", "out_of_tolerance", "dip"}
+    assert source["chances"]["trip"]["low"] <= source["chances"]["trip"]["share"] <= source["chances"]["trip"]["high"]
+    assert len(source["fuel_l"]) == len(source["hours"]) + 1
+
+
+def test_an_outage_without_a_source_says_what_is_missing(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    notes = tmp_path / "notes.txt"
+    notes.write_text("Home: Weir cottage, 230 V 50 Hz, outage 6 h\nfridge 130w must\n", encoding="utf-8")
+    assert cli.main(["outage", str(notes)]) == 2
+    assert "no source" in capsys.readouterr().err
+
+
 def test_another_seed_and_a_wider_scope_are_taken(capsys: pytest.CaptureFixture[str]) -> None:
     peaks = []
     for words in ([], ["--scope", "could"], ["--seed", "5"]):

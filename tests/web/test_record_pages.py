@@ -79,7 +79,9 @@ def test_a_session_is_written_up_at_the_hour_it_was_run(client: Client, source: 
     assert "still to come" in response.content.decode()
 
 
-@pytest.mark.parametrize(("hour", "minute"), [*((hour, 31) for hour in range(24)), (7, 30), (10, 30), (7, 29), (10, 29)])
+@pytest.mark.parametrize(
+    ("hour", "minute"), [*((hour, 31) for hour in range(24)), (7, 30), (10, 30), (7, 29), (10, 29)]
+)
 def test_a_test_is_written_up_alike_at_whatever_hour_of_the_day(
     source: SourceRow, who: AbstractUser, hour: int, minute: int
 ) -> None:

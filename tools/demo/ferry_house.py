@@ -15,6 +15,7 @@ from muster.core.quantities import Grade
 from muster.core.sessions import Conditions
 from muster.core.shelf import BOILER_PARTS
 from muster.core.sources import Claims, PairSchool, Share, Site, Source, SourceKind, Unit, Wires
+from muster.core.sources.panels import Location, Panels
 from muster.core.supply import SYSTEMS, Leg
 from muster.formats.jobfile import CaptureRecord, JobFile, SourceRecord
 from muster.formats.jobzip import JobPackage
@@ -118,6 +119,8 @@ BRIEF = Brief(
     site=Site(40, 9),
     wiring=Wiring.INTERLOCK,
     zone="Atlantic/Faroe",
+    place=Location(61.9, -6.9),
+    month=11,
 )
 OPEN_FRAME = Source(
     "the open-frame set",
@@ -199,6 +202,7 @@ HYBRID = Source(
     ),
     note="A 10 kWh battery under the stairs, twelve panels on the boathouse roof.",
     wires=Wires(dc_lead="wall_75:2/0", dc_lead_m=1.2, dc_fuse_a=175),
+    panels=(Panels(12 * 410, 30.0, 200.0),),
 )
 WARM = Conditions(temp_c=9, altitude_m=40, fuel="petrol", warm=True)
 COLD = replace(WARM, warm=False)

@@ -128,10 +128,12 @@ def _judged(args: argparse.Namespace, package: JobPackage, demand_of: Simulate) 
 
 def _ready(args: argparse.Namespace) -> int:
     """Compile the kernel, and work out what the demo homes ask: they are judged at once then."""
+    from ..core.outage import play
     from ..core.outage.simulate import warm
     from ..demo import files, package
 
     warm()
+    play.warm()
     for path in files():
         job = package(path).job
         with _demand_of(job, "must", None, None) as demand_of:

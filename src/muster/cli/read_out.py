@@ -235,7 +235,7 @@ def character(args: argparse.Namespace) -> int:
     home = Home(package.job.brief, package.job.loads)
     told = []
     for record in package.job.sources:
-        made = _character(package, home, record)
+        made = character_in(package, home, record)
         told.append((made, predictions(made, home.loads, home.brief.system)))
     if args.json:
         print_json(
@@ -256,7 +256,8 @@ def character(args: argparse.Namespace) -> int:
     return DONE
 
 
-def _character(package: JobPackage, home: Home, record: SourceRecord) -> Character:
+def character_in(package: JobPackage, home: Home, record: SourceRecord) -> Character:
+    """The character of one source of a job file, by all its sessions."""
     from ..core.character import Dated, character_of
     from ..core.sessions import PROTOCOLS
 

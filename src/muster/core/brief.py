@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, field
 from enum import StrEnum
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
@@ -10,6 +11,7 @@ from .errors import UnknownChoice, require_above, require_between
 from .loads import TIERS, Load, Tier
 from .measures import METRIC, US, Measures
 from .sources import Site
+from .sources.panels import Location
 from .supply import SYSTEMS, System
 
 
@@ -44,6 +46,20 @@ class BringUp(StrEnum):
         return {"one_by_one": "one by one, by the start order", "at_once": "all at once"}[self.value]
 
 
+class Sky(StrEnum):
+    """What the sky is like over an outage."""
+
+    CLEAR = "clear"
+    MIXED = "mixed"
+    OVERCAST = "overcast"
+
+    @property
+    def label(self) -> str:
+        """The sky as it is written on screen."""
+        return {"clear": "clear", "mixed": "clouds and sun", "overcast": "overcast"}[self.value]
+
+
+WARMEST_HOUR = 15.0
 US_BELOW_V = 150.0
 """A supply of fewer volts to neutral is usual where feet and gallons are."""
 
@@ -63,6 +79,12 @@ class Brief:
     when nobody asked. ``notes`` are words about the home that decide nothing.
     ``of_units``: no home is judged, the question is what the units do.
     ``measures``: the units that were chosen to be shown, or typed first.
+
+    ``reset_min`` and ``reset_night_min`` are how long it takes somebody to come
+    and reset a source that tripped or stopped, by day and in the quiet hours.
+    ``place``, ``month`` (1 to 12) and ``sky`` say what sun there is; ``swing_k``
+    how far the day is warmer than its mean and the night colder; ``room_c`` how
+    warm the rooms are in which cold stores stand.
     """
 
     question: str = ""
@@ -82,6 +104,13 @@ class Brief:
     notes: str = ""
     of_units: bool = False
     measures: Measures = Measures()
+    reset_min: float = 10.0
+    reset_night_min: float = 45.0
+    place: Location | None = None
+    month: int | None = None
+    sky: Sky = Sky.MIXED
+    swing_k: float = 0.0
+    room_c: float = 18.0
 
     def __post_init__(self) -> None:
         require_above(self.outage_h, 0, "outage_h")
@@ -94,6 +123,12 @@ class Brief:
             if getattr(self, name) is not None:
                 require_between(getattr(self, name), 10, 120, name)
 
+        for name in ("reset_min", "reset_night_min"):
+            require_between(getattr(self, name), 0, 24 * 60, name)
+        if self.month is not None:
+            require_between(self.month, 1, 12, "month")
+        require_between(self.swing_k, 0, 30, "swing_k")
+        require_between(self.room_c, -40, 60, "room_c")
         _require_zone(self.zone)
 
     @property
@@ -106,6 +141,10 @@ class Brief:
         """The hours of the day in which the night limit holds."""
         span = (self.quiet_to_hour - self.quiet_from_hour) % 24
         return frozenset((self.quiet_from_hour + i) % 24 for i in range(span))
+
+    def air_c(self, hour: float) -> float:
+        """Air temperature at an hour of the day: warmest at three in the afternoon. [°C]"""
+        return self.site.temp_c + self.swing_k * math.cos(2 * math.pi * (hour - WARMEST_HOUR) / 24)
 
     def covers_night(self) -> bool:
         """Whether the outage reaches into the quiet hours."""

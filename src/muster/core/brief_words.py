@@ -7,10 +7,11 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
-from .brief import Brief, BringUp, Wiring
+from .brief import Brief, BringUp, Sky, Wiring
 from .errors import MusterError
 from .measures import CHOICES, FAHRENHEIT, FT_M, Measures
 from .sources import Site
+from .sources.panels import Location
 from .supply import SYSTEMS, System
 
 N = r"(\d+(?:[.,]\d+)?)"
@@ -65,6 +66,23 @@ def _quiet(said: _Said, match: re.Match[str]) -> None:
     said.brief["quiet_from_hour"], said.brief["quiet_to_hour"] = _hour(match[1], match[2]), _hour(match[3], match[4])
 
 
+def _place(said: _Said, match: re.Match[str]) -> None:
+    north = _n(match[1]) * (1 if match[2].lower() == "n" else -1)
+    said.brief["place"] = Location(north, _n(match[3]) * (1 if match[4].lower() == "e" else -1))
+
+
+def _reset(said: _Said, match: re.Match[str]) -> None:
+    said.brief["reset_min"] = _n(match[1])
+    if match[2]:
+        said.brief["reset_night_min"] = _n(match[2])
+
+
+MONTHS = [
+    *("january", "february", "march", "april", "may", "june"),
+    *("july", "august", "september", "october", "november", "december"),
+]
+
+
 def _system(said: _Said, match: re.Match[str]) -> None:
     said.brief["system"] = system_of(match[0])
 
@@ -110,6 +128,13 @@ PHRASES: tuple[tuple[str, Put], ...] = (
     (r"(-?\d+(?:[.,]\d+)?) ?(?:°|deg(?:rees)? ?)? ?f\b", lambda said, m: said.site.__setitem__("temp_c", FAHRENHEIT.si(_n(m[1])))),
     (r"(?:zone|time ?zone):? ([A-Z]\w+(?:/\w+)*)", lambda said, m: said.brief.__setitem__("zone", m[1])),
     (UNITS_SAID.pattern, _units),
+    (rf"{N} ?°? ?([ns])\b,? ?{N} ?°? ?([ew])\b", _place),
+    (r"lat(?:itude)?:? (-?\d+(?:[.,]\d+)?),? lon(?:gitude)?:? (-?\d+(?:[.,]\d+)?)", lambda said, m: said.brief.__setitem__("place", Location(_n(m[1]), _n(m[2])))),
+    (rf"(?:in|for|month:?) ({'|'.join(MONTHS)})\b", lambda said, m: said.brief.__setitem__("month", MONTHS.index(m[1].lower()) + 1)),
+    (r"clear sk(?:y|ies)", lambda said, _: said.brief.__setitem__("sky", Sky.CLEAR)),
+    (r"overcast(?: sk(?:y|ies))?", lambda said, _: said.brief.__setitem__("sky", Sky.OVERCAST)),
+    (r"clouds and sun|mixed sk(?:y|ies)|sun and clouds", lambda said, _: said.brief.__setitem__("sky", Sky.MIXED)),
+    (rf"(?:somebody )?resets? (?:it )?(?:by hand )?(?:with)?in {N} ?min(?:utes?)?(?: by day)?(?:,? {N} ?min(?:utes?)? (?:at|by) night)?", _reset),
     (r"all at once", lambda said, _: said.brief.__setitem__("bring_up", BringUp.AT_ONCE)),
     (r"one by one", lambda said, _: said.brief.__setitem__("bring_up", BringUp.ONE_BY_ONE)),
     *((words, lambda said, _, wiring=wiring: said.brief.__setitem__("wiring", wiring)) for words, wiring in WIRINGS.items()),

@@ -12,6 +12,7 @@ from muster.core.character.character import SessionEstimate
 from muster.core.character.hold_curve import HoldCurve
 from muster.core.character.impedance import StartModel
 from muster.core.findings import Finding
+from muster.core.outage.played import HourBand, OutagePlayed
 from muster.core.quantities import Value
 from muster.core.sessions import PROTOCOLS
 from muster.core.sources.limits import Limit
@@ -103,6 +104,7 @@ def character_report(character: Character, predicted: Sequence[Prediction]) -> d
         "claims": [parameter_report(claim) for claim in character.claims],
         "limits": [limit_report(limit) for limit in character.limits],
         "started_w": dict(character.started_w),
+        "failed_w": dict(character.failed_w),
         "waiting": list(character.waiting),
         "predicted": [prediction_report(item) for item in predicted],
     }
@@ -196,6 +198,63 @@ def prediction_report(prediction: Prediction) -> dict[str, Any]:
         "measured": value_report(prediction.measured),
         "sentence": prediction.sentence,
     }
+
+
+def outage_report(played: OutagePlayed) -> dict[str, Any]:
+    """An outage played through: chances with their ends, what was served, bands by hour, and what makes the doubt."""
+    chances = {
+        failure.value: {
+            "share": chance.share,
+            "low": chance.ends[0],
+            "high": chance.ends[1],
+            "stated": played.stated_chances[failure].share,
+        }
+        for failure, chance in played.chances.items()
+    }
+    events = {
+        name: [
+            {"at_s": event.at_s, "kind": event.kind.name.lower(), "load": event.load, "value": event.value}
+            for event in told
+        ]
+        for name, told in (("typical", played.typical_events), ("worst", played.worst_events))
+    }
+    return {
+        "draws": played.draws,
+        "seed": played.seed,
+        "hours": list(played.hours),
+        "chances": chances,
+        "served": dict(played.served),
+        "lowest_v": _band(played.lowest_v),
+        "lowest_hz": _band(played.lowest_hz),
+        "charge_wh": [_band(band) for band in played.charge_wh],
+        "fuel_l": [_band(band) for band in played.fuel_l],
+        "hour_w": [_band(band) for band in played.hour_w],
+        "leg_hour_w": [[_band(band) for band in leg] for leg in played.leg_hour_w],
+        "neighbour_dba": [_band(band) for band in played.neighbour_dba],
+        "run_out_h": None if played.run_out_h is None else _band(played.run_out_h),
+        "refuels": _band(played.refuels),
+        "refuel_by_hour": list(played.refuel_by_hour),
+        "burnt_l": _band(played.burnt_l),
+        "sun_wh": _band(played.sun_wh),
+        "causes": [
+            {"kind": cause.kind.name.lower(), "load": cause.load, "in_hundred": cause.in_hundred}
+            for cause in played.causes
+        ],
+        "together": [{"load": load, "other": other, "an_outage": often} for load, other, often in played.together],
+        "spreads": {
+            failure.value: [
+                {"name": s.name, "share": s.share, "settled_by": s.settled_by or None, "grade": s.grade.value}
+                for s in spreads
+            ]
+            for failure, spreads in played.spreads.items()
+        },
+        "missing": list(played.missing),
+        "events": events,
+    }
+
+
+def _band(band: HourBand) -> dict[str, float | None]:
+    return {"p10": _number(band.p10), "p50": _number(band.p50), "p90": _number(band.p90)}
 
 
 @dataclass(frozen=True)

@@ -17,6 +17,7 @@ from muster.core.findings import Finding
 from muster.core.findings.lines import LoadLine
 from muster.core.loads import Load
 from muster.core.outage import OutageDemand
+from muster.core.outage.played import OutagePlayed
 from muster.core.sessions import Step
 from muster.core.sessions.steps import StepSeen
 from muster.core.sources.limits import Limit
@@ -175,6 +176,19 @@ def line_table(fit: LoadLine) -> Table:
     """A quantity against load: each point, the line there, and its 95 % band."""
     headings = ("place", "load_w", f"measured_{fit.unit}", f"u_{fit.unit}", f"line_{fit.unit}", f"band_{fit.unit}")
     return Table(headings, tuple((fit.place.value, p.w, p.y, p.u, fit.line.at(p.w), fit.band(p.w)) for p in fit.points))
+
+
+def played_table(played: OutagePlayed) -> Table:
+    """The hours of an outage as it is played on a source: load, what is left at the end of each, level at the neighbour."""
+    stored, unit = (played.charge_wh, "wh") if played.charge_wh else (played.fuel_l, "l")
+    names = [f"{what}_{p}" for what in ("load_w", f"left_{unit}", "neighbour_dba") for p in ("p10", "p50", "p90")]
+    rows = []
+    for i, hour in enumerate(played.hours):
+        heard = played.neighbour_dba[i] if played.neighbour_dba else None
+        bands = (played.hour_w[i], stored[i + 1] if stored else None, heard)
+        cells = [c for band in bands for c in ((band.p10, band.p50, band.p90) if band else (None, None, None))]
+        rows.append((hour, *(None if cell is None else round(cell, 3) for cell in cells)))
+    return Table(("hour", *names), tuple(rows))
 
 
 def outage_table(demand: OutageDemand) -> Table:

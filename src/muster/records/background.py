@@ -97,6 +97,11 @@ def set_beside(*, on: bool) -> None:
     _beside = on
 
 
+def has_workers() -> bool:
+    """Whether worker processes are at hand."""
+    return _beside
+
+
 def need(name: str, key: str, args: dict[str, Any], label: str) -> None:
     """See to it that a result is there: at once where there are no workers, else by asking for it.
 

@@ -62,7 +62,7 @@ def demand_of(loads: tuple[Load, ...], brief: Brief) -> OutageDemand:
     """
     asked = demand_key([dump(load) for load in loads], dump(brief), DRAWS, SEED)
     at_set_up = partial(keep.kept, OutageDemand, asked)
-    return _kept(OutageDemand, asked, "demand", {"asked": asked}, "playing the outage through", at_set_up)
+    return kept_result(OutageDemand, asked, "demand", {"asked": asked}, "playing the outage through", at_set_up)
 
 
 @background.task("demand")
@@ -72,18 +72,19 @@ def _simulate(args: dict[str, Any], progress: background.WorkProgress) -> None:
 
     asked = args["asked"]
     loads = tuple(load(Load, item) for item in asked["loads"])
-    _store(args["digest"], simulate(loads, load(Brief, asked["brief"]), DRAWS, SEED, progress.at))
+    keep_result(args["digest"], simulate(loads, load(Brief, asked["brief"]), DRAWS, SEED, progress.at))
 
 
 def _digest(asked: Any) -> str:
     return hashlib.sha256(canonical(asked).encode()).hexdigest()
 
 
-def _store(digest: str, result: Any) -> None:
+def keep_result(digest: str, result: Any) -> None:
+    """Keep what was worked out, by the digest of what it hangs on."""
     ResultRow.objects.update_or_create(digest=digest, defaults={"data": dump(result)})
 
 
-def _kept(
+def kept_result(
     kind: type[T],
     asked: Any,
     task: str,
@@ -97,7 +98,7 @@ def _kept(
     if row is None:
         known = elsewhere()
         if known is not None:
-            _store(digest, known)
+            keep_result(digest, known)
             return known
         background.need(task, digest, {**args, "digest": digest}, label)
         row = ResultRow.objects.get(digest=digest)
@@ -118,7 +119,7 @@ def features_of(row: TraceRow, kit: Kit, system: System) -> TraceFeatures:
         "wave": kit.wave.value,
     }
     asked = {"trace": [row.sha256, row.name, row.instrument, row.t0_s], "of": [trace_features.METHOD], **with_kit}
-    return _kept(TraceFeatures, asked, "trace", {"trace": row.pk, **with_kit}, f"reading {row.name}")
+    return kept_result(TraceFeatures, asked, "trace", {"trace": row.pk, **with_kit}, f"reading {row.name}")
 
 
 @background.task("trace")
@@ -128,7 +129,7 @@ def _extract_features(args: dict[str, Any], progress: background.WorkProgress) -
     row = TraceRow.objects.filter(pk=args["trace"]).first()
     if row is None:
         raise MusterError("the log is gone", where="log")
-    _store(args["digest"], extract_features(read_trace(row), kit, load(System, args["system"])))
+    keep_result(args["digest"], extract_features(read_trace(row), kit, load(System, args["system"])))
 
 
 def logs_of(row: SessionRow, system: System, wave: Wave) -> tuple[TraceFeatures, ...]:
@@ -162,7 +163,7 @@ def _capture_features(row: CaptureRow, system: System) -> CaptureFeatures:
         "of": [capture_features.METHOD],
     }
     args = {"capture": row.pk, "system": dump(system)}
-    return _kept(CaptureFeatures, asked, "capture", args, f"reading the capture {row.name}")
+    return kept_result(CaptureFeatures, asked, "capture", args, f"reading the capture {row.name}")
 
 
 @background.task("capture")
@@ -171,7 +172,7 @@ def _read_capture(args: dict[str, Any], progress: background.WorkProgress) -> No
     row = CaptureRow.objects.filter(pk=args["capture"]).first()
     if row is None:
         raise MusterError("the capture is gone", where="capture")
-    _store(args["digest"], read_capture(capture_of(row), load(System, args["system"])))
+    keep_result(args["digest"], read_capture(capture_of(row), load(System, args["system"])))
 
 
 def _found(row: SessionRow, home: Home, source: Source) -> SessionFindings:
@@ -383,7 +384,7 @@ def stacks_of(home: Home, limits: tuple[Limit, ...]) -> Stacks:
         "limits": [dump(limit) for limit in limits],
         "system": dump(home.brief.system),
     }
-    return _kept(Stacks, asked, "stacks", {"asked": asked}, "searching for the best sets")
+    return kept_result(Stacks, asked, "stacks", {"asked": asked}, "searching for the best sets")
 
 
 @background.task("stacks")
@@ -392,4 +393,4 @@ def _search_stacks(args: dict[str, Any], progress: background.WorkProgress) -> N
     asked = args["asked"]
     loads = [load(Load, item) for item in asked["loads"]]
     limits = tuple(load(Limit, item) for item in asked["limits"])
-    _store(args["digest"], best_stacks(loads, limits, load(System, asked["system"])))
+    keep_result(args["digest"], best_stacks(loads, limits, load(System, asked["system"])))

@@ -168,8 +168,10 @@ def _version() -> int:
 
 
 def _get_ready() -> None:
+    from muster.core.outage import play
     from muster.core.outage.simulate import warm
 
     from . import tasks  # noqa: F401 - every kind of work is known from here on
 
     warm()
+    play.warm()

@@ -9,6 +9,7 @@ import pytest
 from muster.core.brief import Brief, Home
 from muster.core.character import Character, Dated, Given, character_of
 from muster.core.character.character import SessionEstimate
+from muster.core.character.known_limits import RECKONED
 from muster.core.character.predicted_before import how_predicted, predicted_before
 from muster.core.character.weighing import combine
 from muster.core.findings import findings_of
@@ -174,3 +175,51 @@ def test_a_later_session_is_laid_beside_what_the_earlier_ones_predicted_of_it() 
 def test_nothing_is_predicted_of_a_set_that_was_adjusted_since() -> None:
     turned = [(0.0, "adjusted the governor"), (5.0, "no load 233v 50.5hz"), (60.0, "4kw 225v 49hz")]
     assert predicted_before(given(("2026-05-01", HELD), ("2026-06-01", turned))) == ()
+
+
+def test_a_hold_on_a_mountain_is_reckoned_at_the_sea_at_grade_c_and_never_past_plate_or_trip() -> None:
+    mountain = Conditions(temp_c=25, altitude_m=2500)
+    known = told(("2026-05-01", [*HELD[:2], (1000.0, "2kw 231v 51hz")]), conditions=mountain)
+    here = next(limit for limit in known.limits if limit.key == RECKONED)
+    assert (here.grade, here.leg) == (Grade.C, None)
+    assert here.w == pytest.approx(2000 / 0.965 ** (2500 / 300), rel=0.001)
+    assert known.held is not None
+    assert known.held.w == 2000, "what was held stays what was held"
+    assert here not in known.binding_limits
+    high = told(("2026-05-01", HELD), conditions=mountain)
+    assert next(limit.w for limit in high.limits if limit.key == RECKONED) == 5000, "no more than its nameplate"
+    tripped = told(("2026-05-01", [*HELD, (1010.0, "4.2kw"), (1020.0, "tripped")]), conditions=mountain)
+    assert all(limit.w <= 5000 for limit in tripped.limits if limit.key == RECKONED)
+    assert not [limit for limit in told(("2026-05-01", HELD)).limits if limit.key == RECKONED], "where nothing differs"
+
+
+def test_what_a_hold_would_be_at_the_sea_is_told_and_settles_nothing() -> None:
+    heater = (load("1", "heater", "heater", 4500),)
+    home = Home(Brief(system=SINGLE, site=PLAIN), heater)
+    lines = [(0.0, "4kw 230v"), (4000.0, "4kw 230v"), (8000.0, "4kw 230v")]
+    tested = replace(session(lines, heater, SINGLE), conditions=Conditions(temp_c=25, altitude_m=2500))
+    seen = findings_of(tested, home.by_key, SINGLE, 20.0, source=SET, site=PLAIN)
+    inputs = gather_inputs(home, SET, [seen], Tier.MUST, lambda loads, brief: simulate(loads, brief, 20), (), ["2026"])
+    row = next(row for row in judge(inputs).requirements if row.key.startswith("steady"))
+    assert row.status is Status.NOT_PROVEN
+    assert "would be 5\u202f000\u202fW, reckoned and not seen (grade C)" in row.sentence
+
+
+def test_what_failed_to_start_is_known_with_the_least_on_which_it_did_until_the_source_is_serviced() -> None:
+    pump = load("1", "pump", "motor", 400, pf=0.7)
+    tried = [
+        (0.0, "pump on top of 1kw, 229v before 160v min, stalled"),
+        (60.0, "pump start 230v before 205v min, held"),
+    ]
+
+    def starts(*sessions: tuple[str, list[tuple[float, str]]]) -> Character:
+        dated = [
+            Dated(findings_of(session(lines, (pump,), SINGLE), {"1": pump}, SINGLE, 20.0, source=SET), "Starts", at)
+            for at, lines in sessions
+        ]
+        return character_of(SET, SINGLE, PLAIN, dated)
+
+    known = starts(("2026-05-01", tried))
+    assert (dict(known.failed_w), dict(known.started_w)) == ({"1": 1000}, {"1": 0})
+    serviced = starts(("2026-05-01", tried), ("2026-06-01", [(0.0, "carb cleaned"), (60.0, "1kw 231v")]))
+    assert (dict(serviced.failed_w), dict(serviced.started_w)) == ({}, {})

@@ -84,6 +84,34 @@ def test_cut_offs_recovery_hysteresis_and_sag() -> None:
     assert "1.0\u202fV sooner" in " ".join(f.sentence for f in seen.findings)
 
 
+def test_which_part_cut_is_told_by_whether_the_batterys_volts_still_stood() -> None:
+    def by(*after: tuple[float, str], words: str = "") -> list[str]:
+        lines = [(0.0, "dc 51.0v"), (60.0, f"dc 45.0v !trip {words}".strip()), *after, (900.0, "dc 48.5v !reset")]
+        seen = found(lines, "cut_offs").cut_offs
+        assert seen is not None
+        assert ("the inverter cut." in seen.findings[0].sentence) is (seen.points[0].by.value == "inverter")
+        return [point.by.value for point in seen.points if point.kind == "low"]
+
+    assert by((80.0, "dc 46.8v")) == ["inverter"]
+    assert by((80.0, "dc 0.4v")) == ["battery"]
+    assert by(words="bms open") == ["battery"]
+    assert by(words="battery still there") == ["inverter"]
+    assert by() == [""], "volts read as it is put back tell nothing"
+
+
+def test_a_high_cut_off_is_the_units_own_whatever_the_battery_shows_after_it() -> None:
+    seen = found([(0.0, "dc 58v"), (60.0, "dc 60.5v !trip"), (80.0, "dc 60.2v")], "cut_offs").cut_offs
+    assert seen is not None
+    assert [(point.kind, point.by.value) for point in seen.points] == [("high", "")]
+
+
+def test_after_a_cut_off_whose_dc_side_nobody_looked_at_no_part_is_named() -> None:
+    lines = [(0.0, "dc 51.0v"), (60.0, "dc 45.0v !trip"), (90.0, "!reset")]
+    seen = found(lines, "cut_offs").cut_offs
+    assert seen is not None
+    assert [point.by.value for point in seen.points] == [""]
+
+
 # pairs
 
 

@@ -186,3 +186,12 @@ def test_the_room_above_a_cut_off_is_told_of_the_heaviest_load_with_the_volts_of
     assert room.sentence.replace("\u202f", " ").startswith(
         "Under 2 400 W the DC side of the bank stood at 10.9 V, 0.5 V above"
     )
+
+
+def test_a_hold_tells_its_possible_time_beside_the_sure_one_and_claims_the_sure_one() -> None:
+    lines = [(0.0, "500w 230v"), (300.0, "2000w 228v"), (1200.0, "2000w 228v"), (1500.0, "500w 230v")]
+    seen = findings_of(session(lines, (), SINGLE), {}, SINGLE, 20.0)
+    held = next(h for h in seen.holds if h.counts and h.w == 2000)
+    assert (held.held_s, held.most_s) == (900.0, 1500.0)
+    assert "Held 2\u202f000\u202fW for 15\u202fmin" in held.finding.sentence
+    assert any("at most 25\u202fmin" in working.result for working in held.finding.workings)

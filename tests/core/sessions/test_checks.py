@@ -87,6 +87,27 @@ def test_energy_is_held_against_watts_and_time() -> None:
     assert (check.kind, "come to 1\u202f000\u202fWh" in check.what) == ("energy against watts", True)
 
 
+def test_a_count_that_no_load_could_have_made_flags_itself_and_not_the_right_one_after_it() -> None:
+    run = [(0.0, "+1"), (10.0, "0wh"), (3610.0, "980wh"), (7210.0, "9.2kwh"), (10810.0, "2950wh")]
+    (check,) = checks(*run)
+    assert (check.seq, check.kind) == (4, "energy jump")
+    assert "come to 1\u202f100\u202fWh at most" in check.what
+    assert kinds(*run[:3], (7210.0, "1.96kwh"), run[4]) == []
+
+
+def test_a_count_above_the_loads_named_is_no_slip_where_the_watts_say_that_more_is_on() -> None:
+    assert kinds((0.0, "+1"), (10.0, "2600w 0wh"), (3610.0, "2600wh")) == []
+    assert kinds((0.0, "0wh"), (3600.0, "2600wh")) == [], "nobody said what is on"
+
+
+def test_a_count_that_holds_more_than_the_loads_draw_is_no_slip() -> None:
+    """Idle draw stands in what a battery gives and in what many a display counts; a charger's in what a wall gives."""
+    router = (load("r", "router", run_w=12),)
+    for by in ("dc ", "@display ", ""):
+        assert kinds((0.0, "+r"), (10.0, f"{by}0wh"), (36010.0, f"{by}900wh"), loads=router) == []
+    assert kinds((0.0, "+2"), (10.0, "0wh"), (36010.0, "9kwh"), can_charge=True) == []
+
+
 def test_a_hybrid_or_a_recharge_may_gain_charge() -> None:
     assert kinds("+1", "81%", "84%", can_charge=True) == []
 

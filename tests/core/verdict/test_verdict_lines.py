@@ -454,6 +454,23 @@ def test_volts_and_hertz_off_a_motors_plate_count_together() -> None:
     assert any("volts and hertz together" in working.put_in for working in both.workings)
 
 
+def test_a_motor_counts_from_the_volts_on_its_own_plate() -> None:
+    lines = [(0.0, "0w 231v 50hz"), (60.0, "1kw 230v 50hz"), (120.0, "2kw 229v 50hz")]
+    rows = [
+        line("voltage", (replace(PUMP, plate_v=plate_v),), set_of(5000), BRIEF, found(lines, (PUMP,), SINGLE))
+        for plate_v in (None, 255.0)
+    ]
+    assert [row.status is Status.CARRIES for row in rows] == [True, False], "10 % below 255 V is 229.5 V"
+    assert PUMP.floor_v(230) == pytest.approx(230 * PUMP.kind_figures.floor_pct / 100)
+    assert replace(PUMP, plate_v=240.0).floor_v(230) == pytest.approx(240 * PUMP.kind_figures.floor_pct / 100)
+
+
+def test_a_start_below_the_floor_of_its_own_plate_is_told_against_it() -> None:
+    pump = replace(PUMP, plate_v=250.0)
+    seen = found([(0.0, "pump start 229v before 180v min, held")], (pump,), SINGLE)
+    assert seen.starts[0].floor_v == pytest.approx(pump.floor_v(230))
+
+
 # Legs and neutral, as they were read
 
 

@@ -7,7 +7,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from ..quantities import Bound, Value, worst_grade
+from ..sources import Chemistry, PairSchool
 from ..sources.limits import Limit
+from ..sources.panels import Panels
 from .hold_curve import HoldCurve
 from .impedance import StartModel
 from .sound import Sound
@@ -19,7 +21,8 @@ class SessionEstimate:
 
     ``seqs`` are the entries it rests on, ``log`` and ``capture`` the recordings; ``conditions`` and ``fuel``
     those of the test. ``points`` is how many readings a line went through (0: it is no line). ``weight`` is
-    its share in the parameter, None where it was not weighed with others.
+    its share in the parameter, None where it was not weighed with others. ``at_w`` is the load under which it
+    was read, where it is of one load.
     """
 
     value: Value
@@ -33,6 +36,7 @@ class SessionEstimate:
     fuel: str = ""
     points: int = 0
     weight: float | None = None
+    at_w: float | None = None
 
 
 @dataclass(frozen=True)
@@ -82,8 +86,9 @@ class Character:
     same keys; ``best`` gives whichever goes first. ``start_models`` is what
     starts meet, keyed by leg (``1``, ``2``, ``both``); ``limits`` are the
     nameplate's and the wiring's with what was held and where it tripped;
-    ``started_w`` on how much each load was seen to start [W]; ``sound`` how
-    loud it is by load; ``waiting`` the flagged entries, on which nothing rests.
+    ``started_w`` on how much each load was seen to start, ``failed_w`` on how little not [W]; ``sound`` how
+    loud it is by load; ``waiting`` the flagged entries, on which nothing rests;
+    ``chemistry`` what its battery is made of; ``panels`` those on it; ``school`` how a pair was taken.
     """
 
     source: str
@@ -95,8 +100,12 @@ class Character:
     claims: tuple[Parameter, ...] = ()
     limits: tuple[Limit, ...] = ()
     started_w: Mapping[str, float] = field(default_factory=dict)
+    failed_w: Mapping[str, float] = field(default_factory=dict)
     sound: Sound | None = None
     waiting: tuple[str, ...] = ()
+    chemistry: Chemistry | None = None
+    panels: tuple[Panels, ...] = ()
+    school: PairSchool | None = None
 
     @property
     def by_key(self) -> dict[str, Parameter]:
@@ -131,7 +140,7 @@ class Character:
     @property
     def binding_limits(self) -> tuple[Limit, ...]:
         """The limits that a load may not pass: what was held once is none, what it tripped at is."""
-        return tuple(limit for limit in self.limits if limit.key != "held")
+        return tuple(limit for limit in self.limits if not limit.key.startswith("held"))
 
     @property
     def held(self) -> Limit | None:

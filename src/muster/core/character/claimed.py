@@ -13,6 +13,9 @@ CLAIMED = (
     ("noise_dba_7m", "dba_7m_loaded", "Level at 7 m, loaded", "dba"),
     ("tank_l", "tank_l", "Tank", "l"),
     ("battery_wh", "battery_wh_dc", "The battery gives", "wh"),
+    ("usable_pct", "usable_pct", "Usable share of the rating", "pct"),
+    ("battery_v", "battery_v", "Battery volts", "v"),
+    ("stored_fuel_l", "stored_fuel_l", "Fuel beside the tank", "l"),
     ("idle_w", "idle_w", "Idle draw", "w"),
     ("transfer_ms", "gap_ms", "Transfer gap", "ms"),
     ("conversion_pct", "conversion_pct", "Conversion at the top", "pct"),
@@ -65,6 +68,9 @@ def claims_of(source: Source, site: Site) -> tuple[Parameter, ...]:
         for field, key, name, unit in CLAIMED
         if (value := getattr(claims, field)) is not None
     ]
+    inputs = [port.most_w for port in claims.pv_ports if port.most_w is not None]
+    if inputs and len(inputs) == len(claims.pv_ports):
+        result.append(claim("pv_most_w", "Takes from panels at most", sum(inputs), "w"))
     by_booklet = fuel_use(claims)
     if by_booklet is not None:
         result.append(claim("idle_lph", "Litres an hour, no load", by_booklet.a_lph, "lph"))

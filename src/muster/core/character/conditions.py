@@ -74,30 +74,30 @@ def correction(source: Source, site: Site, conditions: Conditions) -> Correction
     )
 
 
-def corrected(held: Held, source: Source, site: Site, conditions: Conditions) -> Held:
-    """A level as it would be under the brief's conditions: a hold downward alone, a trip both ways.
+def corrected(held: Held, by: Correction) -> Held:
+    """A level as it would be under the brief's conditions: a hold freely downward, upward as a figure beside it, a trip both ways.
 
     Parameters
     ----------
     held
         A level as it was measured.
-    source, site
-        What was tested, and the brief's altitude and temperature.
-    conditions
-        Those of the test.
+    by
+        What its session's conditions come to here.
 
     Returns
     -------
     Held
         Itself where nothing differs; else ``measured_w`` is what was read. A hold on a mountain is no
-        hold of more at the sea; a trip there is none here at all.
+        hold of more at the sea, and what it would be there is told beside it (``here_w``); a trip there
+        is moved whole.
 
     References
     ----------
     physics §10.
     """
-    by = correction(source, site, conditions)
-    if by.working is None or (by.factor > 1 and not held.tripped):
+    if by.working is None:
         return held
+    if by.factor > 1 and not held.tripped:
+        return replace(held, here_w=held.w * by.factor)
     finding = replace(held.finding, workings=(*held.finding.workings, by.working))
     return replace(held, w=held.w * by.factor, u_w=held.u_w * by.factor, finding=finding, measured_w=held.w)

@@ -147,7 +147,9 @@ def _fuel(given: Given, dated: Dated) -> Estimates:
         yield (
             "lph",
             "Litres an hour",
-            says(dated, Value(point.lph, "lph", point.u_lph, None, Grade.A), f"at {point.w:.0f} W"),
+            replace(
+                says(dated, Value(point.lph, "lph", point.u_lph, None, Grade.A), f"at {point.w:.0f} W"), at_w=point.w
+            ),
         )
         return
     line = seen.line

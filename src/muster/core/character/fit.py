@@ -17,7 +17,7 @@ from .claimed import claims_of
 from .estimates import MAKERS
 from .given import Dated, Given, held_points
 from .hold_curve import HoldCurve, HoldPoint, fit_hold_within
-from .known_limits import known_limits, started_on
+from .known_limits import failed_on, known_limits, started_on
 from .runs import across_sessions
 from .set_since import SetSince
 from .sound import sound_of
@@ -62,6 +62,12 @@ def character_of(source: Source, system: System, site: Site, sessions: Iterable[
         for key, (name, estimates) in gathered.items()
     ]
     parameters = _contradicted(parameters) + across_sessions(given)
+    starts = [
+        start
+        for index, dated in enumerate(given.sessions)
+        if not since.is_outdated(index, "started_w")
+        for start in dated.findings.starts
+    ]
     return Character(
         source=source.name,
         kind=source.kind.value,
@@ -71,9 +77,13 @@ def character_of(source: Source, system: System, site: Site, sessions: Iterable[
         sessions=tuple(f"{dated.name}, {dated.at[:10]}" for dated in given.sessions),
         claims=claims_of(source, site),
         limits=known_limits(given, since),
-        started_w=started_on(start for dated in given.sessions for start in dated.findings.starts),
+        started_w=started_on(starts),
+        failed_w=failed_on(starts),
         sound=sound_of([walk for dated in given.sessions for walk in dated.findings.noise]),
         waiting=_waiting(given),
+        chemistry=source.claims.chemistry,
+        panels=source.panels,
+        school=source.school if source.units else None,
     )
 
 

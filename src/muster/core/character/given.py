@@ -15,7 +15,7 @@ from ..sessions import Place
 from ..sources import Site, Source
 from ..supply import System
 from .character import SessionEstimate
-from .conditions import corrected
+from .conditions import corrected, correction
 
 PACE_X = 1.25
 
@@ -41,12 +41,12 @@ class Given:
     @cached_property
     def holds(self) -> tuple[tuple[Held, ...], ...]:
         """What each session held and where it tripped, as it would be under the conditions of the brief."""
+        here = (
+            correction(self.source, self.site, dated.findings.context.session.conditions) for dated in self.sessions
+        )
         return tuple(
-            tuple(
-                corrected(held, self.source, self.site, dated.findings.context.session.conditions)
-                for held in dated.findings.holds
-            )
-            for dated in self.sessions
+            tuple(corrected(held, by) for held in dated.findings.holds)
+            for dated, by in zip(self.sessions, here, strict=True)
         )
 
     def holds_of(self, dated: Dated) -> tuple[Held, ...]:

@@ -98,14 +98,14 @@ def _predict(
     share = 1.0 if across or system.legs == 1 else 0.5
     before = _volts_at(character, leg, base_w * share, system)
     v_base = before or Value(nominal, "v", 0.03 * nominal, None, Grade.D)
-    start_model = _start_model_for(character, leg, system)
+    start_model = start_model_for(character, leg)
     lowest = None
     if start_model is not None and load.has_start(system.hz):
         lowest = _lowest(start_model, load, v_base, base_w * share / nominal, nominal)
     running = _volts_at(character, leg, base_w * share + load.run_w, system)
     total = base_w + load.run_w
     hold, band = _hold(character, total)
-    floor = nominal * load.kind_figures.floor_pct / 100
+    floor = load.floor_v(system.v_nominal) * (2 if across else 1)
     # A start that held below what its kind is said to need shows that this one needs less.
     held = [
         s.lowest.value
@@ -144,7 +144,7 @@ def _volts_at(character: Character, leg: Leg, w: float, system: System) -> Value
     return character.volts_at(leg.value, w)
 
 
-def _start_model_for(character: Character, leg: Leg, system: System) -> StartModel | None:
+def start_model_for(character: Character, leg: Leg) -> StartModel | None:
     """What a start on a leg meets: that leg's own, else the other's (they are wound alike); across both, twice a leg's."""
     if leg.value in character.start_models:
         return character.start_models[leg.value]

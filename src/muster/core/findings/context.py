@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 
 from ..loads import Load, short_name
 from ..sessions import Entry, Event, Reading, Session, Step
@@ -46,10 +47,12 @@ class SessionContext:
 
     def events(self, *names: str) -> Iterator[tuple[Entry, Event]]:
         """Each event of a name, with the entry it stands in."""
-        for entry in self.session.effective:
-            for item in entry.items:
-                if isinstance(item, Event) and item.name in names:
-                    yield entry, item
+        return ((entry, item) for entry, item in self._events if item.name in names)
+
+    @cached_property
+    def _events(self) -> tuple[tuple[Entry, Event], ...]:
+        """All events, each with the entry it stands in: few among many readings, looked for more than once."""
+        return tuple((entry, item) for entry in self.session.effective for item in entry.items if type(item) is Event)
 
     def on_at(self, t_s: float) -> tuple[str, ...]:
         """The loads that were on at a time."""

@@ -2,26 +2,40 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
+from enum import StrEnum
 
 from ..quantities import Grade, Value, number, plain
-from ..sessions import Event, Place, Reading
+from ..sessions import Entry, Event, Place, Reading
 from ..sessions.replay import ENDS, LIVE_AGAIN
 from ..working import Working
+from .clues import Clue, clues_in
 from .context import SessionContext
 from .finding import Finding, Topic
 
 LOADED_W = 20.0
+DEAD_SHARE, STOOD_SHARE = 0.3, 0.9
+"""DC volts after a cut-off, as a share of those at it: below, the battery's own protection opened; above, its volts still stood."""
+
+
+class Cutter(StrEnum):
+    """Which part cut: told by whether the battery's volts still stood afterwards."""
+
+    INVERTER = "inverter"
+    BATTERY = "battery"
+    UNTOLD = ""
 
 
 @dataclass(frozen=True)
 class CutOff:
-    """A cut-off or a recovery: ``kind`` is ``low``, ``high``, ``back`` (after low) or ``back from high``."""
+    """A cut-off or a recovery: ``kind`` is ``low``, ``high``, ``back`` (after low) or ``back from high``; ``by`` which part cut."""
 
     kind: str
     dc_v: Value
     loaded: bool
     seq: int
+    by: Cutter = Cutter.UNTOLD
 
 
 @dataclass(frozen=True)
@@ -41,7 +55,8 @@ class CutOffsSeen:
 def _points(context: SessionContext) -> list[CutOff]:
     cut_offs: list[CutOff] = []
     last_dc: float | None = None
-    for entry in context.session.effective:
+    entries = context.session.effective
+    for index, entry in enumerate(entries):
         dc = next(
             (i for i in entry.items if isinstance(i, Reading) and i.quantity == "v" and i.place is Place.DC), None
         )
@@ -50,9 +65,28 @@ def _points(context: SessionContext) -> list[CutOff]:
             if names & (ENDS | LIVE_AGAIN):
                 value = Value(dc.value, "v", context.record.u(dc), None, Grade.A)
                 on = bool(context.on_at(entry.t_s))
-                cut_offs.append(CutOff(_kind(names, dc.value, last_dc, cut_offs), value, on, entry.seq))
+                kind = _kind(names, dc.value, last_dc, cut_offs)
+                by = _cut_by(entry, entries[index + 1 :], dc.value) if kind == "low" else Cutter.UNTOLD
+                cut_offs.append(CutOff(kind=kind, dc_v=value, loaded=on, seq=entry.seq, by=by))
             last_dc = dc.value
     return cut_offs
+
+
+def _cut_by(cut: Entry, later: Sequence[Entry], cut_v: float) -> Cutter:
+    """Which part cut: by what was said of the DC side, else by the first volts read there before anything lived again."""
+    said = clues_in(cut.raw)
+    if Clue.DC_DEAD in said:
+        return Cutter.BATTERY
+    if Clue.DC_ALIVE in said:
+        return Cutter.INVERTER
+    for entry in later:
+        if {item.name for item in entry.items if isinstance(item, Event)} & LIVE_AGAIN:
+            break  # volts read as it is put back tell nothing: a battery's protection may have been put back too
+        after = [i.value for i in entry.items if isinstance(i, Reading) and i.quantity == "v" and i.place is Place.DC]
+        if after:
+            share = after[0] / cut_v if cut_v else 1.0
+            return Cutter.BATTERY if share < DEAD_SHARE else Cutter.INVERTER if share > STOOD_SHARE else Cutter.UNTOLD
+    return Cutter.UNTOLD
 
 
 def _kind(names: set[str], dc_v: float, last_v: float | None, so_far: list[CutOff]) -> str:
@@ -68,6 +102,11 @@ TITLES = {
     "high": "High cut-off",
     "back": "Recovery",
     "back from high": "Recovery from high volts",
+}
+CUT_BY = {
+    Cutter.INVERTER: " The battery's volts still stood after it: the inverter cut.",
+    Cutter.BATTERY: " The DC side was dead after it: the battery's own protection opened, and the inverter's cut-off was not reached.",
+    Cutter.UNTOLD: "",
 }
 SAYS = {
     "low": "It trips at {} on the way down{}.",
@@ -99,7 +138,7 @@ def cut_offs(context: SessionContext) -> CutOffsSeen | None:
 
 def _describe(point: CutOff) -> Finding:
     load = ", under load" if point.loaded else ""
-    said = SAYS[point.kind].format(plain(point.dc_v.value, "v"), load)
+    said = SAYS[point.kind].format(plain(point.dc_v.value, "v"), load) + CUT_BY[point.by]
     working = Working(
         "DC volts as the output went or came back",
         number(point.dc_v.value, "v"),

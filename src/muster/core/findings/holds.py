@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from bisect import bisect_left
+from bisect import bisect_left, bisect_right
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import groupby, zip_longest
@@ -63,6 +63,8 @@ class Held:
     """How long it can have stood at most: to the reading, or the switch, before it. [s]"""
     measured_w: float | None = None
     """What was read, where ``w`` is what is left of it under other conditions. [W]"""
+    here_w: float | None = None
+    """What a hold would be under the brief's kinder conditions, by reckoning alone; None where they are no kinder. [W]"""
 
     @property
     def counts(self) -> bool:
@@ -92,6 +94,11 @@ class _Around:
         """The earliest that a load can have come that was first read at a time. [s]"""
         index = bisect_left(self.moments_s, t_s)
         return self.moments_s[index - 1] if index else t_s
+
+    def until_s(self, t_s: float) -> float:
+        """The latest that a load can have stood that was last read at a time. [s]"""
+        index = bisect_right(self.moments_s, t_s)
+        return self.moments_s[index] if index < len(self.moments_s) else t_s
 
 
 GOES_ON = frozenset({EndedBy.SWITCH, EndedBy.LEVEL, EndedBy.STEP, EndedBy.BOG})
@@ -264,7 +271,9 @@ def _logged_trip(logged: Sequence[Logged], place: Place, segment: Segment) -> St
 
 def _held(around: _Around, place: Place, level: Stood, *, said: bool) -> Held:
     u_w = around.u_w(level.seq, level.w)
-    finding = describe_stood(place, level, u_w, around.rated_w.get(place), said=said)
+    surely = said or level.seq == 0
+    most_s = level.held_s if surely else around.until_s(level.t1_s) - around.since_s(level.t0_s)
+    finding = describe_stood(place, level, u_w, most_s, around.rated_w.get(place), said=said)
     if level.taken:
         finding = replace(
             finding,
@@ -277,6 +286,7 @@ def _held(around: _Around, place: Place, level: Stood, *, said: bool) -> Held:
         w=level.w,
         u_w=u_w,
         held_s=level.held_s,
+        most_s=most_s,
         tripped=False,
         seq=level.seq,
         finding=finding,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 
 from ..quantities import Bound, Grade, Value, duration, plain
 from ..sessions import Place
@@ -16,7 +17,7 @@ COUNTS_AS_HELD_S = 600.0
 RAN_OUT = re.compile(r"\b(empty|flat|out of fuel|ran dry|discharged|low battery|low volts)\b|(?<![\d.,])0\s?%", re.I)
 """What is said of a trip by running out: it says nothing of what the source can carry."""
 UNSURE_SHARE, UNSURE_S = 1.1, 2.0
-"""How much longer than the sure time, and by how many seconds, the possible time of a trip must be to be told."""
+"""How much longer than the sure time, and by how many seconds, the possible time must be to be told."""
 
 
 def went_empty(segment: Segment) -> bool:
@@ -61,15 +62,31 @@ def describe_held(
     )
 
 
-def describe_stood(place: Place, level: Stood, u_w: float, rated_w: float | None, *, said: bool) -> Finding:
-    """A level held, from the readings that it stands on, or as somebody said it."""
+def describe_stood(
+    place: Place, level: Stood, u_w: float, most_s: float, rated_w: float | None, *, said: bool
+) -> Finding:
+    """A level held, from the readings that it stands on, or as somebody said it; and how long it can have stood at most."""
     working = Working(
         "the longest sure time at or above it",
         "as it was said" if said else f"{level.t1_s:.0f} s − {level.t0_s:.0f} s",
         duration(level.held_s),
         "the low figure of what was read; from the first reading to the last, the hold clock's end, or the trip",
     )
-    return describe_held(place, level.w, u_w, level.held_s, working, level.seq, rated_w)
+    finding = describe_held(place, level.w, u_w, level.held_s, working, level.seq, rated_w)
+    if not _is_unsure(level.held_s, most_s):
+        return finding
+    possible = Working(
+        "possible time: from the reading or switch before it to the one after",
+        f"more than {duration(level.held_s)}",
+        f"at most {duration(most_s)}",
+        "nobody looked between; only the sure time is claimed",
+    )
+    return replace(finding, workings=(finding.workings[0], possible, *finding.workings[1:]))
+
+
+def _is_unsure(sure_s: float, most_s: float) -> bool:
+    """Whether the possible time is so much longer than the sure one that it is told."""
+    return most_s > sure_s * UNSURE_SHARE and most_s - sure_s > UNSURE_S
 
 
 def describe_trip(
@@ -85,7 +102,7 @@ def describe_trip(
             "" if said else "the load can have come between its first reading and the one before",
         )
     ]
-    unsure = most_s > held_s * UNSURE_SHARE and most_s - held_s > UNSURE_S
+    unsure = _is_unsure(held_s, most_s)
     if unsure:
         workings.append(
             Working(

@@ -94,7 +94,7 @@ def analyse_start(
         highest_a=amps[1] if amps else None,
         base_w=base_w,
         base_grade=base_grade,
-        floor_v=nominal * load.kind_figures.floor_pct / 100,
+        floor_v=load.floor_v(system.v_nominal) * (2 if across else 1),
         finding=finding,
     )
 

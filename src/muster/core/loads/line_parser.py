@@ -14,6 +14,7 @@ from ..supply import Leg
 from . import ALL_DAY, Basis, Caller, Duty, Load, LoadFigure, Tier, kind_of, with_figures
 from .evidence import from_code_letter, from_locked_rotor, from_nameplate_amps
 from .kinds import UNKNOWN_KIND, hint_in, kind_by_name
+from .load import LEAST_PLATE_V, MOST_PLATE_V
 from .parts import Part, highest
 from .said_parts import parts_said
 
@@ -27,6 +28,9 @@ HEAT = re.compile(r"^(\d+(?:[.,]\d+)?)(btu|ton)$")
 CODE = re.compile(r"^code([a-z])$")
 HORSEPOWER = re.compile(r"^(\d+(?:[.,]\d+)?)hp$")
 NAMEPLATE_AMPS = re.compile(r"^(\d+(?:[.,]\d+)?)a$")
+PLATE_VOLTS = re.compile(r"^plate(\d+(?:[.,]\d+)?)v$")
+SPLIT_BELOW_V, BOTH_FROM_X = 150.0, 1.6
+"""A leg of fewer volts is one of two; a load rated for so many times its volts sits across both."""
 PROGRAM = re.compile(r"^once(\d+(?:[.,]\d+)?)min$")
 LRA = re.compile(r"^lra(\d+(?:[.,]\d+)?)a?$")
 DUTY = re.compile(r"^(\d+(?:[.,]\d+)?)/(\d+(?:[.,]\d+)?)(?:min)?$")
@@ -54,6 +58,8 @@ AS_SAID: tuple[tuple[re.Pattern[str], str], ...] = tuple(
         (rf"\b{NUMBER} ?watts?\b", r"\1w"),
         (rf"\b{NUMBER} ?(?:amps?|a)\b", r"\1a"),
         (rf"\b{NUMBER} ?hp\b", r"\1hp"),
+        (rf"\b(?:(?:name)?plate|rated)(?: (?:at|for|of|says))? ?{NUMBER} ?v(?:olts?)?\b", r"plate\1v"),
+        (rf"\b{NUMBER} ?v(?:olts?)? (?:on (?:its|the) |by its )?(?:name)?plate\b", r"plate\1v"),
         (rf"\b(?:pf|power factor) ?{NUMBER}\b", r"pf\1"),
         (rf"\blra ?{NUMBER}(?: ?a)?\b", r"lra\1"),
         (rf"\bonce(?: for)? {NUMBER} ?min(?:utes?)?\b", r"once\1min"),
@@ -148,7 +154,7 @@ def parse_load_line(line: str, key: str, v_nominal: float, own: Iterable[ShelfLo
     program (``once45min``), power factor (``pf0.9``), and from the nameplate
     amps (``8.5a``), start (``start900va``), locked-rotor amps (``lra22a``),
     code letter and horsepower (``codeg 1.5hp``), at nominal volts, twice that
-    across both legs; a start as a multiple (``start 3-7x``: the upper end is
+    across both legs; volts on its own nameplate (``plate 240v``); a start as a multiple (``start 3-7x``: the upper end is
     reckoned with), a peak, heat in ``btu`` or tons; hours and minutes as people
     say them. The rest is the name.
 
@@ -192,6 +198,10 @@ def parse_load_line(line: str, key: str, v_nominal: float, own: Iterable[ShelfLo
             result["hp"] = _float(match[1])
         elif match := NAMEPLATE_AMPS.match(low):
             result["nameplate_a"] = _float(match[1])
+        elif match := PLATE_VOLTS.match(low):
+            # Other volts are of what stands behind an adaptor: they say nothing of the mains.
+            if LEAST_PLATE_V <= _float(match[1]) <= MOST_PLATE_V:
+                result["plate_v"] = _float(match[1])
         elif match := PROGRAM.match(low):
             result["duty"] = Duty(_float(match[1]), 0.0, Caller.HAND, once=True)
         elif match := DUTY.match(low):
@@ -261,7 +271,7 @@ def _load_from(words: str, key: str, v_nominal: float, load_found: dict[str, obj
     kind = shelf.kind if shelf else kind_by_name(words.lower())
     if kind == UNKNOWN_KIND and "parts" in load_found:
         kind = "furnace"
-    leg = Leg(str(load_found.get("leg", Leg.ONE)))
+    leg = Leg(str(load_found.get("leg", _leg_by_volts(v_nominal, load_found))))
     duty, hours = load_found.get("duty"), load_found.get("hours")
     pf = float(str(load_found["pf"])) if "pf" in load_found else shelf.planning_pf if shelf else kind_of(kind).pf
     figures = _figures(load_found, pf, v_nominal * (2 if leg is Leg.BOTH else 1))
@@ -280,8 +290,15 @@ def _load_from(words: str, key: str, v_nominal: float, load_found: dict[str, obj
         hours=hours if isinstance(hours, tuple) else _hours_by_silence(kind, shelf, load_found),
         parts=cast("tuple[Part, ...]", load_found.get("parts", shelf.parts if shelf else ())),
         figures=tuple(figures[:1]),
+        plate_v=cast("float | None", load_found.get("plate_v")),
     )
     return with_figures(load, LoadFigure("pf", pf, Basis.NAMEPLATE if "pf" in load_found else Basis.TOLD), *figures[1:])
+
+
+def _leg_by_volts(v_nominal: float, load_found: Mapping[str, object]) -> Leg:
+    """The leg of a load of which none was said: across both where its nameplate says about twice a leg's volts."""
+    plate_v = cast("float | None", load_found.get("plate_v"))
+    return Leg.BOTH if v_nominal < SPLIT_BELOW_V and (plate_v or 0.0) > BOTH_FROM_X * v_nominal else Leg.ONE
 
 
 def _hours_by_silence(kind: str, shelf: ShelfLoad | None, load_found: Mapping[str, object]) -> tuple[int, ...]:
@@ -336,11 +353,12 @@ def _read_back(load: Load, shelf: ShelfLoad | None, result: Mapping[str, object]
     if "start_x" in result and result["start_x_low"] != result["start_x"]:
         low_va = float(str(result["start_x_low"])) * load.run_va
         start = f"start {plain(low_va, 'va')} to {plain(load.start_total_va, 'va')}, the most is reckoned with"
+    plate = f" · {plain(load.plate_v, 'v')} on its nameplate" if load.plate_v is not None else ""
     heat = f" ({result['heat_told']})" if "heat_told" in result else ""
     hours = f"{len(load.hours)} h of the day" if load.hours else "hours not said: it runs at none until you do"
     if load.tier is Tier.TEST:
         hours = "no part of what the home needs"
     return (
-        f"{load.name}, {origin} · {plain(load.run_w, 'w')}{heat} at PF {load.pf:.2f} · "
+        f"{load.name}, {origin} · {plain(load.run_w, 'w')}{heat} at PF {load.pf:.2f}{plate} · "
         f"{start} · {load.leg.label} · {load.tier} · {load.duty.label} · {hours}"
     )

@@ -16,6 +16,8 @@ ALL_DAY = tuple(range(24))
 START_ABOVE_X = 1.05
 """A start that stays within this multiple of running VA is none."""
 MOST_START_X = 20.0
+LEAST_PLATE_V, MOST_PLATE_V = 90.0, 500.0
+"""Volts that a nameplate of something on the mains may say."""
 
 
 class Tier(StrEnum):
@@ -129,7 +131,8 @@ class Load:
 
     ``run_w`` and ``pf`` while running, at the highest of its parts;
     ``start_va`` overrides the planning start; both are the best of
-    ``figures``, where those are kept. ``hours`` are the hours of the day in
+    ``figures``, where those are kept. ``plate_v`` are the volts on its own
+    nameplate, where they are not those it is fed. ``hours`` are the hours of the day in
     which it may run. ``parts`` replace those of its kind; ``soft_starter``:
     its motor is eased.
     """
@@ -152,6 +155,7 @@ class Load:
     tolerance: Tolerance = field(default_factory=Tolerance)
     weather: Weather | None = None
     figures: tuple[LoadFigure, ...] = ()
+    plate_v: float | None = None
 
     def __post_init__(self) -> None:
         kind_of(self.kind)
@@ -163,6 +167,8 @@ class Load:
         require_between(self.pf, 0, 1, "pf")
         if self.start_va is not None:
             require_between(self.start_va, 0, 1_000_000, "start_va")
+        if self.plate_v is not None:
+            require_between(self.plate_v, LEAST_PLATE_V, MOST_PLATE_V, "plate_v")
         if any(not 0 <= hour <= 23 for hour in self.hours):
             raise OutOfRange("an hour lies outside the day", where="hours", want="0 to 23")
 
@@ -317,6 +323,40 @@ class Load:
         if self.leg is Leg.BOTH:
             return 0.5
         return 1.0 if self.leg is leg else 0.0
+
+    def plate_x(self, v_nominal: float) -> float:
+        """The volts on its nameplate over those it is fed: what a motor stands counts from its nameplate.
+
+        Parameters
+        ----------
+        v_nominal
+            Nominal volts of a leg. [V]
+
+        Returns
+        -------
+        float
+            1 where its nameplate says nothing; a 240 V motor at 230 V gives 1.04.
+
+        References
+        ----------
+        NEMA MG 1-2021, 12.44: variations count from rated volts.
+        """
+        return 1.0 if self.plate_v is None else self.plate_v / (v_nominal * (2 if self.leg is Leg.BOTH else 1))
+
+    def floor_v(self, v_nominal: float) -> float:
+        """Below so many volts of a leg its start stalls; 0 where it has no such floor.
+
+        Parameters
+        ----------
+        v_nominal
+            Nominal volts of a leg. [V]
+
+        Returns
+        -------
+        float
+            The share of its kind (docs/method/starts.md) of the volts on its own nameplate, on a leg. [V]
+        """
+        return v_nominal * self.plate_x(v_nominal) * self.kind_figures.floor_pct / 100
 
     @property
     def v_low_pct(self) -> float | None:

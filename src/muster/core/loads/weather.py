@@ -12,8 +12,14 @@ LEAST_SHARE = 0.001
 DAY_MIN = 24.0 * 60
 
 
-def in_weather(load: Load, outside_c: float) -> Load | None:
+COLD_STORE_C = 10.0
+"""What is kept at this or colder is a cold store, and works against the room that it stands in (physics §1)."""
+
+
+def in_weather(load: Load, outside_c: float, room_c: float | None = None) -> Load | None:
     """The load as it runs with ``outside_c`` outdoors; None if it would not call at all.
+
+    A cold store goes by ``room_c``, where that is known, whatever the weather.
 
     On-times stay and the pauses change, until it runs throughout:
     ``duty₂ = min(1, duty₁ · ΔT₂ / ΔT₁)``. A load with no weather set, no
@@ -25,7 +31,8 @@ def in_weather(load: Load, outside_c: float) -> Load | None:
     """
     if load.weather is None or not load.duty.cycles or abs(load.weather.kept_c - load.weather.seen_c) < LEAST_K:
         return load
-    share = duty_at(load.duty.share, load.weather.kept_c, load.weather.seen_c, outside_c)
+    around_c = room_c if room_c is not None and load.weather.kept_c <= COLD_STORE_C else outside_c
+    share = duty_at(load.duty.share, load.weather.kept_c, load.weather.seen_c, around_c)
     if share < LEAST_SHARE:
         return None
     off_min = load.duty.on_min * (1 / share - 1)

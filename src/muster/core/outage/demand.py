@@ -11,7 +11,7 @@ from ..brief import Brief
 from ..loads import Load
 from ..quantities import Grade
 
-METHOD = 7
+METHOD = 8
 """Raised when the simulation changes, so that kept results are made again."""
 DRAWS = 400
 SEED = 1911
@@ -130,6 +130,12 @@ NOT_REQUIRED = (
     "noise_day_dba",
     "noise_night_dba",
     "neighbour_m",
+    "reset_min",
+    "reset_night_min",
+    "place",
+    "month",
+    "sky",
+    "swing_k",
 )
 """What of a brief the demand does not hang on."""
 

@@ -20,28 +20,14 @@ from ..quantities import Grade, worst_grade
 from ..stacking.order import start_order
 from .demand import DRAWS, RARE_SHARE, SEED, OutageDemand, Simulate, StartDemand, StartsTogether, wilson
 from .kernel import CHANGES_A_RUN, outages
+from .rhythm import BRING_UP_GAP_S, HOUR_S, JITTER, start_extra_va, windows_of
 
-JITTER = 0.20
-"""Each on and off time varies by this share (docs/method/outage.md)."""
-BRING_UP_GAP_S = 15.0
-"""Between one load and the next when they are switched on again one by one."""
 DEMAND_PERCENTILE = 99.0
 PEAK_MEAN_S = 60.0
-HOUR_S = 3600.0
 STRETCH_SHARE = 0.8
 """A long stretch is time at or above this share of the peak."""
 
 Floats = NDArray[np.float64]
-
-
-def _windows(load: Load, brief: Brief, horizon_s: float) -> tuple[Floats, Floats]:
-    """When a load may run: openings and closings, in seconds of the outage."""
-    hours = set(load.hours)
-    first = brief.outage_from_hour
-    flags = [(first + i) % 24 in hours for i in range(int(np.ceil(horizon_s / 3600)))]
-    edges = np.flatnonzero(np.diff(np.array([0, *flags, 0])))
-    opens: Floats = (edges[::2] * 3600.0).astype(np.float64)
-    return opens, np.minimum(edges[1::2] * 3600.0, horizon_s)
 
 
 def _most_cycles(load: Load, horizon_s: float) -> int:
@@ -105,7 +91,7 @@ def simulate(
     ----------
     docs/method.md; cold pick-up and jitter are trade figures.
     """
-    sited = (in_weather(load, brief.site.temp_c) for load in loads)
+    sited = (in_weather(load, brief.site.temp_c, brief.room_c) for load in loads)
     loads = sorted((load for load in sited if load is not None), key=lambda load: load.key)
     _require_playable(loads, brief)
     if not loads:
@@ -159,14 +145,12 @@ def _edges_s(brief: Brief) -> Floats:
 def _outages(loads: Sequence[Load], brief: Brief, draws: int, rngs: Sequence[np.random.Generator]) -> Gathered:
     """Draw so many outages and step through them."""
     horizon_s = brief.outage_h * 3600
-    windows = [_windows(load, brief, horizon_s) for load in loads]
+    windows = [windows_of(load, brief) for load in loads]
     counts = [_most_cycles(load, horizon_s) for load in loads]
     rolled = [rng.uniform(-1, 1, (draws, 2 * count + 1)) for rng, count in zip(rngs, counts, strict=True)]
     random_draws = np.concatenate([part[:, 1:].reshape(draws, -1, 2) for part in rolled], axis=1)
     phase = np.stack([(part[:, 0] + 1) / 2 for part in rolled], axis=1)
-    called = [
-        load.calls_at_once and opens.size > 0 and opens[0] == 0 for load, (opens, _) in zip(loads, windows, strict=True)
-    ]
+    called = [load.calls_at_once and bool(own) and own[0][0] == 0 for load, own in zip(loads, windows, strict=True)]
     once_x = [
         (COLD_PICKUP_X if load.duty.cycles else 1.0) if call else 0.0 for load, call in zip(loads, called, strict=True)
     ]
@@ -181,9 +165,9 @@ def _outages(loads: Sequence[Load], brief: Brief, draws: int, rngs: Sequence[np.
         np.array([-1.0 if load.duty.once else load.duty.off_min * 60.0 for load in loads]),
         np.array(once_x),
         np.array(_first_times(loads, brief.bring_up)),
-        np.concatenate([opens for opens, _ in windows]),
-        np.concatenate([closes for _, closes in windows]),
-        np.cumsum([0, *(opens.size for opens, _ in windows)]),
+        np.array([opens for own in windows for opens, _ in own], dtype=np.float64),
+        np.array([closes for own in windows for _, closes in own], dtype=np.float64),
+        np.cumsum([0, *(len(own) for own in windows)]),
         phase,
         random_draws,
         np.cumsum([0, *counts]),
@@ -198,12 +182,7 @@ def _outages(loads: Sequence[Load], brief: Brief, draws: int, rngs: Sequence[np.
 def _powers(load: Load, part: Part, brief: Brief) -> list[float]:
     """A part's watts, volt-amperes and start, and what its load's own parts draw when it starts: that is no base."""
     own = [level_at(load.running_parts, part.from_s, what) for what in ("run_w", "run_va")]
-    return [part.run_w, part.run_va, _start_extra_va(load, part, brief), *own]
-
-
-def _start_extra_va(load: Load, part: Part, brief: Brief) -> float:
-    """What a part's start adds [VA]; 0 where it lasts less than a cycle or the load has none."""
-    return part.start_extra_va if load.has_start(brief.system.hz) and part.start_s * brief.system.hz >= 1 else 0.0
+    return [part.run_w, part.run_va, start_extra_va(load, part, brief), *own]
 
 
 def _nothing(brief: Brief) -> Gathered:

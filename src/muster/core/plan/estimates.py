@@ -24,7 +24,7 @@ class TestDuration:
 
 def mean_w(home: Home) -> float:
     """What the must loads draw on the mean of a day [W], at the site's weather."""
-    sited = (in_weather(load, home.brief.site.temp_c) for load in home.within(Tier.MUST))
+    sited = (in_weather(load, home.brief.site.temp_c, home.brief.room_c) for load in home.within(Tier.MUST))
     return sum(load.day_wh for load in sited if load is not None) / 24
 
 

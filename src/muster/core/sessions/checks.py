@@ -82,6 +82,8 @@ ONE_LOOK_S = 180.0
 """Display and meter read further apart than this were not read of one moment. [s]"""
 CHARGER_PCT = 30.0
 """A charger loses no more than this: a display that shows so much less than the wall is beyond it."""
+IDLE_MOST_W = 100.0
+"""No source draws more for itself: what is counted on the battery's side may hold so much more than the loads. Ours."""
 JUMP_X, JUMP_LEAST_PCT, JUMP_ABOVE_PCT = 1.5, 10.0, 10.0
 """Watt-hours a point above so many times the run's own, over so many points and not below so many shown, were misread
 (physics §6)."""
@@ -118,6 +120,26 @@ def jump_of(reading: Reading, entry: Entry, so_far: _SoFar) -> _Jump | None:
     return _Jump(last, gained_wh, expected_wh) if gained_wh > JUMP_X * expected_wh else None
 
 
+def beyond_loads(reading: Reading, entry: Entry, so_far: _SoFar) -> float | None:
+    """The most that everything that was on since the last count could have drawn [Wh], where a count rose by far more; else None.
+
+    Told only where every watt read since is one that these loads could draw: else something is on that nobody named;
+    an idle draw is allowed for, which a count of the battery's own or a display's holds too.
+    """
+    before = so_far.counted.get(f"wh {reading.instrument}")
+    named = {item.load for item in entry.items if isinstance(item, Switch)} | so_far.on_since
+    if before is None or not named or not named <= set(so_far.load_w) or entry.t_s <= before[1].t_s:
+        return None
+    most_w = sum(so_far.load_w[key] for key in named) + IDLE_MOST_W
+    watts = [w for t_s, w in so_far.powers if t_s >= before[1].t_s]
+    watts += [r.value for r in _readings(entry) if r.quantity == "w" and not r.place.is_dc]
+    if any(w > JUMP_X * most_w for w in watts):
+        return None
+    most_wh = most_w * (entry.t_s - before[1].t_s) / 3600
+    gained_wh = reading.value - before[0].value
+    return most_wh if gained_wh > JUMP_X * most_wh + ENERGY_LEAST_WH + reading.resolution else None
+
+
 @dataclass
 class _SoFar:
     """What stands at a moment of the record: what is on, what was read last, whether it tripped."""
@@ -131,6 +153,10 @@ class _SoFar:
     gauge: tuple[float, float] | None = None
     """When the gauge was last read, and what it showed."""
     powers: list[tuple[float, float]] = field(default_factory=list)
+    on_since: set[str] = field(default_factory=set)
+    """Every load that was on at any time since the last count."""
+    load_w: Mapping[str, float] = field(default_factory=dict)
+    """What each load draws, by its key. [W]"""
     tripped_at: int = 0
     latest_t_s: float = 0.0
     latest_seq: int = 0
@@ -142,6 +168,7 @@ class _SoFar:
         for item in entry.items:
             if isinstance(item, Switch):
                 (self.on.add if item.on else self.on.discard)(item.load)
+                self.on_since.add(item.load)
             elif isinstance(item, Event) and item.name in CHANGES_LIFE:
                 self.tripped_at = entry.seq if item.name in ENDS else 0
             elif isinstance(item, Reading) and item.believable:
@@ -164,7 +191,7 @@ class _SoFar:
     def _count(self, key: str, reading: Reading, entry: Entry) -> None:
         """A count moves on; one lower count is doubted, a second one after it means the meter was reset."""
         before = self.counted.get(key)
-        if reading.quantity == "wh" and jump_of(reading, entry, self) is not None:
+        if reading.quantity == "wh" and (jump_of(reading, entry, self) or beyond_loads(reading, entry, self)):
             return  # it is this entry that is wrong, and not the right one after it
         lower = reading.quantity == "wh" and before is not None and reading.value < before[0].value
         if lower and not self.was_reset(key, reading.value):
@@ -174,6 +201,7 @@ class _SoFar:
         self.doubted.pop(key, None)
         if reading.quantity == "wh":
             self.course.append(_Count(entry.t_s, reading.value, _gauge_in(entry)))
+            self.on_since = set(self.on)
 
     def was_reset(self, key: str, value: float) -> bool:
         """Whether a lower count follows on from one that was doubted."""
@@ -349,6 +377,17 @@ def _jump(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check]
                 f"makes it about {plain(jump.expected_wh, 'wh')}",
                 "read the count again: a digit slipped; it is left out until you do, or say that it stands",
             )
+            continue
+        most_wh = beyond_loads(reading, entry, so_far) if reading.quantity == "wh" and reading.stat in STEADY else None
+        if most_wh is not None:
+            before = so_far.counted[f"wh {reading.instrument}"]
+            yield Check(
+                entry.seq,
+                "energy jump",
+                f"{plain(reading.value - before[0].value, 'wh')} in {duration(entry.t_s - before[1].t_s)}, where all that was on "
+                f"and an idle draw come to {plain(most_wh, 'wh')} at most",
+                "read the count again: a digit slipped, or kWh and Wh; it is left out until you do, or say that it stands",
+            )
 
 
 def _charge(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check]:
@@ -520,10 +559,15 @@ def check_session(session: Session, bench: RecordContext, kinds: Sequence[CheckK
     naming an entry marks its checks as confirmed.
     """
     effective = sorted(session.effective, key=lambda entry: entry.seq)
-    so_far, checks = _SoFar(), list[Check]()
+    so_far, checks = _beginning(bench), list[Check]()
     for entry in effective:
         checks += _take(entry, so_far, bench, kinds)
     return _marked(checks, _said_right(effective))
+
+
+def _beginning(bench: RecordContext) -> _SoFar:
+    """Nothing read yet, on a bench whose loads are known; where it may charge, a count need not be of what they draw."""
+    return _SoFar(load_w={} if bench.can_charge else {key: load.run_w for key, load in bench.loads.items()})
 
 
 def _take(entry: Entry, so_far: _SoFar, bench: RecordContext, kinds: Sequence[CheckKind]) -> list[Check]:
@@ -556,6 +600,8 @@ class CheckedSession:
     def check(self, session: Session) -> tuple[Check, ...]:
         """Every check of the session, as ``check_session`` gives them."""
         last = self.entries[-1].seq if self.entries else 0
+        if not self.entries:
+            self.so_far = _beginning(self.bench)
         added = sorted((entry for entry in session.effective if entry.seq > last), key=lambda entry: entry.seq)
         for entry in added:
             self.checks += _take(entry, self.so_far, self.bench, KINDS)

@@ -12,6 +12,7 @@ from ..loads import Wave
 from ..quantities import Grade, plain
 from ..trade.leads import lead_named
 from ..working import Working
+from .panels import Panels
 
 DERATE_ALTITUDE_PCT_PER_300_M = 3.5
 """Engine power lost per 300 m above sea level (common maker's guidance; naturally aspirated)."""
@@ -313,7 +314,8 @@ class Source:
 
     ``planned``: claims off the shelf, not off a plate. ``units`` are the two of
     a parallel pair, whose capacity is taken by ``school``; ``shares`` is how
-    they were seen to share. ``layout`` is where it stands, None while nobody said.
+    they were seen to share. ``layout`` is where it stands, None while nobody said;
+    ``panels`` those on its inputs.
     """
 
     name: str
@@ -327,6 +329,7 @@ class Source:
     shares: tuple[Share, ...] = ()
     layout: NoiseLayout | None = None
     owning: Owning = field(default_factory=Owning)
+    panels: tuple[Panels, ...] = ()
 
     def __post_init__(self) -> None:
         if len(self.units) not in (0, 2):
@@ -366,7 +369,7 @@ class Derating:
 def derate(kind: SourceKind, fuel: str, site: Site) -> Derating:
     """Share of the claim left at this site: altitude, heat and fuel, multiplied.
 
-    3.5 % per 300 m above sea level, 1 % per 5.5 K above 25 °C, propane −10 %,
+    3.5 % of what is left per 300 m above sea level, 1 % per 5.5 K above 25 °C, propane −10 %,
     natural gas −20 %. Sources without an engine keep their claim.
 
     Raises
@@ -390,9 +393,9 @@ def derate(kind: SourceKind, fuel: str, site: Site) -> Derating:
     heat_k = max(0.0, site.temp_c - DERATE_HEAT_FROM_C)
     parts = (
         (
-            1 - DERATE_ALTITUDE_PCT_PER_300_M / 100 * height_m / 300,
-            f"altitude: 3.5 % lost per {plain(300.0, 'm')}",
-            f"1 − 0.035 × {plain(height_m, 'm')} / {plain(300.0, 'm')}",
+            (1 - DERATE_ALTITUDE_PCT_PER_300_M / 100) ** (height_m / 300),
+            f"altitude: every {plain(300.0, 'm')} takes 3.5 % of what is left",
+            f"0.965 ^ ({plain(height_m, 'm')} / {plain(300.0, 'm')})",
         ),
         (
             1 - heat_k / DERATE_HEAT_K_PER_PCT / 100,

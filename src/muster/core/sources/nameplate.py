@@ -13,6 +13,7 @@ from ..measures import FT_M, GALLON_L, LB_KG
 from ..quantities import plain
 from ..trade.leads import lead_named
 from .claims import Chemistry, Claims, FaultCode, FuelRating, Owning, PvPort, Source, SourceKind, Wires
+from .panels import Panels, panels_in, panels_words
 
 KINDS: tuple[tuple[str, SourceKind], ...] = (
     (r"(?:portable )?(?:battery|power) (?:station|box|bank)s?|solar generators?|stations?", SourceKind.STATION),
@@ -63,6 +64,7 @@ class _Said:
     owning: dict[str, Any] = field(default_factory=dict)
     told: list[str] = field(default_factory=list)
     batteries: int = 1
+    panels: tuple[Panels, ...] = ()
 
 
 Put = Callable[[_Said, re.Match[str]], None]
@@ -304,6 +306,7 @@ def read_nameplate(line: str, name: str = "", kind: SourceKind | None = None) ->
         wires=Wires(**plate.wires),
         planned="watts" in asked or bool(PLANNED.search(line)),
         owning=Owning(**plate.owning),
+        panels=plate.panels if kind.has_battery else (),
     )
     return Nameplate(source, tuple(_told(source)), tuple(asked), words)
 
@@ -311,6 +314,10 @@ def read_nameplate(line: str, name: str = "", kind: SourceKind | None = None) ->
 def _take(line: str) -> tuple[str, _Said]:
     """Take every phrase out of a line."""
     left, plate = " ".join(line.split()), _Said()
+    while (named := panels_in(left)) is not None:
+        panels, (start, end) = named
+        plate.panels = (*plate.panels, panels)
+        left = f"{left[:start]}\N{WHITE SQUARE}{left[end:]}"
     left = _take_ratings(left, plate)
     for spoken, put in SPOKEN:
         while match := spoken.search(left):
@@ -455,6 +462,7 @@ def _told(source: Source) -> list[str]:
         amps = f" {port.most_a:g} A" if port.most_a else ""
         watts = f" {plain(port.most_w, 'w')}" if port.most_w else ""
         said.append(f"{count} input{'s' if count > 1 else ''} for panels{window}{amps}{watts}")
+    said += [f"panels {panels_words(panels)}" for panels in source.panels]
     said += [f"{plain(rating.cont_w, 'w')} on {rating.fuel}" for rating in claims.on_fuels]
     if source.kind.has_engine and not claims.on_fuels:
         said.append(claims.fuel)

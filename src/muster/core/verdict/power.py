@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 from ..brief import BringUp
 from ..character import Prediction, predictions
+from ..character.known_limits import RECKONED
 from ..findings.heat import HeatSeen
 from ..findings.holds import Held, best_held, lowest_trip
 from ..findings.holds_told import COUNTS_AS_HELD_S
@@ -101,7 +102,7 @@ def _steady(case: VerdictInputs, asked: _Needed) -> Requirement:
         margin=margin if held else None,
         grade=held.finding.value.grade if held else Grade.A,
         status=status,
-        sentence=_steady_sentence(asked, held, trip, status, against) + _waits(case),
+        sentence=_steady_sentence(asked, held, trip, status, against) + _kinder(case, asked, held) + _waits(case),
         workings=(
             _demand_working(case, asked),
             _margin_working(asked.upper_w, capability_w),
@@ -153,6 +154,17 @@ def _steady_sentence(asked: _Needed, held: Held | None, trip: Held | None, statu
     if status is Status.NOT_PROVEN and held and held.w < asked.upper_w:
         return f"{said}; {asked_words}: hold that, and it is settled."
     return f"{said}; {asked_words}."
+
+
+def _kinder(case: VerdictInputs, asked: _Needed, held: Held | None) -> str:
+    """What a hold would be under the brief's kinder conditions, where that is what the home asks."""
+    if held is None or held.w >= asked.upper_w:
+        return ""
+    leg = _leg_of(asked.place)
+    here = next((limit for limit in case.character.limits if limit.key == RECKONED and limit.leg == leg), None)
+    if here is None:
+        return ""
+    return f" Under the brief's conditions that would be {plain(here.w, 'w')}, reckoned and not seen (grade {here.grade.value})."
 
 
 def _waits(case: VerdictInputs) -> str:
@@ -344,8 +356,8 @@ def _start_failed(load: Load, demand: StartDemand, failed: list[StartSeen]) -> R
         workings=(
             _base_working(demand),
             Working(
-                "needed = nominal × the share its kind needs",
-                f"{load.kind_figures.floor_pct:g} % of nominal",
+                "needed = volts on its own nameplate × the share its kind needs",
+                f"{load.kind_figures.floor_pct:g} % of {'nominal' if load.plate_v is None else plain(load.plate_v, 'v')}",
                 plain(worst.floor_v, "v"),
                 "stall threshold of its kind, a trade figure",
             ),

@@ -67,6 +67,17 @@ def fussiest(case: VerdictInputs, name: str) -> Fussiest | None:
     return min(fussiests, key=lambda item: item.pct, default=None)
 
 
+def _least_room(case: VerdictInputs, sign: int) -> list[tuple[float, Fussiest]]:
+    """The volts below (sign −1) or above which the first load suffers, each counting from its own nameplate; empty if none minds."""
+    name, v_nominal = "v_low_pct" if sign < 0 else "v_high_pct", case.home.brief.system.v_nominal
+    limits = [
+        (v_nominal * load.plate_x(v_nominal) * (1 + sign * pct / 100), Fussiest(pct, load))
+        for load in case.home.loads
+        if (pct := getattr(load, name)) is not None
+    ]
+    return [min(limits, key=lambda item: sign * item[0])] if limits else []
+
+
 _Row = tuple[Margin, float, float, LoadLine, Leg, Fussiest]
 """A margin with the volts it is of, the watts, the line, the leg, and who minds."""
 
@@ -74,10 +85,7 @@ _Row = tuple[Margin, float, float, LoadLine, Leg, Fussiest]
 def voltage(case: VerdictInputs) -> Requirement:
     """Steady voltage: from no load to the home's peak, against what the loads stand either way."""
     system = case.home.brief.system
-    under, over = fussiest(case, "v_low_pct"), fussiest(case, "v_high_pct")
-    limits = [
-        (system.v_nominal * (1 + sign * who.pct / 100), sign < 0, who) for sign, who in ((-1, under), (1, over)) if who
-    ]
+    limits = [(v, sign < 0, who) for sign in (-1, 1) for v, who in _least_room(case, sign)]
     if not limits:
         return not_required("voltage", "No load of this home minds the volts.")
     low, high = (next((v for v, is_low, _ in limits if is_low == wanted), None) for wanted in (True, False))
@@ -129,16 +137,19 @@ def _with_hertz(case: VerdictInputs, leg: Leg, fit: LoadLine, peak_w: float) -> 
     motors = [load for load in case.home.loads if load.has_start(system.hz) and load.leg in (leg, Leg.BOTH)]
     if droop is None or not motors:
         return []
-    lightest = min(motors, key=lambda load: load.run_w)
-    share = 1.0 if system.legs == 1 else lightest.share_on(leg)
+    # The lightest of those with one plate: it runs where volts and hertz stand highest.
+    by_plate = {load.plate_x(system.v_nominal): load for load in sorted(motors, key=lambda load: -load.run_w)}
     rows = []
-    for leg_w, whole_w in ((lightest.run_w * share, lightest.run_w), (peak_w, case.demand.peak_w)):
-        off_pct = abs(droop.line.at(whole_w) / system.hz - 1) * 100
-        who = Fussiest(max(0.0, MOTOR_SUM_PCT - off_pct), lightest, off_pct)
-        volts, u = fit.line.at(leg_w), math.hypot(fit.u_at(leg_w), droop.u_at(whole_w) / system.hz * system.v_nominal)
-        for sign in (-1, 1):
-            limit = system.v_nominal * (1 + sign * who.pct / 100)
-            rows.append((room(limit, volts, u, "v", below=sign > 0), volts, leg_w, fit, leg, who))
+    for plate_x, lightest in by_plate.items():
+        share = 1.0 if system.legs == 1 else lightest.share_on(leg)
+        for leg_w, whole_w in ((lightest.run_w * share, lightest.run_w), (peak_w, case.demand.peak_w)):
+            off_pct = abs(droop.line.at(whole_w) / system.hz - 1) * 100
+            who = Fussiest(max(0.0, MOTOR_SUM_PCT - off_pct), lightest, off_pct)
+            volts = fit.line.at(leg_w)
+            u = math.hypot(fit.u_at(leg_w), droop.u_at(whole_w) / system.hz * system.v_nominal)
+            for sign in (-1, 1):
+                limit = plate_x * system.v_nominal * (1 + sign * who.pct / 100)
+                rows.append((room(limit, volts, u, "v", below=sign > 0), volts, leg_w, fit, leg, who))
     return rows
 
 

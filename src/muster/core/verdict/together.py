@@ -104,8 +104,8 @@ def _predicted(case: VerdictInputs, pair: StartsTogether, load: Load, other: Loa
     lowest = prediction.lowest
     if lowest is None or lowest.grade is Grade.D or prediction.floor_v <= 0:
         return None
-    nominal = case.home.brief.system.v_nominal * (2 if load.leg is Leg.BOTH else 1)
-    floor_v = max(prediction.floor_v, nominal * other.kind_figures.floor_pct / 100)
+    across = 2 if load.leg is Leg.BOTH else 1
+    floor_v = max(prediction.floor_v, across * other.floor_v(case.home.brief.system.v_nominal))
     margin = room(floor_v, lowest.value, lowest.u, "v", below=False)
     return Requirement(
         key="starting",

@@ -295,7 +295,7 @@ def live_of(row: SessionRow, wanted: str = "", *, everything: bool = False) -> L
         kept_character(row.source, Given(source, system, home.brief.site, others), beside=row.pk) if others else None
     )
     started = started_on([start for finding in findings.values() for start in finding.starts])
-    binding = tuple(limit for limit in limits if limit.key != "held")
+    binding = tuple(limit for limit in limits if not limit.key.startswith("held"))
     on = [load for load in home.every if load.key in record.on]
     step = session.steps[record.step] if record.step < len(session.steps) else None
     chosen = _chosen(home, record, step, wanted) if row.closed_at is None else None

@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
+import calendar
 import zoneinfo
 from typing import Any
 
 from django import forms
 
-from muster.core.brief import Brief, BringUp, Wiring
+from muster.core.brief import Brief, BringUp, Sky, Wiring
+from muster.core.errors import MusterError
 from muster.core.measures import CHOICE_WORDS, CHOICES, Measures
 from muster.core.sources import Site
+from muster.core.sources.panels import Location
 from muster.core.supply import SYSTEMS, System
 from muster.web.ui.forms import CoreForm, number_field
 
 HOURS = [(hour, f"{hour:02d}:00") for hour in range(24)]
 OTHER = "other"
+MONTHS = [("", "not said"), *((i, calendar.month_name[i]) for i in range(1, 13))]
 
 
 def _units_field(label: str, of: str) -> forms.ChoiceField:
@@ -51,6 +55,10 @@ class BriefForm(CoreForm):
         choices=[(b.value, b.label) for b in BringUp],
         help_text="One by one is a household rule: somebody does it by the start order.",
     )
+    reset_min = number_field(
+        "Somebody resets it within", "min", required=True, help_text="By day, when it has tripped or stopped."
+    )
+    reset_night_min = number_field("In the quiet hours within", "min", required=True)
     wiring = forms.ChoiceField(label="The source is connected by", choices=[(w.value, w.label) for w in Wiring])
     neighbour_m = number_field(
         "Nearest neighbour", "m", required=True, help_text="From the source to the nearest window."
@@ -66,6 +74,17 @@ class BriefForm(CoreForm):
         required=True,
         help_text="Heat lowers what an engine gives; loads that follow the weather go by it.",
     )
+    swing_k = number_field("Warmer by day, colder by night by", "K", required=True, help_text="0: the same all day.")
+    room_c = number_field(
+        "Rooms in which cold stores stand",
+        "°C",
+        required=True,
+        help_text="A freezer works against its room, not the weather.",
+    )
+    latitude_deg = number_field("Latitude", "° north", help_text="Where panels are on the roof: south is below 0.")
+    longitude_deg = number_field("Longitude", "° east", help_text="West is below 0.")
+    month = forms.TypedChoiceField(label="Month", choices=MONTHS, coerce=int, required=False, empty_value=None)
+    sky = forms.ChoiceField(label="Sky", choices=[(sky.value, sky.label) for sky in Sky])
     length = _units_field("Lengths", "length")
     temperature = _units_field("Temperatures", "temperature")
     volume = _units_field("Volumes", "volume")
@@ -76,8 +95,9 @@ class BriefForm(CoreForm):
     groups = (
         ("The question", ("name", "question", "of_units", "notes")),
         ("The supply", ("system", "v_nominal", "hz", "legs")),
-        ("The outage", ("outage_h", "outage_from_hour", "reserve_pct", "bring_up")),
-        ("The connection and the site", ("wiring", "altitude_m", "temp_c", "zone")),
+        ("The outage", ("outage_h", "outage_from_hour", "reserve_pct", "bring_up", "reset_min", "reset_night_min")),
+        ("The connection and the site", ("wiring", "altitude_m", "temp_c", "swing_k", "room_c", "zone")),
+        ("The sun", ("latitude_deg", "longitude_deg", "month", "sky")),
         ("The neighbours", ("neighbour_m", "noise_day_dba", "noise_night_dba", "quiet_from_hour", "quiet_to_hour")),
         ("Units of measure", tuple(CHOICES)),
     )
@@ -124,6 +144,11 @@ class BriefForm(CoreForm):
             "noise_night_dba",
             "neighbour_m",
             "zone",
+            "reset_min",
+            "reset_night_min",
+            "month",
+            "swing_k",
+            "room_c",
         )
         return self.build(
             lambda: Brief(
@@ -132,9 +157,21 @@ class BriefForm(CoreForm):
                 site=Site(data["altitude_m"], data["temp_c"]),
                 wiring=Wiring(data["wiring"]),
                 bring_up=BringUp(data["bring_up"]),
+                place=self._place(),
+                sky=Sky(data["sky"]),
                 measures=Measures(**{name: data[name] for name in CHOICES}),
             )
         )
+
+    def _place(self) -> Location | None:
+        """Where it is on earth; None where nobody said."""
+        north, east = self.cleaned_data["latitude_deg"], self.cleaned_data["longitude_deg"]
+        if north is None and east is None:
+            return None
+        if north is None or east is None:
+            missing = "latitude_deg" if north is None else "longitude_deg"
+            raise MusterError("one without the other", where=missing, want="both, or neither")
+        return Location(north, east)
 
 
 def initial_of(name: str, brief: Brief) -> dict[str, Any]:
@@ -150,6 +187,9 @@ def initial_of(name: str, brief: Brief) -> dict[str, Any]:
         "altitude_m": brief.site.altitude_m,
         "temp_c": brief.site.temp_c,
         "wiring": brief.wiring.value,
+        "latitude_deg": brief.place.latitude_deg if brief.place else None,
+        "longitude_deg": brief.place.longitude_deg if brief.place else None,
+        "sky": brief.sky.value,
         "bring_up": brief.bring_up.value,
         **{name: getattr(brief.measures, name) for name in CHOICES},
     }

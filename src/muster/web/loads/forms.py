@@ -97,6 +97,7 @@ class WholeLoadForm(LoadForm):
     kept_c = number_field(
         "It keeps", "°C", help_text="A room, a freezer: its duty then follows the weather of the brief."
     )
+    plate_v = number_field("Volts on its own nameplate", "V", help_text="Empty: those it is fed.")
     v_low_pct = number_field("Tolerates volts below nominal by", "%")
     v_high_pct = number_field("Tolerates volts above nominal by", "%")
     hz_pct = number_field("Tolerates hertz off nominal by", "%")
@@ -115,6 +116,7 @@ class WholeLoadForm(LoadForm):
             value,
             duty=replace(value.duty, once=data["once"]),
             weather=self._weather(),
+            plate_v=data["plate_v"],
             tolerance=Tolerance(
                 data["v_low_pct"],
                 data["v_high_pct"],
@@ -136,7 +138,19 @@ class WholeLoadForm(LoadForm):
 
 def initial_of(load: Load) -> dict[str, Any]:
     """What the forms show for a load."""
-    names = ("name", "kind", "run_w", "pf", "run_grade", "start_va", "start_grade", "leg", "tier", "soft_starter")
+    names = (
+        "name",
+        "kind",
+        "run_w",
+        "pf",
+        "run_grade",
+        "start_va",
+        "start_grade",
+        "leg",
+        "tier",
+        "soft_starter",
+        "plate_v",
+    )
     stands = ("v_low_pct", "v_high_pct", "hz_pct", "gap_ms", "wave")
     return {
         **{name: getattr(load, name) for name in names},

@@ -138,7 +138,7 @@ def _load_page(request: HttpRequest, job: Job, row: LoadRow, **more: Any) -> Htt
         "load": load,
         "call": draw_call(load),
         "stood": _ranked(load),
-        "sited": in_weather(load, brief.site.temp_c),
+        "sited": in_weather(load, brief.site.temp_c, brief.room_c),
         "outside_c": brief.site.temp_c,
         "ways": ways,
         "soft_told": describe_by_source(ways, [source.name for source in sources]),

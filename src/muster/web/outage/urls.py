@@ -4,4 +4,8 @@ from django.urls import path
 
 from . import views
 
-urlpatterns = [path("", views.day, name="outage"), path("csv/", views.as_csv, name="outage-csv")]
+urlpatterns = [
+    path("", views.day, name="outage"),
+    path("csv/", views.as_csv, name="outage-csv"),
+    path("played/csv/", views.played_csv, name="outage-played-csv"),
+]

@@ -24,6 +24,7 @@ from muster.core.sources import (
     Wires,
 )
 from muster.core.sources.nameplate import codes_of, port_words, ports_of, ratings_of
+from muster.core.sources.panels import panels_of, panels_words
 from muster.core.trade.leads import lead_choices
 from muster.web.ui.forms import CoreForm, number_field
 
@@ -45,6 +46,7 @@ BATTERY_ONLY = (
     "battery_surge_a",
     "battery_surge_s",
     "ports",
+    "panels",
     "dc_fuse_a",
     "dc_lead",
     "dc_lead_m",
@@ -90,7 +92,16 @@ SECTIONS: tuple[tuple[str, tuple[str, ...]], ...] = (
                 "idle_w",
                 "conversion_pct",
             ),
-            *("battery_a", "battery_surge_a", "battery_surge_s", "battery_low_v", "charge_w", "charge_h", "ports"),
+            *(
+                "battery_a",
+                "battery_surge_a",
+                "battery_surge_s",
+                "battery_low_v",
+                "charge_w",
+                "charge_h",
+                "ports",
+                "panels",
+            ),
             *("dc_fuse_a", "dc_lead", "dc_lead_m", "dc_leads"),
         ),
     ),
@@ -143,6 +154,12 @@ class SourceForm(CoreForm):
         required=False,
         widget=forms.Textarea(attrs={"rows": 2}),
         help_text="Such as: 12-60 V 20 A 400 W.",
+    )
+    panels = forms.CharField(
+        label="Panels on it, one a line for each way they face",
+        required=False,
+        widget=forms.Textarea(attrs={"rows": 2}),
+        help_text="Such as: 800 W south 30°, or 2 x 400 W 200° 15° 10 % shade.",
     )
     ratings = forms.CharField(
         label="Rated on each fuel, one a line",
@@ -252,6 +269,7 @@ class SourceForm(CoreForm):
                 service_h=data.get("service_h"),
                 codes=_listed(data["codes"], "codes", codes_of),
             ),
+            panels=_listed(data.get("panels", ""), "panels", panels_of),
         )
 
     def _units(self, data: dict[str, Any]) -> tuple[Unit, ...]:
@@ -306,6 +324,7 @@ def initial_of(source: Source) -> dict[str, Any]:
         "planned": source.planned,
         "chemistry": claims.chemistry.value if claims.chemistry else "",
         "ports": "\n".join(port_words(port) for port in claims.pv_ports),
+        "panels": "\n".join(panels_words(panels) for panels in source.panels),
         "ratings": "\n".join(f"{rating.fuel} {rating.cont_w:.12g} W" for rating in claims.on_fuels),
         **{f: getattr(source.owning, f) for f in Owning.__dataclass_fields__},
         "codes": "\n".join(f"{code.code} {code.meaning}" for code in source.owning.codes),

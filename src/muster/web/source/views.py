@@ -60,7 +60,7 @@ def _card(row: SourceRow, brief: Brief, waiting: Waiting, *, judged: bool) -> So
     if tested:
         with filling(waiting):
             limits = character_now(row).limits
-    binding = tuple(limit for limit in limits if limit.key != "held")
+    binding = tuple(limit for limit in limits if not limit.key.startswith("held"))
     sunny_words = binding_words(sunny, brief.system) if sunny != plate else ()
     return SourceCard(
         row=row,

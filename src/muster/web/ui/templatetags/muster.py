@@ -17,7 +17,7 @@ from django.utils.safestring import SafeString, mark_safe
 from muster.core import quantities
 from muster.core.loads import Load, short_name
 from muster.core.measures import shown_in
-from muster.core.quantities import Grade, duration, number, plain
+from muster.core.quantities import THIN, Grade, duration, number, plain
 from muster.core.sessions import PROTOCOLS
 from muster.core.sources import SourceKind
 from muster.records.recent import Recent
@@ -81,6 +81,12 @@ def unit_word(suffix: str) -> str:
 def shown(value: float, suffix: str) -> float:
     """A value in SI in the units that are shown."""
     return quantities.shown(value, suffix)
+
+
+@register.filter
+def share(value: float) -> str:
+    """A share of one in percent, to a tenth."""
+    return f"{value * 100:.1f}{THIN}%"
 
 
 @register.filter

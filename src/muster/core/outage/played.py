@@ -1,0 +1,190 @@
+"""What comes of an outage that is played through many times on one source."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from ..quantities import THIN, Grade, duration, number, plain
+from .demand import wilson
+from .layout import Happening
+
+PLAYED_METHOD = 1
+"""Raised when the play changes, so that kept results are made again."""
+FIRST_DRAWS, DRAWS = 200, 2000
+"""A first picture, and what a status hangs on (physics §9)."""
+
+
+class Failure(StrEnum):
+    """What may go wrong in an outage."""
+
+    TRIP = "trip"
+    START = "failed_start"
+    RUN_OUT = "run_out"
+    OUT_OF_TOLERANCE = "out_of_tolerance"
+    DIP = "dip"
+
+    @property
+    def label(self) -> str:
+        """It as it is written on screen."""
+        return {
+            "trip": "it trips",
+            "failed_start": "a start fails",
+            "run_out": "it runs out",
+            "out_of_tolerance": "volts or hertz are out of what loads stand",
+            "dip": "electronics do not ride through a dip",
+        }[self.value]
+
+
+@dataclass(frozen=True)
+class Chance:
+    """In how many of the outages something befell."""
+
+    hits: int
+    draws: int
+
+    @property
+    def share(self) -> float:
+        """Of all."""
+        return self.hits / self.draws if self.draws else 0.0
+
+    @property
+    def ends(self) -> tuple[float, float]:
+        """Lower and upper Wilson end at 95 %."""
+        return wilson(self.hits, self.draws)
+
+
+@dataclass(frozen=True)
+class HourBand:
+    """What nine in ten, half and one in ten outages reach, at one moment or in one hour."""
+
+    p10: float
+    p50: float
+    p90: float
+
+
+@dataclass(frozen=True)
+class Spread:
+    """How much of what is not sure of a failure one unknown makes (0 to 1), and the test that settles it."""
+
+    name: str
+    share: float
+    settled_by: str
+    grade: Grade
+
+
+@dataclass(frozen=True)
+class OutageEvent:
+    """One thing that happened in one outage: seconds from its beginning, what, by which load (empty for none), and its value."""
+
+    at_s: float
+    kind: Happening
+    load: str
+    value: float
+
+    @property
+    def is_news(self) -> bool:
+        """Whether it is worth telling: a start that held is not."""
+        return self.kind not in (Happening.STARTED, Happening.TOGETHER)
+
+    def told(self, first_hour: int) -> str:
+        """It in a sentence, with the clock of an outage that began at an hour of the day."""
+        return f"{clock(self.at_s, first_hour)} {told_happening(self)}"
+
+
+def clock(at_s: float, first_hour: int) -> str:
+    """The time of day at a moment of an outage; of a later day with which day it is."""
+    minutes = int(at_s // 60) + 60 * first_hour
+    day = minutes // (24 * 60)
+    return f"{minutes // 60 % 24:02d}:{minutes % 60:02d}" + (f" (day {day + 1})" if day else "")
+
+
+def told_happening(event: OutageEvent) -> str:
+    """What happened, in words."""
+    left = number(event.value * 100)
+    who = f"the {event.load}"
+    return {
+        Happening.TRIP: f"it trips under what is on, {who} last",
+        Happening.TRIP_AT_START: f"it trips as {who} starts",
+        Happening.BREAKER: f"a breaker trips, {who} last",
+        Happening.STALL: f"{who} stalls at {left}{THIN}% of the volts"
+        if event.value > 0
+        else f"{who} does not start, as it was seen not to",
+        Happening.SLOW_START: f"{who} starts slowly at {left}{THIN}% of the volts",
+        Happening.GAVE_UP: f"{who} does not start",
+        Happening.TOGETHER: f"{who} starts at the moment of another",
+        Happening.EMPTY: "the battery is empty",
+        Happening.CUT_OFF: f"the battery's volts sag to the cut-off, {who} last, {plain(event.value, 'wh')} left",
+        Happening.DRY: "the tank is dry",
+        Happening.REFUEL: f"it stops to cool and is filled with {plain(event.value, 'l')}",
+        Happening.BACK: f"power again after {duration(event.value)}",
+        Happening.OUT_OF_TOLERANCE: f"volts or hertz are out of what {who} stands, {left}{THIN}% of the volts",
+        Happening.DIP: f"electronics do not ride through the start of {who}, {left}{THIN}% of the volts",
+        Happening.SHED: f"{who} is left off, for the battery is low",
+        Happening.FULL: "the battery is full",
+        Happening.STARTED: f"{who} starts at {left}{THIN}% of the volts",
+    }[event.kind]
+
+
+@dataclass(frozen=True)
+class CausedBy:
+    """How often something happened by one load, in a hundred outages."""
+
+    kind: Happening
+    load: str
+    in_hundred: float
+
+    @property
+    def told(self) -> str:
+        """What the load does, in words."""
+        return {
+            Happening.TRIP: f"it trips with the {self.load} come on last",
+            Happening.TRIP_AT_START: f"it trips as the {self.load} starts",
+            Happening.BREAKER: f"a breaker trips with the {self.load} come on last",
+            Happening.STALL: f"the {self.load} stalls",
+            Happening.SLOW_START: f"the {self.load} starts slowly",
+            Happening.CUT_OFF: f"the battery is cut off with the {self.load} come on last",
+            Happening.OUT_OF_TOLERANCE: f"volts or hertz are out of what the {self.load} stands",
+            Happening.DIP: f"electronics do not ride through the start of the {self.load}",
+        }[self.kind]
+
+
+@dataclass(frozen=True)
+class OutagePlayed:
+    """An outage played through ``draws`` times, with what is not known well drawn from its band.
+
+    ``chances`` with doubt and ``stated_chances`` with every figure as it is
+    stated, on the same random numbers. ``served`` is the share of its hours in
+    which each tier had power. Bands are by hour of the outage: ``charge_wh`` and
+    ``fuel_l`` at its edges, ``hour_w`` and ``neighbour_dba`` in it; empty where
+    there is none. ``typical`` and ``worst`` are draws worth telling: the middle
+    one, and the worst of a hundred, by time without power; their events are the news among them.
+    """
+
+    draws: int
+    seed: int
+    hours: tuple[int, ...]
+    chances: dict[Failure, Chance]
+    stated_chances: dict[Failure, Chance]
+    served: dict[str, float]
+    served_h: dict[str, float]
+    lowest_v: HourBand
+    lowest_hz: HourBand
+    charge_wh: tuple[HourBand, ...]
+    fuel_l: tuple[HourBand, ...]
+    hour_w: tuple[HourBand, ...]
+    leg_hour_w: tuple[tuple[HourBand, ...], ...]
+    neighbour_dba: tuple[HourBand, ...]
+    run_out_h: HourBand | None
+    refuels: HourBand
+    refuel_by_hour: tuple[float, ...]
+    burnt_l: HourBand
+    sun_wh: HourBand
+    causes: tuple[CausedBy, ...]
+    together: tuple[tuple[str, str, float], ...]
+    spreads: dict[Failure, tuple[Spread, ...]]
+    missing: tuple[str, ...]
+    typical: int
+    worst: int
+    typical_events: tuple[OutageEvent, ...] = ()
+    worst_events: tuple[OutageEvent, ...] = ()

@@ -1,0 +1,84 @@
+"""An outage played through on a source, beside the requests: a first picture at once, the whole of it following."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from muster.core.brief import Brief, Home
+from muster.core.character import Character
+from muster.core.loads import Load, Tier
+from muster.core.outage.demand import SEED
+from muster.core.outage.played import DRAWS, FIRST_DRAWS, PLAYED_METHOD, OutagePlayed
+from muster.core.outage.rules import Rules
+from muster.formats.codec import dump, load
+
+from . import background, bridge
+from .judging import character_now, keep_result, kept_result
+from .models import SourceRow
+
+NOT_PLAYED = ("question", "notes", "of_units", "measures", "reserve_pct", "noise_day_dba", "noise_night_dba")
+"""What of a brief the play does not hang on."""
+
+
+def played_on(
+    source: SourceRow, scope: Tier, waits: background.Waiting, brief: Brief | None = None, rules: Rules | None = None
+) -> tuple[OutagePlayed | None, Character | None]:
+    """The outage as it is played on a source: the most that is ready, while the rest is being played.
+
+    Parameters
+    ----------
+    source
+        The row.
+    scope
+        Loads of this tier and above.
+    waits
+        Filled with what is still being worked out.
+    brief, rules
+        Another day than the job's, and what the household does; the job's brief and nothing where not given.
+
+    Returns
+    -------
+    tuple
+        What was played, of 2,000 draws or of the first 200, and the character that it was played on; None while neither is there.
+    """
+    home, character = bridge.home_of(source.job), None
+    home, rules = replace(home, brief=brief or home.brief), rules or Rules()
+    with background.filling(waits):
+        character = character_now(source)
+    if character is None:
+        return None, None
+    whole = first = None
+    with background.filling(waits):
+        first = _played(home, scope, character, rules, FIRST_DRAWS)
+    if first is not None and background.has_workers():  # nobody is kept waiting for the whole of it
+        with background.filling(waits):
+            whole = _played(home, scope, character, rules, DRAWS)
+    return whole or first, character
+
+
+def _played(home: Home, scope: Tier, character: Character, rules: Rules, draws: int) -> OutagePlayed:
+    brief = {name: value for name, value in dump(home.brief).items() if name not in NOT_PLAYED}
+    asked = {
+        "loads": [dump(item) for item in home.within(scope)],
+        "brief": brief,
+        "character": dump(character),
+        "rules": dump(rules),
+        "of": [PLAYED_METHOD, draws, SEED],
+    }
+    label = "playing the first outages" if draws == FIRST_DRAWS else f"playing {draws} outages"
+    return kept_result(OutagePlayed, asked, "outage", {"asked": asked}, label)
+
+
+@background.task("outage")
+def _play(args: dict[str, Any], progress: background.WorkProgress) -> None:
+    """Play it; the compiled kernel and the almanac are loaded where they are used alone."""
+    from muster.core.outage.play import play_outage, ready
+
+    asked = args["asked"]
+    _, draws, seed = asked["of"]
+    loads = [load(Load, item) for item in asked["loads"]]
+    play = ready(
+        loads, load(Brief, asked["brief"]), load(Character, asked["character"]), load(Rules, asked["rules"]), seed
+    )
+    keep_result(args["digest"], play_outage(play, draws, progress.at))
