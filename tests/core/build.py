@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from muster.core.brief import Brief, Home
+from muster.core.character import given_of
 from muster.core.findings import SessionFindings, findings_of
 from muster.core.loads import Duty, Load, Tier
 from muster.core.outage import upper
@@ -55,7 +56,11 @@ def case(
 ) -> VerdictInputs:
     """A case with a small simulation."""
     return VerdictInputs(
-        Home(brief, loads), source, simulate(upper(loads), brief, draws), simulate(loads, brief, draws), findings
+        home=Home(brief, loads),
+        source=source,
+        demand=simulate(upper(loads), brief, draws),
+        planned=simulate(loads, brief, draws),
+        given=given_of(source, brief.system, brief.site, findings),
     )
 
 

@@ -7,6 +7,7 @@ import re
 import pytest
 
 from muster.core.brief import Home
+from muster.core.character import given_of
 from muster.core.findings.collect import session_findings
 from muster.core.loads import Tier
 from muster.core.outage.simulate import draws_of
@@ -27,7 +28,8 @@ def judged(name: str) -> list[tuple[VerdictInputs, Verdict]]:
     for record in job.sources:
         seen = [session_findings(home, record.source, kept.session) for kept in record.sessions]
         dates = [kept.started_at for kept in record.sessions]
-        inputs = gather_inputs(home, record.source, seen, Tier.COULD, draws_of(40), (), dates)
+        given = given_of(record.source, home.brief.system, home.brief.site, seen, dates)
+        inputs = gather_inputs(home, given, Tier.COULD, draws_of(40))
         result.append((inputs, judge(inputs)))
     return result
 

@@ -99,6 +99,7 @@ def _simulate(loads: tuple[Load, ...], brief: Brief, draws: int, seed: int) -> O
 
 def _judged(args: argparse.Namespace, package: JobPackage, demand_of: Simulate) -> int:
     from ..core.brief import Home
+    from ..core.character import given_of
     from ..core.loads import Tier
     from ..core.verdict import judge
     from ..core.verdict.inputs import gather_inputs
@@ -111,7 +112,8 @@ def _judged(args: argparse.Namespace, package: JobPackage, demand_of: Simulate) 
         seen = [read_out.found_in(package, home, record, kept) for kept in record.sessions]
         passed = [check.slug for check in record.safety_checks]
         dates = [kept.started_at for kept in record.sessions]
-        case = gather_inputs(home, record.source, seen, scope, demand_of, passed, dates)
+        given = given_of(record.source, home.brief.system, home.brief.site, seen, dates)
+        case = gather_inputs(home, given, scope, demand_of, passed)
         result.append((record.source, judge(case)))
     if args.json:
         sources = [{"source": source.name, **verdict_report(verdict)} for source, verdict in result]

@@ -14,7 +14,7 @@ from django.utils import timezone
 
 from muster.core.brief import Brief, Home
 from muster.core.calculators import JobFigures
-from muster.core.character import Character, Dated, Given, character_of
+from muster.core.character import Character, Dated, Given, character_of, given_of
 from muster.core.errors import MusterError
 from muster.core.findings import Finding, SessionFindings, collect
 from muster.core.kit import Instrument, Kit
@@ -330,7 +330,8 @@ def verdict_inputs(source: SourceRow, scope: Tier = Tier.MUST) -> VerdictInputs:
     if waits:
         raise background.NotReady(waits.rows)
     dates = [row.started_at.isoformat() for row in rows]
-    return gather_inputs(home, value, sessions, scope, lambda asked, _: demands[asked], passed(source), dates)
+    given = given_of(value, home.brief.system, home.brief.site, sessions, dates)
+    return gather_inputs(home, given, scope, lambda asked, _: demands[asked], passed(source))
 
 
 def verdict_on(source: SourceRow, scope: Tier = Tier.MUST) -> Verdict:

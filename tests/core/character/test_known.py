@@ -7,7 +7,7 @@ from dataclasses import replace
 import pytest
 
 from muster.core.brief import Brief, Home
-from muster.core.character import Character, Dated, Given, character_of
+from muster.core.character import Character, Dated, Given, character_of, given_of
 from muster.core.character.character import SessionEstimate
 from muster.core.character.known_limits import RECKONED
 from muster.core.character.predicted_before import how_predicted, predicted_before
@@ -140,9 +140,8 @@ def test_a_verdict_goes_by_the_set_as_it_is_since_its_service() -> None:
         seen = [
             findings_of(session(lines, heater, SINGLE), home.by_key, SINGLE, 20.0, source=SET) for _, lines in sessions
         ]
-        inputs = gather_inputs(
-            home, SET, seen, Tier.MUST, lambda loads, brief: simulate(loads, brief, 20), (), [at for at, _ in sessions]
-        )
+        given = given_of(SET, SINGLE, home.brief.site, seen, [at for at, _ in sessions])
+        inputs = gather_inputs(home, given, Tier.MUST, lambda loads, brief: simulate(loads, brief, 20))
         return next(row.status for row in judge(inputs).requirements if row.key.startswith("steady"))
 
     held = [(0.0, "4kw 230v 1 pf"), (4000.0, "4kw 230v"), (8000.0, "4kw 230v")]
@@ -199,7 +198,8 @@ def test_what_a_hold_would_be_at_the_sea_is_told_and_settles_nothing() -> None:
     lines = [(0.0, "4kw 230v"), (4000.0, "4kw 230v"), (8000.0, "4kw 230v")]
     tested = replace(session(lines, heater, SINGLE), conditions=Conditions(temp_c=25, altitude_m=2500))
     seen = findings_of(tested, home.by_key, SINGLE, 20.0, source=SET, site=PLAIN)
-    inputs = gather_inputs(home, SET, [seen], Tier.MUST, lambda loads, brief: simulate(loads, brief, 20), (), ["2026"])
+    told = given_of(SET, SINGLE, home.brief.site, [seen], ["2026"])
+    inputs = gather_inputs(home, told, Tier.MUST, lambda loads, brief: simulate(loads, brief, 20))
     row = next(row for row in judge(inputs).requirements if row.key.startswith("steady"))
     assert row.status is Status.NOT_PROVEN
     assert "would be 5\u202f000\u202fW, reckoned and not seen (grade C)" in row.sentence

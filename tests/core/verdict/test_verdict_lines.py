@@ -7,6 +7,7 @@ from dataclasses import replace
 import pytest
 
 from muster.core.brief import Brief, BringUp, Home, Wiring
+from muster.core.character import given_of
 from muster.core.findings import SessionFindings, findings_of
 from muster.core.loads import Duty, Load, Tier
 from muster.core.outage.simulate import draws_of
@@ -88,12 +89,14 @@ def test_a_battery_measured_in_the_warm_gives_less_in_the_cold_by_its_chemistry(
     frost = replace(BRIEF, site=Site(0.0, -10.0))
     small = load("1", "lights", run_w=300)
     for chemistry, share in ((Chemistry.LFP, 0.685), (Chemistry.LEAD, 0.72)):
-        source = station(battery_wh=2200, chemistry=chemistry)
+        source = station(battery_wh=2200, chemistry=chemistry, idle_w=0.0)
         cold = line("energy", (small,), source, frost, _run_empty(25.0))
         assert _given_wh(cold) == pytest.approx(2000 * share, abs=1)
         assert any("colder" in working.formula for working in cold.workings)
         assert _given_wh(line("energy", (small,), source, frost, _run_empty(-10.0))) == pytest.approx(2000, abs=1)
-    warm = line("energy", (small,), station(battery_wh=2200, chemistry=Chemistry.LFP), BRIEF, _run_empty(-10.0))
+    warm = line(
+        "energy", (small,), station(battery_wh=2200, chemistry=Chemistry.LFP, idle_w=0.0), BRIEF, _run_empty(-10.0)
+    )
     assert _given_wh(warm) == pytest.approx(2000, abs=1), "no more than was measured"
 
 
@@ -397,7 +400,7 @@ def test_a_load_that_must_run_at_no_hour_is_asked_about_and_lets_nothing_carry()
 
 def test_what_is_no_must_is_named_as_not_judged() -> None:
     home = Home(BRIEF, (HEATER, replace(PUMP, tier=Tier.SHOULD)))
-    inputs = gather_inputs(home, set_of(6000), (), Tier.MUST, draws_of(5))
+    inputs = gather_inputs(home, given_of(set_of(6000), BRIEF.system, BRIEF.site, ()), Tier.MUST, draws_of(5))
     assert judge(inputs).detail.endswith("Not judged, being no must: pump.")
 
 

@@ -2,7 +2,7 @@
 
 from .character import Character, Parameter
 from .fit import character_of
-from .given import Dated, Given
+from .given import Dated, Given, given_of
 from .known_limits import known_limits, started_on
 from .predict import Prediction, predictions
 
@@ -13,6 +13,7 @@ __all__ = [
     "Parameter",
     "Prediction",
     "character_of",
+    "given_of",
     "known_limits",
     "predictions",
     "started_on",

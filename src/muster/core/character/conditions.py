@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from ..findings.holds import Held
+from ..findings.starts import StartSeen
 from ..quantities import plain
 from ..sessions import Conditions
 from ..sources import Site, Source, derate
@@ -100,4 +101,31 @@ def corrected(held: Held, by: Correction) -> Held:
     if by.factor > 1 and not held.tripped:
         return replace(held, here_w=held.w * by.factor)
     finding = replace(held.finding, workings=(*held.finding.workings, by.working))
-    return replace(held, w=held.w * by.factor, u_w=held.u_w * by.factor, finding=finding, measured_w=held.w)
+    x = by.factor
+    return replace(held, w=held.w * x, va=held.va * x, u_w=held.u_w * x, finding=finding, measured_w=held.w)
+
+
+def corrected_start(start: StartSeen, by: Correction) -> StartSeen:
+    """A start as it speaks of the brief's conditions: what base it was seen on there, all of the moment counted.
+
+    Parameters
+    ----------
+    start
+        As it was seen.
+    by
+        What its session's conditions come to here.
+
+    Returns
+    -------
+    StartSeen
+        One that held is moved downward alone, one that failed both ways: ``base_w`` is what would be left for the base
+        after the start itself has had its watts; below nothing where not even that is left.
+
+    References
+    ----------
+    physics §10: a measured capability is corrected before it is compared.
+    """
+    if by.working is None or (by.factor > 1 and not start.outcome.failed):
+        return start
+    own_w = start.load.start_total_va * start.load.start_pf
+    return replace(start, base_w=(start.base_w + own_w) * by.factor - own_w)

@@ -63,10 +63,7 @@ def character_of(source: Source, system: System, site: Site, sessions: Iterable[
     ]
     parameters = _contradicted(parameters) + across_sessions(given)
     starts = [
-        start
-        for index, dated in enumerate(given.sessions)
-        if not since.is_outdated(index, "started_w")
-        for start in dated.findings.starts
+        start for index, seen in enumerate(given.starts) if not since.is_outdated(index, "started_w") for start in seen
     ]
     return Character(
         source=source.name,

@@ -3,19 +3,20 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
 from ..findings import Finding
 from ..findings.collect import SessionFindings
 from ..findings.holds import Held
+from ..findings.starts import StartSeen
 from ..quantities import Value, plain
-from ..sessions import Place
+from ..sessions import PROTOCOLS, Place
 from ..sources import Site, Source
 from ..supply import System
 from .character import SessionEstimate
-from .conditions import corrected, correction
+from .conditions import corrected, corrected_start, correction
 
 PACE_X = 1.25
 
@@ -49,9 +50,47 @@ class Given:
             for dated, by in zip(self.sessions, here, strict=True)
         )
 
+    @cached_property
+    def starts(self) -> tuple[tuple[StartSeen, ...], ...]:
+        """The starts that each session saw, as they speak of the conditions of the brief."""
+        return tuple(
+            tuple(
+                corrected_start(start, correction(self.source, self.site, dated.findings.context.session.conditions))
+                for start in dated.findings.starts
+            )
+            for dated in self.sessions
+        )
+
     def holds_of(self, dated: Dated) -> tuple[Held, ...]:
         """What a session held and where it tripped, under the conditions of the brief."""
         return next(holds for own, holds in zip(self.sessions, self.holds, strict=True) if own is dated)
+
+
+def given_of(
+    source: Source, system: System, site: Site, sessions: Iterable[SessionFindings], dates: Sequence[str] = ()
+) -> Given:
+    """A source with what its sessions found, the earliest first.
+
+    Parameters
+    ----------
+    source, system, site
+        What was tested, its supply, and where the brief has it.
+    sessions
+        The findings of each.
+    dates
+        When each began (ISO); empty where nobody said: they are in order.
+
+    Returns
+    -------
+    Given
+        Sorted by date; those of one date stay in their order.
+    """
+    sessions = tuple(sessions)
+    dated = [
+        Dated(findings, PROTOCOLS[findings.context.session.protocol].name, at)
+        for findings, at in zip(sessions, dates or [""] * len(sessions), strict=True)
+    ]
+    return Given(source, system, site, sorted(dated, key=lambda item: item.at))
 
 
 Estimates = Iterator[tuple[str, str, SessionEstimate]]

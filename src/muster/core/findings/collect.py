@@ -38,6 +38,7 @@ from .runs import RunsSeen
 from .shares import SharesSeen
 from .solar import SolarSeen
 from .starts import StartSeen
+from .swings import SwingSeen
 from .transfer import GapSeen
 from .trips import TripSeen
 
@@ -61,6 +62,7 @@ class SessionFindings(Drawing):
     baseline = Drawn[tuple[BaselineSeen, ...]](())
     waves = Drawn[tuple[WaveSeen, ...]](())
     captured = Drawn[tuple[Finding, ...]](())
+    swings = Drawn[tuple[SwingSeen, ...]](())
     steps = Drawn[ClassSeen | None](None)
     gaps = Drawn[tuple[GapSeen, ...]](())
     legs = Drawn[LegsSeen | None](None)

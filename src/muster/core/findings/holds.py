@@ -59,6 +59,8 @@ class Held:
     ran_out: bool = False
     bogged: bool = False
     taken: bool = False
+    va: float = 0.0
+    """What it was in VA at the least. [VA]"""
     most_s: float = 0.0
     """How long it can have stood at most: to the reading, or the switch, before it. [s]"""
     measured_w: float | None = None
@@ -259,6 +261,7 @@ def _helds(around: _Around, place: Place, run: _Run, logged: Sequence[Logged]) -
         seq=seq,
         finding=finding,
         ran_out=went_empty(segment),
+        va=last.va,
         most_s=most_s,
     )
 
@@ -286,6 +289,7 @@ def _held(around: _Around, place: Place, level: Stood, *, said: bool) -> Held:
         w=level.w,
         u_w=u_w,
         held_s=level.held_s,
+        va=level.va,
         most_s=most_s,
         tripped=False,
         seq=level.seq,
@@ -303,7 +307,9 @@ def _said(
             continue
         for sample in _samples(segment, place, system, loads):
             if sample.seq == segment.held_for_seq:
-                level = Stood(sample.w, sample.t_s - segment.held_for_s, sample.t_s, sample.seq, sample.taken)
+                began_s = sample.t_s - segment.held_for_s
+                va = max(sample.w, sample.va)
+                level = Stood(w=sample.w, t0_s=began_s, t1_s=sample.t_s, seq=sample.seq, taken=sample.taken, va=va)
                 yield _held(around, place, level, said=True)
                 break
 
@@ -368,7 +374,8 @@ def _drawn_samples(segment: Segment, place: Place, system: System, pf: float | N
                 now.add((reading.quantity, reading.place))
         w = _watts(seen, now, place, system, pf or 1.0)
         if w is not None:
-            samples.append(PowerSample(t_s, w, seq, taken=pf is None and _by_amps(seen, place, system)))
+            taken = pf is None and _by_amps(seen, place, system)
+            samples.append(PowerSample(t_s, w, seq, taken, _va(seen, now, place, system, w, pf)))
     return samples
 
 
@@ -388,6 +395,23 @@ def _watts(
         known = [part for part in parts if part is not None]
         return sum(known) if len(known) == len(parts) else None
     return _leg_watts(seen, place, pf) if {("w", place), ("a", place)} & now else None
+
+
+def _va(
+    seen: Mapping[tuple[str, Place], Reading],
+    now: set[tuple[str, Place]],
+    place: Place,
+    system: System,
+    w: float,
+    pf: float | None,
+) -> float:
+    """VA at a place: by the amps read with the watts, else by the power factor read, or that of the loads that were on; else 0."""
+    places = (Place.LEG1, Place.LEG2)[: system.legs] if place is Place.TOTAL else (place,)
+    if all(("a", leg) in now and ("v", leg) in seen for leg in places):
+        return sum(seen["v", leg].value * seen["a", leg].value for leg in places)
+    if all(("pf", leg) in seen and ("w", leg) in seen for leg in places):
+        return sum(seen["w", leg].value / seen["pf", leg].value for leg in places if seen["pf", leg].value > 0)
+    return w / pf if pf else 0.0
 
 
 def _leg_watts(seen: Mapping[tuple[str, Place], Reading], leg: Place, pf: float) -> float | None:
@@ -440,6 +464,11 @@ def _lighter(segment: Segment, place: Place) -> bool:
 def best_held(helds: tuple[Held, ...], place: Place) -> Held | None:
     """The highest level at a place that stood long enough to count."""
     return max((h for h in helds if h.place is place and h.counts), key=lambda h: h.w, default=None)
+
+
+def best_held_va(helds: tuple[Held, ...], place: Place) -> Held | None:
+    """The level at a place that stood long enough to count with the most VA, each no less than its watts."""
+    return max((h for h in helds if h.place is place and h.counts), key=lambda h: h.va, default=None)
 
 
 def lowest_trip(helds: tuple[Held, ...], place: Place) -> Held | None:

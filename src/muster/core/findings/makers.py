@@ -34,6 +34,7 @@ from .runs import runs
 from .shares import shares
 from .solar import solar
 from .starts import starts, starts_together
+from .swings import swings
 from .transfer import gaps
 from .trips import trips
 from .weather import duty_in_weather, run_in_weather
@@ -138,6 +139,7 @@ MAKERS = (
     Maker("displays", lambda c, _: displays(c), of_other_sessions=True),
     Maker("noticed", lambda c, _: noticed(c), of_other_sessions=True),
     Maker("excursions", lambda c, _: excursions(c)),
+    Maker("swings", lambda c, _: swings(c), shown=lambda seen: [s.finding for s in seen if s.finding]),
     Maker("steps", lambda c, made: iso_class(c, _widest(made["droops"]), made["regulation"])),
     Maker("shares", lambda c, _: shares(c)),
     Maker("legs", lambda c, _: legs(c)),

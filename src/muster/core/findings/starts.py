@@ -81,7 +81,9 @@ def analyse_start(
     nominal = system.v_nominal * (2 if across else 1)
     base_w, base_grade = _base(run, loads)
     lowest = seen[1] if seen else None
-    before = _at(run, Stat.BEFORE, place)
+    before, settled = _at(run, Stat.BEFORE, place), _at(run, Stat.SETTLED, place)
+    if run.outcome is Outcome.HELD and not run.said and settled is not None:
+        run = _as_settled(run, load, settled, nominal)
     finding = _describe(record, run, load, before, lowest, amps[1] if amps else None, nominal, base_w)
     leg = {Place.LEG1: Leg.ONE, Place.LEG2: Leg.TWO, Place.TOTAL: Leg.BOTH}.get(place) if place else None
     return StartSeen(
@@ -90,13 +92,20 @@ def analyse_start(
         leg=leg,
         before_v=before,
         lowest=lowest,
-        settled_v=_at(run, Stat.SETTLED, place),
+        settled_v=settled,
         highest_a=amps[1] if amps else None,
         base_w=base_w,
         base_grade=base_grade,
         floor_v=load.floor_v(system.v_nominal) * (2 if across else 1),
         finding=finding,
     )
+
+
+def _as_settled(run: StartRun, load: Load, settled_v: float, nominal: float) -> StartRun:
+    """A start whose outcome nobody said: volts that settled below what the load stands tell of no motor that came to run."""
+    tolerance = load.v_low_pct
+    hums = tolerance is not None and settled_v < nominal * (1 - tolerance / 100)
+    return replace(run, outcome=Outcome.UNKNOWN) if hums else run
 
 
 def _base(run: StartRun, loads: Mapping[str, Load]) -> tuple[float, Grade]:

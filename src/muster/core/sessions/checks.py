@@ -140,6 +140,27 @@ def beyond_loads(reading: Reading, entry: Entry, so_far: _SoFar) -> float | None
     return most_wh if gained_wh > JUMP_X * most_wh + ENERGY_LEAST_WH + reading.resolution else None
 
 
+def beyond_watts(reading: Reading, entry: Entry, so_far: _SoFar) -> float | None:
+    """What the most watts read of late come to since the last count [Wh], where a count rose by far more; else None.
+
+    Told only where the watts were read at three looks or more that agree: then nothing large came and went between them.
+    """
+    before = so_far.counted.get(f"wh {reading.instrument}")
+    watts = [w for _, w in so_far.powers[-LOOKS_AGREE:]]
+    watts += [r.value for r in _readings(entry) if r.quantity == "w" and not r.place.is_dc and r.value > 0]
+    if before is None or so_far.legs == 2 or len(watts) < LOOKS_AGREE or entry.t_s <= before[1].t_s:
+        return None
+    if max(watts) > LOOKS_ALIKE_X * min(watts):
+        return None
+    most_wh = max(watts) * (entry.t_s - before[1].t_s) / 3600
+    gained_wh = reading.value - before[0].value
+    return most_wh if gained_wh > JUMP_X * most_wh + ENERGY_LEAST_WH + reading.resolution else None
+
+
+LOOKS_AGREE, LOOKS_ALIKE_X = 3, 1.25
+"""Watts of so many looks within this factor of one another are of one load that stood. Ours."""
+
+
 @dataclass
 class _SoFar:
     """What stands at a moment of the record: what is on, what was read last, whether it tripped."""
@@ -157,6 +178,7 @@ class _SoFar:
     """Every load that was on at any time since the last count."""
     load_w: Mapping[str, float] = field(default_factory=dict)
     """What each load draws, by its key. [W]"""
+    legs: int = 1
     tripped_at: int = 0
     latest_t_s: float = 0.0
     latest_seq: int = 0
@@ -191,7 +213,8 @@ class _SoFar:
     def _count(self, key: str, reading: Reading, entry: Entry) -> None:
         """A count moves on; one lower count is doubted, a second one after it means the meter was reset."""
         before = self.counted.get(key)
-        if reading.quantity == "wh" and (jump_of(reading, entry, self) or beyond_loads(reading, entry, self)):
+        told = (jump_of, beyond_loads, beyond_watts)
+        if reading.quantity == "wh" and any(tells(reading, entry, self) for tells in told):
             return  # it is this entry that is wrong, and not the right one after it
         lower = reading.quantity == "wh" and before is not None and reading.value < before[0].value
         if lower and not self.was_reset(key, reading.value):
@@ -295,15 +318,20 @@ def _beyond(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Chec
     """So much more than the nameplate's surge that a digit, or a point, is likelier than the source."""
     if bench.most_w is None:
         return
-    for reading in _readings(entry):
-        power = reading.quantity in ("w", "va") and reading.stat in STEADY and not reading.place.is_dc
-        if power and reading.value > BEYOND_X * bench.most_w:
+    powers = [r for r in _readings(entry) if r.quantity in ("w", "va") and r.stat in STEADY and not r.place.is_dc]
+    told = [(bench.told(reading), reading.value) for reading in powers]
+    both_w = sum(
+        {r.place: r.value for r in powers if r.quantity == "w" and r.place in (Place.LEG1, Place.LEG2)}.values()
+    )
+    for said, value in [*told, (f"{plain(both_w, 'w')} on both legs", both_w)]:
+        if value > BEYOND_X * bench.most_w:
             yield Check(
                 entry.seq,
                 "beyond the nameplate",
-                f"{bench.told(reading)} is {reading.value / bench.most_w:.0f} times the most that the nameplate claims, {plain(bench.most_w, 'w')}",
+                f"{said} is {value / bench.most_w:.0f} times the most that the nameplate claims, {plain(bench.most_w, 'w')}",
                 "read it again: a digit or a decimal point slipped, or the nameplate was misread",
             )
+            return
 
 
 def _power(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check]:
@@ -386,6 +414,19 @@ def _jump(entry: Entry, so_far: _SoFar, bench: RecordContext) -> Iterator[Check]
                 "energy jump",
                 f"{plain(reading.value - before[0].value, 'wh')} in {duration(entry.t_s - before[1].t_s)}, where all that was on "
                 f"and an idle draw come to {plain(most_wh, 'wh')} at most",
+                "read the count again: a digit slipped, or kWh and Wh; it is left out until you do, or say that it stands",
+            )
+            continue
+        by_watts_wh = (
+            beyond_watts(reading, entry, so_far) if reading.quantity == "wh" and reading.stat in STEADY else None
+        )
+        if by_watts_wh is not None:
+            before = so_far.counted[f"wh {reading.instrument}"]
+            yield Check(
+                entry.seq,
+                "energy jump",
+                f"{plain(reading.value - before[0].value, 'wh')} in {duration(entry.t_s - before[1].t_s)}, where the watts read "
+                f"come to {plain(by_watts_wh, 'wh')} at most",
                 "read the count again: a digit slipped, or kWh and Wh; it is left out until you do, or say that it stands",
             )
 
@@ -567,7 +608,8 @@ def check_session(session: Session, bench: RecordContext, kinds: Sequence[CheckK
 
 def _beginning(bench: RecordContext) -> _SoFar:
     """Nothing read yet, on a bench whose loads are known; where it may charge, a count need not be of what they draw."""
-    return _SoFar(load_w={} if bench.can_charge else {key: load.run_w for key, load in bench.loads.items()})
+    load_w = {} if bench.can_charge else {key: load.run_w for key, load in bench.loads.items()}
+    return _SoFar(load_w=load_w, legs=bench.system.legs)
 
 
 def _take(entry: Entry, so_far: _SoFar, bench: RecordContext, kinds: Sequence[CheckKind]) -> list[Check]:

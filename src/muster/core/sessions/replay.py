@@ -47,6 +47,8 @@ class Outcome(StrEnum):
 
 ENDS = frozenset({EventName.TRIP, EventName.CUT_OFF})
 """Events after which the output is dead."""
+OUTCOMES = {EventName.TRIP: Outcome.TRIPPED, EventName.STALL: Outcome.STALLED, EventName.HELD: Outcome.HELD}
+"""Events that say how a start ended, the first that was said."""
 LIVE_AGAIN = frozenset({EventName.RESET, EventName.BACK})
 """Events after which it is live."""
 PARTS = frozenset({EventName.ADJUST, EventName.SERVICE, EventName.BOG})
@@ -173,6 +175,8 @@ class StartRun:
     eased: bool = False
     together: tuple[str, ...] = ()
     """The others that started at the same moment: what was read is of all of them, of none alone."""
+    said: bool = False
+    """Whether its outcome was said, and not only taken from what the volts settled to."""
 
 
 @dataclass(frozen=True)
@@ -306,10 +310,15 @@ class _Replay:
     def _told_of_trip(
         self, entry: Entry, switches: list[Switch], events: dict[str, Event], readings: Iterable[Reading]
     ) -> list[Reading]:
-        """Watts told after a trip of the load that tripped it, put where they belong: nothing is a level until it is live again."""
+        """Watts told after a trip of the load that tripped it, put where they belong: nothing is a level until it is live again.
+
+        A display that still shows the very figures of before shows nothing live, however much later.
+        """
         tripped = self.segments[-2] if self.tripped and len(self.segments) > 1 else None
-        if tripped is None or switches or LIVE_AGAIN & set(events) or entry.t_s > tripped.t1_s + TOLD_AFTER_S:
+        if tripped is None or switches or LIVE_AGAIN & set(events):
             return []
+        if entry.t_s > tripped.t1_s + TOLD_AFTER_S:
+            return _unchanged(readings, tripped)
         told = [
             reading
             for reading in readings
@@ -372,6 +381,7 @@ class _Replay:
                 t_s=entry.t_s,
                 eased=start.eased,
                 together=tuple(loads[1:]),
+                said=bool(OUTCOMES.keys() & events.keys()),
             )
         )
         added = [key for key in loads if key not in self.now.on]
@@ -446,13 +456,17 @@ class _Replay:
         self._cut(t_s, name, self.now.on)
 
 
+def _unchanged(readings: Iterable[Reading], tripped: Segment) -> list[Reading]:
+    """The readings of an entry if every one that could show it live is to the digit what stood before the trip; else none."""
+    shown = [r for r in readings if r.quantity in ("v", "w") and r.stat is Stat.STEADY]
+    before = [tripped.last(r.quantity, r.place) for r in shown]
+    same = all(b is not None and b.value == r.value for r, b in zip(shown, before, strict=True))
+    return shown if same else []
+
+
 def _outcome(events: dict[str, Event], readings: Iterable[Reading]) -> Outcome:
     """How a start ended: as said, else held if it settled to a reading, else unknown."""
-    for name, outcome in (
-        (EventName.TRIP, Outcome.TRIPPED),
-        (EventName.STALL, Outcome.STALLED),
-        (EventName.HELD, Outcome.HELD),
-    ):
+    for name, outcome in OUTCOMES.items():
         if name in events:
             return outcome
     return Outcome.HELD if any(reading.stat is Stat.SETTLED for reading in readings) else Outcome.UNKNOWN

@@ -18,12 +18,16 @@ SAME_HELD = 1.02
 
 @dataclass(frozen=True)
 class PowerSample:
-    """Watts at a moment, and the entry they were read in; ``taken`` where amps were read and a power factor of 1 was taken."""
+    """Watts at a moment, and the entry they were read in; ``taken`` where amps were read and a power factor of 1 was taken.
+
+    ``va`` where amps or a power factor tell them, else 0: then they were no less than the watts.
+    """
 
     t_s: float
     w: float
     seq: int = 0
     taken: bool = False
+    va: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -35,6 +39,8 @@ class Stood:
     t1_s: float
     seq: int = 0
     taken: bool = False
+    va: float = 0.0
+    """The least VA meanwhile, no less than the watts. [VA]"""
 
     @property
     def held_s(self) -> float:
@@ -106,15 +112,28 @@ def stood(samples: Sequence[PowerSample]) -> tuple[Stood, ...]:
         first = index
         while rising and rising[-1][1].w > sample.w:
             first, low = rising.pop()
-            longest.append(Stood(low.w, samples[first].t_s, samples[index - 1].t_s, low.seq, low.taken))
+            longest.append(_level(low, samples[first].t_s, samples[index - 1].t_s))
         if not rising or rising[-1][1].w < sample.w:
             rising.append((first, sample))
-    longest += [Stood(low.w, samples[first].t_s, samples[-1].t_s, low.seq, low.taken) for first, low in rising]
+    longest += [_level(low, samples[first].t_s, samples[-1].t_s) for first, low in rising]
     kept: list[Stood] = []
     for level in sorted(longest, key=lambda s: (-s.held_s, -s.w)):
         if level.held_s > 0 and (not kept or level.w > kept[-1].w * SAME_HELD):
             kept.append(level)
-    return tuple(reversed(kept))
+    return tuple(with_va(level, samples) for level in reversed(kept))
+
+
+def _level(low: PowerSample, t0_s: float, t1_s: float) -> Stood:
+    """A level told by its lowest sample."""
+    return Stood(w=low.w, t0_s=t0_s, t1_s=t1_s, seq=low.seq, taken=low.taken)
+
+
+def with_va(level: Stood, samples: Sequence[PowerSample]) -> Stood:
+    """A level with the least VA of its samples; its watts where none of them tells."""
+    if not any(sample.va for sample in samples):
+        return replace(level, va=level.w)
+    meanwhile = (max(s.w, s.va) for s in samples if level.t0_s <= s.t_s <= level.t1_s)
+    return replace(level, va=min(meanwhile, default=level.w))
 
 
 def highest_for(runs: Iterable[Sequence[PowerSample]], least_s: float) -> Stood | None:
@@ -146,7 +165,9 @@ def stood_before(samples: Sequence[PowerSample], end_s: float) -> Stood | None:
         if sample.w < last.w and not is_same_level(sample.w, last.w):
             break
         begun = sample
-    return Stood(last.w, begun.t_s, max(end_s, last.t_s), last.seq, last.taken)
+    return Stood(
+        w=last.w, t0_s=begun.t_s, t1_s=max(end_s, last.t_s), seq=last.seq, taken=last.taken, va=max(last.w, last.va)
+    )
 
 
 def fell(samples: Sequence[PowerSample], near_s: float, within_s: float) -> Stood | None:

@@ -7,11 +7,8 @@ from dataclasses import dataclass, replace
 
 from ..brief import BringUp
 from ..character import Prediction, predictions
+from ..character.evidence import COUNTS_AS_HELD_S, HeatSeen, Held, StartSeen, best_held, lowest_trip
 from ..character.known_limits import RECKONED
-from ..findings.heat import HeatSeen
-from ..findings.holds import Held, best_held, lowest_trip
-from ..findings.holds_told import COUNTS_AS_HELD_S
-from ..findings.starts import StartSeen
 from ..loads import Load, Tier, short_name
 from ..loads.kinds import MOST_UNKNOWN_X
 from ..outage import StartDemand
@@ -24,6 +21,7 @@ from ..trade.rise import LONG_ENOUGH_X
 from ..working import Working
 from .inputs import VerdictInputs
 from .requirement import ORDER, Evidence, Margin, Requirement, Status, not_required, ratio, room, status_of, unproven
+from .steady_va import tightest
 from .together import surge_room, together_rows
 
 HEAT_SHARE = 0.9
@@ -36,28 +34,39 @@ DEMAND_WORKING_SOURCE = "99th percentile over draws of the highest 60 s mean"
 
 @dataclass(frozen=True)
 class _Needed:
-    """Watts asked at a place: raised for what is unmeasured, and as planned."""
+    """Watts and VA asked at a place: raised for what is unmeasured, and as planned."""
 
     place: Place
     label: str
     upper_w: float
     planned_w: float
+    upper_va: float
+    planned_va: float
 
 
 def _asked(case: VerdictInputs) -> list[_Needed]:
-    legs = case.home.brief.system.legs
-    if legs == 1:
-        return [_Needed(Place.TOTAL, "Steady capacity", case.demand.peak_w, case.planned.peak_w)]
-    whole = _Needed(Place.TOTAL, "Steady, whole source", case.demand.peak_w, case.planned.peak_w)
+    upper, planned, legs = case.demand, case.planned, case.home.brief.system.legs
+    label = "Steady capacity" if legs == 1 else "Steady, whole source"
+    whole = _Needed(Place.TOTAL, label, upper.peak_w, planned.peak_w, upper.peak_va, planned.peak_va)
     return [whole] + [
-        _Needed(Place(str(leg + 1)), f"Steady, leg {leg + 1}", case.demand.leg_w[leg], case.planned.leg_w[leg])
-        for leg in range(2)
+        _Needed(
+            place=Place(str(leg + 1)),
+            label=f"Steady, leg {leg + 1}",
+            upper_w=upper.leg_w[leg],
+            planned_w=planned.leg_w[leg],
+            upper_va=upper.leg_va[leg],
+            planned_va=planned.leg_va[leg],
+        )
+        for leg in range(2 if legs == 2 else 0)
     ]
 
 
 def steady(case: VerdictInputs) -> list[Requirement]:
-    """Steady capacity of the whole source and of each leg; proven by nothing while a load has no hours."""
-    rows = [_steady(case, asked) for asked in _asked(case)]
+    """Steady capacity of the whole source and of each leg, in watts, in VA and by its breakers: the tightest decides.
+
+    Proven by nothing while a load has no hours.
+    """
+    rows = [tightest(_steady(case, asked), case, asked) for asked in _asked(case)]
     left_out = unscheduled(case)
     if not left_out:
         return rows
@@ -80,7 +89,7 @@ def _demand_working(case: VerdictInputs, asked: _Needed) -> Working:
 
 
 def _steady(case: VerdictInputs, asked: _Needed) -> Requirement:
-    held, trip = best_held(case.holds, asked.place), lowest_trip(case.holds, asked.place)
+    held, trip = best_held(case.seen.holds, asked.place), lowest_trip(case.seen.holds, asked.place)
     key = f"steady-{asked.place.value}"
     if asked.place is not Place.TOTAL and asked.upper_w <= 0:
         return replace(not_required(key, f"Nothing runs on {asked.place.label} in this outage."), label=asked.label)
@@ -120,7 +129,9 @@ def _against(case: VerdictInputs, asked: _Needed, trip: Held | None) -> Held | N
     if trip is not None and trip.w - trip.u_w <= asked.upper_w:
         return trip
     unsure = (
-        h for h in case.holds if h.place is Place.TOTAL and not h.ran_out and ((h.tripped and h.planned) or h.bogged)
+        h
+        for h in case.seen.holds
+        if h.place is Place.TOTAL and not h.ran_out and ((h.tripped and h.planned) or h.bogged)
     )
     return min((h for h in unsure if h.w - h.u_w <= asked.upper_w), key=lambda h: h.w, default=None)
 
@@ -169,7 +180,7 @@ def _kinder(case: VerdictInputs, asked: _Needed, held: Held | None) -> str:
 
 def _waits(case: VerdictInputs) -> str:
     """Which entries were left out of what was held, until somebody confirms them."""
-    return f" Flagged, and left out until confirmed: {case.waiting}." if case.waiting else ""
+    return f" Flagged, and left out until confirmed: {case.seen.waiting}." if case.seen.waiting else ""
 
 
 def _told_w(held: Held) -> str:
@@ -256,9 +267,10 @@ def _starting(case: VerdictInputs, demand: StartDemand) -> Requirement:
     load = case.loads[demand.load]
     seen = [
         start
-        for start in case.starts
+        for start in case.seen.starts
         if start.run.load == demand.load
         and start.outcome is not Outcome.UNKNOWN
+        and not (start.leg is Leg.TWO and load.leg is Leg.ONE)
         and (load.eased or not start.run.eased)
     ]
     failed = [start for start in seen if start.outcome.failed and start.base_w <= demand.base_w * 1.05]
@@ -286,7 +298,9 @@ def _predicted(case: VerdictInputs, demand: StartDemand) -> Prediction | None:
     if not case.character.start_models:
         return None
     load = case.loads[demand.load]
-    (prediction,) = predictions(case.character, [load], case.home.brief.system, {load.key: demand.base_w}, case.starts)
+    (prediction,) = predictions(
+        case.character, [load], case.home.brief.system, {load.key: demand.base_w}, case.seen.starts
+    )
     return prediction if prediction.floor_v > 0 else None
 
 
@@ -507,11 +521,8 @@ def _neutral_read(case: VerdictInputs, needed_a: float) -> Requirement | None:
     """What the neutral was read to carry with its legs unlike, where that is no less than the home needs and nothing was amiss."""
     held = [
         seen
-        for session in case.current("start_w")
-        if (seen := session.legs) is not None
-        and seen.neutral_a is not None
-        and seen.held_s >= COUNTS_AS_HELD_S
-        and seen.is_sound
+        for seen in case.seen.legs
+        if seen.neutral_a is not None and seen.held_s >= COUNTS_AS_HELD_S and seen.is_sound
     ]
     best = max(held, key=lambda seen: seen.neutral_a or 0.0, default=None)
     if best is None or best.neutral_a is None or best.neutral_a < needed_a:
@@ -532,16 +543,22 @@ def _neutral_read(case: VerdictInputs, needed_a: float) -> Requirement | None:
 
 
 def endurance(case: VerdictInputs) -> Requirement:
-    """Endurance and heat: the longest stretch near the peak, against the longest hold at that level."""
-    stretch_s, level_w = case.demand.stretch_s, 0.8 * case.demand.peak_w
-    held = [h for h in case.holds if h.place is Place.TOTAL and not h.tripped and h.w >= level_w]
+    """Endurance and heat: the longest stretch near the peak, against the longest hold at what its busiest hour draws.
+
+    Heat follows the mean over about an hour: a hold at four fifths of a load that stands for hours has settled at too little.
+    """
+    stretch_s, level_w = case.demand.stretch_s, case.demand.longest_hour_w
+    held = [h for h in case.seen.holds if h.place is Place.TOTAL and not h.tripped and h.w >= level_w]
     longest = max(held, key=lambda h: h.held_s, default=None)
     demand = f"{duration(stretch_s)} at {plain(level_w, 'w')}"
     if longest is None:
         return unproven("endurance", demand, "No hold at that level yet.")
-    margin = Margin(longest.held_s - stretch_s, longest.held_s - stretch_s, math.inf, "s")
     settled = _settled(case, longest)
+    settles_s = LONG_ENOUGH_X * settled.rise.tau_s if settled else case.source.kind.settles_s
     long_enough = longest.held_s >= case.source.kind.settles_s
+    # Once its heat has settled it bears the level for as long as it is fed.
+    spare_s = longest.held_s - min(stretch_s, settles_s)
+    margin = Margin(spare_s, spare_s, math.inf, "s")
     heat = "heat not known to have settled"
     if settled:
         heat = f"heat settled at {plain(round(settled.rise.end_c), 'c')}"
@@ -566,8 +583,7 @@ def _settled(case: VerdictInputs, held: Held) -> HeatSeen | None:
     """The warmest spot whose end temperature is known under nearly such a load; the hold must last three time constants."""
     seen = [
         heat
-        for session in case.sessions
-        for heat in session.heats
+        for heat in case.seen.heats
         if heat.rise.long_enough and heat.w is not None and heat.w >= HEAT_SHARE * held.w
     ]
     slowest = max(seen, key=lambda heat: heat.rise.tau_s, default=None)

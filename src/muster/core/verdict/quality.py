@@ -7,8 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from ..character import predictions
-from ..findings.lines import LoadLine
-from ..findings.noise_walk import heard_under
+from ..character.evidence import LoadLine, heard_under
 from ..fits import LEAST_LOADS, Line
 from ..loads import Load, short_name
 from ..quantities import THIN, Bound, Grade, Value, number, plain
@@ -93,7 +92,7 @@ def voltage(case: VerdictInputs) -> Requirement:
     rows: list[_Row] = []
     too_far: list[str] = []
     for leg in system.leg_names:
-        fit = case.regulation(leg)
+        fit = case.seen.regulation(leg)
         peak_w = _peak_on(case, leg)
         if peak_w > 0 and (fit is None or not fit.line.bears(peak_w)):
             too_far.append(_why_not(fit.line if fit else None, leg, peak_w, system))
@@ -133,7 +132,7 @@ def voltage(case: VerdictInputs) -> Requirement:
 
 def _with_hertz(case: VerdictInputs, leg: Leg, fit: LoadLine, peak_w: float) -> list[_Row]:
     """The volts of a leg against what its motors stand beside the hertz of the same moment: at the lightest of them alone, and at the peak."""
-    system, droop = case.home.brief.system, case.droop
+    system, droop = case.home.brief.system, case.seen.droop
     motors = [load for load in case.home.loads if load.has_start(system.hz) and load.leg in (leg, Leg.BOTH)]
     if droop is None or not motors:
         return []
@@ -200,7 +199,7 @@ def _dips_seen(case: VerdictInputs) -> list[_Dip]:
     base_w = {start.load: start.base_w for start in case.demand.starts}
     return [
         _Dip(start.load, start.lowest, nominal * (2 if start.leg is Leg.BOTH else 1), (start.run.seq,))
-        for start in case.starts
+        for start in case.seen.starts
         if start.lowest is not None
         and (
             start.outcome is Outcome.HELD
@@ -215,7 +214,7 @@ def _dips_predicted(case: VerdictInputs, motors: Sequence[Load]) -> list[_Dip]:
         return []
     system = case.home.brief.system
     base_w = {start.load: start.base_w for start in case.demand.starts}
-    told = predictions(case.character, motors, system, base_w, case.starts)
+    told = predictions(case.character, motors, system, base_w, case.seen.starts)
     return [
         _Dip(item.load, item.lowest, system.v_nominal * (2 if item.leg is Leg.BOTH else 1))
         for item in told
@@ -274,7 +273,7 @@ def frequency(case: VerdictInputs) -> Requirement:
         return not_required("frequency", "No load of this home minds the hertz.")
     low, high = hz * (1 - who.pct / 100), hz * (1 + who.pct / 100)
     demand = _window(low, high, "Hz")
-    fit = case.droop
+    fit = case.seen.droop
     if fit is None:
         return unproven("frequency", demand, "No hertz read against load yet.")
     peak_w = case.demand.peak_w
@@ -337,7 +336,7 @@ def _load_heard(case: VerdictInputs, when: str) -> float:
 def _level_at_neighbour(case: VerdictInputs, when: str) -> LevelAtNeighbour | None:
     load_w = _load_heard(case, when)
     peak_w = max(load_w, case.demand.peak_w)
-    heard, loudest = heard_under(case.noise, load_w), heard_under(case.noise, peak_w)
+    heard, loudest = heard_under(case.seen.noise, load_w), heard_under(case.seen.noise, peak_w)
     if heard is not None and loudest is not None:
         most_dba = loudest.level.value + (loudest.level.u or 0.0)
         beyond = f"the home draws up to {plain(peak_w, 'w')}, and it is louder under more" if loudest.beyond else ""

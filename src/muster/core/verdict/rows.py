@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from . import power, quality, signal, stored
 from .inputs import VerdictInputs
 from .requirement import Requirement, Status
+from .transients import with_hertz_swung, with_volts_swung
 
 
 @dataclass(frozen=True)
@@ -62,7 +63,7 @@ ROWS = (
         label="Voltage, steady",
         falls_short="its voltage leaves what the loads tolerate",
         settled_by=("ladder",),
-        judge=quality.voltage,
+        judge=lambda case: with_volts_swung(quality.voltage(case), case),
         always=True,
     ),
     RequirementRow(
@@ -77,7 +78,7 @@ ROWS = (
         label="Frequency",
         falls_short="its frequency leaves what motors tolerate",
         settled_by=("ladder", "set_point"),
-        judge=quality.frequency,
+        judge=lambda case: with_hertz_swung(quality.frequency(case), case),
         always=True,
     ),
     RequirementRow(

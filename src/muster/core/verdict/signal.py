@@ -3,17 +3,14 @@
 from __future__ import annotations
 
 from ..brief import Wiring
-from ..findings.captured import WaveSeen
+from ..character.evidence import WaveSeen, rings_of, wave_class
 from ..loads import THD_LIMIT_PCT, Load, Wave, short_name
 from ..quantities import THIN, Bound, Grade, Value, plain
-from ..timeline.captures.waveform import Shape
 from .inputs import VerdictInputs
 from .quality import fussiest
 from .requirement import Evidence, Margin, Requirement, Status, not_required, room, status_of, unproven
 
 ORDER = (Wave.SINE, Wave.ROUGH, Wave.STEPPED)
-AS_WAVE = {Shape.SINE: Wave.SINE, Shape.ROUGH: Wave.ROUGH, Shape.RINGING: Wave.ROUGH}
-"""The kinds of wave that a load may ask for; any other captured kind passes for stepped."""
 
 
 def waveform(case: VerdictInputs) -> Requirement:
@@ -23,18 +20,18 @@ def waveform(case: VerdictInputs) -> Requirement:
     pickiest = min(case.home.loads, key=lambda load: ORDER.index(load.wave))
     if pickiest.wave is Wave.STEPPED:
         return not_required("waveform", "No load of this home minds the waveform.")
-    worst = max(case.waves, key=lambda seen: seen.at.wave.distortion_pct, default=None)
+    worst = max(case.seen.waves, key=lambda seen: seen.at.wave.distortion_pct, default=None)
     return _captured(case, pickiest, worst) if worst is not None else _claimed(case, pickiest)
 
 
 def _captured(case: VerdictInputs, pickiest: Load, worst: WaveSeen) -> Requirement:
     """The worst wave seen; with nothing but unloaded captures it may be worse under load."""
     limit, wave = THD_LIMIT_PCT[pickiest.wave], worst.at.wave
-    shape = AS_WAVE.get(wave.shape, Wave.STEPPED)
+    shape = wave_class(worst)
     margin = room(limit, wave.distortion_pct, worst.finding.value.u, "pt", below=True)
-    unloaded = not any(seen.on for seen in case.waves)
+    unloaded = not any(seen.on for seen in case.seen.waves)
     passes = ORDER.index(shape) <= ORDER.index(pickiest.wave)
-    rings = f" with {plain(wave.residual_pct, 'pct')} of ringing" if wave.shape is Shape.RINGING else ""
+    rings = f" with {plain(wave.residual_pct, 'pct')} of ringing" if rings_of(worst) else ""
     status = status_of(margin, Evidence(Grade.A, flatters=unloaded and passes))
     tail = " Seen at no load: under load it may be worse." if unloaded else ""
     return Requirement(
@@ -88,7 +85,7 @@ def transfer(case: VerdictInputs) -> Requirement:
     if who is None:
         return not_required("transfer", "No load of this home minds a break.")
     demand, whose = f"gap ≤ {plain(who.pct, 'ms')}", f"the {short_name(who.load)} notices more"
-    seen = [gap for session in case.sessions for gap in session.gaps]
+    seen = case.seen.gaps
     if seen:
         longest = max(seen, key=lambda gap: gap.gap_ms.value)
         return _gap(

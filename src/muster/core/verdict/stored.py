@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 
 from ..quantities import Grade, Value, duration, number, plain, worst_grade
@@ -11,6 +12,8 @@ from ..working import Working
 from .inputs import VerdictInputs
 from .requirement import Evidence, Requirement, ratio, status_of, unproven
 
+IDLE_USUAL_SHARE = 0.01
+"""Of its rating an inverter draws for itself, where nobody read it: planning figure, from nothing to twice as much."""
 P1_USUAL = 0.08
 """Load-dependent loss where no loss curve was read: planning figure of inverters."""
 
@@ -46,6 +49,17 @@ def _use(case: VerdictInputs) -> tuple[FuelUse, Grade, str, Working] | None:
     return claimed, Grade.C, "by the booklet", told
 
 
+def _u_lph(case: VerdictInputs, w: float) -> float:
+    """Half-width of what is burnt at a load, by the line between the lightest and the heaviest at which its use was seen. [L/h]"""
+    points = sorted(case.seen.fuel_points, key=lambda point: point.w)
+    if len(points) < 2 or points[0].w == points[-1].w:
+        idle = case.character.get("idle_lph")
+        return (idle.u or 0.0) if idle else 0.0
+    low, high = points[0], points[-1]
+    x = (w - low.w) / (high.w - low.w)
+    return math.hypot((1 - x) * low.u_lph, x * high.u_lph)
+
+
 @dataclass(frozen=True)
 class _FuelBounds:
     """What is burnt at the home's mean load at the most and at the least [L/h], by one load at which it was seen."""
@@ -64,7 +78,7 @@ def _one_load(case: VerdictInputs) -> _FuelBounds | None:
     one it falls by less.
     """
     mean_w = case.demand.total_wh / case.home.brief.outage_h
-    points = [point for session in case.sessions if session.fuel for point in session.fuel.points if point.w > 0]
+    points = [point for point in case.seen.fuel_points if point.w > 0]
     point = min(points, key=lambda point: abs(point.w - mean_w), default=None)
     if point is None or point.lph <= 0:
         return None
@@ -116,10 +130,7 @@ def _fuel(case: VerdictInputs, wanted_h: float) -> Requirement:
     at_hand_l = claims.tank_l + (claims.stored_fuel_l or 0.0)
     lph, planned_lph = use.lph(mean_w), use.lph(case.planned.total_wh / brief.outage_h)
     hours, tank_h = at_hand_l / lph, claims.tank_l / lph
-    u_h = None
-    if grade.is_measured:
-        u = case.character.get("idle_lph")
-        u_h = hours * ((u.u or 0.0) if u else 0.0) / lph
+    u_h = hours * _u_lph(case, mean_w) / lph if grade.is_measured else None
     margin = ratio(wanted_h, hours, u_h, wanted_h * planned_lph / lph)
     status = status_of(margin, Evidence(grade))
     return Requirement(
@@ -165,22 +176,18 @@ def _measured(case: VerdictInputs, hours: float) -> _Gives | None:
     the same line the delivery of the outage.
     """
     character, wanted_w = case.character, case.demand.total_wh / case.home.brief.outage_h
-    runs = [
-        (session.runs.run, session.context.session.conditions.temp_c)
-        for session in case.sessions
-        if session.runs is not None and session.runs.run.down and session.runs.run.whole and session.runs.run.ac_wh
-    ]
-    if not runs:
+    nearest = min(case.seen.runs, key=lambda down: abs(down.run.mean_w - wanted_w), default=None)
+    if nearest is None:
         return None
-    run, run_c = min(runs, key=lambda item: abs(item[0].mean_w - wanted_w))
+    run, run_c = nearest.run, nearest.air_c
     assert run.ac_wh is not None
     idle, p1 = character.get("idle_w"), character.get("loss_p1_pct")
-    idle_w = idle.value if idle else case.source.claims.idle_w or 0.0
+    idle_w, u_idle_w = _idle(case, longer=hours > run.hours)
     x = 1 + (p1.value / 100 if p1 else P1_USUAL)
     left, why = _under_the_brief(case, run.mean_w, wanted_w, run_c, lead=case.source.claims.chemistry is Chemistry.LEAD)
     battery_wh = left * (x * run.ac_wh + idle_w * run.hours)
     given_wh = max(0.0, (battery_wh - idle_w * hours) / x)
-    u = run.u_ac_wh + ((idle.u or 0.0) if idle else 0.1 * idle_w) * abs(hours - run.hours) / x
+    u = run.u_ac_wh + u_idle_w * abs(hours - run.hours) / x
     if case.source.claims.chemistry is None:  # it may be lead-acid: that is in the half-width, and condemns nothing
         least, why = _under_the_brief(case, run.mean_w, wanted_w, run_c, lead=True)
         u += given_wh * (1 - least / left) if left > 0 else 0.0
@@ -205,6 +212,20 @@ def _measured(case: VerdictInputs, hours: float) -> _Gives | None:
             ),
         ),
     )
+
+
+def _idle(case: VerdictInputs, *, longer: bool) -> tuple[float, float]:
+    """What it draws for itself, and half-width: as measured, else claimed, else as its kind usually does. [W]
+
+    Where nobody read it the usual counts against an outage longer than the run, and in favour of none that is shorter.
+    """
+    idle, claimed_w = case.character.get("idle_w"), case.source.claims.idle_w
+    if idle is not None:
+        return idle.value, idle.u or 0.0
+    if claimed_w is not None:
+        return claimed_w, 0.1 * claimed_w
+    usual_w = IDLE_USUAL_SHARE * case.source.claims.cont_w
+    return (usual_w, usual_w) if longer else (0.0, 0.0)
 
 
 def _under_the_brief(

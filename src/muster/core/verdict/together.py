@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from ..character import predictions
-from ..findings.starts import StartSeen
+from ..character.evidence import StartSeen
 from ..loads import Load, short_name
 from ..outage import StartsTogether
 from ..quantities import Grade, plain
@@ -45,7 +45,9 @@ def together_rows(case: VerdictInputs) -> list[Requirement]:
 
 
 def _row(case: VerdictInputs, pair: StartsTogether, load: Load, other: Load) -> Requirement:
-    both = [start for start in case.started_together if {start.run.load, *start.run.together} >= {load.key, other.key}]
+    both = [
+        start for start in case.seen.started_together if {start.run.load, *start.run.together} >= {load.key, other.key}
+    ]
     failed = [start for start in both if start.outcome.failed]
     held = [start for start in both if start.outcome is Outcome.HELD]
     if failed or len(held) >= WANTED:
@@ -95,7 +97,7 @@ def _seen(
 
 def _predicted(case: VerdictInputs, pair: StartsTogether, load: Load, other: Load) -> Requirement | None:
     """From the starts that were read, where each of the two was started alone and held; None where that does not reach."""
-    alone = {start.run.load for start in case.starts if start.outcome is Outcome.HELD and not start.run.together}
+    alone = {start.run.load for start in case.seen.starts if start.outcome is Outcome.HELD and not start.run.together}
     if not case.character.start_models or not {load.key, other.key} <= alone or load.leg is not other.leg:
         return None
     base_w = next((start.base_w for start in case.demand.starts if start.load == load.key), 0.0)
@@ -151,7 +153,7 @@ def _by_nameplate(case: VerdictInputs, pair: StartsTogether, load: Load, other: 
 
 def _disproved(case: VerdictInputs, *loads: Load) -> str:
     """That a load which by what is planned of it were too much alone was seen to start: the plan says nothing then."""
-    started = {start.run.load for start in case.starts if start.outcome is Outcome.HELD}
+    started = {start.run.load for start in case.seen.starts if start.outcome is Outcome.HELD}
     hz = case.home.brief.system.hz
     for load in loads:
         own_va = load.moment_va(hz)

@@ -106,6 +106,7 @@ PHRASES = (
     Phrase(E.RESET, r"(?:i )?(?:press(?:ed)?|push(?:ed)?|hit|held|thumbed)(?: the| its)* (?:reset|button|power)(?: button| switch)*|(?:power[- ])?cycled it|reset(?: it| done)?|re-?started(?: it| the (?:engine|set|generator|inverter))?|started it (?:up )?again|switched (?:it )?(?:back )?on again|turned it (?:back )?on(?: again)?"),
     Phrase(E.RESET, r"<!L>(?:it's |it is |is |came |now )*(?:back(?: on| up)(?: again)?|live again|on again|running again|power(?:'s)? back|back again|back now|came back|(?<!picked )(?<!pick )up again)(?! (?:to|at|near|around|above|over) )"),
     Phrase(E.RESET, r"(?<!the )(?:it's |is |and )?back(?=\s*(?:$|[,;.!·–-]))"),
+    Phrase(E.BOG, r"(?:it |engine |set |she )*(?:can't|cannot|can not|could not|couldn't|won't|would not|wouldn't|did not|didn't|does not|doesn't|never) (?:quite |really |even )*(?:hold|held|carry|carried|keep up with|cope with|sustain|manage)(?= (?:the (?!meter|clamp|phone|camera|probe|torch|lead)|that |it|all|this|<F>|\d))"),
     Phrase(E.BOG, r"(?:<L> |it |engine |set )*(?:nearly|almost|just about) (?:stalled|stopped|died|stalls|stops|dies)(?: it| the set| the engine)?(?: but| and)*(?: held| holds| recovers| recovered| didn't stop| kept going| picked up| did not stop| carried on)*"),
     Phrase(E.TRIP, r"<=L>(?:stalled|stalls|stopped|killed|choked) (?:the )?(?:engine|set|genny|generator)", "engine stopped", Until.TRIP),
     Phrase(E.NOISE, r"hum(?:s|med|ming) (?:loudly|badly|a lot|terribly)"),

@@ -8,7 +8,7 @@ from .figures import LEAST_HZ
 from .marks import MarkedLine
 
 CLAIM = (
-    r"(?:was told|been told|told me|supposedly|apparently|(?:he|she|they|seller|dealer|shop|brother|neighbou?r|vendor|the man) (?:says?|said|reckons?|claims?)(?= it| that| \d+(?:\.\d+)? ?k?(?:w|va)\b)|reckoned to)|(?:it's |it is |is |are )?(?:rated|rating|claims?|claimed|advertised|(?:name|data|rating)? ?plate|bought|sold as|advert\w*|listing|manual|sticker|brochure|the box|spec(?:s|ification)?"
+    r"(?:was told|been told|told me|supposedly|apparently|(?:he|she|they|seller|dealer|shop|brother|neighbou?r|vendor|the man) (?:says?|said|reckons?|claims?)(?= it| that| \d+(?:\.\d+)? ?k?(?:w|va)\b)|reckoned to)|(?:it's |it is |is |are )?(?:rated|rating|claims?|claimed|advertised|(?:name|data|rating)? ?plate|bought|sold as|advert\w*|listing|manual|booklet|leaflet|data ?sheet|instructions|on paper|sticker|brochure|the box|spec(?:s|ification)?"
     r"|label|supposed to|meant to|should be|should (?:do|make|give|read|have)|expect(?:ed|ing)?|wanted|aim(?:ed|ing) (?:for|at)|nominally|(?:noise |night |the )?limit|max allowed)"
 )
 """Words after which a figure is a claim or a wish, and was not read."""
@@ -207,6 +207,8 @@ def shield_claims(line: MarkedLine) -> None:
 
 def is_denied(line: MarkedLine, at: int, end: int = 0) -> bool:
     """Whether what stands before a place says that what follows, up to ``end``, did not happen."""
+    if end and re.match(r" ?\?", line.low[end:]):
+        return True  # ``held?``: asked, and not told
     start = line.clause(at)[0]
     before = line.low[start:at]
     denied = DENIED.search(before)
