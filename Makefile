@@ -26,7 +26,7 @@ quick: $(VENV)/.dev
 
 # The long proofs: every generated test with new seeds and five times the examples, then the character against known truth.
 prove: $(VENV)/.dev
-	MUSTER_PROVE=1 $(BIN)/python -m pytest -n auto --dist loadfile tests/core tests/formats tests/records tests/twin tests/web
+	MUSTER_PROVE=1 $(BIN)/python -m pytest -n auto --dist loadfile tests/core tests/adversary tests/formats tests/records tests/twin tests/web
 	$(BIN)/python -m benchmarks.proof
 
 check: $(VENV)/.dev

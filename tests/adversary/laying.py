@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
+from muster.core.outage.play import play_outage, ready
 from muster.core.verdict import Requirement, Status, judge
+from muster.core.verdict.by_chance import LEAST_DRAWS
 from muster.core.verdict.inputs import VerdictInputs
 
 from .traps import TRAPS, Trap
@@ -21,6 +25,13 @@ def world_of(kind: str, seed: int) -> World:
     return engine_world(seed, 2 if kind == "split" else 1)
 
 
+def played(case: VerdictInputs) -> VerdictInputs:
+    """A case with its outage played through, so that chance decides."""
+    home = case.home
+    outage = play_outage(ready(home.loads, home.brief, case.character), LEAST_DRAWS, events=False)
+    return replace(case, played=outage)
+
+
 def laid(trap: Trap, seed: int) -> VerdictInputs:
     """The case of a trap, in the world of a seed."""
     kind = trap.worlds[seed % len(trap.worlds)]
@@ -28,9 +39,10 @@ def laid(trap: Trap, seed: int) -> VerdictInputs:
     return case_of(trap.change(rng, world_of(kind, seed)))
 
 
-def walked_into(trap: Trap, seed: int) -> tuple[str, ...]:
+def walked_into(trap: Trap, seed: int, *, by_chance: bool = False) -> tuple[str, ...]:
     """What passed that must not: the trap's own line where every line of it passes, and the verdict where it carries."""
-    verdict = judge(laid(trap, seed))
+    case = laid(trap, seed)
+    verdict = judge(played(case) if by_chance else case)
     own = [row for row in verdict.requirements if row.key == trap.row or row.key.startswith(f"{trap.row}-")]
     wrong = [_told(row) for row in own] if own and all(row.status in PASSES for row in own) else []
     if verdict.status in CARRIES:

@@ -307,7 +307,7 @@ def starts(
 
 def fuel(world: World, shares: Sequence[float], hours: float = 4) -> tuple[tuple[float, str], ...]:
     """What four hours of each load took out of the tank."""
-    left_l, at_s = 60.0, 0.0
+    left_l, at_s = 16.0, 0.0
     lines: list[tuple[float, str]] = [(0.0, f"fuel {left_l:.2f}l")]
     for share in shares:
         w = share * world.need_w

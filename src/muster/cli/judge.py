@@ -6,6 +6,7 @@ import argparse
 import contextlib
 from collections.abc import Iterator
 from concurrent.futures import ProcessPoolExecutor
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from ..core.errors import MusterError
@@ -17,6 +18,8 @@ if TYPE_CHECKING:
     from ..core.brief import Brief
     from ..core.loads import Load
     from ..core.outage import OutageDemand, Simulate
+    from ..core.outage.played import OutagePlayed
+    from ..core.verdict.inputs import VerdictInputs
     from ..formats.jobfile import JobFile
     from ..formats.jobzip import JobPackage
 
@@ -24,8 +27,14 @@ if TYPE_CHECKING:
 def add_commands(commands: Commands) -> None:
     """Add ``judge`` and ``ready``."""
     judge = commands.add("judge", "give the verdict on every source of a job file", _judge, JUDGE_EXAMPLES)
-    judge.add_argument("--draws", type=int, default=None, help="simulated outages; default 400")
+    judge.add_argument(
+        "--draws",
+        type=int,
+        default=None,
+        help="simulated outages: of the demand 400 by default, played through 2 000; below 1 000 none is played through",
+    )
     judge.add_argument("--seed", type=int, default=None, help="seed of the simulation")
+    judge.add_argument("--margins", action="store_true", help="judge by margins alone: no outage is played through")
     judge.add_argument("--scope", choices=("must", "should", "could"), default="must", help="loads down to this tier")
     takes_job_file(judge)
     takes_json(judge)
@@ -35,7 +44,7 @@ def add_commands(commands: Commands) -> None:
 JUDGE_EXAMPLES = """\
   muster judge ferry.muster.zip                    the loads that must run
   muster judge ferry.muster.zip --scope could      every load
-  muster judge ferry.muster.zip --draws 2000       a firmer demand
+  muster judge ferry.muster.zip --margins          at once, without playing the outage through
   muster judge ferry.muster.zip --json | jq '.sources[] | [.source, .status]'
 
 A line reads: status, evidence grade, requirement, margin, why. Grade A is measured here, B measured
@@ -97,11 +106,36 @@ def _simulate(loads: tuple[Load, ...], brief: Brief, draws: int, seed: int) -> O
     return simulate(loads, brief, draws, seed)
 
 
+def _outage_of(case: VerdictInputs, draws: int, seed: int | None) -> OutagePlayed | None:
+    """The outage played through on a source, from the keep where the same was asked before; None where nothing must run."""
+    from ..core.outage import SEED
+    from ..core.outage.played import OutagePlayed, played_key
+    from ..core.outage.rules import Rules
+    from ..formats.cache import keep, kept
+    from ..formats.codec import dump
+
+    if not case.home.loads:
+        return None
+    loads, seed = [dump(load) for load in case.home.loads], SEED if seed is None else seed
+    asked = played_key(loads, dump(case.home.brief), dump(case.character), dump(Rules()), draws, seed) | {
+        "events": False
+    }
+    result = kept(OutagePlayed, asked)
+    if result is None:
+        from ..core.outage.play import play_outage, ready
+
+        result = play_outage(ready(case.home.loads, case.home.brief, case.character, seed=seed), draws, events=False)
+        keep(asked, result)
+    return result
+
+
 def _judged(args: argparse.Namespace, package: JobPackage, demand_of: Simulate) -> int:
     from ..core.brief import Home
     from ..core.character import given_of
     from ..core.loads import Tier
+    from ..core.outage.played import DRAWS as PLAYED_DRAWS
     from ..core.verdict import judge
+    from ..core.verdict.by_chance import LEAST_DRAWS
     from ..core.verdict.inputs import gather_inputs
     from ..formats.reports import verdict_report
 
@@ -114,6 +148,8 @@ def _judged(args: argparse.Namespace, package: JobPackage, demand_of: Simulate) 
         dates = [kept.started_at for kept in record.sessions]
         given = given_of(record.source, home.brief.system, home.brief.site, seen, dates)
         case = gather_inputs(home, given, scope, demand_of, passed)
+        if not args.margins and (args.draws is None or args.draws >= LEAST_DRAWS):
+            case = replace(case, played=_outage_of(case, args.draws or PLAYED_DRAWS, args.seed))
         result.append((record.source, judge(case)))
     if args.json:
         sources = [{"source": source.name, **verdict_report(verdict)} for source, verdict in result]

@@ -12,11 +12,11 @@ from muster.core.character.character import SessionEstimate
 from muster.core.character.hold_curve import HoldCurve
 from muster.core.character.impedance import StartModel
 from muster.core.findings import Finding
-from muster.core.outage.played import HourBand, OutagePlayed
+from muster.core.outage.played import HourBand, OutagePlayed, RowChance
 from muster.core.quantities import Value
 from muster.core.sessions import PROTOCOLS
 from muster.core.sources.limits import Limit
-from muster.core.verdict import Margin, Requirement, Verdict
+from muster.core.verdict import Margin, Requirement, Status, Verdict
 from muster.core.working import Working
 
 from .jobfile import SessionRecord
@@ -56,8 +56,25 @@ def requirement_report(row: Requirement) -> dict[str, Any]:
         "passed": None if row.passed is None else {"met": row.passed.met, "of": row.passed.of},
         "grade": row.grade.value if row.grade else None,
         "sentence": row.sentence,
+        "chance": _chance(row.chance),
+        "rules": list(row.rules) if row.status is Status.WITH_RULES else [],
         "settle_by": row.settle_by or None,
         "workings": _workings(row.workings),
+    }
+
+
+def _chance(chance: RowChance | None) -> dict[str, Any] | None:
+    """How often a line fails in the outages that were played, with its ends; None where its margin decides."""
+    if chance is None:
+        return None
+    low, high = chance.failed.ends
+    return {
+        "outages": chance.failed.draws,
+        "fail": chance.failed.share,
+        "fail_low": low,
+        "fail_high": high,
+        "fail_as_stated": chance.stated.share,
+        "runs_dry_unattended": chance.stops,
     }
 
 

@@ -221,6 +221,9 @@ def verdict_table(verdict: Verdict) -> Table:
         "grade",
         "why",
         "settled_by",
+        "fails_share",
+        "fails_low",
+        "fails_high",
     )
     return Table(
         headings,
@@ -235,6 +238,7 @@ def verdict_table(verdict: Verdict) -> Table:
                 row.grade.value if row.grade else "",
                 row.sentence,
                 row.settle_by,
+                *((row.chance.failed.share, *row.chance.failed.ends) if row.chance else (None, None, None)),
             )
             for row in (*verdict.requirements, *verdict.start_rows)
         ),

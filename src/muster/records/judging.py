@@ -105,6 +105,12 @@ def kept_result(
     return load(kind, row.data)
 
 
+def kept_already(kind: type[T], asked: Any) -> T | None:
+    """A result from the keep, None where the same was not worked out before; nothing is asked for."""
+    row = ResultRow.objects.filter(digest=_digest(asked)).first()
+    return None if row is None else load(kind, row.data)
+
+
 def features_of(row: TraceRow, kit: Kit, system: System) -> TraceFeatures:
     """What was read off a trace, from the keep if it was read off before.
 
@@ -332,11 +338,6 @@ def verdict_inputs(source: SourceRow, scope: Tier = Tier.MUST) -> VerdictInputs:
     dates = [row.started_at.isoformat() for row in rows]
     given = given_of(value, home.brief.system, home.brief.site, sessions, dates)
     return gather_inputs(home, given, scope, lambda asked, _: demands[asked], passed(source))
-
-
-def verdict_on(source: SourceRow, scope: Tier = Tier.MUST) -> Verdict:
-    """The verdict on a source for the loads of a tier and above."""
-    return judge_and_keep(source, verdict_inputs(source, scope), scope)
 
 
 def judge_and_keep(source: SourceRow, case: VerdictInputs, scope: Tier) -> Verdict:

@@ -9,16 +9,16 @@ from muster.core.brief import Brief, Home
 from muster.core.character import Character
 from muster.core.loads import Load, Tier
 from muster.core.outage.demand import SEED
-from muster.core.outage.played import DRAWS, FIRST_DRAWS, PLAYED_METHOD, OutagePlayed
+from muster.core.outage.played import DRAWS, FIRST_DRAWS, OutagePlayed, played_key
 from muster.core.outage.rules import Rules
+from muster.core.verdict import Verdict
+from muster.core.verdict.by_chance import LEAST_DRAWS
+from muster.core.verdict.inputs import VerdictInputs
 from muster.formats.codec import dump, load
 
 from . import background, bridge
-from .judging import character_now, keep_result, kept_result
+from .judging import character_now, judge_and_keep, keep_result, kept_already, kept_result, verdict_inputs
 from .models import SourceRow
-
-NOT_PLAYED = ("question", "notes", "of_units", "measures", "reserve_pct", "noise_day_dba", "noise_night_dba")
-"""What of a brief the play does not hang on."""
 
 
 def played_on(
@@ -57,15 +57,50 @@ def played_on(
     return whole or first, character
 
 
+def case_of(source: SourceRow, scope: Tier = Tier.MUST, waits: background.Waiting | None = None) -> VerdictInputs:
+    """All that the verdict on a source is judged on, with the outage as it was played through.
+
+    Parameters
+    ----------
+    source
+        The row.
+    scope
+        Loads of this tier and above.
+    waits
+        Filled with what is being played, where somebody waits for it; None where only what was played before counts.
+
+    Returns
+    -------
+    VerdictInputs
+        Without an outage, so that margins decide, while it is being played.
+
+    Raises
+    ------
+    NotReady
+        If the demand, or what a log or capture shows, is being worked out.
+    """
+    case = verdict_inputs(source, scope)
+    if not case.home.loads:
+        return case
+    if waits is None or not background.has_workers():
+        asked = _asked(case.home, scope, case.character, Rules(), DRAWS)
+        return replace(case, played=kept_already(OutagePlayed, asked))
+    played, _ = played_on(source, scope, waits)
+    return replace(case, played=played if played is not None and played.draws >= LEAST_DRAWS else None)
+
+
+def verdict_on(source: SourceRow, scope: Tier = Tier.MUST) -> Verdict:
+    """The verdict on a source for the loads of a tier and above, by chance where the outage was played before."""
+    return judge_and_keep(source, case_of(source, scope), scope)
+
+
+def _asked(home: Home, scope: Tier, character: Character, rules: Rules, draws: int) -> dict[str, Any]:
+    loads = [dump(item) for item in home.within(scope)]
+    return played_key(loads, dump(home.brief), dump(character), dump(rules), draws, SEED)
+
+
 def _played(home: Home, scope: Tier, character: Character, rules: Rules, draws: int) -> OutagePlayed:
-    brief = {name: value for name, value in dump(home.brief).items() if name not in NOT_PLAYED}
-    asked = {
-        "loads": [dump(item) for item in home.within(scope)],
-        "brief": brief,
-        "character": dump(character),
-        "rules": dump(rules),
-        "of": [PLAYED_METHOD, draws, SEED],
-    }
+    asked = _asked(home, scope, character, rules, draws)
     label = "playing the first outages" if draws == FIRST_DRAWS else f"playing {draws} outages"
     return kept_result(OutagePlayed, asked, "outage", {"asked": asked}, label)
 

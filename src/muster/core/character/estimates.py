@@ -159,6 +159,13 @@ def _fuel(given: Given, dated: Dated) -> Estimates:
         "Litres an hour, no load",
         says(dated, Value(max(0.0, line.a), "lph", u + (line.band(0.0) or u), None, Grade.A), basis, points=line.n),
     )
+    middle_w = (line.x_low + line.x_high) / 2
+    at_middle = Value(line.at(middle_w), "lph", u / math.sqrt(line.n) + (line.band(middle_w) or 0.0), None, Grade.A)
+    yield (
+        "mid_lph",
+        "Litres an hour, between the loads seen",
+        replace(says(dated, at_middle, f"at {middle_w:.0f} W", points=line.n), at_w=middle_w),
+    )
     slope = Value(line.b * 1000, "lph_kw", (2 * u / span + _u_slope(line.s, line.sxx, line.n)) * 1000, None, Grade.A)
     yield (
         "lph_per_kw",

@@ -13,7 +13,7 @@ NOT_SERVICED = ("gap_ms",)
 """What no service changes."""
 
 
-BURNT = ("lph", "idle_lph", "lph_per_kw")
+BURNT = ("lph", "idle_lph", "mid_lph", "lph_per_kw")
 """What hangs on the fuel alone."""
 
 

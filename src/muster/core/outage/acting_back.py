@@ -23,7 +23,7 @@ from .layout import (
 from .layout import LoadColumn as L
 from .layout import LoadNow as N
 from .layout import SourceColumn as U
-from .switching import cut_off, leg_volts, note
+from .switching import cut_off, is_starting, leg_volts, note, other_starting, start_failed
 from .wishing import loads_of
 
 BREAKER_FROM_X, BREAKER_K_S, BREAKER_N = 1.13, 40.0, 2.0
@@ -98,6 +98,8 @@ def weigh(unit: Floats, home: HomeTables, setting: Setting, s: PlayState, kept: 
             held = min(held, setting.fixed[Fixed.BATTERY_ALONE_W] + sun_w)
         s.place[RATE, p] = 0.0
         if load > held:
+            if live and (s.place[1, p] if setting.fixed[Fixed.BY_VA] > 0 else s.place[0, p]) > held:
+                kept.outcomes[0, OutcomeColumn.OVER_0 + p] = 1
             s.place[RATE, p] = (load / held - 1) ** unit[U.HOLD_N] / unit[U.HOLD_K_S]
         carries = unit[U.BREAKER_0 + p] * BREAKER_FROM_X
         s.place[RATE + 1, p] = (va / carries - 1) ** BREAKER_N / BREAKER_K_S if va > carries else 0.0
@@ -241,6 +243,14 @@ def trip(
     kind = BREAKER if c == 1 else TRIP_AT_START if starting else TRIP
     note(s, kept, log, kind, last, float(p))
     out[OutcomeColumn.BREAKS if c == 1 else OutcomeColumn.START_TRIPS if starting else OutcomeColumn.TRIPS] += 1
+    if c == 1:
+        out[OutcomeColumn.BREAKS_0 + p] += 1
+    elif not starting:
+        out[OutcomeColumn.TRIPS_0 + p] += 1
+    else:
+        starts = last if is_starting(home, s, last) else other_starting(home, s, -1)
+        if starts >= 0:
+            start_failed(kept, starts, other_starting(home, s, starts))
     again = counts_on(s)
     alone = c == 0 and setting.fixed[Fixed.RECOVERS_ALONE] > 0 and again
     s.scalars[Scalar.ALONE] = 1 if alone else 0
@@ -288,8 +298,10 @@ def refuel(
         note(s, kept, log, DRY, -1, s.scalars[Scalar.STORE_L])
         out[OutcomeColumn.RAN_OUT_S] = min(out[OutcomeColumn.RAN_OUT_S], now)
         if s.scalars[Scalar.STORE_L] <= 0:
+            out[OutcomeColumn.OUT_OF_FUEL] = 1
             go_dead(home, s, DRY, math.inf)
             return
+        out[OutcomeColumn.DRY_STOPS] += 1
     fills = min(unit[U.TANK_L] - s.scalars[Scalar.TANK_L], s.scalars[Scalar.STORE_L])
     s.scalars[Scalar.TANK_L] += fills
     s.scalars[Scalar.STORE_L] -= fills

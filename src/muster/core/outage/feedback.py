@@ -287,5 +287,7 @@ def play_all(
             kept.causes,
             kept.pairs,
             kept.refuel_s[d : d + 1],
+            kept.failed[d : d + 1],
+            kept.failed_with[d : d + 1],
         )
         play_one(units[d], scale, home, setting, s, row, log, first + d)

@@ -223,6 +223,22 @@ class OutcomeColumn(IntEnum):
     REFUELS = 10
     DEAD_S = 11
     SUN_WH = 12
+    OUT_OF_FUEL = 13
+    """The tank ran dry with nothing left to fill it from; a yes is 1."""
+    DRY_STOPS = 14
+    """How often the tank ran dry with fuel at hand, for nobody filled it in time."""
+    TRIPS_0 = 15
+    """Trips of the source's own limit by place, starts apart; of the whole first, then of each leg."""
+    TRIPS_1 = 16
+    TRIPS_2 = 17
+    BREAKS_0 = 18
+    """Breakers opened, by place."""
+    BREAKS_1 = 19
+    BREAKS_2 = 20
+    OVER_0 = 21
+    """Whether more ran at a place than it holds for ever, starts apart; a yes is 1."""
+    OVER_1 = 22
+    OVER_2 = 23
 
 
 OUTCOMES = len(OutcomeColumn)
@@ -321,7 +337,11 @@ LOG_COLUMNS = 4
 
 
 class KeptDraws(NamedTuple):
-    """What is gathered over the draws: outcomes, energy by hour and place [Ws], charge and fuel at each hour, time not served by load, causes by load."""
+    """What is gathered over the draws: outcomes, energy by hour and place [Ws], charge and fuel at each hour, time not served by load, causes by load.
+
+    ``failed`` counts the starts of each load that failed with no other at that moment; ``failed_with`` has a bit for each
+    other load (of the first ``MOST_BITS``) with which one failed.
+    """
 
     outcomes: Floats
     by_hour: Floats
@@ -331,3 +351,9 @@ class KeptDraws(NamedTuple):
     causes: Ints
     pairs: Ints
     refuel_s: Floats
+    failed: Floats
+    failed_with: Ints
+
+
+MOST_BITS = 62
+"""Loads of which it is kept with which others a start failed."""

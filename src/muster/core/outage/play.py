@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -19,20 +19,11 @@ from ..sources.panels import Location
 from .capability import STARTS_UNREAD, Capability, capability_of
 from .demand import RARE_SHARE, SEED, UPPER_X
 from .feedback import play_all
-from .layout import (
-    LOG_COLUMNS,
-    OUTCOMES,
-    PLACES,
-    Floats,
-    Happening,
-    HomeTables,
-    Ints,
-    KeptDraws,
-    OutcomeColumn,
-    Setting,
-)
+from .layout import LOG_COLUMNS, OUTCOMES, PLACES, Floats, Happening, Ints, KeptDraws, OutcomeColumn
 from .played import DRAWS, CausedBy, Chance, Failure, HourBand, OutageEvent, OutagePlayed, Spread
+from .ready import Play
 from .rhythm import HOUR_S
+from .row_chances import rows_played
 from .rules import Rules
 from .spread import spread_of
 from .sun import harvest_w
@@ -48,20 +39,6 @@ MOST_EVENTS = 1 << 16
 WORST_OF = 0.99
 MOST_SWITCHES = 2_000_000
 """Changes of one outage at most: beyond, it would not be played through in any time worth waiting."""
-
-
-@dataclass(frozen=True)
-class Play:
-    """Everything that a play needs, made ready once: tables, rows of the source, and scales of the loads."""
-
-    loads: tuple[Load, ...]
-    brief: Brief
-    character: Character
-    capability: Capability
-    home: HomeTables
-    setting: Setting
-    missing: tuple[str, ...]
-    seed: int
 
 
 def ready(
@@ -158,6 +135,8 @@ def kept_for(draws: int, loads: int, hours: int) -> KeptDraws:
         causes=np.zeros((loads + 1, len(Happening)), dtype=np.int64),
         pairs=np.zeros((loads, loads), dtype=np.int64),
         refuel_s=np.full((draws, MOST_REFUELS), np.inf),
+        failed=np.zeros((draws, loads)),
+        failed_with=np.zeros((draws, loads), dtype=np.int64),
     )
 
 
@@ -206,6 +185,8 @@ def played(
             causes=np.zeros_like(whole.causes),
             pairs=np.zeros_like(whole.pairs),
             refuel_s=whole.refuel_s[low:high],
+            failed=whole.failed[low:high],
+            failed_with=whole.failed_with[low:high],
         )
         play_all(
             units[low:high], run_x[low:high], start_x[low:high], play.home, play.setting, first + low, mine, log_for(0)
@@ -345,6 +326,10 @@ def _gathered(
     order = np.argsort(dead_s + 1e-6 * kept.outcomes[:, OutcomeColumn.DEAD_S], kind="stable")
     ran_out = kept.outcomes[:, OutcomeColumn.RAN_OUT_S]
     served = _served(play, kept)
+
+    def spreads(hit: np.ndarray) -> tuple[Spread, ...]:
+        return _spreads(play, hit.astype(np.float64), units, run_x, start_x)
+
     return OutagePlayed(
         draws=draws,
         seed=play.seed,
@@ -367,9 +352,8 @@ def _gathered(
         sun_wh=_band(kept.outcomes[:, OutcomeColumn.SUN_WH]),
         causes=_causes(play, kept.causes, draws),
         together=_together(play, kept.pairs, draws),
-        spreads={
-            failure: _spreads(play, hit.astype(np.float64), units, run_x, start_x) for failure, hit in befell.items()
-        },
+        spreads={failure: spreads(hit) for failure, hit in befell.items()},
+        rows=rows_played(play, kept, stated, spreads),
         missing=play.missing,
         typical=int(order[draws // 2]),
         worst=int(order[min(draws - 1, int(WORST_OF * draws))]),

@@ -2,17 +2,30 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import Any
 
 from ..quantities import THIN, Grade, duration, number, plain
 from .demand import wilson
 from .layout import Happening
 
-PLAYED_METHOD = 1
+PLAYED_METHOD = 2
 """Raised when the play changes, so that kept results are made again."""
+NOT_PLAYED = ("question", "notes", "of_units", "measures")
+"""What of a brief the play does not hang on."""
 FIRST_DRAWS, DRAWS = 200, 2000
 """A first picture, and what a status hangs on (physics §9)."""
+
+
+def played_key(
+    loads: Sequence[Any], brief: Mapping[str, Any], character: Any, rules: Any, draws: int, seed: int
+) -> dict[str, Any]:
+    """All that a played outage hangs on, as plain values: the same question has the same answer."""
+    relevant = {name: value for name, value in brief.items() if name not in NOT_PLAYED}
+    how = [PLAYED_METHOD, draws, seed]
+    return {"loads": list(loads), "brief": relevant, "character": character, "rules": rules, "of": how}
 
 
 class Failure(StrEnum):
@@ -71,6 +84,28 @@ class Spread:
     share: float
     settled_by: str
     grade: Grade
+
+
+@dataclass(frozen=True)
+class RowChance:
+    """How often a line of a verdict fails, with doubt and as stated, and what makes the doubt.
+
+    ``leans``: in more than a hundredth of the outages it lives on what is held for a while alone, by a figure of
+    ``leans_grade``. ``stops`` is the share of outages in which the tank ran dry with fuel at hand.
+    """
+
+    failed: Chance
+    stated: Chance
+    spreads: tuple[Spread, ...] = ()
+    leans: bool = False
+    leans_grade: Grade | None = None
+    stops: float = 0.0
+
+
+def pair_key(key: str, other: str) -> str:
+    """The key of two loads that start together, whichever is named first."""
+    first, second = sorted((key, other))
+    return f"starting:{first}+{second}"
 
 
 @dataclass(frozen=True)
@@ -158,7 +193,8 @@ class OutagePlayed:
     which each tier had power. Bands are by hour of the outage: ``charge_wh`` and
     ``fuel_l`` at its edges, ``hour_w`` and ``neighbour_dba`` in it; empty where
     there is none. ``typical`` and ``worst`` are draws worth telling: the middle
-    one, and the worst of a hundred, by time without power; their events are the news among them.
+    one, and the worst of a hundred, by time without power; their events are the news among them. ``rows`` are
+    the lines of a verdict that are judged by chance, by their key; a start has the load's key behind it.
     """
 
     draws: int
@@ -183,6 +219,7 @@ class OutagePlayed:
     causes: tuple[CausedBy, ...]
     together: tuple[tuple[str, str, float], ...]
     spreads: dict[Failure, tuple[Spread, ...]]
+    rows: dict[str, RowChance]
     missing: tuple[str, ...]
     typical: int
     worst: int

@@ -7,7 +7,7 @@ import numpy as np
 from ..brief import Brief
 from ..character import Character
 from ..character.runs import P1_USUAL, U_P1
-from ..quantities import Bound, Grade, Value
+from ..quantities import Bound, Grade, Value, worst_grade
 from ..sources import Chemistry
 from ..trade.batteries import PEUKERT_LEAD, USE_TO_PCT, cold_share
 from .layout import Floats
@@ -175,10 +175,41 @@ def tank_into(character: Character, base: Floats, unsure: list[UnsureFigure], mi
             "what it burns: say litres an hour at half and full load, or read the tank over a run (Endurance)"
         )
         return False
-    unsure.append(known_figure("litres an hour at no load", U.IDLE_LPH, a.value, "Endurance"))
-    unsure.append(known_figure("litres an hour with load", U.LPH_PER_W, b.value, "Endurance", 0.001))
+    unsure += _by_line(character, a.value, b.value)
     _fill(character, tank.value, base, unsure)
     return True
+
+
+def _by_line(character: Character, a: Value, b: Value) -> list[UnsureFigure]:
+    """What is burnt by a line: drawn about the middle of the loads that were seen, where it is known best, with its slope.
+
+    Level and slope at no load err together: drawn apart they would make a doubt at the home's load that nobody has.
+    """
+    middle = character.by_key.get("mid_lph")
+    middle_w = middle.estimates[-1].at_w if middle is not None else None
+    if middle is None or middle_w is None:
+        return [
+            known_figure("litres an hour at no load", U.IDLE_LPH, a, "Endurance"),
+            known_figure("litres an hour with load", U.LPH_PER_W, b, "Endurance", 0.001),
+        ]
+    per_w, u_per_w = b.value / 1000, (b.u or UNKNOWN_SHARE["lph"] * b.value) / 1000
+    u_lph = middle.value.u or 0.0
+
+    def draw(rng: np.random.Generator, draws: int) -> Floats:
+        level = rng.normal(a.value + per_w * middle_w, u_lph / Z_90, draws)
+        slope = np.maximum(0.0, rng.normal(per_w, u_per_w / Z_90, draws))
+        return np.stack([np.maximum(0.0, level - slope * middle_w), slope], axis=1)
+
+    return [
+        UnsureFigure(
+            name="litres an hour",
+            columns=(U.IDLE_LPH, U.LPH_PER_W),
+            stated=(a.value, per_w),
+            draw=draw,
+            grade=worst_grade(a.grade, b.grade),
+            settled_by="" if a.grade.is_measured else "Endurance",
+        )
+    ]
 
 
 ONE_LOAD_IDLE_SHARE = (0.2, 0.6)

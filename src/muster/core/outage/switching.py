@@ -4,8 +4,21 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
+
 from .compiled import compiled, inlined
-from .layout import Fixed, Floats, Happening, HomeTables, KeptDraws, OutcomeColumn, PlayState, Scalar, Setting
+from .layout import (
+    MOST_BITS,
+    Fixed,
+    Floats,
+    Happening,
+    HomeTables,
+    KeptDraws,
+    OutcomeColumn,
+    PlayState,
+    Scalar,
+    Setting,
+)
 from .layout import LoadColumn as L
 from .layout import LoadNow as N
 from .layout import PartColumn as P
@@ -220,14 +233,31 @@ def lowest_x(
 
 
 @inlined
+def is_starting(home: HomeTables, s: PlayState, j: int) -> bool:
+    """Whether a part of a load starts, or is stalled, at this moment."""
+    if s.load[j, N.RUN] > 0:
+        for p in range(home.part_of[j], home.part_of[j + 1]):
+            if s.part[p, Q.PHASE] == STARTING or s.part[p, Q.PHASE] == STALLED:
+                return True
+    return False
+
+
+@inlined
 def other_starting(home: HomeTables, s: PlayState, i: int) -> int:
     """Another load that starts at this moment, −1 for none."""
     for j in range(loads_of(s)):
-        if j != i and s.load[j, N.RUN] > 0:
-            for p in range(home.part_of[j], home.part_of[j + 1]):
-                if s.part[p, Q.PHASE] == STARTING or s.part[p, Q.PHASE] == STALLED:
-                    return j
+        if j != i and is_starting(home, s, j):
+            return j
     return -1
+
+
+@inlined
+def start_failed(kept: KeptDraws, i: int, other: int) -> None:
+    """Keep that a start failed, alone or with another."""
+    if other < 0:
+        kept.failed[0, i] += 1
+    elif other < MOST_BITS and i < MOST_BITS:
+        kept.failed_with[0, i] |= np.int64(1) << np.int64(other)
 
 
 @inlined
@@ -273,6 +303,7 @@ def start(
             s.part[p, Q.TRIES] += 1
             length_s = STALL_S
             out[OutcomeColumn.STALLS] += 1
+            start_failed(kept, i, other)
             note(s, kept, log, STALL, i, x if x < floor_x else 0.0)
         elif floor_x > 0 and x < floor_x + SLOW_WITHIN:
             length_s *= SLOW_X

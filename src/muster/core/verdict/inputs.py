@@ -11,6 +11,7 @@ from ..character import Character, Given, character_of
 from ..character.evidence import SeenSoFar
 from ..loads import Load, Tier
 from ..outage import OutageDemand, Simulate, upper
+from ..outage.played import OutagePlayed
 from ..sources import Source
 from ..sources.limits import Limit, limits_of
 
@@ -26,6 +27,8 @@ class VerdictInputs:
     given: Given
     passed: frozenset[str] = frozenset()
     left_out: tuple[Load, ...] = ()
+    played: OutagePlayed | None = None
+    """The outage played through on the source; lines are judged by their margins where it was not."""
     """The loads of lesser tiers, which are not judged."""
 
     @property

@@ -83,9 +83,15 @@ def _headline(status: Status, asked: list[Requirement]) -> str:
         return f"Not proven yet: {open_rows} of {len(asked)} lines are open."
     return {
         Status.TIGHT: "It carries the home, but with little to spare.",
-        Status.WITH_RULES: "It carries the home, if the household keeps its rules.",
+        Status.WITH_RULES: f"It carries the home, if the household keeps its rules: {_rules(asked)}.",
         Status.CARRIES: "It carries the home.",
     }[status]
+
+
+def _rules(asked: list[Requirement]) -> str:
+    """The rules that lines rest on, each once."""
+    kept = [rule for row in asked if row.status is Status.WITH_RULES for rule in row.rules]
+    return "; ".join(dict.fromkeys(kept))
 
 
 def _left_out(case: VerdictInputs) -> str:

@@ -19,6 +19,7 @@ from ..sources.limits import binding
 from ..supply import Leg
 from ..trade.rise import LONG_ENOUGH_X
 from ..working import Working
+from .by_chance import by_chance
 from .inputs import VerdictInputs
 from .requirement import ORDER, Evidence, Margin, Requirement, Status, not_required, ratio, room, status_of, unproven
 from .steady_va import tightest
@@ -27,6 +28,7 @@ from .together import surge_room, together_rows
 HEAT_SHARE = 0.9
 """A temperature counts for a hold at a load no more than a tenth above the one it was read under."""
 PASSES = (Status.CARRIES, Status.WITH_RULES, Status.TIGHT)
+ONE_BY_ONE = "bring the loads up one by one, in the start order"
 STARTS_WANTED = 3
 """Starts that must hold, a hot one among them (docs/method/verdict.md#starting)."""
 DEMAND_WORKING_SOURCE = "99th percentile over draws of the highest 60 s mean"
@@ -66,7 +68,7 @@ def steady(case: VerdictInputs) -> list[Requirement]:
 
     Proven by nothing while a load has no hours.
     """
-    rows = [tightest(_steady(case, asked), case, asked) for asked in _asked(case)]
+    rows = [tightest(by_chance(_steady(case, asked), case), case, asked) for asked in _asked(case)]
     left_out = unscheduled(case)
     if not left_out:
         return rows
@@ -102,10 +104,12 @@ def _steady(case: VerdictInputs, asked: _Needed) -> Requirement:
     margin = Margin(margin.value, margin.low, high)
     against = _against(case, asked, trip)
     open_still = held is None or held.taken or against is not None
-    status = status_of(margin, Evidence(Grade.B, missing=open_still and margin.high >= 0))
+    evidence = Evidence(Grade.B, missing=open_still and margin.high >= 0)
+    status = status_of(margin, evidence)
     return Requirement(
         key=key,
         label=asked.label,
+        evidence=replace(evidence, grade=Grade.C) if open_still else evidence,
         demand=plain(asked.upper_w, "w"),
         capability=plain(held.w, "w") if held else f"tripped at {plain(trip.w, 'w')}" if trip else "–",
         margin=margin if held else None,
@@ -199,11 +203,13 @@ def _steady_by_nameplate(case: VerdictInputs, asked: _Needed, key: str) -> Requi
     if limit is None:
         return unproven(key, plain(asked.upper_w, "w"), "The nameplate does not say.", label=asked.label)
     margin = ratio(asked.upper_w, limit.w, None, asked.planned_w)
-    status = status_of(margin, Evidence(limit.grade))
+    evidence = Evidence(limit.grade)
+    status = status_of(margin, evidence)
     verb = "leaves too little for" if status is Status.FALLS_SHORT else "against"
     return Requirement(
         key=key,
         label=asked.label,
+        evidence=evidence,
         demand=plain(asked.upper_w, "w"),
         capability=plain(limit.w, "w"),
         margin=margin,
@@ -242,7 +248,8 @@ def start_rows(case: VerdictInputs) -> list[Requirement]:
 
 def _alone_rows(case: VerdictInputs) -> list[Requirement]:
     """The line of each load on what runs beneath it; and of each that has a start and no hours."""
-    rows = [_starting(case, demand) for demand in case.demand.starts if demand.load in case.loads]
+    judged = [_starting(case, demand) for demand in case.demand.starts if demand.load in case.loads]
+    rows = [by_chance(row, case) for row in judged]
     hz = case.home.brief.system.hz
     return [*rows, *(_no_hours(load) for load in unscheduled(case) if load.start_unknown or load.has_start(hz))]
 
@@ -411,6 +418,9 @@ def _start_held(case: VerdictInputs, load: Load, demand: StartDemand, held: list
     return Requirement(
         key="starting",
         label=_start_label(load),
+        evidence=evidence,
+        chance_key=f"starting:{load.key}",
+        rules=(ONE_BY_ONE,) if evidence.with_rules else (),
         demand=f"on {plain(demand.base_w, 'w')}",
         capability=f"{len(held)} of {STARTS_WANTED} held" if len(held) <= STARTS_WANTED else f"{len(held)} held",
         margin=margin,
@@ -458,6 +468,7 @@ def _start_by_nameplate(case: VerdictInputs, load: Load, demand: StartDemand, se
     planned_va = planned.moment_va if limit.leg is None else planned.leg_moment_va
     margin = ratio(needed_va, limit.w, None, planned_va)
     tried = [start for start in seen if start.outcome is Outcome.HELD]
+    evidence = None if tried else Evidence(limit.grade)
     status = status_of(margin, Evidence(limit.grade))
     where = f" on {limit.leg.label}" if limit.leg else ""
     if tried:
@@ -470,6 +481,8 @@ def _start_by_nameplate(case: VerdictInputs, load: Load, demand: StartDemand, se
     return Requirement(
         key="starting",
         label=label,
+        evidence=evidence,
+        chance_key=f"starting:{load.key}",
         demand=plain(needed_va, "va"),
         capability=plain(limit.w, "va"),
         margin=margin if not tried else None,

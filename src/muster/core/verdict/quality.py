@@ -385,9 +385,11 @@ def _noise(case: VerdictInputs, when: str, limit: float | None) -> Requirement:
     if level.bound is Bound.AT_MOST:
         # An upper bound can show that it is quiet enough, never that it is too loud.
         margin = replace(margin, high=math.inf)
-    status = status_of(margin, Evidence(level.grade, flatters=bool(flatters) and margin.value >= 0))
+    evidence = Evidence(level.grade, flatters=bool(flatters) and margin.value >= 0)
+    status = status_of(margin, evidence)
     return Requirement(
         key=key,
+        evidence=evidence,
         demand=demand,
         capability=plain(level.value, "dba"),
         margin=margin,

@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 from enum import StrEnum
 
+from ..outage.played import RowChance
 from ..quantities import Grade, signed
 from ..working import Working
 
@@ -150,6 +151,13 @@ class Requirement:
     workings: tuple[Working, ...] = ()
     seqs: tuple[int, ...] = ()
     load: str = ""
+    evidence: Evidence | None = None
+    """What its capability rests on, where it can be judged by chance; None where its margin decides."""
+    chance: RowChance | None = None
+    rules: tuple[str, ...] = ()
+    """What the household must do for it to hold, where it carries with rules alone."""
+    chance_key: str = ""
+    """Its key among what was played, where that is another than its own."""
 
     @property
     def must(self) -> bool:

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 
 from . import power, quality, signal, stored
+from .by_chance import by_chance
 from .inputs import VerdictInputs
 from .requirement import Requirement, Status
 from .transients import with_hertz_swung, with_volts_swung
@@ -33,13 +34,17 @@ class RequirementRow:
     def judged(self, case: VerdictInputs) -> list[Requirement]:
         """Its rows for a case, complete."""
         judged = self.judge(case)
-        return [self.complete(row) for row in ((judged,) if isinstance(judged, Requirement) else judged)]
+        lines = (judged,) if isinstance(judged, Requirement) else judged
+        return [self.complete(by_chance(row, case)) for row in lines]
 
     def complete(self, row: Requirement) -> Requirement:
         """A row of its judge with its label, and the protocol to settle it by where it is open."""
         open_ = (self.always and row.must) or row.status is Status.NOT_PROVEN
         first = self.settled_by[0] if self.settled_by and open_ else ""
-        return replace(row, label=row.label or self.label, settle_by=row.settle_by or first)
+        said = f" Rule: {'; '.join(row.rules)}." if row.status is Status.WITH_RULES and row.rules else ""
+        return replace(
+            row, label=row.label or self.label, settle_by=row.settle_by or first, sentence=row.sentence + said
+        )
 
 
 ROWS = (

@@ -17,6 +17,7 @@ BY_CURRENT = ("breaker", "inlet")
 """Limits that act by amps and time, whatever was held for as long as a test lasts."""
 BREAKER_H = 2.0
 """What a breaker carried for so long it carries (IEC 60898-1: it opens within one hour, or within two above 63 A, or not at all)."""
+PASSES = (Status.CARRIES, Status.WITH_RULES, Status.TIGHT)
 MORE_VA = 1.02
 """Less more VA than watts is none."""
 
@@ -37,7 +38,7 @@ class Asked(Protocol):
 
 
 def tightest(watts_row: Requirement, case: VerdictInputs, asked: Asked) -> Requirement:
-    """The worst of a steady line by watts, by VA and by breaker; of those that stand alike the one with least room.
+    """The worst of a steady line by watts, by VA and by breaker; of those that stand alike that by watts, where it passes.
 
     Parameters
     ----------
@@ -60,7 +61,8 @@ def tightest(watts_row: Requirement, case: VerdictInputs, asked: Asked) -> Requi
     if not watts_row.must:
         return watts_row
     rows = [watts_row, *_by_va(watts_row, case, asked), *_by_breaker(watts_row, case, asked)]
-    return min(rows, key=lambda row: (ORDER.index(row.status), row.margin.value if row.margin else 0.0))
+    worst = min(rows, key=lambda row: (ORDER.index(row.status), row.margin.value if row.margin else 0.0))
+    return watts_row if watts_row.status in PASSES and worst.status in PASSES else worst
 
 
 def _by_va(watts_row: Requirement, case: VerdictInputs, asked: Asked) -> Iterator[Requirement]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from calendar import month_name
 from dataclasses import dataclass, replace
 
 from ..quantities import Grade, Value, duration, number, plain, worst_grade
@@ -10,7 +11,7 @@ from ..sources import Chemistry, FuelUse, fuel_use
 from ..trade.batteries import COLD_FROM_C, PEUKERT_LEAD, cold_share, faster_share
 from ..working import Working
 from .inputs import VerdictInputs
-from .requirement import Evidence, Requirement, ratio, status_of, unproven
+from .requirement import Evidence, Margin, Requirement, ratio, status_of, unproven
 
 IDLE_USUAL_SHARE = 0.01
 """Of its rating an inverter draws for itself, where nobody read it: planning figure, from nothing to twice as much."""
@@ -135,6 +136,7 @@ def _fuel(case: VerdictInputs, wanted_h: float) -> Requirement:
     status = status_of(margin, Evidence(grade))
     return Requirement(
         key="energy",
+        evidence=Evidence(grade),
         label="Fuel",
         demand=demand,
         capability=f"{duration(tank_h * 3600)} a tank",
@@ -158,6 +160,27 @@ def _fuel(case: VerdictInputs, wanted_h: float) -> Requirement:
             ),
         ),
     )
+
+
+def _needs_sun(case: VerdictInputs, margin: Margin) -> Grade | None:
+    """How well the sun is known that the line needs, for the battery alone does not last; None where it needs none."""
+    if not case.character.panels or margin.low > 0:
+        return None
+    most = case.character.get("pv_most_w")
+    return most.grade if most is not None else Grade.C
+
+
+def _sun_told(case: VerdictInputs) -> str:
+    """What the sun gives over the outage as it was played, in a sentence; that it is left out where nothing was played."""
+    if not case.character.panels:
+        return ""
+    if case.played is None or not math.isfinite(case.played.sun_wh.p50):
+        return " Sun left out."
+    sun, month = case.played.sun_wh, case.home.brief.month
+    when = f" in {month_name[month]}" if month else ""
+    if sun.p90 <= 0:
+        return " No sun is counted: its place or the month is not said."
+    return f" The panels{when} give {plain(sun.p10, 'wh')} to {plain(sun.p90, 'wh')} beside it."
 
 
 @dataclass(frozen=True)
@@ -288,15 +311,17 @@ def _battery(case: VerdictInputs, wanted_h: float) -> Requirement:
         )
     margin = ratio(needed_wh, gives.wh.value, gives.wh.u, planned_wh)
     status = status_of(margin, Evidence(gives.wh.grade))
+    by_sun = _needs_sun(case, margin)
     return Requirement(
         key="energy",
+        evidence=Evidence(worst_grade(gives.wh.grade, by_sun) if by_sun else gives.wh.grade),
         demand=demand,
         capability=plain(gives.wh.value, "wh"),
         margin=margin,
         grade=gives.wh.grade,
         status=status,
         sentence=f"{gives.basis[0].upper()}{gives.basis[1:]}, {plain(gives.wh.value, 'wh')} reaches the loads; the outage and its reserve ask "
-        f"{plain(needed_wh, 'wh')}. Sun left out.",
+        f"{plain(needed_wh, 'wh')}.{_sun_told(case)}",
         workings=(
             *gives.workings,
             Working(

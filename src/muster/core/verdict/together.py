@@ -8,11 +8,13 @@ from ..character import predictions
 from ..character.evidence import StartSeen
 from ..loads import Load, short_name
 from ..outage import StartsTogether
+from ..outage.played import pair_key
 from ..quantities import Grade, plain
 from ..sessions.replay import Outcome
 from ..sources.limits import Limit, binding
 from ..supply import Leg
 from ..working import Working
+from .by_chance import by_chance
 from .inputs import VerdictInputs
 from .requirement import Evidence, Requirement, Status, ratio, room, status_of, unproven
 
@@ -37,11 +39,12 @@ def together_rows(case: VerdictInputs) -> list[Requirement]:
     ----------
     physics §10: coincident starts are both named, and judged at 1 % of outages.
     """
-    return [
+    rows = [
         _row(case, pair, case.loads[pair.load], case.loads[pair.other])
         for pair in case.demand.together
         if pair.load in case.loads and pair.other in case.loads
     ]
+    return [by_chance(row, case) for row in rows]
 
 
 def _row(case: VerdictInputs, pair: StartsTogether, load: Load, other: Load) -> Requirement:
@@ -116,6 +119,8 @@ def _predicted(case: VerdictInputs, pair: StartsTogether, load: Load, other: Loa
         capability=f"predicted {plain(lowest.value, 'v')}",
         margin=margin,
         grade=lowest.grade,
+        evidence=Evidence(lowest.grade),
+        chance_key=pair_key(load.key, other.key),
         status=status_of(margin, Evidence(lowest.grade)),
         sentence=f"{_chance(pair)}: volts down to {lowest} by the starts that were read, {plain(floor_v, 'v')} needed.",
         workings=(_working(case, pair),),
@@ -143,6 +148,8 @@ def _by_nameplate(case: VerdictInputs, pair: StartsTogether, load: Load, other: 
         capability=plain(limit.w, "va"),
         margin=margin,
         grade=limit.grade,
+        evidence=Evidence(limit.grade, missing=bool(disproved)),
+        chance_key=pair_key(load.key, other.key),
         status=status_of(margin, Evidence(limit.grade, missing=bool(disproved))),
         sentence=f"{_chance(pair)} and then want {plain(needed_va, 'va')}{where}; {limit.basis}: {plain(limit.w, 'va')}. "
         f"{disproved or 'Started apart, it does not come to that; started together once, it is known.'}",

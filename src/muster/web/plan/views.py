@@ -28,8 +28,9 @@ from muster.records.actions import sources as actions
 from muster.records.actions.kit import kit_at_hand
 from muster.records.actions.sessions import live_sessions
 from muster.records.background import Waiting, filling
-from muster.records.judging import character_now, session_findings, verdict_inputs
+from muster.records.judging import character_now, session_findings
 from muster.records.models import SourceRow
+from muster.records.playing import case_of
 from muster.web.figures.ladder import Ladder, draw_ladder
 from muster.web.ui.error_text import error_sentence
 from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
@@ -120,7 +121,7 @@ def _next_tests(desk: Desk) -> tuple[NextTest, ...]:
             return PROTOCOLS[protocol].minutes
         return build_sheet(protocol, desk.home, desk.source, steps, desk.kit).minutes
 
-    case = verdict_inputs(desk.row)
+    case = case_of(desk.row)
     return worth_testing(case, requirements(case), minutes_of)
 
 

@@ -23,8 +23,9 @@ from muster.records.actions import sources as actions
 from muster.records.actions.measures import follow_typed
 from muster.records.actions.sessions import live_sessions
 from muster.records.background import Waiting, filling
-from muster.records.judging import character_now, verdict_on
+from muster.records.judging import character_now
 from muster.records.models import Job, SourceRow
+from muster.records.playing import verdict_on
 from muster.web.figures.tally import TallyRow, draw_tally
 from muster.web.ui.frame import get_job, live_sources, stage_page
 from muster.web.ui.said import say_undoable

@@ -13,9 +13,10 @@ from muster.core.sessions import PROTOCOLS
 from muster.core.verdict import Verdict, judge
 from muster.formats.reports import verdict_report
 from muster.formats.tables import verdict_table
-from muster.records.background import filling
-from muster.records.judging import judge_and_keep, verdict_inputs
+from muster.records.background import Waiting, filling
+from muster.records.judging import judge_and_keep
 from muster.records.models import SourceRow
+from muster.records.playing import case_of
 from muster.web.figures.tally import draw_tally
 from muster.web.outage.views import scope_of
 from muster.web.ui.downloads import csv_file, download
@@ -29,13 +30,14 @@ def verdict(request: HttpRequest, job_id: int) -> HttpResponse:
         return to_findings(request, job)
     source, scope = chosen_source(request, job), scope_of(request)
     has_loads = job.load_rows.filter(removed_at=None).exists()
-    case = None
+    case, playing = None, Waiting()
     with filling() as waiting:
-        case = verdict_inputs(source, scope) if source is not None and has_loads else None
+        case = case_of(source, scope, playing) if source is not None and has_loads else None
     verdict_found = judge_and_keep(source, case, scope) if source is not None and case is not None else None
     context = {
         "source": source,
         "waiting": waiting,
+        "playing": playing,
         "sources": live_sources(job),
         "scope": scope,
         "tiers": TIERS,
@@ -53,7 +55,7 @@ def _judged(request: HttpRequest, job_id: int) -> tuple[SourceRow, Verdict]:
     source = chosen_source(request, get_job(job_id))
     if source is None or not source.job.load_rows.filter(removed_at=None).exists():
         raise Http404("nothing is judged here yet")
-    return source, judge(verdict_inputs(source, scope_of(request)))
+    return source, judge(case_of(source, scope_of(request)))
 
 
 def as_csv(request: HttpRequest, job_id: int) -> HttpResponse:
