@@ -25,7 +25,7 @@ from muster.formats.codec import dump, load
 from muster.formats.jobfile import JobFile, read_job, write_job
 from muster.formats.jobzip import read_package
 from muster.formats.jobzip_out import write_package
-from muster.records import bridge, judging
+from muster.records import bridge, judging, playing
 from muster.records.actions import characters, history, jobs, people, sessions, sources
 from muster.records.actions import loads as roll
 from muster.records.models import Job, LoadRow, ResultRow, SessionRow, SourceRow
@@ -243,7 +243,7 @@ def test_a_tier_takes_in_those_above_it(job: Job, who: AbstractUser) -> None:
 
 
 def test_the_ferry_house_falls_short_on_its_pump_and_says_so(demo: Job) -> None:
-    verdict = judging.verdict_on(demo.source_rows.get())
+    verdict = playing.verdict_on(demo.source_rows.get())
     assert "borehole pump" in verdict.headline
     assert verdict.status.value == "falls_short"
     assert all(row.closed_at and row.sha256 for row in SessionRow.objects.all())

@@ -10,7 +10,7 @@ from django.contrib.auth.models import AbstractUser
 
 from muster.core.errors import Refused
 from muster.core.loads import Tier
-from muster.records import bridge, judging
+from muster.records import bridge, playing
 from muster.records.actions import history, jobs, sessions, sources, traces
 from muster.records.actions import loads as roll
 from muster.records.models import Job, SessionRow, TraceRow
@@ -142,7 +142,7 @@ def test_a_session_archived_no_longer_counts_and_is_not_saved(demo: Job, who: Ab
         sessions.archive_session(row, who)
     assert all(
         grade in (None, "C", "D")
-        for grade in (r.grade for r in judging.verdict_on(source).requirements if r.key != "connection")
+        for grade in (r.grade for r in playing.verdict_on(source).requirements if r.key != "connection")
     )
     assert jobs.write_out(demo).job.sources[0].sessions == ()
     sessions.restore_session(source.session_rows.first(), who)  # type: ignore[arg-type]

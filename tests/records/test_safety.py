@@ -14,7 +14,7 @@ from muster.core.errors import MusterError, NotEnoughReadings, Refused
 from muster.core.safety.checks import HOLDS_H, KNOWN
 from muster.core.sessions import Conditions, Entry, Event, Session
 from muster.core.sources import Claims, Source, SourceKind
-from muster.records import bridge, judging
+from muster.records import bridge, playing
 from muster.records.actions import history, jobs, people, sessions
 from muster.records.actions import safety as gates
 from muster.records.actions.sources import add_source
@@ -58,7 +58,7 @@ def test_the_verdict_rests_on_the_check_of_the_connection_and_they_go_with_the_j
     source: SourceRow, who: AbstractUser
 ) -> None:
     def line(of: SourceRow) -> str:
-        return next(r.status.value for r in judging.verdict_on(of).requirements if r.key == "connection")
+        return next(r.status.value for r in playing.verdict_on(of).requirements if r.key == "connection")
 
     assert line(source) == "not_proven"
     for slug in ("isolation", "interlock", "bonding"):

@@ -19,8 +19,9 @@ from muster.records.actions import history, jobs, sessions, sources
 from muster.records.actions import loads as roll
 from muster.records.actions.characters import character_of_row, live_characters
 from muster.records.actions.sessions import live_sessions
-from muster.records.judging import session_findings, verdict_on
+from muster.records.judging import session_findings
 from muster.records.models import CharacterRow, Job, ResultRow, SourceRow
+from muster.records.playing import verdict_on
 
 
 def of(island: list[Job], home: str, source: str) -> SourceRow:

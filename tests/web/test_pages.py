@@ -10,9 +10,13 @@ from django.test import Client
 from django.urls import reverse
 from pytest_django import DjangoAssertNumQueries
 
+from muster.core.loads import Tier
+from muster.core.measures import showing_in
+from muster.core.outage.played import DRAWS
+from muster.core.outage.rules import Rules
 from muster.core.safety.checks import KNOWN
 from muster.core.sessions import Event
-from muster.records import bridge
+from muster.records import bridge, playing
 from muster.records.actions import sessions
 from muster.records.models import Job, SessionRow, SourceRow
 from tests.examples import examples
@@ -256,6 +260,34 @@ def test_the_verdict_can_take_in_more_tiers(client: Client, demo: Job) -> None:
     everything = client.get(reverse("verdict", args=[demo.pk]), {"scope": "could"}).context["case"].demand.peak_w
     assert everything > must
     assert client.get(reverse("verdict", args=[demo.pk]), {"scope": "nonsense"}).status_code == 200
+
+
+def test_what_must_change_stands_before_what_to_test(client: Client, island: list[Job]) -> None:
+    job = next(job for job in island if job.name == "The Ferry House")
+    source = job.source_rows.get(name="the open-frame set")
+    page = client.get(reverse("verdict", args=[job.pk]), {"source": source.pk}).content.decode()
+    assert page.index("What must change") < page.index("A soft starter on the borehole pump") < page.index("<table")
+    assert "Next test" not in page
+    assert "Once that is changed" in page
+    paper = job.source_rows.get(name="the inverter set")
+    untried = client.get(reverse("verdict", args=[job.pk]), {"source": paper.pk}).content.decode()
+    assert "What would have to change, if tests bear it out" in untried
+    assert "Next test" in untried
+
+
+def test_margins_stand_until_the_outage_was_played_and_then_chance_does(client: Client, demo: Job) -> None:
+    source = demo.source_rows.order_by("pk").first()
+    assert source is not None
+    address = reverse("verdict", args=[demo.pk])
+    assert "outages played" not in client.get(address, {"source": source.pk}).content.decode()
+    with showing_in(bridge.brief_of(demo).shown_in):
+        case = playing.case_of(source)
+        playing.played_of(case.home, Tier.MUST, case.character, Rules(), DRAWS)
+    page = client.get(address, {"source": source.pk})
+    assert page.context["case"].played.draws == DRAWS
+    assert "outages played" in page.content.decode()
+    table = client.get(reverse("verdict-csv", args=[demo.pk]), {"source": source.pk}).content.decode()
+    assert "fails_share" in table.splitlines()[0]
 
 
 WORDS = (

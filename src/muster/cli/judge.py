@@ -158,6 +158,8 @@ def _judged(args: argparse.Namespace, package: JobPackage, demand_of: Simulate) 
     print(job.name)
     for source, verdict in result:
         print(f"\n{source.name}: {verdict.headline}\n{verdict.detail}")
+        for change in verdict.changes:
+            print(f"  must change: {change.label.lower()}: {'; or '.join(change.ways)}")
         for row in verdict.requirements:
             margin = str(row.margin or row.passed or "")
             print(f"  {row.status.label:<18} {row.grade or '-'}  {row.label:<28} {margin:>10}  {row.sentence}")

@@ -85,6 +85,9 @@ def verdict_report(verdict: Verdict) -> dict[str, Any]:
         "headline": verdict.headline,
         "detail": verdict.detail,
         "next_protocol": verdict.next_protocol or None,
+        "must_change": [
+            {"key": change.key, "label": change.label, "ways": list(change.ways)} for change in verdict.changes
+        ],
         "requirements": [requirement_report(row) for row in verdict.requirements],
         "starts": [requirement_report(row) for row in verdict.start_rows],
     }

@@ -50,10 +50,10 @@ def played_on(
         return None, None
     whole = first = None
     with background.filling(waits):
-        first = _played(home, scope, character, rules, FIRST_DRAWS)
+        first = played_of(home, scope, character, rules, FIRST_DRAWS)
     if first is not None and background.has_workers():  # nobody is kept waiting for the whole of it
         with background.filling(waits):
-            whole = _played(home, scope, character, rules, DRAWS)
+            whole = played_of(home, scope, character, rules, DRAWS)
     return whole or first, character
 
 
@@ -99,7 +99,14 @@ def _asked(home: Home, scope: Tier, character: Character, rules: Rules, draws: i
     return played_key(loads, dump(home.brief), dump(character), dump(rules), draws, SEED)
 
 
-def _played(home: Home, scope: Tier, character: Character, rules: Rules, draws: int) -> OutagePlayed:
+def played_of(home: Home, scope: Tier, character: Character, rules: Rules, draws: int) -> OutagePlayed:
+    """So many outages of a home on a character, from the keep or worked out.
+
+    Raises
+    ------
+    NotReady
+        If it is being played.
+    """
     asked = _asked(home, scope, character, rules, draws)
     label = "playing the first outages" if draws == FIRST_DRAWS else f"playing {draws} outages"
     return kept_result(OutagePlayed, asked, "outage", {"asked": asked}, label)

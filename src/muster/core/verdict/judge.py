@@ -10,6 +10,7 @@ from ..plan.fitting import fits
 from ..sessions import PROTOCOLS
 from . import power
 from .inputs import VerdictInputs
+from .must_change import MustChange, is_past_testing, must_change
 from .next_test import NextTest, next_tests
 from .requirement import ORDER, Requirement, Status
 from .rows import ROWS, row_of
@@ -26,6 +27,13 @@ class Verdict:
     detail: str
     next_protocol: str
     tests: tuple[NextTest, ...] = ()
+    changes: tuple[MustChange, ...] = ()
+    """What must change before any test is worth its minutes; by whatever is named first, the household's own ways first."""
+
+    @property
+    def past_testing(self) -> bool:
+        """Whether it falls short of something by what was measured: no test changes the answer."""
+        return any(is_past_testing(row) for row in self.requirements)
 
 
 def requirements(case: VerdictInputs) -> tuple[Requirement, ...]:
@@ -42,15 +50,17 @@ def judge(case: VerdictInputs) -> Verdict:
     asked = [row for row in rows if row.must]
     status = min((row.status for row in asked), key=ORDER.index, default=Status.NOT_REQUIRED)
     tests = worth_testing(case, rows)
-    next_protocol = tests[0].protocol if tests else ""
+    cannot = any(is_past_testing(row) for row in rows)
+    next_protocol = tests[0].protocol if tests and not cannot else ""
     return Verdict(
         requirements=rows,
         start_rows=tuple(row_of("starting").complete(row) for row in power.start_rows(case)),
         status=status,
         headline=_headline(status, asked),
-        detail=_detail(asked, next_protocol) + _left_out(case),
+        detail=_detail(asked, next_protocol) + (NO_TEST if cannot else "") + _left_out(case),
         next_protocol=next_protocol,
         tests=tests,
+        changes=must_change(case, rows),
     )
 
 
@@ -104,6 +114,7 @@ def _left_out(case: VerdictInputs) -> str:
 
 
 MOST_NAMED = 4
+NO_TEST = " No test can change that: something else must."
 
 
 def _detail(asked: list[Requirement], next_protocol: str) -> str:

@@ -9,7 +9,7 @@ from django.utils import timezone
 from django.utils.text import slugify
 
 from muster.core.loads import TIERS
-from muster.core.sessions import PROTOCOLS
+from muster.core.sessions import PROTOCOLS, Protocol
 from muster.core.verdict import Verdict, judge
 from muster.formats.reports import verdict_report
 from muster.formats.tables import verdict_table
@@ -45,10 +45,18 @@ def verdict(request: HttpRequest, job_id: int) -> HttpResponse:
         "case": case,
         "tally": draw_tally(verdict_found.requirements) if verdict_found else (),
         "start_tally": draw_tally(verdict_found.start_rows) if verdict_found else (),
+        "after": _after_change(verdict_found),
         "next": PROTOCOLS.get(verdict_found.next_protocol) if verdict_found else None,
         "now": timezone.now(),
     }
     return stage_page(request, job, "verdict", "verdict/verdict.html", context)
+
+
+def _after_change(verdict: Verdict | None) -> Protocol | None:
+    """The test to run first once what must change was changed; None where a test comes first."""
+    if verdict is None or not verdict.past_testing or not verdict.tests:
+        return None
+    return PROTOCOLS.get(verdict.tests[0].protocol)
 
 
 def _judged(request: HttpRequest, job_id: int) -> tuple[SourceRow, Verdict]:
