@@ -2,7 +2,7 @@
 
 from .evidence import Basis, LoadFigure
 from .kinds import COLD_PICKUP_X, KINDS, MICROWAVE_INPUT_PER_COOKING_W, THD_LIMIT_PCT, Kind, Wave, kind_of
-from .load import ALL_DAY, TIERS, Caller, Duty, Load, Tier, Tolerance, Weather, short_name, stretches
+from .load import ALL_DAY, TIERS, Caller, Duty, Load, Tier, Tolerance, Weather, does, short_name, stretches
 from .parts import Part, parse_parts, part_words
 from .precedence import RankedFigure, known_figures, ranked_figures, settle, with_figures, with_kind, without_figure
 from .weather import in_weather
@@ -26,6 +26,7 @@ __all__ = [
     "Tolerance",
     "Wave",
     "Weather",
+    "does",
     "in_weather",
     "kind_of",
     "known_figures",

@@ -90,7 +90,18 @@ COOLING_COP, HEAT_PUMP_COP = 2.9, 1.9
 to 4 from below (docs/method/loads.md#planning-figures); grade D."""
 BY_HAND_KINDS = (UNKNOWN_KIND, "universal", "welder")
 """Kinds that nobody leaves on all day without saying so."""
-LEGS = {"l1": Leg.ONE, "leg1": Leg.ONE, "l2": Leg.TWO, "leg2": Leg.TWO, "both": Leg.BOTH, "240v": Leg.BOTH}
+MEASURED = frozenset({"measured", "metered"})
+"""Words by which watts of a load were read before, and are not those of its nameplate."""
+LEGS = {
+    "l1": Leg.ONE,
+    "leg1": Leg.ONE,
+    "l2": Leg.TWO,
+    "leg2": Leg.TWO,
+    "both": Leg.BOTH,
+    "l1+l2": Leg.BOTH,
+    "l1/l2": Leg.BOTH,
+    "240v": Leg.BOTH,
+}
 
 
 @dataclass(frozen=True)
@@ -154,7 +165,7 @@ def parse_load_line(line: str, key: str, v_nominal: float, own: Iterable[ShelfLo
     program (``once45min``), power factor (``pf0.9``), and from the nameplate
     amps (``8.5a``), start (``start900va``), locked-rotor amps (``lra22a``),
     code letter and horsepower (``codeg 1.5hp``), at nominal volts, twice that
-    across both legs; volts on its own nameplate (``plate 240v``); a start as a multiple (``start 3-7x``: the upper end is
+    across both legs; ``measured`` where its watts were read before; volts on its own nameplate (``plate 240v``); a start as a multiple (``start 3-7x``: the upper end is
     reckoned with), a peak, heat in ``btu`` or tons; hours and minutes as people
     say them. The rest is the name.
 
@@ -208,6 +219,8 @@ def parse_load_line(line: str, key: str, v_nominal: float, own: Iterable[ShelfLo
             result["duty"] = Duty(_float(match[1]), _float(match[2]))
         elif HOURS.match(low):
             result["hours"] = parse_hours(low)
+        elif low.strip(",;") in MEASURED:
+            result["measured"] = True
         elif low in LEGS:
             result["leg"] = LEGS[low]
         elif low in set(Tier):
@@ -315,7 +328,7 @@ def _figures(result: dict[str, object], pf: float, volts: float) -> list[LoadFig
     }
     figures = []
     if "run_w" in said:
-        figures.append(LoadFigure("run_w", said["run_w"], Basis.NAMEPLATE))
+        figures.append(LoadFigure("run_w", said["run_w"], Basis.MEASURED if "measured" in result else Basis.NAMEPLATE))
     elif "nameplate_a" in said:
         figures.append(from_nameplate_amps(volts, said["nameplate_a"], pf))
     if "peak_w" in result:
@@ -327,7 +340,10 @@ def _figures(result: dict[str, object], pf: float, volts: float) -> list[LoadFig
         label = f"said to be {least:g} to {times:g} times" if least != times else f"said to be {times:g} times"
         figures.append(LoadFigure("start_va", times * figures[0].value / pf, Basis.TOLD, label))
     if "start_va" in said:
-        figures.append(LoadFigure("start_va", said["start_va"], Basis.NAMEPLATE))
+        # How fast a meter it was read with nobody said: it may have missed some of it.
+        figures.append(
+            LoadFigure("start_va", said["start_va"], Basis.INDIRECT if "measured" in result else Basis.NAMEPLATE)
+        )
     if "lra_a" in said:
         figures.append(from_locked_rotor(volts, said["lra_a"]))
     if "code" in result:

@@ -394,3 +394,10 @@ def stretches(hours: tuple[int, ...]) -> int:
 def short_name(load: Load) -> str:
     """A load's name up to its first comma."""
     return load.name.split(",")[0]
+
+
+def does(load: Load, verb: str) -> str:
+    """A load with what it does, in words: ``the pump wants``, ``the lights want``; the verb as of one."""
+    name = short_name(load)
+    several = name.endswith("s") and not name.endswith("ss")
+    return f"the {name} {verb.removesuffix('s') if several else verb}"

@@ -11,7 +11,7 @@ from ..quantities import THIN, Grade, duration, number, plain
 from .demand import wilson
 from .layout import Happening
 
-PLAYED_METHOD = 2
+PLAYED_METHOD = 3
 """Raised when the play changes, so that kept results are made again."""
 NOT_PLAYED = ("question", "notes", "of_units", "measures")
 """What of a brief the play does not hang on."""
@@ -91,7 +91,8 @@ class RowChance:
     """How often a line of a verdict fails, with doubt and as stated, and what makes the doubt.
 
     ``leans``: in more than a hundredth of the outages it lives on what is held for a while alone, by a figure of
-    ``leans_grade``. ``stops`` is the share of outages in which the tank ran dry with fuel at hand.
+    ``leans_grade``. ``stops`` is the share of outages in which the tank ran dry with fuel at hand. ``disturbed``: in so
+    many the source was taken down by something else: what is not live does not fail, and shows nothing.
     """
 
     failed: Chance
@@ -100,6 +101,7 @@ class RowChance:
     leans: bool = False
     leans_grade: Grade | None = None
     stops: float = 0.0
+    disturbed: float = 0.0
 
 
 def pair_key(key: str, other: str) -> str:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from ..quantities import Grade, worst_grade
 from .demand import RARE_SHARE
-from .layout import MOST_BITS, KeptDraws, OutcomeColumn
+from .layout import MOST_BITS, PLACES, KeptDraws, OutcomeColumn
 from .layout import SourceColumn as U
 from .played import Chance, RowChance, Spread, pair_key
 from .ready import Play
@@ -61,6 +61,7 @@ def rows_played(play: Play, kept: KeptDraws, stated: KeptDraws, spreads: Spreads
             spreads=spreads(hit) if key not in HEARD and hit.any() and not hit.all() else (),
             leans=leans,
             leans_grade=grade,
+            disturbed=float((_taken_down(kept, key) & ~hit).mean()),
             stops=float((kept.outcomes[:, OutcomeColumn.DRY_STOPS] > 0).mean()) if key == "energy" else 0.0,
         )
     return rows
@@ -78,6 +79,20 @@ def _failing(play: Play, kept: KeptDraws, *, doubt: bool) -> Iterator[tuple[str,
         if load.has_start(play.brief.system.hz):
             yield f"starting:{load.key}", kept.failed[:, i] > 0
     yield from _together(play, kept)
+
+
+def _taken_down(kept: KeptDraws, key: str) -> Hits:
+    """Outages in which something else than a line is about took the source down."""
+    outcomes = kept.outcomes
+    own = {"steady-total": (0,), "steady-1": (1,), "steady-2": (2,)}.get(key, ())
+    others = [place for place in range(PLACES) if place not in own]
+    trips = [*(OutcomeColumn.TRIPS_0 + p for p in others), *(OutcomeColumn.BREAKS_0 + p for p in others)]
+    if not key.startswith("starting"):
+        trips.append(OutcomeColumn.START_TRIPS)
+    down = outcomes[:, trips].sum(axis=1) > 0
+    if key != "energy":
+        down |= np.isfinite(outcomes[:, OutcomeColumn.RAN_OUT_S]) & (outcomes[:, OutcomeColumn.DRY_STOPS] == 0)
+    return np.asarray(down)
 
 
 def _runs_out(play: Play, kept: KeptDraws) -> Hits:

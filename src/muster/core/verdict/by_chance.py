@@ -77,6 +77,8 @@ def by_chance(row: Requirement, case: VerdictInputs) -> Requirement:
     if chance is None or row.evidence is None or not row.must:
         return row
     status = status_by_chance(chance, row.evidence)
+    if chance.disturbed > RARE and status is not Status.FALLS_SHORT:
+        return row  # what was taken down by something else shows nothing: its margin stands
     top = next((spread for spread in chance.spreads if spread.settled_by and spread.share >= MUCH), None)
     open_by_doubt = status is Status.NOT_PROVEN and row.evidence.grade is not None and row.evidence.grade.is_measured
     return replace(

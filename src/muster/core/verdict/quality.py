@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from ..character import predictions
 from ..character.evidence import LoadLine, heard_under
 from ..fits import LEAST_LOADS, Line
-from ..loads import Load, short_name
+from ..loads import Load, does, short_name
 from ..quantities import THIN, Bound, Grade, Value, number, plain
 from ..safety.checks import connection_checks
 from ..sessions.replay import Outcome
@@ -57,7 +57,7 @@ class Fussiest:
                 f"the {short_name(self.load)} is a motor: {number(MOTOR_SUM_PCT)}{THIN}% of volts and hertz together, "
                 f"of which the hertz take {number(self.beside_hz_pct)}{THIN}%"
             )
-        return f"the {short_name(self.load)} tolerates {number(self.pct)}{THIN}%"
+        return f"{does(self.load, 'tolerates')} {number(self.pct)}{THIN}%"
 
 
 def fussiest(case: VerdictInputs, name: str) -> Fussiest | None:

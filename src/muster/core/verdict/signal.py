@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..brief import Wiring
 from ..character.evidence import WaveSeen, rings_of, wave_class
-from ..loads import THD_LIMIT_PCT, Load, Wave, short_name
+from ..loads import THD_LIMIT_PCT, Load, Wave, does
 from ..quantities import THIN, Bound, Grade, Value, plain
 from .inputs import VerdictInputs
 from .quality import fussiest
@@ -41,7 +41,7 @@ def _captured(case: VerdictInputs, pickiest: Load, worst: WaveSeen) -> Requireme
         margin=margin,
         grade=Grade.A,
         status=status,
-        sentence=f"Captured {worst.state}: {wave.shape.label}; the {short_name(pickiest)} wants {limit:g}{THIN}% or less.{tail}",
+        sentence=f"Captured {worst.state}: {wave.shape.label}; {does(pickiest, 'wants')} {limit:g}{THIN}% or less.{tail}",
         workings=worst.finding.workings,
     )
 
@@ -50,7 +50,7 @@ def _claimed(case: VerdictInputs, pickiest: Load) -> Requirement:
     need, claims = pickiest.wave, case.source.claims
     limit = THD_LIMIT_PCT[need]
     demand = f"{need}, THD ≤ {limit:g}{THIN}%"
-    who = f"the {short_name(pickiest)} wants it"
+    who = f"{does(pickiest, 'wants')} it"
     if claims.wave is Wave.STEPPED:
         gap = Margin(-1.0, -1.0, -1.0, "pt")
         return Requirement(
@@ -84,7 +84,7 @@ def transfer(case: VerdictInputs) -> Requirement:
     who = fussiest(case, "gap_ms")
     if who is None:
         return not_required("transfer", "No load of this home minds a break.")
-    demand, whose = f"gap ≤ {plain(who.pct, 'ms')}", f"the {short_name(who.load)} notices more"
+    demand, whose = f"gap ≤ {plain(who.pct, 'ms')}", f"{does(who.load, 'notices')} more"
     seen = case.seen.gaps
     if seen:
         longest = max(seen, key=lambda gap: gap.gap_ms.value)

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 
 from ..quantities import Grade, Value, duration, number, plain, worst_grade
 from ..sources import Chemistry, FuelUse, fuel_use
-from ..trade.batteries import COLD_FROM_C, PEUKERT_LEAD, cold_share, faster_share
+from ..trade.batteries import COLD_FROM_C, PEUKERT_LEAD, USE_TO_PCT, cold_share, faster_share
 from ..working import Working
 from .inputs import VerdictInputs
 from .requirement import Evidence, Margin, Requirement, ratio, status_of, unproven
@@ -288,11 +288,14 @@ def _claimed(case: VerdictInputs, hours: float) -> _Gives | None:
         return None
     idle = case.character.get("idle_w")
     idle_w = idle.value if idle else claims.idle_w or 0.0
-    given_wh = max(0.0, claims.battery_wh * (claims.usable_pct or 100.0) / 100 - idle_w * hours)
+    lead = claims.chemistry is Chemistry.LEAD
+    usable_pct = claims.usable_pct or (USE_TO_PCT if lead else 100.0)
+    given_wh = max(0.0, claims.battery_wh * usable_pct / 100 - idle_w * hours)
     working = Working(
         "given = capacity × usable share − idle × hours",
-        f"{number(claims.battery_wh)} × {claims.usable_pct or 100:g} % − {number(idle_w)} W × {number(hours)}",
+        f"{number(claims.battery_wh)} × {usable_pct:g} % − {number(idle_w)} W × {number(hours)}",
         plain(given_wh, "wh"),
+        "lead-acid is used to its half, to last" if lead and claims.usable_pct is None else "",
     )
     return _Gives(Value(given_wh, "wh", None, None, Grade.C), "by the booklet", (working,))
 

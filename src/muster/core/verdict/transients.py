@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from ..character.evidence import SwingSeen
-from ..loads import short_name
+from ..loads import does
 from ..quantities import Grade, plain
 from ..sessions import Place
 from ..trade.ride_through import rise_ceiling_pct
@@ -38,7 +38,7 @@ def with_volts_swung(row: Requirement, case: VerdictInputs) -> Requirement:
                     swing,
                     room(limit, swing.value.value, swing.value.u, "v", below=True),
                     limit,
-                    f"the {short_name(fussy)} stands {plain(limit, 'v')} for half a second",
+                    f"{does(fussy, 'stands')} {plain(limit, 'v')} for half a second",
                 )
             )
     return _worst([row, *rows])
