@@ -15,6 +15,8 @@ from muster.core.verdict import Verdict, judge
 from muster.core.verdict.inputs import VerdictInputs, gather_inputs
 from muster.formats.notes import read_notes
 
+from ..adversary.laying import laid
+from ..adversary.traps import TRAPS
 from .test_notes_files import HERE, NOW
 
 LONGEST_S, MOST_START_X, UPPER_X = 120.0, 8.0, 1.26
@@ -40,6 +42,16 @@ def said(verdict: Verdict) -> list[str]:
         for row in verdict.requirements
         for text in (row.demand, row.capability, str(row.margin or ""), row.sentence)
     ] + [verdict.headline, verdict.detail]
+
+
+@pytest.mark.parametrize("trap", ["tripped_at_as_much_another_day", "tripped_at_the_homes_own_load"])
+def test_no_level_is_held_above_one_that_it_tripped_at_in_one_breath(trap: str) -> None:
+    laid_trap = next(item for item in TRAPS if item.name == trap)
+    for seed in range(4):
+        for row in judge(laid(laid_trap, seed)).requirements:
+            text = row.sentence.replace("\u202f", "")
+            held, tripped = re.search(r"Held (\d+)W", text), re.search(r"tripped at (\d+)W", text)
+            assert not (held and tripped and float(tripped[1]) < float(held[1])), row.sentence
 
 
 @pytest.mark.parametrize("name", sorted(path.name for path in HERE.glob("*.txt")))

@@ -494,3 +494,23 @@ def test_a_neutral_read_at_more_than_the_home_asks_settles_the_legs() -> None:
 def test_a_neutral_that_carries_less_than_it_must_settles_nothing() -> None:
     stray = "l1 2kw 17a 119v l2 0.2kw 1.7a 124v neutral 9a"
     assert _legs((0, stray), (1200, stray)).status is not Status.CARRIES
+
+
+def test_a_load_that_was_seen_to_run_is_not_condemned_by_what_is_planned_of_its_start() -> None:
+    """Wants 6 kVA by its kind, and 2 kW are claimed; it ran there for ten minutes with its watts read."""
+    hungry = replace(PUMP, start_va=6000, start_grade=Grade.D)
+    ran = found([(0.0, "+2"), (10.0, "800w"), (600.0, "800w")], (hungry,), SINGLE)
+    rows = [line("starting", (hungry,), set_of(2000), BRIEF, *seen) for seen in ((), (ran,))]
+    assert [row.status for row in rows] == [Status.FALLS_SHORT, Status.NOT_PROVEN]
+    assert "It ran here, and nobody read its start" in rows[1].sentence
+
+
+def test_a_hold_that_is_too_short_to_count_is_told_beside_the_nameplate() -> None:
+    short = found([(0.0, "1900w"), (200.0, "1900w")], (HEATER,), SINGLE)
+    row = line("steady-total", (HEATER,), set_of(2000), BRIEF, short)
+    assert "too short to count" in row.sentence
+
+
+def test_a_neutral_without_a_load_on_it_is_not_asked_about() -> None:
+    across = load("1", "heater", "heater", 3000, leg=Leg.BOTH.value)
+    assert line("legs", (across,), set_of(6000), Brief(system=SPLIT)).status is Status.NOT_REQUIRED

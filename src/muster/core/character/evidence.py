@@ -25,12 +25,17 @@ from ..findings.swings import SwingSeen
 from ..findings.transfer import GapSeen
 from ..fits import LEAST_LOADS
 from ..loads import Wave
+from ..sessions.replay import EndedBy
 from ..supply import Leg
 from ..timeline.captures.waveform import Shape
 from .given import Given
 from .set_since import SetSince
 
 T = TypeVar("T")
+RUNS_SHARE = 0.7
+"""A load that is on runs where so much of its watts were read. Ours."""
+HEATED = "microwave"
+"""The kind of load that a heating check is made with."""
 MOST_TOLD = 3
 
 
@@ -113,6 +118,24 @@ class SeenSoFar:
             for session in self._current("battery_wh")
             if (runs := session.runs) is not None and runs.run.down and runs.run.whole and runs.run.ac_wh
         )
+
+    @cached_property
+    def ran(self) -> frozenset[str]:
+        """Loads that were seen to run on it, whatever was read of their starts: on with watts that hold them, or heating water."""
+        seen: set[str] = set()
+        for session in self._current("start_w"):
+            context = session.context
+            for segment in context.record.segments if context.session.protocol != "baseline" else ():
+                w = segment.total_w(context.system.legs)
+                if w is None or segment.ended_by is EndedBy.TRIP:
+                    continue
+                seen |= {
+                    key for key in segment.on if key in context.loads and w >= RUNS_SHARE * context.loads[key].run_w
+                }
+            if session.heating is not None and any(not run.on_mains for run in session.heating.runs):
+                heated = [load.key for load in context.loads.values() if load.kind == HEATED]
+                seen |= set(heated) if len(heated) == 1 else set()
+        return frozenset(seen)
 
     def swings(self, quantity: str) -> tuple[SwingSeen, ...]:
         """How far volts (``v``) or hertz (``hz``) went for a moment."""

@@ -90,7 +90,7 @@ def _steady(case: VerdictInputs, row: Requirement) -> Iterator[str]:
     off = _least_off(
         here, need_w - holds_w, lambda load: load.run_w if leg is None else load.run_w * load.share_on(leg)
     )
-    if off:
+    if off and len(off) < len(here):
         yield f"the {_names(off)} off while everything else runs: {plain(sum(load.run_w for load in off), 'w')} less"
     if leg is not None:
         yield f"move a load of {leg.label} to the other leg, by a licensed electrician"
@@ -164,7 +164,7 @@ def _energy(case: VerdictInputs, row: Requirement) -> Iterator[str]:
     used = case.demand.load_wh
     spare = [load for load in case.home.loads if not load.kind_figures.medical]
     off = _least_off(spare, short_wh, lambda load: used.get(load.key, 0.0) * wanted_h / brief.outage_h)
-    if off:
+    if off and len(off) < len(spare):
         less_wh = sum(used.get(load.key, 0.0) for load in off)
         yield f"if the household can do without the {_names(off)}: {plain(less_wh, 'wh')} less over the outage"
     yield f"{plain(short_wh, 'wh')} more from the battery, or as much charged meanwhile by sun or by a generator"

@@ -156,6 +156,11 @@ def _steady_sentence(asked: _Needed, held: Held | None, trip: Held | None, statu
         after = f" after {duration(trip.held_s)}" if trip.held_s else ""
         parts.append(f"tripped at {_told_w(trip)}{after}")
     said = "; ".join(parts)
+    if held and trip and trip.w + trip.u_w < held.w:
+        said = (
+            f"{parts[1]}, though it bore {_told_w(held)} for {duration(held.held_s)} another time: until it is known why "
+            "(heat, the other leg, a low battery, other air), the lower counts"
+        )
     said = said[0].upper() + said[1:] if said else ""
     asked_words = f"the home's worst minute is {plain(asked.upper_w, 'w')}"
     if status is Status.NOT_PROVEN and against is not None and held is not None:
@@ -180,6 +185,13 @@ def _kinder(case: VerdictInputs, asked: _Needed, held: Held | None) -> str:
     if here is None:
         return ""
     return f" Under the brief's conditions that would be {plain(here.w, 'w')}, reckoned and not seen (grade {here.grade.value})."
+
+
+def _too_short(case: VerdictInputs, asked: _Needed) -> str:
+    """The most that was held at a place for less time than counts, in a sentence."""
+    held = [h for h in case.seen.holds if h.place is asked.place and not (h.tripped or h.bogged) and h.held_s > 0]
+    most = max(held, key=lambda h: h.w, default=None)
+    return "" if most is None else f" Held {_told_w(most)} for {duration(most.held_s)}, which is too short to count."
 
 
 def _waits(case: VerdictInputs) -> str:
@@ -216,6 +228,7 @@ def _steady_by_nameplate(case: VerdictInputs, asked: _Needed, key: str) -> Requi
         grade=limit.grade,
         status=status,
         sentence=f"{limit.name.capitalize()} limit {plain(limit.w, 'w')} ({limit.basis}) {verb} a worst minute of {plain(asked.upper_w, 'w')}."
+        + _too_short(case, asked)
         + _waits(case),
         workings=(_demand_working(case, asked), _margin_working(asked.upper_w, limit.w)),
     )
@@ -468,7 +481,8 @@ def _start_by_nameplate(case: VerdictInputs, load: Load, demand: StartDemand, se
     planned_va = planned.moment_va if limit.leg is None else planned.leg_moment_va
     margin = ratio(needed_va, limit.w, None, planned_va)
     tried = [start for start in seen if start.outcome is Outcome.HELD]
-    evidence = None if tried else Evidence(limit.grade)
+    ran = load.key in case.seen.ran
+    evidence = None if tried or ran else Evidence(limit.grade)
     status = status_of(margin, Evidence(limit.grade))
     where = f" on {limit.leg.label}" if limit.leg else ""
     if tried:
@@ -476,6 +490,13 @@ def _start_by_nameplate(case: VerdictInputs, load: Load, demand: StartDemand, se
         status = Status.NOT_PROVEN
         most = max(start.base_w for start in tried)
         sentence = f"Started on {plain(most, 'w')}; its worst base is {plain(demand.base_w, 'w')}: start it on that."
+    elif ran:
+        # It was seen to run: by what is planned of its start alone it is not condemned.
+        status = Status.NOT_PROVEN
+        sentence = (
+            f"It ran here, and nobody read its start: read it, on {plain(demand.base_w, 'w')}. By what is planned of it, it "
+            f"wants {plain(needed_va, 'va')}{where}; {limit.basis}: {plain(limit.w, 'va')}."
+        )
     else:
         sentence = f"Wants {plain(needed_va, 'va')}{where} on its worst base; {limit.basis}: {plain(limit.w, 'va')}."
     return Requirement(
@@ -502,6 +523,8 @@ def legs(case: VerdictInputs) -> Requirement:
         return not_required("legs", "One leg only.")
     limit = binding(case.limits, Leg.ONE)
     needed_a = case.demand.neutral_a
+    if needed_a <= 0:
+        return not_required("legs", "Nothing runs from one leg to the neutral: it carries nothing.")
     read = _neutral_read(case, needed_a)
     if read is not None:
         return read
@@ -517,7 +540,7 @@ def legs(case: VerdictInputs) -> Requirement:
         margin=margin,
         grade=limit.grade,
         status=status,
-        sentence=f"The neutral carries up to {plain(needed_a, 'a')}; a leg is good for {plain(limit_a, 'a')} by the {limit.basis}.",
+        sentence=f"The neutral carries up to {plain(needed_a, 'a')}; a leg is good for {plain(limit_a, 'a')} ({limit.basis}).",
         workings=(
             Working(
                 "neutral = |leg 1 amps − leg 2 amps|",
