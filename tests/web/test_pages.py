@@ -16,6 +16,7 @@ from muster.core.outage.played import DRAWS
 from muster.core.outage.rules import Rules
 from muster.core.safety.checks import KNOWN
 from muster.core.sessions import Event
+from muster.core.trade.schools import NoiseBy, SetPointSchool, SoftStarters
 from muster.records import bridge, playing
 from muster.records.actions import sessions
 from muster.records.models import Job, SessionRow, SourceRow
@@ -481,3 +482,17 @@ def test_a_job_is_opened_with_its_loads_and_its_source_in_one_go_or_not_at_all(
     assert [load.name for load in bridge.loads_of(job)] == ["kettle", "fridge", "lights"]
     assert job.source_rows.get().data["claims"]["cont_w"] == 2800
     assert bridge.brief_of(job).measures.volume == "gal"
+
+
+def test_where_practice_differs_is_a_setting_of_the_job_with_what_follows(client: Client, demo: Job) -> None:
+    address = reverse("brief", args=[demo.pk])
+    page = client.get(address)
+    html = page.content.decode()
+    assert "Where practice differs" in html
+    assert "until protection acts: the hold-time curve is known" in html
+    form = page.context["form"]
+    data = {name: form[name].value() for name in form.fields if form[name].value() not in (None, False)}
+    client.post(address, data | {"soft_starters": "without", "noise_by": "at_neighbour", "governor": "most_used"})
+    schools = bridge.brief_of(Job.objects.get(pk=demo.pk)).schools
+    assert (schools.soft_starters, schools.noise_by) == (SoftStarters.WITHOUT, NoiseBy.AT_NEIGHBOUR)
+    assert schools.governor is SetPointSchool.MOST_USED

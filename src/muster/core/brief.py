@@ -13,6 +13,7 @@ from .measures import METRIC, US, Measures
 from .sources import Site
 from .sources.panels import Location
 from .supply import SYSTEMS, System
+from .trade.schools import Schools, as_judged
 
 
 class Wiring(StrEnum):
@@ -84,7 +85,8 @@ class Brief:
     and reset a source that tripped or stopped, by day and in the quiet hours.
     ``place``, ``month`` (1 to 12) and ``sky`` say what sun there is; ``swing_k``
     how far the day is warmer than its mean and the night colder; ``room_c`` how
-    warm the rooms are in which cold stores stand.
+    warm the rooms are in which cold stores stand. ``schools`` say how this job
+    takes what practitioners differ on.
     """
 
     question: str = ""
@@ -111,6 +113,7 @@ class Brief:
     sky: Sky = Sky.MIXED
     swing_k: float = 0.0
     room_c: float = 18.0
+    schools: Schools = Schools()
 
     def __post_init__(self) -> None:
         require_above(self.outage_h, 0, "outage_h")
@@ -182,6 +185,6 @@ class Home:
         return {load.key: load for load in self.every}
 
     def within(self, scope: Tier) -> tuple[Load, ...]:
-        """The loads of a tier and of those above it."""
+        """The loads of a tier and of those above it, as the job's schools take them."""
         wanted = TIERS[: TIERS.index(scope) + 1]
-        return tuple(load for load in self.loads if load.tier in wanted)
+        return tuple(as_judged(load, self.brief.schools) for load in self.loads if load.tier in wanted)

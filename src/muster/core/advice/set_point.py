@@ -3,42 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from enum import StrEnum
 
 from ..character import Character
 from ..errors import require_above
 from ..outage import OutageDemand
 from ..quantities import plain
 from ..trade.motors import WINDOW_PCT, set_point
-
-
-class SetPointSchool(StrEnum):
-    """Which load is to have the nominal frequency."""
-
-    HALF = "half"
-    THREE_QUARTERS = "three_quarters"
-    MOST_USED = "most_used"
-    LEAST_WORST = "least_worst"
-
-    @property
-    def label(self) -> str:
-        """The school as it is written on screen."""
-        return {
-            "half": "right at half load",
-            "three_quarters": "right at three quarters",
-            "most_used": "right at the load most used",
-            "least_worst": "least worst over the day",
-        }[self.value]
-
-    @property
-    def follows(self) -> str:
-        """What follows from it."""
-        return {
-            "half": "as far above at no load as below at full load",
-            "three_quarters": "true when it works hard, fast when it idles",
-            "most_used": "true for most of the day, whatever that is worth at its ends",
-            "least_worst": "the largest error of the home's own day is as small as it can be",
-        }[self.value]
+from ..trade.schools import SetPointSchool
 
 
 @dataclass(frozen=True)

@@ -17,7 +17,7 @@ from ..errors import OutOfRange
 from ..loads import COLD_PICKUP_X, Load, Part, in_weather
 from ..loads.parts import level_at
 from ..quantities import Grade, worst_grade
-from ..stacking.order import start_order
+from ..stacking.order import by_school
 from .demand import DRAWS, RARE_SHARE, SEED, OutageDemand, Simulate, StartDemand, StartsTogether, wilson
 from .kernel import CHANGES_A_RUN, outages
 from .rhythm import BRING_UP_GAP_S, HOUR_S, JITTER, start_extra_va, windows_of
@@ -46,11 +46,11 @@ def _shares(load: Load, brief: Brief) -> list[float]:
     return [1.0, *(load.share_on(leg) for leg in legs)]
 
 
-def _first_times(loads: Sequence[Load], bring_up: BringUp) -> list[float]:
+def _first_times(loads: Sequence[Load], brief: Brief) -> list[float]:
     """When each load is first switched on: at once, or one after another by the start order."""
-    if bring_up is BringUp.AT_ONCE:
+    if brief.bring_up is BringUp.AT_ONCE:
         return [0.0] * len(loads)
-    place = {load.key: index for index, load in enumerate(start_order(loads))}
+    place = {load.key: index for index, load in enumerate(by_school(loads, brief.schools.motor_order))}
     return [BRING_UP_GAP_S * place[load.key] for load in loads]
 
 
@@ -164,7 +164,7 @@ def _outages(loads: Sequence[Load], brief: Brief, draws: int, rngs: Sequence[np.
         np.array([load.duty.on_min * 60.0 for load in loads]),
         np.array([-1.0 if load.duty.once else load.duty.off_min * 60.0 for load in loads]),
         np.array(once_x),
-        np.array(_first_times(loads, brief.bring_up)),
+        np.array(_first_times(loads, brief)),
         np.array([opens for own in windows for opens, _ in own], dtype=np.float64),
         np.array([closes for own in windows for _, closes in own], dtype=np.float64),
         np.cumsum([0, *(len(own) for own in windows)]),

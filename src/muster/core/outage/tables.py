@@ -12,7 +12,7 @@ from ..brief import Brief, BringUp, Sky
 from ..character import Character
 from ..loads import COLD_PICKUP_X, Load, Part, in_weather
 from ..sources import Site, SourceKind, derate
-from ..stacking.order import start_order
+from ..stacking.order import by_school
 from ..supply import Leg
 from ..trade.ride_through import dip_floor_pct
 from .capability import Capability
@@ -54,7 +54,7 @@ def home_of(loads: Sequence[Load], brief: Brief, rules: Rules, character: Charac
     parts = [load.running_parts for load in loads]
     windows = [windows_of(load, brief) for load in loads]
     rhythm = np.array([_rhythm(load, brief, hours) for load in loads]).reshape(len(loads), 2, hours)
-    order = {load.key: place for place, load in enumerate(start_order(loads))}
+    order = {load.key: place for place, load in enumerate(by_school(loads, brief.schools.motor_order))}
     rows = [_load_row(load, brief, rules, character, order[load.key]) for load in loads]
     table = np.zeros((len(loads) + 1, len(L)))
     table[:-1] = np.array(rows).reshape(len(loads), len(L))

@@ -13,8 +13,9 @@ from ..quantities import number, plain, unit_word
 from ..sessions import PROTOCOLS, Step
 from ..sources import Source
 from ..sources.limits import Limit, limits_of
-from ..stacking.order import start_order
+from ..stacking.order import by_school
 from ..supply import Leg
+from ..trade.schools import HowHard, MotorOrder
 from .changes import Changes, arranged
 from .step_loads import HOLD_RATING_S, HOLD_STEP_S, STEPS_PCT, Wanted, ladder_plan, ladder_steps, no_load, within
 
@@ -132,8 +133,9 @@ def start_steps(
     hz: float,
     locked: Collection[str] = (),
     beside: Callable[[Load, Sequence[Load]], Sequence[Load]] = _as_they_are,
+    order: MotorOrder = MotorOrder.LARGEST_FIRST,
 ) -> tuple[Step, ...]:
-    """Each motor alone, then the same on top of the loads that run throughout, then hot again.
+    """Each motor alone, then the same on top of the loads that run throughout, then hot again; in the order of the job's school.
 
     Loads ``locked`` are in the base too, whatever their rhythm. ``beside``
     gives those of a base that may run beside a motor.
@@ -143,7 +145,7 @@ def start_steps(
     NotEnoughReadings
         If no load of this home has a start of a cycle or more.
     """
-    motors = [load for load in start_order(loads) if load.has_start(hz)]
+    motors = [load for load in by_school(loads, order) if load.has_start(hz)]
     if not motors:
         raise NotEnoughReadings(
             "no load of this home has a start to test", where="loads", want="add a motor, pump or compressor"
@@ -274,8 +276,19 @@ def overload_steps(planning: Planning) -> tuple[Step, ...]:
             want=f"loads of more than the claim of {plain(claim_w, 'w')}",
         )
     ask = "Start the hold clock; say what tripped and after how long, or that it held. Then let it cool."
-    targets = [(f"{p} %", claim_w * p / 100, HOLD_STEP_S) for p in OVER_PCT if claim_w * p / 100 <= most_w * 1.03]
+    past_pct = _past_pct(planning)
+    targets = [(f"{p} %", claim_w * p / 100, HOLD_STEP_S) for p in past_pct if claim_w * p / 100 <= most_w * 1.03]
     return ladder_plan(planning.tested, targets, planning.wanted, ask)
+
+
+def _past_pct(planning: Planning) -> tuple[int, ...]:
+    """How far past the claim the job's school goes: to the rating, to the claimed surge, or until protection acts."""
+    how_hard, surge_w = planning.home.brief.schools.how_hard, planning.source.claims.surge_w
+    if how_hard is HowHard.RATING:
+        return OVER_PCT[:1]
+    if how_hard is HowHard.SURGE and surge_w is not None:
+        return tuple(pct for pct in OVER_PCT if pct <= max(100.0, surge_w / planning.source.claims.cont_w * 100))
+    return OVER_PCT
 
 
 def leg_steps(planning: Planning) -> tuple[Step, ...]:
@@ -446,7 +459,9 @@ PLANNERS: dict[str, Callable[[Planning], tuple[Step, ...]]] = {
     "baseline": baseline_steps,
     "idle": lambda item: idle_steps(),
     "ladder": lambda item: ladder_steps(item.tested, item.wanted),
-    "starts": lambda item: start_steps(item.tested, item.home.brief.system.hz, item.changes.locked, item.beside),
+    "starts": lambda item: start_steps(
+        item.tested, item.home.brief.system.hz, item.changes.locked, item.beside, item.home.brief.schools.motor_order
+    ),
     "load_steps": load_step_steps,
     "overload": overload_steps,
     "legs": leg_steps,

@@ -15,6 +15,7 @@ from ..sessions.protocols import PracticeQuestion
 from ..sources import Source, SourceKind
 from ..supply import Leg
 from ..timeline.traces import Channel
+from ..trade.schools import QUESTIONS, Schools, answer
 from . import TestDuration, estimate, names_of
 from .changes import BETWEEN_S, SWITCH_S, switched
 
@@ -101,9 +102,18 @@ def build_sheet(
         lacking=tuple(QUANTITIES[quantity][0] for quantity, name in able.items() if name is None),
         people=row.people,
         stop=(*row.stop_at, *STOP_ALWAYS),
-        schools=row.practice,
+        schools=tuple(_taken(item, home.brief.schools) for item in row.practice),
         estimate=estimate(protocol, home, source),
     )
+
+
+def _taken(item: PracticeQuestion, schools: Schools) -> PracticeQuestion:
+    """A question as this job takes it, where it is one of its settings."""
+    field = next((name for name, (question, _) in QUESTIONS.items() if question == item.question), None)
+    if field is None:
+        return item
+    taken = answer(getattr(schools, field))
+    return PracticeQuestion(item.question, taken.label, taken.follows)
 
 
 def _all_of(able: Mapping[str, str | None], name: str) -> str:

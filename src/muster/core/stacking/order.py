@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from ..loads.load import Load
 from ..supply import Leg, System
+from ..trade.schools import MotorOrder
 
 SLOWEST_HZ = 50.0
 """The longest cycle of any supply here is that of 50 Hz."""
@@ -32,6 +33,12 @@ def start_order(loads: Iterable[Load]) -> tuple[Load, ...]:
     inrush shorter than a cycle is no start.
     """
     return tuple(sorted(loads, key=lambda load: (load.run_va - load.moment_va(SLOWEST_HZ), load.key)))
+
+
+def by_school(loads: Iterable[Load], school: MotorOrder) -> tuple[Load, ...]:
+    """The order in which a job's school brings loads up: largest first, or creeping up to the largest."""
+    ordered = start_order(loads)
+    return ordered if school is MotorOrder.LARGEST_FIRST else ordered[::-1]
 
 
 @dataclass(frozen=True)

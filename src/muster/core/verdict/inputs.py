@@ -69,5 +69,5 @@ def gather_inputs(
         planned=demand_of(loads, home.brief),
         given=given,
         passed=frozenset(passed),
-        left_out=tuple(load for load in home.loads if load not in loads),
+        left_out=tuple(load for load in home.loads if load.key not in {own.key for own in loads}),
     )

@@ -18,6 +18,7 @@ from ..sessions.replay import Outcome
 from ..sources.limits import binding
 from ..supply import Leg
 from ..trade.rise import LONG_ENOUGH_X
+from ..trade.schools import SurgeFrom
 from ..working import Working
 from .by_chance import by_chance
 from .inputs import VerdictInputs
@@ -304,6 +305,14 @@ def _starting(case: VerdictInputs, demand: StartDemand) -> Requirement:
             "starting",
             f"1 to {MOST_UNKNOWN_X:g} times {plain(load.run_va, 'va')}",
             f"Nobody said what kind of load the {short_name(load)} is: say it, or start it once and read it.",
+            label=_start_label(load),
+            load=short_name(load),
+        )
+    if case.home.brief.schools.surge_from is SurgeFrom.MEASURED and not load.start_grade.is_measured:
+        return unproven(
+            "starting",
+            "a start that was measured",
+            f"By this job's rule only a measured start counts: read that of the {short_name(load)}, on the mains or here.",
             label=_start_label(load),
             load=short_name(load),
         )

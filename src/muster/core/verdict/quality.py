@@ -15,12 +15,15 @@ from ..safety.checks import connection_checks
 from ..sessions.replay import Outcome
 from ..supply import Leg, System
 from ..trade.ride_through import dip_floor_pct
+from ..trade.schools import NoiseBy
 from ..trade.sound import at_distance
 from ..working import Working
 from .inputs import VerdictInputs
 from .requirement import Evidence, Margin, PassOrFail, Requirement, Status, not_required, room, status_of, unproven
 
 CLAIMED_NOISE_AT_M = 7.0
+AT_WINDOW = 0.2
+"""A spot within so much of the neighbour's distance is at the neighbour's window. Ours."""
 MOTOR_SUM_PCT = 10.0
 """Volts and hertz off a motor's plate, both in percent, together at most this (NEMA MG 1, 12.44)."""
 SHOWN_S = 0.2
@@ -334,6 +337,8 @@ def _load_heard(case: VerdictInputs, when: str) -> float:
 
 
 def _level_at_neighbour(case: VerdictInputs, when: str) -> LevelAtNeighbour | None:
+    if case.home.brief.schools.noise_by is NoiseBy.AT_7M:
+        return _level_at_7m(case)
     load_w = _load_heard(case, when)
     peak_w = max(load_w, case.demand.peak_w)
     heard, loudest = heard_under(case.seen.noise, load_w), heard_under(case.seen.noise, peak_w)
@@ -343,7 +348,7 @@ def _level_at_neighbour(case: VerdictInputs, when: str) -> LevelAtNeighbour | No
         return LevelAtNeighbour(
             level=heard.level,
             origin=f"From the walk {heard.under}, with the {plain(load_w, 'w')} of the busiest hour on",
-            flatters=heard.unsure or beyond,
+            flatters=heard.unsure or beyond or _not_read_there(case),
             seqs=heard.seqs,
             workings=heard.workings,
             most_dba=max(most_dba, heard.level.value + (heard.level.u or 0.0)),
@@ -368,6 +373,32 @@ def _level_at_neighbour(case: VerdictInputs, when: str) -> LevelAtNeighbour | No
     )
 
 
+def _not_read_there(case: VerdictInputs) -> str:
+    """That nobody read the level at the neighbour's window, where the job's school takes nothing else; else nothing."""
+    if case.home.brief.schools.noise_by is not NoiseBy.AT_NEIGHBOUR:
+        return ""
+    there_m = case.home.brief.neighbour_m
+    read = any(abs(spot.distance_m - there_m) <= AT_WINDOW * there_m for walk in case.seen.noise for spot in walk.spots)
+    return "" if read else "by this job's rule only a reading at the neighbour's window counts"
+
+
+def _level_at_7m(case: VerdictInputs) -> LevelAtNeighbour | None:
+    """The level at 7 m, as read under load, else unloaded, else claimed: the limit is taken to be of there."""
+    loaded, unloaded = case.character.get("dba_7m_loaded"), case.character.get("dba_7m_no_load")
+    claimed = case.source.claims.noise_dba_7m
+    level = loaded or unloaded or (Value(claimed, "dba", None, None, Grade.C) if claimed is not None else None)
+    if level is None:
+        return None
+    how = "read under load" if loaded else "read at no load" if unloaded else "claimed"
+    return LevelAtNeighbour(
+        level=level,
+        origin=f"At {plain(CLAIMED_NOISE_AT_M, 'm')}, {how}, as this job takes its limit to be of",
+        flatters="" if loaded or not unloaded else "under load it is louder",
+        seqs=(),
+        workings=(),
+    )
+
+
 def _noise(case: VerdictInputs, when: str, limit: float | None) -> Requirement:
     key = f"noise-{when}"
     if limit is None:
@@ -387,18 +418,25 @@ def _noise(case: VerdictInputs, when: str, limit: float | None) -> Requirement:
         margin = replace(margin, high=math.inf)
     evidence = Evidence(level.grade, flatters=bool(flatters) and margin.value >= 0)
     status = status_of(margin, evidence)
+    at_7m = case.home.brief.schools.noise_by is NoiseBy.AT_7M  # what was played is of the neighbour
     return Requirement(
         key=key,
-        evidence=evidence,
+        evidence=None if at_7m else evidence,
         demand=demand,
         capability=plain(level.value, "dba"),
         margin=margin,
         grade=level.grade,
         status=status,
-        sentence=f"{level_there.origin}: {plain(level.value, 'dba')} at the nearest neighbour, {plain(case.home.brief.neighbour_m, 'm')} away{f'; {flatters}' if flatters else ''}.",
+        sentence=f"{level_there.origin}: {plain(level.value, 'dba')}{_where(case)}{f'; {flatters}' if flatters else ''}.",
         workings=workings,
         seqs=seqs,
     )
+
+
+def _where(case: VerdictInputs) -> str:
+    if case.home.brief.schools.noise_by is NoiseBy.AT_7M:
+        return ""
+    return f" at the nearest neighbour, {plain(case.home.brief.neighbour_m, 'm')} away"
 
 
 SAFETY = "safety"

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from ..brief import Wiring
 from ..character.evidence import WaveSeen, rings_of, wave_class
 from ..loads import THD_LIMIT_PCT, Load, Wave, does
 from ..quantities import THIN, Bound, Grade, Value, plain
+from ..trade.schools import SteppedWave
 from .inputs import VerdictInputs
 from .quality import fussiest
 from .requirement import Evidence, Margin, Requirement, Status, not_required, room, status_of, unproven
@@ -18,6 +21,9 @@ def waveform(case: VerdictInputs) -> Requirement:
     if not case.home.loads:
         return not_required("waveform", "No loads yet.")
     pickiest = min(case.home.loads, key=lambda load: ORDER.index(load.wave))
+    if pickiest.wave is Wave.STEPPED and case.home.brief.schools.stepped is SteppedWave.REFUSE:
+        # By the job's school no home is content with it.
+        pickiest = replace(pickiest, tolerance=replace(pickiest.tolerance, wave=Wave.ROUGH))
     if pickiest.wave is Wave.STEPPED:
         return not_required("waveform", "No load of this home minds the waveform.")
     worst = max(case.seen.waves, key=lambda seen: seen.at.wave.distortion_pct, default=None)

@@ -9,10 +9,16 @@ from dataclasses import dataclass, replace
 from ..quantities import Grade, Value, duration, number, plain, worst_grade
 from ..sources import Chemistry, FuelUse, fuel_use
 from ..trade.batteries import COLD_FROM_C, PEUKERT_LEAD, USE_TO_PCT, cold_share, faster_share
+from ..trade.schools import CapacityTest, UsableOf
 from ..working import Working
 from .inputs import VerdictInputs
 from .requirement import Evidence, Margin, Requirement, ratio, status_of, unproven
 
+TOLD_RUN = {
+    CapacityTest.BOTH: "the nearest to what is needed",
+    CapacityTest.SLOW: "the slowest, as the job has it",
+    CapacityTest.FAST: "the fastest, as the job has it",
+}
 IDLE_USUAL_SHARE = 0.01
 """Of its rating an inverter draws for itself, where nobody read it: planning figure, from nothing to twice as much."""
 P1_USUAL = 0.08
@@ -170,6 +176,22 @@ def _needs_sun(case: VerdictInputs, margin: Margin) -> Grade | None:
     return most.grade if most is not None else Grade.C
 
 
+def _share_told(case: VerdictInputs) -> str:
+    """What share the measured delivery is, of the rating or of what recharging took, as the job's school has it."""
+    rated_wh, run = (
+        case.source.claims.battery_wh,
+        max(case.seen.runs, key=lambda down: down.run.ac_wh or 0.0, default=None),
+    )
+    if run is None or run.run.ac_wh is None:
+        return ""
+    if case.home.brief.schools.usable_of is UsableOf.RECHARGE:
+        trip = case.character.get("round_trip_pct")
+        if trip is None:
+            return " What recharging takes was not read, so its usable share is not told (Recharge)."
+        return f" That is {plain(trip.value, 'pct')} of what recharging took."
+    return f" A run gave {plain(run.run.ac_wh / rated_wh * 100, 'pct')} of its rating." if rated_wh else ""
+
+
 def _sun_told(case: VerdictInputs) -> str:
     """What the sun gives over the outage as it was played, in a sentence; that it is left out where nothing was played."""
     if not case.character.panels:
@@ -199,9 +221,13 @@ def _measured(case: VerdictInputs, hours: float) -> _Gives | None:
     the same line the delivery of the outage.
     """
     character, wanted_w = case.character, case.demand.total_wh / case.home.brief.outage_h
-    nearest = min(case.seen.runs, key=lambda down: abs(down.run.mean_w - wanted_w), default=None)
-    if nearest is None:
+    runs = sorted(case.seen.runs, key=lambda down: down.run.mean_w)
+    if not runs:
         return None
+    school = case.home.brief.schools.capacity_test
+    nearest = min(runs, key=lambda down: abs(down.run.mean_w - wanted_w))
+    if school is not CapacityTest.BOTH:
+        nearest = runs[0] if school is CapacityTest.SLOW else runs[-1]
     run, run_c = nearest.run, nearest.air_c
     assert run.ac_wh is not None
     idle, p1 = character.get("idle_w"), character.get("loss_p1_pct")
@@ -225,7 +251,7 @@ def _measured(case: VerdictInputs, hours: float) -> _Gives | None:
                 f"{x:.3f} × {number(run.ac_wh)} + {number(idle_w)} × {number(run.hours)}"
                 + (f", × {left:.2f}" if left < 1 else ""),
                 plain(battery_wh, "wh"),
-                f"a run of {duration(run.hours * 3600)} at {plain(run.mean_w, 'w')}, the nearest to what is needed",
+                f"a run of {duration(run.hours * 3600)} at {plain(run.mean_w, 'w')}, {TOLD_RUN[school]}",
             ),
             *why,
             Working(
@@ -324,7 +350,7 @@ def _battery(case: VerdictInputs, wanted_h: float) -> Requirement:
         grade=gives.wh.grade,
         status=status,
         sentence=f"{gives.basis[0].upper()}{gives.basis[1:]}, {plain(gives.wh.value, 'wh')} reaches the loads; the outage and its reserve ask "
-        f"{plain(needed_wh, 'wh')}.{_sun_told(case)}",
+        f"{plain(needed_wh, 'wh')}.{_share_told(case)}{_sun_told(case)}",
         workings=(
             *gives.workings,
             Working(

@@ -14,6 +14,7 @@ from muster.core.measures import CHOICE_WORDS, CHOICES, Measures
 from muster.core.sources import Site
 from muster.core.sources.panels import Location
 from muster.core.supply import SYSTEMS, System
+from muster.core.trade.schools import ANSWERS, QUESTIONS, Schools
 from muster.web.ui.forms import CoreForm, number_field
 
 HOURS = [(hour, f"{hour:02d}:00") for hour in range(24)]
@@ -24,6 +25,16 @@ MONTHS = [("", "not said"), *((i, calendar.month_name[i]) for i in range(1, 13))
 def _units_field(label: str, of: str) -> forms.ChoiceField:
     words = [(unit, CHOICE_WORDS[unit]) for unit in CHOICES[of]]
     return forms.ChoiceField(label=label, required=False, choices=[("", "as typed, else by the supply"), *words])
+
+
+def _school_field(name: str) -> forms.ChoiceField:
+    """A question on which practitioners differ, each answer with what follows from it."""
+    question, answers = QUESTIONS[name]
+    return forms.ChoiceField(
+        label=question.capitalize(),
+        required=False,
+        choices=[(item.value, f"{said.label}: {said.follows}") for item, said in ANSWERS[answers].items()],
+    )
 
 
 class BriefForm(CoreForm):
@@ -91,6 +102,15 @@ class BriefForm(CoreForm):
     wire = _units_field("Wires", "wire")
     mass = _units_field("Weights", "mass")
     zone = forms.CharField(label="Time zone of the site", max_length=60)
+    how_hard = _school_field("how_hard")
+    governor = _school_field("governor")
+    motor_order = _school_field("motor_order")
+    surge_from = _school_field("surge_from")
+    stepped = _school_field("stepped")
+    soft_starters = _school_field("soft_starters")
+    capacity_test = _school_field("capacity_test")
+    usable_of = _school_field("usable_of")
+    noise_by = _school_field("noise_by")
 
     groups = (
         ("The question", ("name", "question", "of_units", "notes")),
@@ -100,6 +120,7 @@ class BriefForm(CoreForm):
         ("The sun", ("latitude_deg", "longitude_deg", "month", "sky")),
         ("The neighbours", ("neighbour_m", "noise_day_dba", "noise_night_dba", "quiet_from_hour", "quiet_to_hour")),
         ("Units of measure", tuple(CHOICES)),
+        ("Where practice differs", tuple(QUESTIONS)),
     )
 
     def grouped(self) -> list[tuple[str, list[forms.BoundField]]]:
@@ -160,8 +181,14 @@ class BriefForm(CoreForm):
                 place=self._place(),
                 sky=Sky(data["sky"]),
                 measures=Measures(**{name: data[name] for name in CHOICES}),
+                schools=self._schools(),
             )
         )
+
+    def _schools(self) -> Schools:
+        """How the job takes each question; as Muster does where the page did not ask."""
+        said = {name: of(self.cleaned_data[name]) for name, (_, of) in QUESTIONS.items() if self.cleaned_data.get(name)}
+        return Schools(**said)  # type: ignore[arg-type]
 
     def _place(self) -> Location | None:
         """Where it is on earth; None where nobody said."""
@@ -192,4 +219,5 @@ def initial_of(name: str, brief: Brief) -> dict[str, Any]:
         "sky": brief.sky.value,
         "bring_up": brief.bring_up.value,
         **{name: getattr(brief.measures, name) for name in CHOICES},
+        **{name: getattr(brief.schools, name).value for name in QUESTIONS},
     }

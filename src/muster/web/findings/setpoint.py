@@ -10,6 +10,7 @@ from muster.core.advice.set_point import Advice, Droop, OutageLoads, advice, dro
 from muster.core.brief import Home
 from muster.core.sources import Source
 from muster.core.sources.limits import limits_of
+from muster.core.trade.schools import SetPointSchool
 from muster.records.judging import demand_of
 from muster.web.figures.setpoint import draw_setpoint
 from muster.web.ui.frame import get_job, live_sources, stage_page
@@ -38,7 +39,7 @@ def setpoint(request: HttpRequest, job_id: int) -> HttpResponse:
 def _adviser(request: HttpRequest, study: Study, droop: Droop) -> dict[str, object]:
     loads = _day(study.home, study.source)
     schools = advice(droop, loads)
-    chosen = _chosen(request, droop, schools)
+    chosen = _chosen(request, droop, schools, study.home.brief.schools.governor)
     moved = set_by_hand(droop, chosen, loads)
     hz = droop.nominal_hz
     return {
@@ -53,14 +54,15 @@ def _adviser(request: HttpRequest, study: Study, droop: Droop) -> dict[str, obje
     }
 
 
-def _chosen(request: HttpRequest, droop: Droop, schools: tuple[Advice, ...]) -> float:
-    """The no-load frequency asked for; else that of the first school that may be set, else as it is now."""
+def _chosen(request: HttpRequest, droop: Droop, schools: tuple[Advice, ...], own: SetPointSchool) -> float:
+    """The no-load frequency asked for; else that of the job's own school, of the first that may be set, or as it is now."""
     try:
         wanted = float(request.GET["hz"].replace(",", "."))
     except (KeyError, ValueError):
         wanted = math.nan
     if not math.isfinite(wanted):
-        return next((school.no_load_hz for school in schools if not school.refused), droop.no_load_hz)
+        may = sorted((school for school in schools if not school.refused), key=lambda item: item.school is not own)
+        return may[0].no_load_hz if may else droop.no_load_hz
     span = droop.nominal_hz * SLIDER_PCT / 100
     return min(max(wanted, droop.nominal_hz - span), droop.nominal_hz + span)
 
