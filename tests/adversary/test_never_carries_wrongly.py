@@ -12,7 +12,7 @@ from .laying import played, walked_into, world_of
 from .traps import TRAPS, Trap
 from .worlds import case_of
 
-SEEDS, SEEDS_PLAYED = (70, 20) if os.environ.get("MUSTER_PROVE") else (7, 2)
+SEEDS, SEEDS_PLAYED = (70, 20) if os.environ.get("MUSTER_PROVE") else (7, 1)
 """Worlds a trap is laid in, and those of them whose outage is played through besides."""
 
 

@@ -7,7 +7,7 @@ from enum import StrEnum
 
 import pytest
 
-from muster.core.brief import Brief, BringUp, Home
+from muster.core.brief import Brief, BringUp, Home, Wiring
 from muster.core.findings import findings_of
 from muster.core.kit import Kit
 from muster.core.loads import Duty, Load, Tier, Wave
@@ -16,7 +16,8 @@ from muster.core.plan.protocols import steps_of
 from muster.core.plan.sheets import build_sheet
 from muster.core.quantities import Grade
 from muster.core.sessions import Step
-from muster.core.sources import Claims, Source, SourceKind
+from muster.core.sources import Claims, PairSchool, Site, Source, SourceKind, Unit
+from muster.core.sources.limits import limits_of
 from muster.core.trade.schools import (
     ANSWERS,
     QUESTIONS,
@@ -178,3 +179,22 @@ def test_noise_is_one_figure_at_7_m_a_ladder_or_a_reading_at_the_window() -> Non
 def test_the_governors_school_is_one_of_those_advised() -> None:
     assert {school.label for school in SetPointSchool} == {said.label for said in ANSWERS[SetPointSchool].values()}
     assert Schools().governor is SetPointSchool.HALF
+
+
+def test_how_the_house_is_connected_sets_what_must_be_confirmed() -> None:
+    rows = {
+        wiring: line("connection", judged(replace(BRIEF, wiring=wiring), set_of(3000), HEATER))
+        for wiring in (Wiring.INTERLOCK, Wiring.ESSENTIAL, Wiring.CORDS)
+    }
+    assert len({row.sentence for row in rows.values()}) > 1
+    assert len({row.demand for row in rows.values()}) == 3
+
+
+def test_two_unlike_units_are_twice_the_smaller_or_the_sum() -> None:
+    units = (Unit("a", 3000, 3600), Unit("b", 2000, 2400))
+    held = {}
+    for school in (PairSchool.TWICE_SMALLER, PairSchool.SUM):
+        pair = Source("pair", SourceKind.INVERTER_SET, Claims(cont_w=5000), units=units, school=school)
+        held[school] = next(limit.w for limit in limits_of(pair, SINGLE, Site()) if limit.key == "pair")
+    assert held == {PairSchool.TWICE_SMALLER: 4000, PairSchool.SUM: 5000}
+    assert all(school.label and school.follows for school in PairSchool)

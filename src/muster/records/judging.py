@@ -340,9 +340,11 @@ def verdict_inputs(source: SourceRow, scope: Tier = Tier.MUST) -> VerdictInputs:
     return gather_inputs(home, given, scope, lambda asked, _: demands[asked], passed(source))
 
 
-def judge_and_keep(source: SourceRow, case: VerdictInputs, scope: Tier) -> Verdict:
+def judge_and_keep(
+    source: SourceRow, case: VerdictInputs, scope: Tier, minutes_of: Callable[[str], float] | None = None
+) -> Verdict:
     """The verdict on what is known of a source; that for the loads that must run is kept for the board."""
-    verdict = judge(case)
+    verdict = judge(case, minutes_of)
     if scope is Tier.MUST:
         said = {"status": verdict.status.value, "headline": verdict.headline}
         was = source.judged or {}

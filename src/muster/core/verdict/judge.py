@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 from ..loads import short_name
 from ..plan.fitting import fits
+from ..quantities import duration
 from ..sessions import PROTOCOLS
 from . import power
 from .inputs import VerdictInputs
@@ -41,15 +42,16 @@ def requirements(case: VerdictInputs) -> tuple[Requirement, ...]:
     return tuple(line for row in ROWS for line in row.judged(case))
 
 
-def judge(case: VerdictInputs) -> Verdict:
+def judge(case: VerdictInputs, minutes_of: Callable[[str], float] | None = None) -> Verdict:
     """Judge a source: every requirement, and the worst of those required.
 
     In the order falls short, not proven, tight, carries with rules, carries.
+    ``minutes_of`` says how long a protocol takes by its own plan; the usual where not given.
     """
     rows = requirements(case)
     asked = [row for row in rows if row.must]
     status = min((row.status for row in asked), key=ORDER.index, default=Status.NOT_REQUIRED)
-    tests = worth_testing(case, rows)
+    tests = worth_testing(case, rows, minutes_of)
     cannot = any(is_past_testing(row) for row in rows)
     next_protocol = tests[0].protocol if tests and not cannot else ""
     return Verdict(
@@ -57,7 +59,7 @@ def judge(case: VerdictInputs) -> Verdict:
         start_rows=tuple(row_of("starting").complete(row) for row in power.start_rows(case)),
         status=status,
         headline=_headline(status, asked),
-        detail=_detail(asked, next_protocol) + (NO_TEST if cannot else "") + _left_out(case),
+        detail=_detail(asked, tests[0] if next_protocol else None) + (NO_TEST if cannot else "") + _left_out(case),
         next_protocol=next_protocol,
         tests=tests,
         changes=must_change(case, rows),
@@ -117,14 +119,13 @@ MOST_NAMED = 4
 NO_TEST = " No test can change that: something else must."
 
 
-def _detail(asked: list[Requirement], next_protocol: str) -> str:
+def _detail(asked: list[Requirement], first: NextTest | None) -> str:
     counts = {status: sum(1 for row in asked if row.status is status) for status in ORDER}
     good = counts[Status.CARRIES] + counts[Status.WITH_RULES] + counts[Status.TIGHT]
     parts = [f"Of {len(asked)} lines required, {good} {'carries' if good == 1 else 'carry'}"]
     parts.append(f"{counts[Status.FALLS_SHORT]} {'falls' if counts[Status.FALLS_SHORT] == 1 else 'fall'} short")
     parts.append(f"{counts[Status.NOT_PROVEN]} {'is' if counts[Status.NOT_PROVEN] == 1 else 'are'} not proven")
     words = ", ".join(parts) + "."
-    if next_protocol:
-        protocol = PROTOCOLS[next_protocol]
-        words += f" Next test: {protocol.name}, about {protocol.minutes} min."
+    if first is not None:
+        words += f" Next test: {PROTOCOLS[first.protocol].name}, about {duration(first.minutes * 60)}."
     return words

@@ -10,9 +10,7 @@ from django.shortcuts import redirect
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from muster.core.brief import Home
 from muster.core.errors import MusterError
-from muster.core.kit import Kit
 from muster.core.loads import Load
 from muster.core.plan import Changes, Planning, compared, misses, moved, plan_cost, steps_of, toggled
 from muster.core.plan.fitting import fitting
@@ -20,39 +18,19 @@ from muster.core.plan.sheets import PlanSheet, build_sheet
 from muster.core.sessions import PROTOCOLS, Session, Step
 from muster.core.sessions.clipboard import boxes_of
 from muster.core.sessions.replay import replay
-from muster.core.sources import Source
 from muster.core.sources.limits import limits_of
 from muster.core.verdict import NextTest, requirements, worth_testing
 from muster.records import bridge
 from muster.records.actions import sources as actions
-from muster.records.actions.kit import kit_at_hand
 from muster.records.actions.sessions import live_sessions
 from muster.records.background import Waiting, filling
 from muster.records.judging import character_now, session_findings
-from muster.records.models import SourceRow
 from muster.records.playing import case_of
 from muster.web.figures.ladder import Ladder, draw_ladder
 from muster.web.ui.error_text import error_sentence
 from muster.web.ui.frame import chosen_source, get_job, live_sources, stage_page
 
-
-@dataclass(frozen=True)
-class Desk:
-    """What every sheet of a source is planned from, gathered once."""
-
-    row: SourceRow
-    home: Home
-    source: Source
-    kit: Kit
-
-    def steps(self, protocol: str) -> tuple[Step, ...]:
-        """The steps of a protocol as they were changed by hand."""
-        return steps_of(protocol, self.home, self.source, self.kit, bridge.changes_of(self.row, protocol))
-
-
-def _desk(request: HttpRequest, source: SourceRow) -> Desk:
-    value = bridge.source_of(source)
-    return Desk(source, bridge.home_of(source.job), value, Kit(kit_at_hand(request.user), value.claims.wave))
+from .desk import Desk, desk_of
 
 
 def _sheet(desk: Desk, protocol: str) -> tuple[PlanSheet | None, str]:
@@ -113,16 +91,8 @@ def _next_tests(desk: Desk) -> tuple[NextTest, ...]:
     """The tests most worth their minutes, by the time that this house's own sheets take."""
     if not desk.home.loads:
         return ()
-
-    def minutes_of(protocol: str) -> float:
-        try:
-            steps = desk.steps(protocol)
-        except MusterError:
-            return PROTOCOLS[protocol].minutes
-        return build_sheet(protocol, desk.home, desk.source, steps, desk.kit).minutes
-
     case = case_of(desk.row)
-    return worth_testing(case, requirements(case), minutes_of)
+    return worth_testing(case, requirements(case), desk.minutes)
 
 
 def sheet(request: HttpRequest, job_id: int) -> HttpResponse:
@@ -139,7 +109,7 @@ def sheet(request: HttpRequest, job_id: int) -> HttpResponse:
         else (PROTOCOLS.values(), ()),
     }
     if source is not None:
-        desk, waiting = _desk(request, source), Waiting()
+        desk, waiting = desk_of(request, source), Waiting()
         result, why_not = _sheet(desk, protocol.slug)
         context |= {
             "sheet": result,
@@ -164,7 +134,7 @@ def change(request: HttpRequest, job_id: int) -> HttpResponse:
     if source is None:
         return redirect("plan", job.pk)
     do, _, what = request.POST.get("do", "").partition(":")
-    changes = _changed(_desk(request, source), protocol, do, what)
+    changes = _changed(desk_of(request, source), protocol, do, what)
     actions.change_plan(source, protocol, changes, request.user)
     return redirect(f"{reverse('plan', args=[job.pk])}?source={source.pk}&protocol={protocol}#plan")
 

@@ -19,6 +19,7 @@ from muster.records.models import SourceRow
 from muster.records.playing import case_of
 from muster.web.figures.tally import draw_tally
 from muster.web.outage.views import scope_of
+from muster.web.plan.desk import desk_of
 from muster.web.ui.downloads import csv_file, download
 from muster.web.ui.frame import chosen_source, get_job, live_sources, of_units, stage_page, to_findings
 
@@ -33,7 +34,9 @@ def verdict(request: HttpRequest, job_id: int) -> HttpResponse:
     case, playing = None, Waiting()
     with filling() as waiting:
         case = case_of(source, scope, playing) if source is not None and has_loads else None
-    verdict_found = judge_and_keep(source, case, scope) if source is not None and case is not None else None
+    verdict_found = None
+    if source is not None and case is not None:
+        verdict_found = judge_and_keep(source, case, scope, desk_of(request, source).minutes)
     context = {
         "source": source,
         "waiting": waiting,
@@ -47,6 +50,7 @@ def verdict(request: HttpRequest, job_id: int) -> HttpResponse:
         "start_tally": draw_tally(verdict_found.start_rows) if verdict_found else (),
         "after": _after_change(verdict_found),
         "next": PROTOCOLS.get(verdict_found.next_protocol) if verdict_found else None,
+        "next_minutes": verdict_found.tests[0].minutes if verdict_found and verdict_found.tests else None,
         "now": timezone.now(),
     }
     return stage_page(request, job, "verdict", "verdict/verdict.html", context)
