@@ -204,9 +204,12 @@ def a_must_without_hours(rng: Rng, world: World) -> World:
     return replace(world, loads=(*world.loads, more))
 
 
-@trap("steady", "A load was guessed; it draws 15 to 20 % more, and then the home asks more than was held.")
+@trap("steady", "What heats was guessed; it draws 15 to 20 % more, and then the home asks more than was held.")
 def a_load_guessed_too_low(rng: Rng, world: World) -> World:
-    return world.with_load(0, run_grade=Grade.D)
+    heats = [index for index, load in enumerate(world.loads) if load.kind == "heater"]
+    for index in heats:
+        world = world.with_load(index, run_grade=Grade.D)
+    return world
 
 
 @trap("steady", "After the trip nothing was reset; the display went on showing the last figure.")
@@ -236,9 +239,10 @@ def ran_long_under_little(rng: Rng, world: World) -> World:
     return _ladder(world, *long, hold_min=15).without("fuel")
 
 
-@trap("endurance", "It ran settled for hours at nine tenths of what the home asks all the time; at that it overheats.")
+@trap("endurance", "It ran settled for hours at nine tenths of what the home draws hour by hour; at that it overheats.")
 def ran_long_a_little_below(rng: Rng, world: World) -> World:
-    w = world.need_w * rng.uniform(0.82, 0.93)
+    always_w = sum(load.run_w * (1.0 if load.duty.throughout else 0.35) for load in world.loads)
+    w = always_w * rng.uniform(0.82, 0.95)
     long = tuple((9000.0 + t, worlds.level(world, w)) for t in (0.0, 9000.0, 18000.0))
     return _ladder(world, (8900.0, "-1"), *long, hold_min=13).without("fuel", "legs")
 

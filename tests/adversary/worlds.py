@@ -349,7 +349,7 @@ def station_world(seed: int) -> World:
     brief = Brief(
         system=SINGLE, outage_h=float(rng.integers(3, 5)), outage_from_hour=10, reserve_pct=10, site=Site(0.0, 20.0)
     )
-    gives_wh = round(need_w * brief.outage_h * 1.1 * rng.uniform(1.15, 1.5))
+    gives_wh = round(need_w * brief.outage_h * 1.1 * rng.uniform(1.25, 1.5))
     truth = Truth(round(need_w * 2.5), 230.0, 0.0, 50.0, 0.0, 230.0, 0.0, 0.0, 30.0, 20.0)
     claims = Claims(cont_w=truth.holds_w, battery_wh=round(gives_wh * 1.2), chemistry=Chemistry.LFP)
     bare = World(truth, brief, loads, Source("station", SourceKind.STATION, claims), {})
