@@ -20,7 +20,7 @@ from muster.core.outage import OutageDemand, upper
 from muster.core.outage.simulate import simulate
 from muster.core.quantities import Grade
 from muster.core.safety.checks import KNOWN
-from muster.core.sessions import Conditions, Entry, Place, Session
+from muster.core.sessions import Conditions, Entry, Item, Place, Session
 from muster.core.sessions.log_line import read_line
 from muster.core.sources import Chemistry, Claims, Site, Source, SourceKind
 from muster.core.supply import SYSTEMS, Leg, System
@@ -135,15 +135,19 @@ def _demand(loads: tuple[Load, ...], brief: Brief) -> OutageDemand:
 def _findings(
     sitting: Sitting, loads: tuple[Load, ...], system: System, neighbour_m: float, source: Source, site: Site
 ) -> SessionFindings:
-    names = {load.key: load.name for load in loads}
-    entries = tuple(
-        Entry(i, t_s, read_line(text, names, system).items, text) for i, (t_s, text) in enumerate(sitting.lines, 1)
-    )
+    names = tuple((load.key, load.name) for load in loads)
+    entries = tuple(Entry(i, t_s, _items(text, names, system), text) for i, (t_s, text) in enumerate(sitting.lines, 1))
     made = Session(sitting.protocol, (), entries, sitting.conditions)
     by_key = {load.key: load for load in loads}
     return findings_of(
         made, by_key, system, neighbour_m, captures=_captures(sitting.waves, system), source=source, site=site
     )
+
+
+@lru_cache(4096)
+def _items(text: str, names: tuple[tuple[str, str], ...], system: System) -> tuple[Item, ...]:
+    """What a line says; the same line is jotted again and again while a level is held."""
+    return read_line(text, dict(names), system).items
 
 
 @lru_cache(8)
