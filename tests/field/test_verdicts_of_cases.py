@@ -115,3 +115,61 @@ def test_a_case_ends_in_the_verdict_of_an_experienced_person(case: Expected) -> 
         assert words in rows[key].sentence.replace("\u202f", " "), told
     assert verdict.status.value in case.verdict, told
     assert verdict.status is not Status.CARRIES
+
+
+GULL_HOUSE = """\
+Home: Gull House
+230 V 50 Hz, outage: 10 h from 19:00, neighbour 40 m, noise: 52 dBA by night, one by one
+
+Loads
+chest freezer 140w measured, start 900va, must
+well pump 750w measured, start 4.2kva, 5/40, must
+lights 90w measured 18-24, must
+boiler 160w measured 20/20, must
+
+Source: open-frame set 3.2 kW, surge 3.8 kW for 5 s, tank 14 l
+
+Ladder
+2026-11-20
+09:00 no load 237v 51.4hz
+09:03 0.8kw 235.5v 50.9hz
+09:06 1.6kw 233v 50.4hz
+09:10 2.4kw 231v 49.9hz 10.4a
+10:50 2.4kw 230.8v 49.9hz, case 88 c steady
+11:00 went out like a light at 3.6kw after about 20 s
+11:01 pulled the cord, running again
+
+Starts
+2026-11-20
+11:20 +boiler +lights +chest freezer 390w
+11:21 well pump start @scope 235v to 204 then 233v, held
+11:26 well pump off
+11:30 well pump start @scope 235v to 205 then 233v, held
+11:33 well pump off
+11:40 hot well pump start @scope 235v to 203 then 232v, held
+
+Endurance
+2026-11-21
+08:00 filled to the brim, 400w
+12:00 400w, took 2.4 l to the brim
+12:01 1.5kw
+15:01 1.5kw, took 3.1 l to the brim
+"""
+
+
+def test_a_home_that_was_never_seen_before_is_judged_as_its_assessor_would() -> None:
+    """2.4 kW held for 100 min and 3.6 kW for 20 s; 0.6 L/h at 400 W and 1.03 at 1.5 kW last 25 h on 14 L; three starts of the pump."""
+    job = read_notes(GULL_HOUSE, NOW).job
+    assert [load.name for load in job.loads] == ["chest freezer", "well pump", "lights", "boiler"]
+    home, record = Home(job.brief, job.loads), job.sources[0]
+    seen = [session_findings(home, record.source, kept.session) for kept in record.sessions]
+    dates = [kept.started_at for kept in record.sessions]
+    given = given_of(record.source, home.brief.system, home.brief.site, seen, dates)
+    rows = {row.key: row for row in judge(gather_inputs(home, given, Tier.MUST, draws_of(40))).requirements}
+    assert rows["steady-total"].status is Status.CARRIES
+    assert "tripped at 3\u202f600\u202fW after 20\u202fs" in rows["steady-total"].sentence
+    assert rows["energy"].status is Status.CARRIES
+    assert "25\u202fh" in rows["energy"].sentence
+    assert rows["endurance"].status is Status.CARRIES
+    assert rows["starting"].status is Status.NOT_PROVEN
+    assert "the chest freezer" in rows["dips"].sentence

@@ -7,6 +7,7 @@ import pytest
 from muster.core.errors import OutOfRange
 from muster.core.loads import Load
 from muster.core.loads.line_parser import parse_load_line
+from muster.core.quantities import Grade
 from muster.core.supply import Leg
 
 
@@ -46,3 +47,10 @@ def test_a_floor_counts_from_the_plate_across_both_legs_and_on_one() -> None:
 def test_volts_that_no_mains_has_are_refused_by_the_load_itself() -> None:
     with pytest.raises(OutOfRange, match="12"):
         Load(key="1", name="strip", kind="heater", run_w=20, pf=1.0, plate_v=12)
+
+
+def test_words_set_off_by_commas_are_words_all_the_same() -> None:
+    load = parse_load_line("well pump 750w measured, start 4.2kva, 5/40, must", "1", 230.0).load
+    assert load.name == "well pump"
+    assert (load.start_va, load.duty.on_min, load.duty.off_min) == (4200, 5, 40)
+    assert (load.run_grade, load.start_grade) == (Grade.A, Grade.B)

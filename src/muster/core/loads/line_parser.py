@@ -186,7 +186,7 @@ def parse_load_line(line: str, key: str, v_nominal: float, own: Iterable[ShelfLo
     named, line = _shelf_name_first(line, own)
     name: list[str] = [named] if named else []
     for token in as_said(line).split():
-        low = token.lower()
+        low = token.lower().rstrip(",;")  # words set off by commas are words all the same
         if match := WATTS.match(low):
             result["run_w"] = _float(match[1]) * (1000 if match[2] == "kw" else 1)
         elif match := POWER_FACTOR.match(low):
@@ -219,7 +219,7 @@ def parse_load_line(line: str, key: str, v_nominal: float, own: Iterable[ShelfLo
             result["duty"] = Duty(_float(match[1]), _float(match[2]))
         elif HOURS.match(low):
             result["hours"] = parse_hours(low)
-        elif low.strip(",;") in MEASURED:
+        elif low in MEASURED:
             result["measured"] = True
         elif low in LEGS:
             result["leg"] = LEGS[low]

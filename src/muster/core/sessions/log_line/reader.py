@@ -34,6 +34,8 @@ TIME_MARK = re.compile(f"{FIRST['T']}{REST['T']}*[,:]?")
 TOOK = re.compile(r"\b(?:took|takes|needed|swallowed|drank)\b", re.I)
 STRUGGLES = frozenset({EventName.BOG, EventName.DIP, EventName.FLICKER, EventName.STALL})
 """What is said of a start beside volts far below nominal: those are the lowest of its dip."""
+TO_THE_TOP = re.compile(r"\bto (?:the )?(?:brim|top|neck|fill)(?: it| up)*\b|\bto (?:be )?full\b")
+"""``took 2.4 l to the brim``: it is full again."""
 RECOVERED = r"(?:and |but |then |it )*(?:recovered|picked (?:back )?up|pulled through|came (?:back )?up|got going|start(?:ed|s)(?: up)?|ok|okay|fine|all good|easily|no (?:trouble|problem|bother))(?: ok| fine| again| quickly| slowly| in the end)?(?= ?$| ?[,;.–-])"
 FAILED = r"(?:and |but |it )*(?:failed|fails?|no go|no joy|gave up|would not go)(?: to start)?(?= ?$| ?[,;.–-])"
 NOT_QUITE = re.compile(r"(?:\b(?:not|never|barely|nearly|almost|hardly|wasn.?t|isn.?t|hasn.?t|didn.?t|no))\s*$", re.I)
@@ -318,6 +320,10 @@ class _LineReader(Lengths, Leftover):
         for index, event in enumerate(happened):
             if took and event.name is EventName.REFILL:
                 happened[index] = replace(event, detail="took")
+        filled = TO_THE_TOP.search(self.line.text.lower()) if took else None
+        if filled and not any(event.name is EventName.REFILL for event in happened):
+            happened.append(Happened(EventName.REFILL, "took", filled.start(), filled.end(), Until.NOTHING))
+            self.line.done(filled)
         match = next(
             (
                 verb
