@@ -12,13 +12,12 @@ demo: $(VENV)/.run
 up: $(VENV)/.run
 	@$(BIN)/python -m muster up $(if $(PORT),--port $(PORT))
 
-# The browser's journeys first: they are few and long, and would else be what everything waits for at the end.
 test: $(VENV)/.dev
 	@sh tools/chromium.sh
 	$(BIN)/ruff check src tests tools benchmarks
 	$(BIN)/ruff format --check src tests tools benchmarks
 	$(BIN)/mypy
-	$(BIN)/python -m pytest -n 3 --dist loadfile --no-loadscope-reorder tests/journeys tests
+	$(BIN)/python -m pytest -n 3 --dist loadfile
 
 # For the work in between: the core and the checks of the repository, under 90 s on two idle cores.
 quick: $(VENV)/.dev

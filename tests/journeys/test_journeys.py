@@ -301,6 +301,7 @@ def test_a_double_press_skips_no_step_and_begins_no_hold_again(desk: Page, demo:
     see_to_gates(desk)
     desk.get_by_role("button", name="Start the ladder").click()
     expect(desk.locator("h1.step")).to_contain_text("step 1 of")
+    desk.wait_for_load_state()
     desk.evaluate(
         "for (const key of ['.', '.', 'h', 'h']) document.body.dispatchEvent(new KeyboardEvent('keydown', {key, bubbles: true}))"
     )

@@ -252,6 +252,12 @@ def test_a_correction_and_the_close_by_their_addresses(client: Client, ladder: S
     assert client.get(reverse("session", args=[ladder.source.job.pk, ladder.pk])).status_code == 200
 
 
+def test_keys_are_heard_only_once_the_queue_of_presses_listens(client: Client, ladder: SessionRow) -> None:
+    """Else a key pressed while the page loads sends its form by itself, and of two pressed at once one is lost."""
+    page = client.get(reverse("session", args=[ladder.source.job_id, ladder.pk])).content.decode()
+    assert page.index("bench_queue") < page.index("/keys.")
+
+
 def test_a_session_belongs_to_its_job(client: Client, ladder: SessionRow) -> None:
     assert client.get(reverse("session", args=[ladder.source.job.pk + 1, ladder.pk])).status_code == 404
 
