@@ -13,7 +13,7 @@ from muster.core.fits import Line
 from muster.core.outage import demand
 from muster.core.sessions import replay
 from muster.core.sources import SourceKind
-from muster.core.verdict import power, quality, rows, steady_va, stored
+from muster.core.verdict import quality, rows, starting, steady, steady_va, stored
 
 from . import worlds
 from .laying import walked_into
@@ -21,7 +21,7 @@ from .traps import TRAPS
 
 RULES: dict[str, tuple[tuple[tuple[Any, str, Any], ...], tuple[str, ...]]] = {
     "a trip at no more than is asked speaks against what was held": (
-        ((power, "_against", lambda case, asked, trip: None),),
+        ((steady, "_against", lambda case, asked, trip: None),),
         ("tripped_at_the_homes_own_load", "bogged"),
     ),
     "VA beside watts": (((steady_va, "_by_va", lambda *_: iter(())),), ("more_va_than_watts",)),
@@ -45,8 +45,11 @@ RULES: dict[str, tuple[tuple[tuple[Any, str, Any], ...], tuple[str, ...]]] = {
         ((starts, "_as_settled", lambda run, *_: run),),
         ("settled_below_what_it_stands",),
     ),
-    "three starts": (((power, "STARTS_WANTED", 1),), ("two_starts",)),
-    "a must without hours": (((power, "unscheduled", lambda _: []),), ("a_must_without_hours",)),
+    "three starts": (((starting, "STARTS_WANTED", 1),), ("two_starts",)),
+    "a must without hours": (
+        ((steady, "unscheduled", lambda _: []), (starting, "unscheduled", lambda _: [])),
+        ("a_must_without_hours",),
+    ),
     "a guessed load enters at its upper figure": (((demand, "UPPER_X", 1.0),), ("a_load_guessed_too_low",)),
     "what a meter can see": (((starts, "bound_of", lambda *_, **__: None),), ("dip_by_a_slow_meter",)),
     "cold": (((stored, "cold_share", lambda *_, **__: 1.0),), ("cold_store",)),

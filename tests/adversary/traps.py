@@ -138,6 +138,15 @@ def one_leg_read_on(rng: Rng, world: World) -> World:
     return world.with_sitting("ladder", lines=lines).without("fuel", "noise", "legs")
 
 
+@trap("steady", "Each leg was held alone; of the whole leg 2 was read once and was off soon after.", of=("split",))
+def the_whole_from_a_leg_read_long_ago(rng: Rng, world: World) -> World:
+    first = worlds.ladder(world, (1.08,), 1)[0][1]
+    leg_1 = f"{first.split(' l2')[0]}"
+    times = np.sort(rng.uniform(600, 7000, 5))
+    lines = ((0.0, first), *((float(t), leg_1) for t in times))
+    return world.with_sitting("ladder", lines=lines).without("fuel", "noise")
+
+
 @trap("steady", "Leg 2 holds a tenth less than the home asks of it: it tripped alone.", of=("split",))
 def one_leg_trips(rng: Rng, world: World) -> World:
     w = sum(load.run_w for load in world.loads if load.leg is Leg.TWO) * rng.uniform(0.85, 0.97)
@@ -618,3 +627,17 @@ def both_at_once(rng: Rng, world: World) -> World:
     twice = tuple((t + 9000, x) for t, x in worlds.starts(both, key="7"))
     tried = both.with_sitting("starts", lines=(*worlds.starts(both), *twice))
     return tried.claiming(surge_w=round(world.truth.holds_w * 1.2))
+
+
+@trap(
+    "starting",
+    "Both motors were started together on an empty source alone; on the home's base they stall.",
+    of=("engine",),
+)
+def both_at_once_on_nothing(rng: Rng, world: World) -> World:
+    tried = both_at_once(rng, world)
+    first = worlds.starts(tried, base="+1 +3 +7")
+    second = tuple((t + 9000, x) for t, x in worlds.starts(tried, key="7", base="+1 +3 +2"))
+    text = "pump and well pump start together @scope 235v before 214v min 233v settled !held"
+    lines = ((18000.0, "-1 -2 -3 -7 0w"), *((18060.0 + 60 * i, text) for i in range(4)))
+    return tried.with_sitting("starts", lines=(*first, *second, *lines))

@@ -8,6 +8,7 @@ import numpy as np
 
 from muster.core.brief import Brief
 from muster.core.character import Character, Parameter
+from muster.core.character.impedance import StartModel
 from muster.core.loads import Caller, Duty, Load, Tier
 from muster.core.outage.capability import Capability
 from muster.core.outage.layout import UNITS, Happening, KeptDraws
@@ -55,6 +56,22 @@ def heaters(rng: np.random.Generator, count: int) -> list[Load]:
             )
         )
     return made
+
+
+def meets(z_ohm: float, r_ohm: float, x_ohm: float) -> StartModel:
+    """What starts meet, known to the last digit."""
+    return StartModel(
+        kind="impedance",
+        z_ohm=z_ohm,
+        r_ohm=r_ohm,
+        x_ohm=x_ohm,
+        limit_a=None,
+        pf=0.5,
+        u=0.0,
+        residual_v=0.0,
+        other_residual_v=None,
+        hits=(),
+    )
 
 
 def a_source(unit: Unit, brief: Brief) -> Capability:

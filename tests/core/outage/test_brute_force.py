@@ -9,13 +9,12 @@ import numpy as np
 import pytest
 
 from muster.core.brief import BringUp
-from muster.core.character.impedance import StartModel
 from muster.core.loads import Duty, Load
 from muster.core.outage.layout import Happening, OutcomeColumn
 from muster.core.supply import Leg
 
 from .brute_force import Unit, by_the_second, starts_of
-from .building import BRIEF, SEED, SINGLE, SPLIT, a_play, heaters, outcome
+from .building import BRIEF, SEED, SINGLE, SPLIT, a_play, heaters, meets, outcome
 
 
 @pytest.mark.parametrize("seed", range(6))
@@ -86,18 +85,7 @@ def test_starts_and_their_volts_are_those_of_brute_force_over_the_instants(seed:
         for i in range(8)
     ]
     brief = replace(BRIEF, system=system, outage_h=12)
-    model = StartModel(
-        kind="impedance",
-        z_ohm=0.05,
-        r_ohm=0.02,
-        x_ohm=0.045,
-        limit_a=None,
-        pf=0.5,
-        u=0.0,
-        residual_v=0.0,
-        other_residual_v=None,
-        hits=(),
-    )
+    model = meets(0.05, 0.02, 0.045)
     play = a_play(loads, brief, Unit())
     volts = (system.v_nominal, -0.0005)
     _, events = outcome(

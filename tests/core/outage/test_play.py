@@ -10,7 +10,6 @@ import pytest
 from muster.core.brief import Brief, BringUp, Sky
 from muster.core.character import Character, Parameter, character_of
 from muster.core.character.character import SessionEstimate
-from muster.core.character.impedance import StartModel
 from muster.core.errors import OutOfRange
 from muster.core.loads import Caller, Duty, Load, Tier
 from muster.core.outage.capability import capability_of
@@ -31,7 +30,21 @@ from muster.core.supply import Leg
 from muster.core.trade.batteries import cold_share
 
 from .brute_force import Unit
-from .building import BRIEF, SEED, SINGLE, SPLIT, a_play, a_source, heaters, kinds, known, outcome, parameter, steady
+from .building import (
+    BRIEF,
+    SEED,
+    SINGLE,
+    SPLIT,
+    a_play,
+    a_source,
+    heaters,
+    kinds,
+    known,
+    meets,
+    outcome,
+    parameter,
+    steady,
+)
 
 # What the household does, and what the source does to it
 
@@ -224,9 +237,9 @@ def test_what_was_seen_to_start_on_as_much_does_not_stall_by_reckoning() -> None
 def test_what_was_seen_to_stall_on_no_more_stalls_again_whatever_is_reckoned(failed_w: float, *, fails: bool) -> None:
     pump = Load(key="1", name="pump", kind="motor", run_w=800.0, pf=0.7, duty=Duty(10, 30), run_grade=Grade.A)
     play = a_play([steady(500.0, "2"), pump], replace(BRIEF, outage_h=4), Unit())
-    for meets in ({}, {"R1_OHM": 0.01}):  # where nothing is known of starts, and where all is reckoned to start
+    for ohms in ({}, {"R1_OHM": 0.01}):  # where nothing is known of starts, and where all is reckoned to start
         home = home_of(play.loads, play.brief, Rules(), known(failed_w={"1": failed_w}), SEED)
-        kept, events = outcome(replace(play, home=home), **meets)
+        kept, events = outcome(replace(play, home=home), **ohms)
         assert bool(kept.outcomes[0, OutcomeColumn.STALLS] > 0) is fails
         assert (Happening.GAVE_UP in kinds(events)) is fails
 
@@ -426,21 +439,10 @@ def test_a_trip_below_what_was_held_another_time_is_taken_until_it_is_explained(
 
 
 def test_what_starts_meet_on_a_leg_is_what_they_are_predicted_by_and_half_of_what_is_known_across_both() -> None:
-    meets = StartModel(
-        kind="impedance",
-        z_ohm=0.4,
-        r_ohm=0.1,
-        x_ohm=0.38,
-        limit_a=None,
-        pf=0.5,
-        u=0.0,
-        residual_v=0.0,
-        other_residual_v=None,
-        hits=(),
-    )
+    known_start = meets(0.4, 0.1, 0.38)
     split = replace(BRIEF, system=SPLIT)
     both_known = {
-        key: capability_of(known(start_models={key: meets}), split).stated(1)[0, [U.R1_OHM, U.R2_OHM]].tolist()
+        key: capability_of(known(start_models={key: known_start}), split).stated(1)[0, [U.R1_OHM, U.R2_OHM]].tolist()
         for key in ("2", "both")
     }
     assert both_known == {"2": [0.1, 0.1], "both": [0.05, 0.05]}

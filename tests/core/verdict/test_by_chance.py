@@ -12,8 +12,8 @@ from muster.core.outage.play import play_outage, ready
 from muster.core.outage.played import Chance, RowChance
 from muster.core.quantities import Grade
 from muster.core.sources import Source
-from muster.core.verdict import Requirement, Status, judge
-from muster.core.verdict.by_chance import BEFORE_BED, LEAST_DRAWS, status_by_chance
+from muster.core.verdict import Margin, Requirement, Status, judge
+from muster.core.verdict.by_chance import BEFORE_BED, LEAST_DRAWS, by_chance, status_by_chance
 from muster.core.verdict.inputs import VerdictInputs
 from muster.core.verdict.requirement import Evidence
 
@@ -129,6 +129,18 @@ def test_a_tank_that_runs_dry_while_everybody_sleeps_carries_by_a_rule_that_is_n
     assert row.status is Status.WITH_RULES
     assert BEFORE_BED in row.rules
     assert BEFORE_BED in row.sentence
+
+
+def test_where_something_else_takes_it_down_the_margin_stands_and_the_rules_with_it() -> None:
+    row = Requirement(
+        "energy", "6 h", "9 h", Margin(0.5, 0.3, 0.7), Grade.A, Status.CARRIES, "Lasts.", evidence=Evidence(Grade.A)
+    )
+    inputs = played(home_on(set_of(3000), HEATER))
+    assert inputs.played is not None
+    for stops, status in ((0.0, Status.CARRIES), (0.5, Status.WITH_RULES)):
+        down = replace(inputs.played, rows={"energy": chance(0, 0, stops=stops, disturbed=0.3)})
+        told = by_chance(row, replace(inputs, played=down))
+        assert (told.status, told.chance) == (status, None)
 
 
 def test_less_than_the_reserve_left_is_a_failure_though_it_never_ran_dry() -> None:

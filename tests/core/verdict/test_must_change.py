@@ -12,7 +12,7 @@ from muster.core.loads import KINDS, Duty, Load
 from muster.core.quantities import Grade
 from muster.core.sources import Source
 from muster.core.verdict import MustChange, Status, Verdict, judge
-from muster.core.verdict.must_change import WAYS
+from muster.core.verdict.must_change import WAYS, must_change
 from muster.core.verdict.rows import ROWS
 
 from ..build import SINGLE, SPLIT, case, found, load, set_of
@@ -102,6 +102,21 @@ def test_where_no_test_can_cure_it_none_is_offered_first() -> None:
     assert on_paper.status is Status.FALLS_SHORT
     assert not on_paper.past_testing
     assert on_paper.next_protocol
+
+
+def test_what_lasts_on_the_mean_and_not_in_the_outages_played_asks_for_no_negative_litre() -> None:
+    inputs = case((HEATER,), set_of(3000, tank_l=30, half_load_lph=1.0, full_load_lph=2.0), BRIEF, draws=5)
+    rows = judge(inputs).requirements
+    lasts = next(row for row in rows if row.key == "energy")
+    assert lasts.margin is not None
+    assert lasts.margin.value > 0
+    (told,) = must_change(inputs, (replace(lasts, status=Status.FALLS_SHORT),))
+    assert told.ways == (
+        "more to draw on, or less on it: on the mean it lasts, in too many of the outages played it does not",
+    )
+    steady = next(row for row in rows if row.key == "steady-total")
+    (room,) = must_change(inputs, (replace(steady, status=Status.FALLS_SHORT),))
+    assert not any("\u2212" in way or "-" in way for way in (*told.ways, *room.ways))
 
 
 def test_nobody_is_told_to_leave_a_medical_load_off() -> None:

@@ -20,8 +20,8 @@ from muster.core.verdict import Margin, Requirement, Status, judge, quality
 from muster.core.verdict.inputs import gather_inputs
 from muster.core.verdict.judge import _headline, requirements
 from muster.core.verdict.next_test import bits_of, chance_short, next_tests
-from muster.core.verdict.power import start_rows
 from muster.core.verdict.requirement import not_required, unproven
+from muster.core.verdict.starting import start_rows
 
 from ..build import SINGLE, SPLIT, case, found, load, session, set_of
 

@@ -188,7 +188,8 @@ def test_the_sheet_is_run_by_itself_and_everything_is_off_at_its_end(
     until(at_work, lambda: (at_work.row.auto or {}).get("state") == "over")
     assert at_work.row.auto["doing"] == "done"
     assert raws(session).count("step done") == len(STEPS)
-    assert raws(session).count("read by Muster") == 2 * len(STEPS)
+    # As each step is reached and at its end; on a busy machine the two of so short a hold may be one.
+    assert len(STEPS) <= raws(session).count("read by Muster") <= 2 * len(STEPS)
     until(at_work, lambda: not any(rig.is_on(key) for key in rig.keys))
     record = bridge.session_of(session)
     watts = [i.value for e in record.entries for i in e.items if getattr(i, "quantity", "") == "w" and i.place == "1"]

@@ -25,6 +25,7 @@ from ..findings.swings import SwingSeen
 from ..findings.transfer import GapSeen
 from ..fits import LEAST_LOADS
 from ..loads import Wave
+from ..sessions import PROTOCOLS
 from ..sessions.replay import EndedBy
 from ..supply import Leg
 from ..timeline.captures.waveform import Shape
@@ -33,7 +34,7 @@ from .set_since import SetSince
 
 T = TypeVar("T")
 RUNS_SHARE = 0.7
-"""A load that is on runs where so much of its watts were read. Ours."""
+"""Loads that are on run where so much of their watts together were read. Ours."""
 HEATED = "microwave"
 """The kind of load that a heating check is made with."""
 MOST_TOLD = 3
@@ -77,8 +78,8 @@ class SeenSoFar:
 
     @property
     def started_together(self) -> tuple[StartSeen, ...]:
-        """All starts of several loads at one moment."""
-        return _flat(session.together for session in self._current("start_w"))
+        """All starts of several loads at one moment, as they speak of the conditions of the brief."""
+        return self._of_each(self.given.started_together, "start_w")
 
     @property
     def waves(self) -> tuple[WaveSeen, ...]:
@@ -125,13 +126,11 @@ class SeenSoFar:
         seen: set[str] = set()
         for session in self._current("start_w"):
             context = session.context
-            for segment in context.record.segments if context.session.protocol != "baseline" else ():
-                w = segment.total_w(context.system.legs)
-                if w is None or segment.ended_by is EndedBy.TRIP:
-                    continue
-                seen |= {
-                    key for key in segment.on if key in context.loads and w >= RUNS_SHARE * context.loads[key].run_w
-                }
+            for segment in context.record.segments if PROTOCOLS[context.session.protocol].of_the_source else ():
+                w, on = segment.total_w(context.system.legs), [key for key in segment.on if key in context.loads]
+                planned_w = sum(context.loads[key].run_w for key in on)
+                if w is not None and segment.ended_by is not EndedBy.TRIP and w >= RUNS_SHARE * planned_w:
+                    seen |= set(on)
             if session.heating is not None and any(not run.on_mains for run in session.heating.runs):
                 heated = [load.key for load in context.loads.values() if load.kind == HEATED]
                 seen |= set(heated) if len(heated) == 1 else set()

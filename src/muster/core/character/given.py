@@ -53,13 +53,16 @@ class Given:
     @cached_property
     def starts(self) -> tuple[tuple[StartSeen, ...], ...]:
         """The starts that each session saw, as they speak of the conditions of the brief."""
-        return tuple(
-            tuple(
-                corrected_start(start, correction(self.source, self.site, dated.findings.context.session.conditions))
-                for start in dated.findings.starts
-            )
-            for dated in self.sessions
-        )
+        return tuple(self._starts_here(dated, dated.findings.starts) for dated in self.sessions)
+
+    @cached_property
+    def started_together(self) -> tuple[tuple[StartSeen, ...], ...]:
+        """The starts of several loads at one moment that each session saw, as they speak of the conditions of the brief."""
+        return tuple(self._starts_here(dated, dated.findings.together) for dated in self.sessions)
+
+    def _starts_here(self, dated: Dated, starts: Sequence[StartSeen]) -> tuple[StartSeen, ...]:
+        by = correction(self.source, self.site, dated.findings.context.session.conditions)
+        return tuple(corrected_start(start, by) for start in starts)
 
     def holds_of(self, dated: Dated) -> tuple[Held, ...]:
         """What a session held and where it tripped, under the conditions of the brief."""

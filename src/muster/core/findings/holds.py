@@ -364,6 +364,7 @@ def _samples(segment: Segment, place: Place, system: System, loads: Mapping[str,
 
 def _drawn_samples(segment: Segment, place: Place, system: System, pf: float | None) -> list[PowerSample]:
     seen: dict[tuple[str, Place], Reading] = {}
+    read_s: dict[Place, float] = {}
     samples = []
     for seq, group in groupby(segment.readings, key=lambda read: read[0]):
         now: set[tuple[str, Place]] = set()
@@ -372,9 +373,14 @@ def _drawn_samples(segment: Segment, place: Place, system: System, pf: float | N
             if reading.stat is Stat.STEADY:
                 seen[reading.quantity, reading.place] = reading
                 now.add((reading.quantity, reading.place))
+                read_s[reading.place] = at_s
         w = _watts(seen, now, place, system, pf or 1.0)
         if w is not None:
             taken = pf is None and _by_amps(seen, place, system)
+            if place is Place.TOTAL and system.legs == 2 and ("w", place) not in now:
+                t_s = min(
+                    read_s.get(leg, t_s) for leg in (Place.LEG1, Place.LEG2)
+                )  # both stood when the older was read
             samples.append(PowerSample(t_s, w, seq, taken, _va(seen, now, place, system, w, pf)))
     return samples
 

@@ -77,15 +77,19 @@ def by_chance(row: Requirement, case: VerdictInputs) -> Requirement:
     if chance is None or row.evidence is None or not row.must:
         return row
     status = status_by_chance(chance, row.evidence)
+    rules = (*row.rules, *((BEFORE_BED,) if chance.stops > RARE else ()))
     if chance.disturbed > RARE and status is not Status.FALLS_SHORT:
-        return row  # what was taken down by something else shows nothing: its margin stands
+        # What was taken down by something else shows nothing: its margin stands, and the rules that it needs.
+        return replace(
+            row, rules=rules, status=Status.WITH_RULES if rules and row.status is Status.CARRIES else row.status
+        )
     top = next((spread for spread in chance.spreads if spread.settled_by and spread.share >= MUCH), None)
     open_by_doubt = status is Status.NOT_PROVEN and row.evidence.grade is not None and row.evidence.grade.is_measured
     return replace(
         row,
         status=status,
         chance=chance,
-        rules=(*row.rules, *((BEFORE_BED,) if chance.stops > RARE else ())),
+        rules=rules,
         sentence=f"{row.sentence} {told(chance, status, top if open_by_doubt else None)}",
         settle_by=_protocol(top) if open_by_doubt and top is not None else row.settle_by,
         workings=(*row.workings, _working(chance)),

@@ -27,9 +27,9 @@ class VerdictInputs:
     given: Given
     passed: frozenset[str] = frozenset()
     left_out: tuple[Load, ...] = ()
+    """The loads of lesser tiers, which are not judged."""
     played: OutagePlayed | None = None
     """The outage played through on the source; lines are judged by their margins where it was not."""
-    """The loads of lesser tiers, which are not judged."""
 
     @property
     def loads(self) -> dict[str, Load]:
@@ -71,3 +71,8 @@ def gather_inputs(
         passed=frozenset(passed),
         left_out=tuple(load for load in home.loads if load.key not in {own.key for own in loads}),
     )
+
+
+def unscheduled(case: VerdictInputs) -> list[Load]:
+    """Loads that must or should run, of which nobody said in which hours: they are in no figure of the verdict."""
+    return [load for load in case.home.loads if not load.hours and load.tier in (Tier.MUST, Tier.SHOULD)]

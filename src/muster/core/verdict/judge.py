@@ -9,7 +9,7 @@ from ..loads import short_name
 from ..plan.fitting import fits
 from ..quantities import duration
 from ..sessions import PROTOCOLS
-from . import power
+from . import starting
 from .inputs import VerdictInputs
 from .must_change import MustChange, is_past_testing, must_change
 from .next_test import NextTest, next_tests
@@ -56,7 +56,7 @@ def judge(case: VerdictInputs, minutes_of: Callable[[str], float] | None = None)
     next_protocol = tests[0].protocol if tests and not cannot else ""
     return Verdict(
         requirements=rows,
-        start_rows=tuple(row_of("starting").complete(row) for row in power.start_rows(case)),
+        start_rows=tuple(row_of("starting").complete(row) for row in starting.start_rows(case)),
         status=status,
         headline=_headline(status, asked),
         detail=_detail(asked, tests[0] if next_protocol else None) + (NO_TEST if cannot else "") + _left_out(case),

@@ -75,6 +75,11 @@ def _least_off(loads: Sequence[Load], short_w: float, of: Callable[[Load], float
     return ()
 
 
+def _short(row: Requirement) -> float:
+    """By what share of its demand a line is short; 0 where its margin is not below nothing, and the outages alone showed it."""
+    return max(0.0, -row.margin.value) if row.margin is not None else 0.0
+
+
 def _names(loads: Sequence[Load]) -> str:
     return " and the ".join(short_name(load) for load in loads)
 
@@ -83,18 +88,16 @@ def _steady(case: VerdictInputs, row: Requirement) -> Iterator[str]:
     leg = {"steady-1": Leg.ONE, "steady-2": Leg.TWO}.get(row.key)
     demand = case.demand
     need_w = demand.peak_w if leg is None else demand.leg_w[int(leg.value) - 1]
-    holds_w = need_w * (1 + (row.margin.value if row.margin is not None else 0.0))
+    short_w = need_w * _short(row)
     here = [
         load for load in case.home.loads if not load.kind_figures.medical and (leg is None or load.share_on(leg) > 0)
     ]
-    off = _least_off(
-        here, need_w - holds_w, lambda load: load.run_w if leg is None else load.run_w * load.share_on(leg)
-    )
-    if off and len(off) < len(here):
+    off = _least_off(here, short_w, lambda load: load.run_w if leg is None else load.run_w * load.share_on(leg))
+    if short_w > 0 and off and len(off) < len(here):
         yield f"the {_names(off)} off while everything else runs: {plain(sum(load.run_w for load in off), 'w')} less"
     if leg is not None:
         yield f"move a load of {leg.label} to the other leg, by a licensed electrician"
-    yield f"a source that holds {plain(need_w, 'w')}" + (f" on {leg.label}" if leg else "")
+    yield f"a source that carries {row.demand}{f' on {leg.label}' if leg else ''}, its breaker and inlet with it"
 
 
 def _starting(case: VerdictInputs, row: Requirement) -> Iterator[str]:
@@ -115,7 +118,7 @@ def _starting(case: VerdictInputs, row: Requirement) -> Iterator[str]:
 
 
 def _voltage(case: VerdictInputs, row: Requirement) -> Iterator[str]:
-    short_v = -row.margin.value if row.margin is not None else 0.0
+    short_v = _short(row)
     yield f"volts {plain(short_v, 'v')} nearer to what the loads stand: a regulator set by who may open it, or a shorter, thicker lead"
     yield "fewer loads on it at a time, where they sink under load"
 
@@ -153,7 +156,10 @@ def _waveform(case: VerdictInputs, row: Requirement) -> Iterator[str]:
 def _energy(case: VerdictInputs, row: Requirement) -> Iterator[str]:
     brief, claims = case.home.brief, case.source.claims
     wanted_h = brief.outage_h * (1 + brief.reserve_pct / 100)
-    share = -(row.margin.value if row.margin is not None else 0.0)
+    share = _short(row)
+    if share == 0:
+        yield "more to draw on, or less on it: on the mean it lasts, in too many of the outages played it does not"
+        return
     if case.source.kind.has_engine:
         at_hand_l = (claims.tank_l or 0.0) + (claims.stored_fuel_l or 0.0)
         if share < 1:
@@ -193,7 +199,7 @@ def _transfer(case: VerdictInputs, row: Requirement) -> Iterator[str]:
 
 def _noise(case: VerdictInputs, row: Requirement) -> Iterator[str]:
     sound, metres = case.character.sound, case.home.brief.neighbour_m
-    short_db = -row.margin.low if row.margin is not None else 0.0
+    short_db = max(0.0, -row.margin.low) if row.margin is not None else 0.0
     decay_db = sound.decay_db if sound is not None else 20.0
     away_m = metres * 10 ** (short_db / decay_db)
     if away_m < 4 * metres:

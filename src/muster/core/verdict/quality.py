@@ -19,7 +19,18 @@ from ..trade.schools import NoiseBy
 from ..trade.sound import at_distance
 from ..working import Working
 from .inputs import VerdictInputs
-from .requirement import Evidence, Margin, PassOrFail, Requirement, Status, not_required, room, status_of, unproven
+from .requirement import (
+    NO_HEAVIER,
+    Evidence,
+    Margin,
+    PassOrFail,
+    Requirement,
+    Status,
+    not_required,
+    room,
+    status_of,
+    unproven,
+)
 
 CLAIMED_NOISE_AT_M = 7.0
 AT_WINDOW = 0.2
@@ -206,7 +217,7 @@ def _dips_seen(case: VerdictInputs) -> list[_Dip]:
         if start.lowest is not None
         and (
             start.outcome is Outcome.HELD
-            or (start.outcome is Outcome.STALLED and start.base_w <= base_w.get(start.load.key, 0.0) * 1.05)
+            or (start.outcome is Outcome.STALLED and start.base_w <= base_w.get(start.load.key, 0.0) * NO_HEAVIER)
         )
     ]
 

@@ -12,6 +12,8 @@ from ..working import Working
 
 SHARE = "share"
 """Unit of a margin that is a share of its demand."""
+NO_HEAVIER, NO_LIGHTER = 1.05, 0.95
+"""Bases of a start within this of one another are alike."""
 UNKNOWN_SHARE = 0.20
 """Where the uncertainty is unknown, the low end of a ratio lies this far below it."""
 
@@ -34,6 +36,7 @@ class Status(StrEnum):
 
 ORDER = tuple(Status)
 """Worst first."""
+PASSES = (Status.CARRIES, Status.WITH_RULES, Status.TIGHT)
 
 
 @dataclass(frozen=True)

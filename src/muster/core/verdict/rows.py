@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 
-from . import power, quality, signal, stored
+from . import endurance, legs, quality, signal, starting, steady, stored
 from .by_chance import by_chance
 from .inputs import VerdictInputs
 from .requirement import Requirement, Status
@@ -53,7 +53,7 @@ ROWS = (
         label="Steady capacity",
         falls_short="the load is more than it can hold",
         settled_by=("ladder", "overload", "parallel"),
-        judge=power.steady,
+        judge=steady.steady,
         legs_by=("legs",),
     ),
     RequirementRow(
@@ -61,7 +61,7 @@ ROWS = (
         label="Starting",
         falls_short="it will not start a load",
         settled_by=("starts",),
-        judge=power.starting,
+        judge=starting.starting,
     ),
     RequirementRow(
         key="voltage",
@@ -105,14 +105,14 @@ ROWS = (
         label="Endurance and heat",
         falls_short="it is not known to last",
         settled_by=("endurance", "ladder"),
-        judge=power.endurance,
+        judge=endurance.endurance,
     ),
     RequirementRow(
         key="legs",
         label="Legs and neutral",
         falls_short="the neutral carries too much",
         settled_by=("legs",),
-        judge=power.legs,
+        judge=legs.legs,
     ),
     RequirementRow(
         key="transfer",

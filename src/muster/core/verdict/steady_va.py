@@ -11,13 +11,12 @@ from ..sessions import Place
 from ..sources.limits import Limit
 from ..working import Working
 from .inputs import VerdictInputs
-from .requirement import ORDER, Evidence, Margin, Requirement, Status, ratio, status_of
+from .requirement import ORDER, PASSES, Evidence, Margin, Requirement, Status, ratio, status_of
 
 BY_CURRENT = ("breaker", "inlet")
 """Limits that act by amps and time, whatever was held for as long as a test lasts."""
 BREAKER_H = 2.0
 """What a breaker carried for so long it carries (IEC 60898-1: it opens within one hour, or within two above 63 A, or not at all)."""
-PASSES = (Status.CARRIES, Status.WITH_RULES, Status.TIGHT)
 MORE_VA = 1.02
 """Less more VA than watts is none."""
 

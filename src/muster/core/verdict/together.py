@@ -16,7 +16,7 @@ from ..supply import Leg
 from ..working import Working
 from .by_chance import by_chance
 from .inputs import VerdictInputs
-from .requirement import Evidence, Requirement, Status, ratio, room, status_of, unproven
+from .requirement import NO_HEAVIER, NO_LIGHTER, Evidence, Requirement, Status, ratio, room, status_of, unproven
 
 WANTED = 3
 """Starts of both together that must hold, as for one (docs/method/verdict.md#starting)."""
@@ -51,11 +51,18 @@ def _row(case: VerdictInputs, pair: StartsTogether, load: Load, other: Load) -> 
     both = [
         start for start in case.seen.started_together if {start.run.load, *start.run.together} >= {load.key, other.key}
     ]
-    failed = [start for start in both if start.outcome.failed]
-    held = [start for start in both if start.outcome is Outcome.HELD]
+    base_w = _base_w(case, load, other)
+    failed = [start for start in both if start.outcome.failed and start.base_w <= base_w * NO_HEAVIER]
+    held = [start for start in both if start.outcome is Outcome.HELD and start.base_w >= base_w * NO_LIGHTER]
     if failed or len(held) >= WANTED:
         return _seen(case, pair, load, other, failed or held, Status.FALLS_SHORT if failed else Status.CARRIES)
     return _predicted(case, pair, load, other) or _by_nameplate(case, pair, load, other)
+
+
+def _base_w(case: VerdictInputs, load: Load, other: Load) -> float:
+    """What runs beneath both at the worst start of either, neither of them in it. [W]"""
+    beneath = [start.base_w for start in case.demand.starts if start.load in (load.key, other.key)]
+    return max(0.0, max(beneath, default=0.0) - max(load.run_w, other.run_w))
 
 
 def _names(load: Load, other: Load) -> str:
