@@ -13,7 +13,6 @@ from pytest_django import DjangoAssertNumQueries
 from muster.core.loads import Tier
 from muster.core.measures import showing_in
 from muster.core.outage.played import DRAWS
-from muster.core.outage.rules import Rules
 from muster.core.safety.checks import KNOWN
 from muster.core.sessions import Event
 from muster.core.trade.schools import NoiseBy, SetPointSchool, SoftStarters
@@ -289,7 +288,7 @@ def test_margins_stand_until_the_outage_was_played_and_then_chance_does(client: 
     assert "outages played" not in client.get(address, {"source": source.pk}).content.decode()
     with showing_in(bridge.brief_of(demo).shown_in):
         case = playing.case_of(source)
-        playing.played_of(case.home, Tier.MUST, case.character, Rules(), DRAWS)
+        playing.played_of(playing.ruled_home(case.home, Tier.MUST), case.character, DRAWS)
     page = client.get(address, {"source": source.pk})
     assert page.context["case"].played.draws == DRAWS
     assert "outages played" in page.content.decode()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 import contextlib
-from collections.abc import Iterator
+from collections.abc import Callable, Collection, Iterator
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import replace
 from typing import TYPE_CHECKING
@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from ..core.loads import Load
     from ..core.outage import OutageDemand, Simulate
     from ..core.outage.played import OutagePlayed
+    from ..core.outage.rules import Rules
     from ..core.verdict.inputs import VerdictInputs
     from ..formats.jobfile import JobFile
     from ..formats.jobzip import JobPackage
@@ -85,13 +86,42 @@ def _demand_of(job: JobFile, scope: str, draws: int | None, seed: int | None) ->
     result_found = {rolled: kept(OutageDemand, question) for rolled, question in asked.items()}
     missing = [rolled for rolled, demand in result_found.items() if demand is None]
     if not missing:
-        yield lambda rolled, _: _known(result_found[rolled])
+        yield _with_rules_too(lambda rolled: _known(result_found[rolled]), asked, job.brief, how)
         return
     with ProcessPoolExecutor(1) as beside:
         coming = {rolled: beside.submit(_simulate, rolled, job.brief, *how) for rolled in missing}
-        yield lambda rolled, _: coming[rolled].result() if rolled in coming else _known(result_found[rolled])
+
+        def simulated(rolled: tuple[Load, ...]) -> OutageDemand:
+            return coming[rolled].result() if rolled in coming else _known(result_found[rolled])
+
+        yield _with_rules_too(simulated, asked, job.brief, how)
         for rolled, demand in coming.items():
             keep(asked[rolled], demand.result())
+
+
+def _with_rules_too(
+    plain: Callable[[tuple[Load, ...]], OutageDemand],
+    of: Collection[tuple[Load, ...]],
+    of_brief: Brief,
+    how: tuple[int, int],
+) -> Simulate:
+    """What finds the demand of the job's own loads, and simulates what the home asks with rules of its household."""
+    from ..core.outage import OutageDemand, demand_key
+    from ..core.outage.rules import NO_RULES
+    from ..formats.cache import keep, kept
+    from ..formats.codec import dump
+
+    def demand(loads: tuple[Load, ...], brief: Brief, rules: Rules = NO_RULES, /) -> OutageDemand:
+        if loads in of and brief == of_brief and rules == NO_RULES:
+            return plain(loads)
+        asked = demand_key([dump(item) for item in loads], dump(brief), *how, rules)
+        result = kept(OutageDemand, asked)
+        if result is None:
+            result = _simulate(loads, brief, *how, rules)
+            keep(asked, result)
+        return result
+
+    return demand
 
 
 def _known(demand: OutageDemand | None) -> OutageDemand:
@@ -100,33 +130,39 @@ def _known(demand: OutageDemand | None) -> OutageDemand:
     return demand
 
 
-def _simulate(loads: tuple[Load, ...], brief: Brief, draws: int, seed: int) -> OutageDemand:
+def _simulate(loads: tuple[Load, ...], brief: Brief, draws: int, seed: int, rules: Rules | None = None) -> OutageDemand:
+    from ..core.outage.rules import NO_RULES
     from ..core.outage.simulate import simulate
 
-    return simulate(loads, brief, draws, seed)
+    return simulate(loads, brief, draws, seed, rules=rules or NO_RULES)
 
 
 def _outage_of(case: VerdictInputs, draws: int, seed: int | None) -> OutagePlayed | None:
     """The outage played through on a source, from the keep where the same was asked before; None where nothing must run."""
     from ..core.outage import SEED
     from ..core.outage.played import OutagePlayed, played_key
-    from ..core.outage.rules import Rules
     from ..formats.cache import keep, kept
     from ..formats.codec import dump
 
     if not case.home.loads:
         return None
     loads, seed = [dump(load) for load in case.home.loads], SEED if seed is None else seed
-    asked = played_key(loads, dump(case.home.brief), dump(case.character), dump(Rules()), draws, seed) | {
-        "events": False
-    }
+    asked = played_key(loads, dump(case.home.brief), dump(case.character), dump(case.kernel_rules), draws, seed)
+    asked |= {"events": False}
     result = kept(OutagePlayed, asked)
     if result is None:
         from ..core.outage.play import play_outage, ready
 
-        result = play_outage(ready(case.home.loads, case.home.brief, case.character, seed=seed), draws, events=False)
+        made = ready(case.home.loads, case.home.brief, case.character, case.kernel_rules, seed)
+        result = play_outage(made, draws, events=False)
         keep(asked, result)
     return result
+
+
+def _played(case: VerdictInputs, draws: int, seed: int | None) -> VerdictInputs:
+    """A case with its outage played, and that of the home without rules beside it."""
+    without = None if case.without is None else _played(case.without, draws, seed)
+    return replace(case, without=without, played=_outage_of(case, draws, seed))
 
 
 def _judged(args: argparse.Namespace, package: JobPackage, demand_of: Simulate) -> int:
@@ -147,9 +183,9 @@ def _judged(args: argparse.Namespace, package: JobPackage, demand_of: Simulate) 
         passed = [check.slug for check in record.safety_checks]
         dates = [kept.started_at for kept in record.sessions]
         given = given_of(record.source, home.brief.system, home.brief.site, seen, dates)
-        case = gather_inputs(home, given, scope, demand_of, passed)
+        case = gather_inputs(home, given, scope, demand_of, passed, record.rules)
         if not args.margins and (args.draws is None or args.draws >= LEAST_DRAWS):
-            case = replace(case, played=_outage_of(case, args.draws or PLAYED_DRAWS, args.seed))
+            case = _played(case, args.draws or PLAYED_DRAWS, args.seed)
         result.append((record.source, judge(case)))
     if args.json:
         sources = [{"source": source.name, **verdict_report(verdict)} for source, verdict in result]

@@ -42,6 +42,7 @@ def _outage(args: argparse.Namespace) -> int:
     from ..core.brief import Home
     from ..core.loads import Tier
     from ..core.outage.demand import SEED
+    from ..core.outage.household import with_rules
     from ..core.outage.play import play_outage, ready
     from ..core.outage.played import DRAWS
     from ..formats.reports import outage_report
@@ -60,7 +61,8 @@ def _outage(args: argparse.Namespace) -> int:
         result = []
         for record in job.sources:
             character = read_out.character_in(package, home, record)
-            play = ready(loads, job.brief, character, seed=seed)
+            ruled = with_rules(loads, job.brief, record.rules)
+            play = ready(ruled.loads, ruled.brief, character, ruled.rules, seed)
             result.append((record.source.name, play_outage(play, args.draws or DRAWS)))
         if args.json:
             sources = [{"source": name, **outage_report(played)} for name, played in result]
@@ -76,6 +78,8 @@ def _outage(args: argparse.Namespace) -> int:
 
 def told(played: OutagePlayed, *, night: bool = False) -> list[str]:
     """What came of it, a line each."""
+    from ..core.outage.nights import in_short
+
     lines = []
     for failure, chance in played.chances.items():
         low, high = chance.ends
@@ -108,11 +112,11 @@ def told(played: OutagePlayed, *, night: bool = False) -> list[str]:
     lines += [f"not said: {item}" for item in played.missing]
     if night:
         for title, events in (
-            ("the middle one", played.typical_events),
-            ("the worst of a hundred", played.worst_events),
+            ("the middle one", played.typical_night.events),
+            ("the worst of a hundred", played.worst_night.events),
         ):
             lines.append(f"{title}:")
-            lines += [f"  {event.told(played.hours[0])}" for event in events if event.is_news]
+            lines += [f"  {event.told(played.hours[0])}" for event in in_short(events)]
     return lines
 
 

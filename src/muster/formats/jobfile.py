@@ -15,6 +15,7 @@ from muster.core.brief import Brief
 from muster.core.character import Character
 from muster.core.errors import MusterError, UnknownChoice, require_above, require_between
 from muster.core.loads import Load
+from muster.core.outage.household import HouseholdRule
 from muster.core.plan import Changes
 from muster.core.safety.checks import KNOWN
 from muster.core.sessions import LONGEST_S, PROTOCOLS, Session
@@ -163,13 +164,17 @@ class CharacterRecord:
 
 @dataclass(frozen=True)
 class SourceRecord:
-    """A source with its sessions, the safety checks that were confirmed, what was changed in plans, by protocol, and its saved characters."""
+    """A source with its sessions, the safety checks that were confirmed, what was changed in plans, by protocol, and its saved characters.
+
+    ``rules`` are what the household does in an outage on it, as the assessor accepted them.
+    """
 
     source: Source
     sessions: tuple[SessionRecord, ...] = ()
     safety_checks: tuple[SafetyCheckRecord, ...] = ()
     plans: dict[str, Changes] = field(default_factory=dict)
     characters: tuple[CharacterRecord, ...] = ()
+    rules: tuple[HouseholdRule, ...] = ()
 
     def __post_init__(self) -> None:
         for protocol in self.plans:

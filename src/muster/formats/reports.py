@@ -236,7 +236,7 @@ def outage_report(played: OutagePlayed) -> dict[str, Any]:
             {"at_s": event.at_s, "kind": event.kind.name.lower(), "load": event.load, "value": event.value}
             for event in told
         ]
-        for name, told in (("typical", played.typical_events), ("worst", played.worst_events))
+        for name, told in (("typical", played.typical_night.events), ("worst", played.worst_night.events))
     }
     return {
         "draws": played.draws,

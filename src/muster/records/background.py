@@ -124,6 +124,11 @@ def _asked(name: str, key: str, args: dict[str, Any], label: str) -> WorkRow:
     return row
 
 
+def asked_for(key: str) -> list[WorkRow]:
+    """The piece of work of a key that waits, is being done, failed or was stopped; none where it is done or was never asked for."""
+    return list(WorkRow.objects.filter(key=key).exclude(state=WorkRow.State.DONE))
+
+
 def begin(name: str, key: str, args: dict[str, Any], label: str) -> WorkRow:
     """Set a piece of work going; where there are no workers it is over when this returns."""
     row = WorkRow.objects.create(task=name, key=key, args=args, label=label)

@@ -13,6 +13,7 @@ from django.db.models import Max
 from muster.core.brief import Brief, Home
 from muster.core.character import Character
 from muster.core.loads import Load
+from muster.core.outage.household import HouseholdRule
 from muster.core.plan import Changes
 from muster.core.sessions import Entry, Item, Session
 from muster.core.sources import Source
@@ -89,6 +90,11 @@ def home_of(job: Job) -> Home:
 def source_of(row: SourceRow) -> Source:
     """The row's source."""
     return load(Source, row.data)
+
+
+def rules_of(row: SourceRow) -> tuple[HouseholdRule, ...]:
+    """The rules of the household that were accepted for this source."""
+    return tuple(load(HouseholdRule, item) for item in row.rules)
 
 
 def changes_of(row: SourceRow, protocol: str) -> Changes:

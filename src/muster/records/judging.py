@@ -21,6 +21,8 @@ from muster.core.kit import Instrument, Kit
 from muster.core.loads import Load, Tier, Wave
 from muster.core.measures import Measures, shown_in
 from muster.core.outage import DRAWS, SEED, OutageDemand, demand_key, upper
+from muster.core.outage.household import HouseholdRule, with_rules
+from muster.core.outage.rules import NO_RULES, Rules
 from muster.core.sessions import PROTOCOLS, Place, Reading, Session
 from muster.core.sessions.checks import misread
 from muster.core.sessions.replay import replay
@@ -52,17 +54,18 @@ FEW_LOADS = 12
 T = TypeVar("T")
 
 
-def demand_of(loads: tuple[Load, ...], brief: Brief) -> OutageDemand:
-    """The simulated demand, from the keep if the same was asked before.
+def demand_of(loads: tuple[Load, ...], brief: Brief, rules: Rules = NO_RULES, /) -> OutageDemand:
+    """The simulated demand with the rules of the household, from the keep if the same was asked before.
 
     Raises
     ------
     NotReady
         If it is being worked out.
     """
-    asked = demand_key([dump(load) for load in loads], dump(brief), DRAWS, SEED)
+    asked = demand_key([dump(load) for load in loads], dump(brief), DRAWS, SEED, rules)
     at_set_up = partial(keep.kept, OutageDemand, asked)
-    return kept_result(OutageDemand, asked, "demand", {"asked": asked}, "playing the outage through", at_set_up)
+    args = {"asked": asked, "rules": dump(rules)}
+    return kept_result(OutageDemand, asked, "demand", args, "playing the outage through", at_set_up)
 
 
 @background.task("demand")
@@ -71,11 +74,12 @@ def _simulate(args: dict[str, Any], progress: background.WorkProgress) -> None:
     from muster.core.outage.simulate import simulate
 
     asked = args["asked"]
-    loads = tuple(load(Load, item) for item in asked["loads"])
-    keep_result(args["digest"], simulate(loads, load(Brief, asked["brief"]), DRAWS, SEED, progress.at))
+    loads, rules = tuple(load(Load, item) for item in asked["loads"]), load(Rules, args["rules"])
+    keep_result(args["digest"], simulate(loads, load(Brief, asked["brief"]), DRAWS, SEED, progress.at, rules))
 
 
-def _digest(asked: Any) -> str:
+def digest_of(asked: Any) -> str:
+    """The name under which a result is kept: a digest of all that it hangs on."""
     return hashlib.sha256(canonical(asked).encode()).hexdigest()
 
 
@@ -93,7 +97,7 @@ def kept_result(
     elsewhere: Callable[[], T | None] = lambda: None,
 ) -> T:
     """A result from the keep if the same was asked before, or ``elsewhere``; else worked out and kept."""
-    digest = _digest(asked)
+    digest = digest_of(asked)
     row = ResultRow.objects.filter(digest=digest).first()
     if row is None:
         known = elsewhere()
@@ -107,7 +111,7 @@ def kept_result(
 
 def kept_already(kind: type[T], asked: Any) -> T | None:
     """A result from the keep, None where the same was not worked out before; nothing is asked for."""
-    row = ResultRow.objects.filter(digest=_digest(asked)).first()
+    row = ResultRow.objects.filter(digest=digest_of(asked)).first()
     return None if row is None else load(kind, row.data)
 
 
@@ -314,8 +318,10 @@ def figures_of(job: Job, source: SourceRow | None) -> JobFigures:
     return JobFigures(brief=home.brief, source=value, character=kept_character(source, given), latest=latest)
 
 
-def verdict_inputs(source: SourceRow, scope: Tier = Tier.MUST) -> VerdictInputs:
-    """All that the verdict on a source is judged on.
+def verdict_inputs(
+    source: SourceRow, scope: Tier = Tier.MUST, rules: tuple[HouseholdRule, ...] | None = None
+) -> VerdictInputs:
+    """All that the verdict on a source is judged on; with other rules than were accepted for it, where they are given.
 
     Raises
     ------
@@ -329,15 +335,23 @@ def verdict_inputs(source: SourceRow, scope: Tier = Tier.MUST) -> VerdictInputs:
     with background.filling(waits):
         sessions = background.every(partial(_found, row, home, value) for row in rows)
     loads = home.within(scope)
-    rolls, demands = (upper(loads), loads), {}
+    rules = bridge.rules_of(source) if rules is None else rules
+    ruled = with_rules(loads, home.brief, rules)
+    homes = [(loads, home.brief, NO_RULES), *([(ruled.loads, ruled.brief, ruled.rules)] if ruled.kept else [])]
+    asked = dict.fromkeys((rolled, *others) for own, *others in homes for rolled in (upper(own), own))
+    demands: dict[Any, OutageDemand] = {}
     with background.filling(waits):
-        asked = (partial(demand_of, roll, home.brief) for roll in dict.fromkeys(rolls))
-        demands = dict(zip(dict.fromkeys(rolls), background.every(asked), strict=True))
+        simulated = background.every(partial(demand_of, *question) for question in asked)
+        demands = dict(zip(asked, simulated, strict=True))
     if waits:
         raise background.NotReady(waits.rows)
     dates = [row.started_at.isoformat() for row in rows]
     given = given_of(value, home.brief.system, home.brief.site, sessions, dates)
-    return gather_inputs(home, given, scope, lambda asked, _: demands[asked], passed(source))
+
+    def known(loads: tuple[Load, ...], brief: Brief, rules: Rules = NO_RULES, /) -> OutageDemand:
+        return demands[loads, brief, rules]
+
+    return gather_inputs(home, given, scope, known, passed(source), rules)
 
 
 def judge_and_keep(

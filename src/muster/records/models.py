@@ -77,6 +77,8 @@ class SourceRow(Kept):
     kind = models.CharField(max_length=40)
     data = models.JSONField()
     plans = models.JSONField(default=dict)
+    rules = models.JSONField(default=list)
+    """What the household does in an outage on this source, as the assessor accepted it."""
     judged = models.JSONField(null=True, default=None)
     """The verdict for the loads that must run as it was last worked out: ``status``, ``headline``, ``at`` (ISO 8601, UTC)."""
     archived_at = models.DateTimeField(null=True, blank=True)

@@ -13,8 +13,8 @@ from muster.core.loads import Caller, Duty, Load, Tier
 from muster.core.outage.capability import Capability
 from muster.core.outage.layout import UNITS, Happening, KeptDraws
 from muster.core.outage.layout import SourceColumn as U
-from muster.core.outage.play import Play, events_of, kept_for, log_for, play_all
-from muster.core.outage.played import OutageEvent
+from muster.core.outage.nights import OutageEvent
+from muster.core.outage.play import Play, events_of, kept_for, log_for, log_of, play_all
 from muster.core.outage.rules import Rules
 from muster.core.outage.tables import capacity_by_hour, edges_of, home_of, setting_of
 from muster.core.quantities import Grade, Value
@@ -131,7 +131,7 @@ def outcome(play: Play, draw: int = 0, **unit: float) -> tuple[KeptDraws, list[O
     n, hours = len(play.loads), math.ceil(play.brief.outage_h)
     kept = kept_for(1, n, hours)
     play_all(row, np.ones((1, n)), np.ones((1, n)), play.home, play.setting, draw, kept, log_for(0))
-    return kept, events_of(play, draw, row[0], np.ones(n), np.ones(n))
+    return kept, events_of(play, log_of(play, draw, row[0], np.ones(n), np.ones(n)))
 
 
 BRIEF = Brief(

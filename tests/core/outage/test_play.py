@@ -113,7 +113,16 @@ def test_loads_kept_apart_never_run_together_and_both_are_served() -> None:
     apart, _ = outcome(a_play(loads, brief, source, Rules(apart=(("1", "2"),))))
     assert without.outcomes[0, OutcomeColumn.TRIPS] > 0
     assert apart.outcomes[0, OutcomeColumn.TRIPS] == 0
-    assert apart.by_hour[0, 0].sum() / 3600 > 0.9 * (500 * 24 / 3 + 700 * 24 * 10 / 35)
+    assert apart.by_hour[0, 0].sum() / 3600 > 0.95 * (500 * 24 / 3 + 700 * 24 * 10 / 35)
+
+
+def test_a_load_kept_aside_until_its_hours_are_over_runs_in_its_next_hours() -> None:
+    """Evening lamps until 20:00 and a heater on from 19:30: the last minutes of the lamps' hours are over before it is off."""
+    lamps = steady(200.0, "1", hours=(19, 12))
+    heater = steady(900.0, "2", duty=Duty(90, 30, Caller.HAND, once=True), hours=(18, 19, 20, 21))
+    kept, _ = outcome(a_play([lamps, heater], BRIEF, Unit(held_w=3000.0), Rules(apart=(("1", "2"),))))
+    assert kept.by_hour[0, 0].max() / 3600 <= 900.0 + 1e-6
+    assert kept.by_hour[0, 0, 19] / 3600 == pytest.approx(200.0), "at noon it runs"
 
 
 def test_a_tier_is_left_off_below_its_share_of_charge_and_the_rest_runs_longer() -> None:
@@ -451,9 +460,9 @@ def test_what_starts_meet_on_a_leg_is_what_they_are_predicted_by_and_half_of_wha
 def test_a_night_is_told_by_its_news_and_a_start_that_held_is_none() -> None:
     pump = Load(key="1", name="pump", kind="motor", run_w=200.0, pf=0.7, duty=Duty(5, 10), run_grade=Grade.A)
     result = play_outage(ready((pump,), BRIEF, known(failed_w={"1": 0.0})), 10)
-    told = [event.told(17) for event in result.typical_events]
+    told = [event.told(17) for event in result.typical_night.events]
     assert told[0].startswith("17:00 the pump does not start, as it was seen not to")
-    assert not [event for event in result.typical_events if event.kind is Happening.STARTED]
+    assert not [event for event in result.typical_night.events if event.kind is Happening.STARTED]
 
 
 def test_a_level_held_without_a_trip_is_drawn_between_it_and_the_nameplate() -> None:

@@ -30,6 +30,7 @@ from .heating import HeatingSeen
 from .holds import Held
 from .legs import LegsSeen
 from .lines import LoadLine
+from .lived import OutageLived
 from .load_steps import ClassSeen
 from .makers import MAKERS
 from .noise_walk import NoiseSeen
@@ -53,6 +54,7 @@ class SessionFindings(Drawing):
     together = Drawn[tuple[StartSeen, ...]](())
     restarts = Drawn[tuple[Restart, ...]](())
     holds = Drawn[tuple[Held, ...]](())
+    lived = Drawn[OutageLived | None](None)
     trips = Drawn[tuple[TripSeen, ...]](())
     clocks = Drawn[tuple[Finding, ...]](())
     noise = Drawn[tuple[NoiseSeen, ...]](())

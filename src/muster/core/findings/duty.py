@@ -12,7 +12,7 @@ from ..working import Working
 from .context import SessionContext
 from .finding import Finding, Topic
 
-LEFT_ALONE = ("endurance", "dedicated", "baseline")
+LEFT_ALONE = ("endurance", "dedicated", "baseline", "outage")
 """Protocols in which loads come and go by themselves; in the others whoever tests switches them."""
 LEAST_CYCLES = 2
 """Fewer whole cycles say nothing of a rhythm."""

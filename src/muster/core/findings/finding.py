@@ -12,6 +12,7 @@ from ..working import Working
 class Topic(StrEnum):
     """What a finding is about, in order of consequence; its heading is what it answers."""
 
+    OUTAGE = "outage"
     BASELINE = "baseline"
     HELD = "held"
     TRIPS = "trips"
@@ -58,6 +59,7 @@ class About:
 
 
 TOPICS = {
+    Topic.OUTAGE: About("How a real outage went", "outage"),
     Topic.BASELINE: About("What the loads draw on the mains", "baseline"),
     Topic.HELD: About("What it held", "ladder"),
     Topic.TRIPS: About("Where it tripped", "overload"),

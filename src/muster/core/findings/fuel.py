@@ -51,7 +51,7 @@ class FuelSeen:
 
 
 @dataclass(frozen=True)
-class _Look:
+class TankLook:
     """How much was in the tank: the entry that says so, when [s], litres, and how far they may be out."""
 
     seq: int
@@ -75,7 +75,7 @@ def fuel(context: SessionContext) -> FuelSeen | None:
     """
     points = [*_filled_up(context), *_said_burnt(context)]
     filled = [entry.t_s for entry, _ in context.events("refill")]
-    for first, last in pairwise(_looks(context)):
+    for first, last in pairwise(looks_at_the_tank(context)):
         used = first.litres - last.litres
         if last.t_s - first.t_s < LEAST_S or used < LEAST_L or any(first.t_s < at <= last.t_s for at in filled):
             continue
@@ -146,13 +146,13 @@ def _burnt_in(
         yield FuelPoint(w, litres / hours, context.record.u(used) / hours, (entry.seq, entry.seq))
 
 
-def _looks(context: SessionContext) -> list[_Look]:
+def looks_at_the_tank(context: SessionContext) -> list[TankLook]:
     """Looks at the tank in the order of their times: litres read, the tank full, and the tank dry."""
     u = context.record.u
     amounts = {entry.seq for entry, event in context.events("refill") if event.detail == TOOK}
     amounts |= {entry.seq for entry, _ in context.events("burnt")}
     read_l = [(seq, t_s, r) for seq, t_s, _, r in context.readings("fuel_l") if seq not in amounts]
-    looks = [_Look(seq, t_s, r.value, u(r)) for seq, t_s, r in read_l]
+    looks = [TankLook(seq, t_s, r.value, u(r)) for seq, t_s, r in read_l]
     claims = context.source.claims if context.source is not None and context.source.kind.has_engine else None
     if claims is None or claims.tank_l is None:
         return looks
@@ -162,9 +162,9 @@ def _looks(context: SessionContext) -> list[_Look]:
         if entry.seq in read:
             continue
         if event.name == EventName.EMPTY:
-            looks.append(_Look(entry.seq, entry.t_s, 0.0, u_l))
+            looks.append(TankLook(entry.seq, entry.t_s, 0.0, u_l))
         elif event.detail in (FILLED_FULL, TOOK):
-            looks.append(_Look(entry.seq, entry.t_s, claims.tank_l, u_l))
+            looks.append(TankLook(entry.seq, entry.t_s, claims.tank_l, u_l))
     return sorted(looks, key=lambda look: (look.t_s, look.seq))
 
 

@@ -26,6 +26,7 @@ from .heating import heating
 from .holds import Held, holds, worth_saying
 from .legs import legs
 from .lines import LoadLine, droop, droop_logged, regulation, regulation_logged
+from .lived import lived
 from .load_steps import iso_class
 from .noise_walk import noise
 from .noticed import noticed
@@ -124,6 +125,7 @@ MAKERS = (
         of_other_sessions=True,
     ),
     Maker("holds", lambda c, _: (*_holds(c), *holds_logged(c.record, c.logs)), shown=worth_saying),
+    Maker("lived", lambda c, _: lived(c)),
     Maker("trips", lambda c, made: trips(c, c.site, made["holds"])),
     Maker("starts", lambda c, _: starts(c.record, c.loads, c.system)),
     Maker("together", lambda c, _: starts_together(c.record, c.loads, c.system)),

@@ -87,9 +87,9 @@ class RunsSeen:
 
 def runs(context: SessionContext) -> RunsSeen | None:
     """The run of an endurance or recharge session, from what was typed and what was logged; None where neither counts energy."""
-    if context.session.protocol not in ("endurance", "recharge"):
+    if context.session.protocol not in ("endurance", "recharge", "outage"):
         return None
-    down = context.session.protocol == "endurance"
+    down = context.session.protocol != "recharge"
     run = _run(context, down=down)
     if run is None or run.hours * 3600 < LEAST_S:
         return None

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, Protocol
 
 from ..brief import Brief
 from ..loads import Load
 from ..quantities import Grade
+from .rules import NO_RULES, Rules
 
 METHOD = 8
 """Raised when the simulation changes, so that kept results are made again."""
@@ -117,8 +118,11 @@ class OutageDemand:
         return max(self.starts, key=lambda start: start.moment_va, default=None)
 
 
-Simulate = Callable[[tuple[Load, ...], Brief], OutageDemand]
-"""Whatever simulates, or finds what was simulated before."""
+class Simulate(Protocol):
+    """Whatever simulates, or finds what was simulated before."""
+
+    def __call__(self, loads: tuple[Load, ...], brief: Brief, rules: Rules = NO_RULES, /) -> OutageDemand:
+        """What loads ask over an outage, with the rules of the household."""
 
 
 NOT_REQUIRED = (
@@ -140,10 +144,15 @@ NOT_REQUIRED = (
 """What of a brief the demand does not hang on."""
 
 
-def demand_key(loads: Sequence[Any], brief: Mapping[str, Any], draws: int, seed: int) -> dict[str, Any]:
+def demand_key(
+    loads: Sequence[Any], brief: Mapping[str, Any], draws: int, seed: int, rules: Rules = NO_RULES
+) -> dict[str, Any]:
     """All that a demand hangs on, as plain values: the same question has the same answer."""
     relevant = {name: value for name, value in brief.items() if name not in NOT_REQUIRED}
-    return {"loads": list(loads), "brief": relevant, "of": [METHOD, draws, seed]}
+    asked = {"loads": list(loads), "brief": relevant, "of": [METHOD, draws, seed]}
+    if rules.apart or rules.first:
+        asked["rules"] = {"apart": [list(pair) for pair in rules.apart], "first": list(rules.first)}
+    return asked
 
 
 def upper(loads: Sequence[Load]) -> tuple[Load, ...]:

@@ -51,7 +51,7 @@ from .layout import LoadColumn as L
 from .layout import LoadNow as N
 from .layout import PartNow as Q
 from .layout import SourceColumn as U
-from .switching import begin, cut_off, end, is_shed, note, part_turns
+from .switching import begin, cut_off, end, is_shed, note, part_turns, write_level
 from .wishing import GOLDEN, loads_of, mixed_bits, roll, schedule
 
 CLOUD_H = 2
@@ -198,6 +198,7 @@ def play_one(
     kept.charge_wh[0, 0], kept.fuel_l[0, 0] = unit[U.BATTERY_WH], unit[U.TANK_L] + unit[U.STORE_L]
     kept.refuel_s[0] = math.inf
     weigh(unit, home, setting, s, kept, log)
+    write_level(s, log)
     while s.scalars[Scalar.NOW] < setting.fixed[Fixed.HORIZON_S] - TINY_S:
         now = s.scalars[Scalar.NOW]
         until, what, which = source_event(unit, setting, s)
@@ -234,6 +235,8 @@ def play_one(
             s.scalars[Scalar.NOW] = max(s.next_s[j], now)
             part_turns(unit, scale, home, setting, s, kept, log, home.load_of[j - n], j - n)
         weigh(unit, home, setting, s, kept, log)
+        if log.shape[0] > 0:
+            write_level(s, log)
     finish(setting, home, s, kept)
 
 

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 Floats = NDArray[np.float64]
 ON, OFF, START, STARTED = 0, 1, 2, 3
 """Kinds of change: a load comes on, goes off; its start begins, ends."""
+WAITED_S = 1e-9
 CHANGES_A_RUN = 4
 """A part's run is at most on, off, start begun and start ended."""
 
@@ -176,6 +177,47 @@ def programs_of(
             result += 1
             ended = end
     return result
+
+
+@njit(cache=True, nogil=True)
+def part_two(runs_s: Floats, count_runs: NDArray[np.int64], i: int, j: int, horizon_s: float) -> bool:
+    """Let no run of one load lie on a run of another: the later to begin waits, and its next ones behind it; whether any did.
+
+    A run that would begin after the end of the outage is dropped, one that would end after it is cut.
+    """
+    moved = False
+    a = b = 0
+    while a < count_runs[i] and b < count_runs[j]:
+        if runs_s[i, a, 1] <= runs_s[j, b, 0] + WAITED_S:
+            a += 1
+            continue
+        if runs_s[j, b, 1] <= runs_s[i, a, 0] + WAITED_S:
+            b += 1
+            continue
+        moved = True
+        waits, k, until = (j, b, runs_s[i, a, 1]) if runs_s[i, a, 0] <= runs_s[j, b, 0] else (i, a, runs_s[j, b, 1])
+        for r in range(k, count_runs[waits]):
+            last = runs_s[waits, r, 1] - runs_s[waits, r, 0]
+            if runs_s[waits, r, 0] >= until:
+                break
+            runs_s[waits, r, 0] = until
+            runs_s[waits, r, 1] = until = min(until + last, horizon_s)
+        while count_runs[waits] > 0 and runs_s[waits, count_runs[waits] - 1, 0] >= horizon_s:
+            count_runs[waits] -= 1
+    return moved
+
+
+@njit(cache=True, nogil=True)
+def keep_apart(runs_s: Floats, count_runs: NDArray[np.int64], apart: NDArray[np.bool_], horizon_s: float) -> None:
+    """Part every two loads that are never on together, until none of their runs meet: each waiting is later, so it ends."""
+    n = count_runs.size
+    moved = True
+    while moved:
+        moved = False
+        for i in range(n):
+            for j in range(i + 1, n):
+                if apart[i, j] and part_two(runs_s, count_runs, i, j, horizon_s):
+                    moved = True
 
 
 @njit(cache=True, nogil=True)
@@ -402,6 +444,7 @@ def outages(
     random_draws: Floats,
     random_draws_of: NDArray[np.int64],
     jitter: float,
+    apart: NDArray[np.bool_],
     edges_s: Floats,
     spans_s: Floats,
     stretch_share: float,
@@ -413,7 +456,7 @@ def outages(
     ``times_s`` (parts, 3): from, for, start length; ``shares`` (parts,
     places). ``part_of``, ``window_of`` and ``random_draws_of`` (n + 1) say which
     parts, windows and random draws are a load's; ``phase`` is (draws, n), ``random_draws``
-    (draws, all, 2). Gives peaks (draws, places, spans and VA over the first
+    (draws, all, 2); ``apart`` (n, n) which two loads are never on together. Gives peaks (draws, places, spans and VA over the first
     span), neutral difference [VA], longest stretch [s], energy by hour (draws,
     places, hours) [Ws], on-time (draws, parts) [s], and each load's worst
     start (draws, n, 7; −1: none).
@@ -439,7 +482,8 @@ def outages(
         runs = most_runs_of(random_draws_of[i + 1] - random_draws_of[i], window_of[i + 1] - window_of[i])
         most_runs = max(most_runs, runs)
         most_changes += runs * (part_of[i + 1] - part_of[i]) * CHANGES_A_RUN
-    out = np.zeros((most_runs, 2))
+    runs_s = np.zeros((n, most_runs, 2))
+    count_runs = np.zeros(n, dtype=np.int64)
     at = np.zeros(most_changes)
     who = np.zeros(at.size, dtype=np.int64)
     kind = np.zeros(at.size, dtype=np.int64)
@@ -449,7 +493,7 @@ def outages(
         m = 0
         for i in range(n):
             w0, w1, d0, d1 = window_of[i], window_of[i + 1], random_draws_of[i], random_draws_of[i + 1]
-            result = runs_of(
+            count_runs[i] = runs_of(
                 on_s[i],
                 off_s[i],
                 jitter,
@@ -460,11 +504,12 @@ def outages(
                 opens[w0:w1],
                 closes[w0:w1],
                 horizon_s,
-                out,
+                runs_s[i],
             )
-            m = changes_of(
-                out[:result], part_of[i], part_of[i + 1], powers, times_s, horizon_s, running_s[d], at, who, kind, m
-            )
+        keep_apart(runs_s, count_runs, apart, horizon_s)
+        for i in range(n):
+            own = runs_s[i, : count_runs[i]]
+            m = changes_of(own, part_of[i], part_of[i + 1], powers, times_s, horizon_s, running_s[d], at, who, kind, m)
         in_time(at, m, horizon_s, order, count_of[: max(2, m + 1)])
         times = np.zeros(m + 2)
         level = np.zeros((3, places, m + 2))

@@ -332,8 +332,13 @@ class Scalar(IntEnum):
 SCALARS = len(Scalar)
 
 
-LOG_COLUMNS = 4
-"""Of the log of one draw: time, kind, load (−1 for none) and value."""
+LOG_COLUMNS = 5
+"""Of the log of one draw: time, kind, load (−1 for none) and value; of a level what runs (a bit a load), watts, and what is left
+in the battery [Wh] or the tank [L]."""
+LEVEL = 100
+"""In the place of what happened: what runs from now on."""
+LEVEL_BITS = 50
+"""Loads that a level tells of: so many bits a figure holds exactly."""
 
 
 class KeptDraws(NamedTuple):

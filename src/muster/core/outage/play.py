@@ -16,11 +16,25 @@ from ..errors import OutOfRange
 from ..loads import TIERS, Load, Tier, short_name
 from ..quantities import Grade
 from ..sources.panels import Location
+from ..supply import Leg
 from .capability import STARTS_UNREAD, Capability, capability_of
 from .demand import RARE_SHARE, SEED, UPPER_X
 from .feedback import play_all
-from .layout import LOG_COLUMNS, OUTCOMES, PLACES, Floats, Happening, Ints, KeptDraws, OutcomeColumn
-from .played import DRAWS, CausedBy, Chance, Failure, HourBand, OutageEvent, OutagePlayed, Spread
+from .layout import (
+    LEVEL,
+    LEVEL_BITS,
+    LOG_COLUMNS,
+    OUTCOMES,
+    PLACES,
+    Edge,
+    Floats,
+    Happening,
+    Ints,
+    KeptDraws,
+    OutcomeColumn,
+)
+from .nights import Night, OutageEvent, told_of
+from .played import DRAWS, CausedBy, Chance, Failure, HourBand, OutagePlayed, Spread
 from .ready import Play
 from .rhythm import HOUR_S
 from .row_chances import rows_played
@@ -34,9 +48,13 @@ CORES = 2
 DRAWS_AT_ONCE = 250
 """Draws between two words of how far it is."""
 MOST_REFUELS = 64
-MOST_EVENTS = 1 << 16
-"""Happenings of one draw at most: two weeks of twenty loads that start four times an hour make half as many."""
+MOST_EVENTS = 1 << 18
+"""Happenings and levels of one draw at most: two weeks of twenty loads that start four times an hour make half as many."""
+NIGHT_STEPS, LEAST_STEP_S = 360, 60.0
+"""An outage that is told is cut into so many steps at most, none shorter than a minute."""
+TINY_S = 1e-6
 WORST_OF = 0.99
+TRIPPED = [OutcomeColumn.TRIPS, OutcomeColumn.START_TRIPS, OutcomeColumn.BREAKS]
 MOST_SWITCHES = 2_000_000
 """Changes of one outage at most: beyond, it would not be played through in any time worth waiting."""
 
@@ -253,14 +271,21 @@ def play_outage(
     if not events:
         return result
     typical, worst = (
-        tuple(event for event in events_of(play, draw, units[draw], run_x[draw], start_x[draw]) if event.is_news)
-        for draw in (result.typical, result.worst)
+        night_of(play, draw, units[draw], run_x[draw], start_x[draw]) for draw in (result.typical, result.worst)
     )
-    return replace(result, typical_events=typical, worst_events=worst)
+    return replace(result, typical_night=typical, worst_night=worst)
 
 
-def events_of(play: Play, draw: int, unit: Floats, run_x: Floats, start_x: Floats) -> list[OutageEvent]:
-    """What happened in one draw, in order of time.
+def play_with_doubt(play: Play, draws: int) -> OutagePlayed:
+    """So many outages with doubt alone, for a comparison on the same dice: nothing told, nothing as stated beside them."""
+    units = play.capability.drawn(draws, play.seed)
+    run_x, start_x = scales(play.loads, draws, play.seed)
+    kept = played(play, units, run_x, start_x)
+    return _gathered(play, kept, kept, units, run_x, start_x, spreads=False)
+
+
+def log_of(play: Play, draw: int, unit: Floats, run_x: Floats, start_x: Floats) -> Floats:
+    """All that happened in one draw, and every level of it.
 
     Parameters
     ----------
@@ -273,18 +298,116 @@ def events_of(play: Play, draw: int, unit: Floats, run_x: Floats, start_x: Float
 
     Returns
     -------
-    list of OutageEvent
-        At most ``MOST_EVENTS``, starts that held among them.
+    ndarray
+        In order of time, by the columns of a log. (rows, ``LOG_COLUMNS``)
     """
-    hours, n = _hours(play), len(play.loads)
     log = log_for(MOST_EVENTS)
-    play_all(unit[None], run_x[None], start_x[None], play.home, play.setting, draw, kept_for(1, n, hours), log)
-    names = [short_name(load) for load in play.loads] + [""]
-    return [
-        OutageEvent(float(at_s), Happening(int(kind)), names[int(load)], float(value))
-        for at_s, kind, load, value in log
-        if at_s or kind or value
-    ]
+    kept = kept_for(1, len(play.loads), _hours(play))
+    play_all(unit[None], run_x[None], start_x[None], play.home, play.setting, draw, kept, log)
+    return log[log.any(axis=1)]
+
+
+def events_of(play: Play, log: Floats) -> list[OutageEvent]:
+    """What happened in one draw, in order of time, starts that held among it.
+
+    Parameters
+    ----------
+    play
+        What was made ready.
+    log
+        Of the draw, as ``log_of``.
+
+    Returns
+    -------
+    list of OutageEvent
+        Each with the heaviest of what else ran at its moment.
+    """
+    names, running, events = [*(short_name(load) for load in play.loads), ""], 0, []
+    for at_s, kind, load, value, _ in log:
+        if kind == LEVEL:
+            running = int(load)
+            continue
+        events.append(
+            OutageEvent(
+                at_s=float(at_s),
+                kind=Happening(int(kind)),
+                load=names[int(load)],
+                value=float(value),
+                on=_heaviest(play, running, int(load)),
+                volts=float(value) * _nominal(play, int(load)),
+            )
+        )
+    return events
+
+
+def _heaviest(play: Play, running: int, but: int) -> str:
+    """The heaviest load of those whose bits are set, one left out; empty where nothing else runs."""
+    on = [load for i, load in enumerate(play.loads[:LEVEL_BITS]) if running >> i & 1 and i != but]
+    return short_name(max(on, key=lambda load: load.run_w)) if on else ""
+
+
+def _nominal(play: Play, load: int) -> float:
+    """Nominal volts between the two wires of a load."""
+    system = play.brief.system
+    across = load >= 0 and system.legs == 2 and play.loads[load].leg is Leg.BOTH
+    return system.v_nominal * (2 if across else 1)
+
+
+def night_of(play: Play, draw: int, unit: Floats, run_x: Floats, start_x: Floats) -> Night:
+    """One outage told: what happened worth telling, what ran when, what it drew and what was left.
+
+    Parameters
+    ----------
+    play
+        What was made ready.
+    draw
+        Its number.
+    unit, run_x, start_x
+        Its source and the scales of its loads.
+
+    Returns
+    -------
+    Night
+        Its figures in ``NIGHT_STEPS`` steps at most.
+    """
+    log = log_of(play, draw, unit, run_x, start_x)
+    levels = log[log[:, 1] == LEVEL]
+    horizon_s = play.brief.outage_h * HOUR_S
+    step_s = max(LEAST_STEP_S, math.ceil(horizon_s / NIGHT_STEPS / LEAST_STEP_S) * LEAST_STEP_S)
+    steps = math.ceil(horizon_s / step_s)
+    until = np.append(levels[1:, 0], horizon_s)
+    watts, left = np.zeros(steps), np.zeros(steps)
+    first = np.minimum((levels[:, 0] / step_s).astype(np.int64), steps - 1)
+    last = np.minimum(((until - TINY_S) / step_s).astype(np.int64), steps - 1)
+    for i in range(levels.shape[0]):
+        if until[i] > levels[i, 0]:
+            watts[first[i] : last[i] + 1] = np.maximum(watts[first[i] : last[i] + 1], levels[i, 3])
+            left[first[i] : last[i] + 1] = levels[i, 4]
+    in_unit = "wh" if play.capability.has_battery else "l" if play.capability.has_tank else ""
+    return Night(
+        events=told_of(events_of(play, log)),
+        step_s=step_s,
+        watts=tuple(watts.tolist()),
+        left=tuple(left.tolist()) if in_unit else (),
+        left_unit=in_unit,
+        runs=tuple(
+            (short_name(load), _spans(levels[:, 0], until, (levels[:, 2].astype(np.int64) >> i & 1) > 0, step_s))
+            for i, load in enumerate(play.loads[:LEVEL_BITS])
+        ),
+    )
+
+
+def _spans(begin: Floats, until: Floats, on: np.ndarray, step_s: float) -> tuple[tuple[float, float], ...]:
+    """When something was on, pauses shorter than a step left out. [s]"""
+    spans: list[tuple[float, float]] = []
+    for first, last, is_on in zip(begin, until, on, strict=True):
+        if not is_on or last <= first:
+            continue
+        if spans and first - spans[-1][1] < step_s:
+            spans[-1] = (spans[-1][0], float(last))
+        else:
+            spans.append((float(first), float(last)))
+    return tuple(spans)
 
 
 # Gathering
@@ -292,7 +415,7 @@ def events_of(play: Play, draw: int, unit: Floats, run_x: Floats, start_x: Float
 
 def failures(outcomes: Floats) -> dict[Failure, np.ndarray]:
     """Which of the draws each failure befell. (draws,) of bool"""
-    trips = outcomes[:, [OutcomeColumn.TRIPS, OutcomeColumn.START_TRIPS, OutcomeColumn.BREAKS]].sum(axis=1)
+    trips = outcomes[:, TRIPPED].sum(axis=1)
     return {
         Failure.TRIP: trips > 0,
         Failure.START: (outcomes[:, OutcomeColumn.STALLS] > 0) | (outcomes[:, OutcomeColumn.START_TRIPS] > 0),
@@ -314,7 +437,14 @@ def _band(values: Floats) -> HourBand:
 
 
 def _gathered(
-    play: Play, kept: KeptDraws, stated: KeptDraws, units: Floats, run_x: Floats, start_x: Floats
+    play: Play,
+    kept: KeptDraws,
+    stated: KeptDraws,
+    units: Floats,
+    run_x: Floats,
+    start_x: Floats,
+    *,
+    spreads: bool = True,
 ) -> OutagePlayed:
     brief, draws = play.brief, units.shape[0]
     befell, as_stated = failures(kept.outcomes), failures(stated.outcomes)
@@ -327,8 +457,8 @@ def _gathered(
     ran_out = kept.outcomes[:, OutcomeColumn.RAN_OUT_S]
     served = _served(play, kept)
 
-    def spreads(hit: np.ndarray) -> tuple[Spread, ...]:
-        return _spreads(play, hit.astype(np.float64), units, run_x, start_x)
+    def spreads_of(hit: np.ndarray) -> tuple[Spread, ...]:
+        return _spreads(play, hit.astype(np.float64), units, run_x, start_x) if spreads else ()
 
     return OutagePlayed(
         draws=draws,
@@ -349,11 +479,14 @@ def _gathered(
         refuels=_band(kept.outcomes[:, OutcomeColumn.REFUELS]),
         refuel_by_hour=_refuel_by_hour(kept.refuel_s, hours),
         burnt_l=_band(kept.outcomes[:, OutcomeColumn.BURNT_L]),
+        sun_w=_sun_by_hour(play, hours),
+        without_h=_band(kept.outcomes[:, OutcomeColumn.DEAD_S] / HOUR_S),
+        trips=_band(kept.outcomes[:, TRIPPED].sum(axis=1)),
         sun_wh=_band(kept.outcomes[:, OutcomeColumn.SUN_WH]),
         causes=_causes(play, kept.causes, draws),
         together=_together(play, kept.pairs, draws),
-        spreads={failure: spreads(hit) for failure, hit in befell.items()},
-        rows=rows_played(play, kept, stated, spreads),
+        spreads={failure: spreads_of(hit) for failure, hit in befell.items()},
+        rows=rows_played(play, kept, stated, spreads_of),
         missing=play.missing,
         typical=int(order[draws // 2]),
         worst=int(order[min(draws - 1, int(WORST_OF * draws))]),
@@ -386,6 +519,18 @@ def _noise(play: Play, hour_w: Floats) -> tuple[HourBand, ...]:
     loads_w, levels = zip(*sound.levels_1m, strict=True)
     lost_db = sound.decay_db * math.log10(max(1.0, play.brief.neighbour_m))
     return _bands(np.interp(hour_w, loads_w, levels) - lost_db)
+
+
+def _sun_by_hour(play: Play, hours: int) -> tuple[float, ...]:
+    """What the panels give, on average over each hour and over the skies drawn; empty without sun. [W]"""
+    edges = play.setting.edges
+    given = (edges[Edge.CLEAR_W, :-1] + edges[Edge.GREY_W, :-1]) / 2
+    if not given.any():
+        return ()
+    last_s = np.diff(edges[Edge.AT_S])
+    hour = edges[Edge.HOUR, :-1].astype(np.int64)
+    wh = np.bincount(hour, given * last_s, hours)
+    return tuple((wh / np.bincount(hour, last_s, hours)).tolist())
 
 
 def _refuel_by_hour(refuel_s: Floats, hours: int) -> tuple[float, ...]:

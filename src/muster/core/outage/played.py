@@ -7,11 +7,12 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any
 
-from ..quantities import THIN, Grade, duration, number, plain
+from ..quantities import Grade
 from .demand import wilson
 from .layout import Happening
+from .nights import NO_NIGHT, Night
 
-PLAYED_METHOD = 3
+PLAYED_METHOD = 4
 """Raised when the play changes, so that kept results are made again."""
 NOT_PLAYED = ("question", "notes", "of_units", "measures")
 """What of a brief the play does not hang on."""
@@ -76,6 +77,9 @@ class HourBand:
     p90: float
 
 
+NO_BAND = HourBand(0.0, 0.0, 0.0)
+
+
 @dataclass(frozen=True)
 class Spread:
     """How much of what is not sure of a failure one unknown makes (0 to 1), and the test that settles it."""
@@ -111,59 +115,6 @@ def pair_key(key: str, other: str) -> str:
 
 
 @dataclass(frozen=True)
-class OutageEvent:
-    """One thing that happened in one outage: seconds from its beginning, what, by which load (empty for none), and its value."""
-
-    at_s: float
-    kind: Happening
-    load: str
-    value: float
-
-    @property
-    def is_news(self) -> bool:
-        """Whether it is worth telling: a start that held is not."""
-        return self.kind not in (Happening.STARTED, Happening.TOGETHER)
-
-    def told(self, first_hour: int) -> str:
-        """It in a sentence, with the clock of an outage that began at an hour of the day."""
-        return f"{clock(self.at_s, first_hour)} {told_happening(self)}"
-
-
-def clock(at_s: float, first_hour: int) -> str:
-    """The time of day at a moment of an outage; of a later day with which day it is."""
-    minutes = int(at_s // 60) + 60 * first_hour
-    day = minutes // (24 * 60)
-    return f"{minutes // 60 % 24:02d}:{minutes % 60:02d}" + (f" (day {day + 1})" if day else "")
-
-
-def told_happening(event: OutageEvent) -> str:
-    """What happened, in words."""
-    left = number(event.value * 100)
-    who = f"the {event.load}"
-    return {
-        Happening.TRIP: f"it trips under what is on, {who} last",
-        Happening.TRIP_AT_START: f"it trips as {who} starts",
-        Happening.BREAKER: f"a breaker trips, {who} last",
-        Happening.STALL: f"{who} stalls at {left}{THIN}% of the volts"
-        if event.value > 0
-        else f"{who} does not start, as it was seen not to",
-        Happening.SLOW_START: f"{who} starts slowly at {left}{THIN}% of the volts",
-        Happening.GAVE_UP: f"{who} does not start",
-        Happening.TOGETHER: f"{who} starts at the moment of another",
-        Happening.EMPTY: "the battery is empty",
-        Happening.CUT_OFF: f"the battery's volts sag to the cut-off, {who} last, {plain(event.value, 'wh')} left",
-        Happening.DRY: "the tank is dry",
-        Happening.REFUEL: f"it stops to cool and is filled with {plain(event.value, 'l')}",
-        Happening.BACK: f"power again after {duration(event.value)}",
-        Happening.OUT_OF_TOLERANCE: f"volts or hertz are out of what {who} stands, {left}{THIN}% of the volts",
-        Happening.DIP: f"electronics do not ride through the start of {who}, {left}{THIN}% of the volts",
-        Happening.SHED: f"{who} is left off, for the battery is low",
-        Happening.FULL: "the battery is full",
-        Happening.STARTED: f"{who} starts at {left}{THIN}% of the volts",
-    }[event.kind]
-
-
-@dataclass(frozen=True)
 class CausedBy:
     """How often something happened by one load, in a hundred outages."""
 
@@ -195,7 +146,8 @@ class OutagePlayed:
     which each tier had power. Bands are by hour of the outage: ``charge_wh`` and
     ``fuel_l`` at its edges, ``hour_w`` and ``neighbour_dba`` in it; empty where
     there is none. ``typical`` and ``worst`` are draws worth telling: the middle
-    one, and the worst of a hundred, by time without power; their events are the news among them. ``rows`` are
+    one, and the worst of a hundred, by time without power; ``typical_night`` and ``worst_night`` tell them. ``sun_w`` is
+    what the panels give in the middle of each hour, between clear and overcast where the sky is mixed; empty without sun; ``without_h`` how long there is no power in an outage, and ``trips`` how often it trips. ``rows`` are
     the lines of a verdict that are judged by chance, by their key; a start has the load's key behind it.
     """
 
@@ -225,5 +177,8 @@ class OutagePlayed:
     missing: tuple[str, ...]
     typical: int
     worst: int
-    typical_events: tuple[OutageEvent, ...] = ()
-    worst_events: tuple[OutageEvent, ...] = ()
+    sun_w: tuple[float, ...] = ()
+    without_h: HourBand = NO_BAND
+    trips: HourBand = NO_BAND
+    typical_night: Night = NO_NIGHT
+    worst_night: Night = NO_NIGHT

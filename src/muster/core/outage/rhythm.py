@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable, Sequence
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..brief import Brief
 from ..loads import Load, Part
@@ -24,6 +26,16 @@ def windows_of(load: Load, brief: Brief) -> list[tuple[float, float]]:
     return [
         (float(a) * HOUR_S, min(float(b) * HOUR_S, horizon_s)) for a, b in zip(edges[::2], edges[1::2], strict=True)
     ]
+
+
+def apart_of(loads: Sequence[Load], pairs: Iterable[tuple[str, str]]) -> NDArray[np.bool_]:
+    """Which two loads are never on together. (loads, loads)"""
+    place = {load.key: index for index, load in enumerate(loads)}
+    apart = np.zeros((len(place), len(place)), dtype=np.bool_)
+    for key, other in pairs:
+        if key in place and other in place:
+            apart[place[key], place[other]] = apart[place[other], place[key]] = True
+    return apart
 
 
 def start_extra_va(load: Load, part: Part, brief: Brief) -> float:

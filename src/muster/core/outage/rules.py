@@ -33,12 +33,14 @@ class Rules:
     """What the household does.
 
     ``apart``: pairs of loads, by key, never on together: the second to come waits.
+    ``first``: loads, by key, that are brought up before all others.
     ``shed_below``: a tier is left off while the battery is below this share of what it gives.
     ``charging``: a charger on a generator or another supply.
     ``refuel_before_bed``: the tank is filled in the hour before the quiet hours.
     """
 
     apart: tuple[tuple[str, str], ...] = ()
+    first: tuple[str, ...] = ()
     shed_below: tuple[tuple[Tier, float], ...] = ()
     charging: Charging | None = None
     refuel_before_bed: bool = False
@@ -46,3 +48,7 @@ class Rules:
     def __post_init__(self) -> None:
         for _, share in self.shed_below:
             require_between(share, 0, 1, "shed_below")
+
+
+NO_RULES = Rules()
+"""The household does nothing."""

@@ -20,7 +20,8 @@ from ..quantities import Grade, worst_grade
 from ..stacking.order import by_school
 from .demand import DRAWS, RARE_SHARE, SEED, OutageDemand, Simulate, StartDemand, StartsTogether, wilson
 from .kernel import CHANGES_A_RUN, outages
-from .rhythm import BRING_UP_GAP_S, HOUR_S, JITTER, start_extra_va, windows_of
+from .rhythm import BRING_UP_GAP_S, HOUR_S, JITTER, apart_of, start_extra_va, windows_of
+from .rules import NO_RULES, Rules
 
 DEMAND_PERCENTILE = 99.0
 PEAK_MEAN_S = 60.0
@@ -46,11 +47,11 @@ def _shares(load: Load, brief: Brief) -> list[float]:
     return [1.0, *(load.share_on(leg) for leg in legs)]
 
 
-def _first_times(loads: Sequence[Load], brief: Brief) -> list[float]:
+def _first_times(loads: Sequence[Load], brief: Brief, first: Sequence[str]) -> list[float]:
     """When each load is first switched on: at once, or one after another by the start order."""
     if brief.bring_up is BringUp.AT_ONCE:
         return [0.0] * len(loads)
-    place = {load.key: index for index, load in enumerate(by_school(loads, brief.schools.motor_order))}
+    place = {load.key: index for index, load in enumerate(by_school(loads, brief.schools.motor_order, first))}
     return [BRING_UP_GAP_S * place[load.key] for load in loads]
 
 
@@ -69,10 +70,12 @@ def simulate(
     draws: int = DRAWS,
     seed: int = SEED,
     seen: Callable[[int, int], None] | None = None,
+    rules: Rules = NO_RULES,
 ) -> OutageDemand:
     """Simulate an outage ``draws`` times and say what the home needs of a source.
 
-    ``seen`` is told after every batch how many draws are done, of how many.
+    ``seen`` is told after every batch how many draws are done, of how many. Of the household's ``rules`` those count
+    that need no source: what is kept apart, and what is brought up first.
 
     Each load runs by its duty (random phase, ±20 % a cycle) within its hours;
     a load with its weather set, as its duty is at the site's temperature; loads
@@ -98,7 +101,7 @@ def simulate(
         return _gathered(loads, brief, _nothing(brief), draws, seed)
     rngs, parts, done = _rngs(loads, seed), [], 0
     for count in _batches(loads, brief, draws):
-        parts.append(_outages(loads, brief, count, rngs))
+        parts.append(_outages(loads, brief, count, rngs, rules))
         done += count
         if seen is not None:
             seen(done, draws)
@@ -142,7 +145,9 @@ def _edges_s(brief: Brief) -> Floats:
     return edges
 
 
-def _outages(loads: Sequence[Load], brief: Brief, draws: int, rngs: Sequence[np.random.Generator]) -> Gathered:
+def _outages(
+    loads: Sequence[Load], brief: Brief, draws: int, rngs: Sequence[np.random.Generator], rules: Rules
+) -> Gathered:
     """Draw so many outages and step through them."""
     horizon_s = brief.outage_h * 3600
     windows = [windows_of(load, brief) for load in loads]
@@ -164,7 +169,7 @@ def _outages(loads: Sequence[Load], brief: Brief, draws: int, rngs: Sequence[np.
         np.array([load.duty.on_min * 60.0 for load in loads]),
         np.array([-1.0 if load.duty.once else load.duty.off_min * 60.0 for load in loads]),
         np.array(once_x),
-        np.array(_first_times(loads, brief)),
+        np.array(_first_times(loads, brief, rules.first)),
         np.array([opens for own in windows for opens, _ in own], dtype=np.float64),
         np.array([closes for own in windows for _, closes in own], dtype=np.float64),
         np.cumsum([0, *(len(own) for own in windows)]),
@@ -172,6 +177,7 @@ def _outages(loads: Sequence[Load], brief: Brief, draws: int, rngs: Sequence[np.
         random_draws,
         np.cumsum([0, *counts]),
         JITTER,
+        apart_of(loads, rules.apart),
         _edges_s(brief),
         np.array([PEAK_MEAN_S, HOUR_S]),
         STRETCH_SHARE,
@@ -277,7 +283,12 @@ def _together(loads: Sequence[Load], worst_start: Floats) -> tuple[StartsTogethe
 
 def draws_of(draws: int = DRAWS, seed: int = SEED) -> Simulate:
     """A simulation of so many draws with this seed; the same question is answered once."""
-    return cache(lambda loads, brief: simulate(loads, brief, draws, seed))
+
+    @cache
+    def simulated(loads: tuple[Load, ...], brief: Brief, rules: Rules = NO_RULES) -> OutageDemand:
+        return simulate(loads, brief, draws, seed, rules=rules)
+
+    return simulated
 
 
 def warm() -> None:

@@ -8,6 +8,8 @@ import numpy as np
 
 from .compiled import compiled, inlined
 from .layout import (
+    LEVEL,
+    LEVEL_BITS,
     MOST_BITS,
     Fixed,
     Floats,
@@ -24,7 +26,7 @@ from .layout import LoadNow as N
 from .layout import PartColumn as P
 from .layout import PartNow as Q
 from .layout import SourceColumn as U
-from .wishing import called, loads_of, schedule
+from .wishing import HOUR_S, called, loads_of, schedule
 
 IDLE, WAITING, STARTING, RUNNING, STALLED, RESTING = 0, 1, 2, 3, 4, 5
 """Where a part stands: off, to come on later in the run, starting, running, stalled, resting before it is tried again."""
@@ -61,6 +63,23 @@ def note(s: PlayState, kept: KeptDraws, log: Floats, kind: int, load: int, value
     if k < log.shape[0]:
         log[k, 0], log[k, 1], log[k, 2], log[k, 3] = s.scalars[Scalar.NOW], kind, load, value
         s.scalars[Scalar.LOGGED] = k + 1
+
+
+@inlined
+def write_level(s: PlayState, log: Floats) -> None:
+    """Write down what runs, what it draws and what is left, of a draw that is told: a bit a load, of the first ``LEVEL_BITS``."""
+    k = int(s.scalars[Scalar.LOGGED])
+    if k >= log.shape[0]:
+        return
+    running, bit = 0.0, 1.0
+    for i in range(min(loads_of(s), LEVEL_BITS)):
+        if s.load[i, N.RUN] > 0:
+            running += bit
+        bit *= 2.0
+    log[k, 0], log[k, 1], log[k, 2] = s.scalars[Scalar.NOW], LEVEL, running
+    log[k, 3] = s.place[0, 0] + s.place[2, 0]
+    log[k, 4] = s.scalars[Scalar.BATTERY_WH] if s.scalars[Scalar.BATTERY_WH] > 0 else s.scalars[Scalar.TANK_L]
+    s.scalars[Scalar.LOGGED] = k + 1
 
 
 @inlined
@@ -140,14 +159,19 @@ def begin(
         s.load[i, N.WANTS] = 0
         if not comes:
             return
+    if home.loads[i, L.CYCLES] == 0 and home.loads[i, L.PROGRAM] == 0 and now >= s.load[i, N.RUN_END_S]:
+        schedule(home, setting, s, i)  # it was kept aside until its hours were over
+        return
     for j in range(loads_of(s)):
         if home.apart[i, j] and s.load[j, N.RUN] > 0:
             s.next_s[i] = now + ASIDE_S
-            if home.loads[i, L.CYCLES] > 0 or home.loads[i, L.PROGRAM] > 0:
+            if home.loads[i, L.PROGRAM] > 0:
                 s.load[i, N.RUN_END_S] += ASIDE_S
-                s.load[i, N.CYCLE_S] += ASIDE_S if home.loads[i, L.CYCLES] > 0 else 0.0
-            elif s.next_s[i] >= s.load[i, N.RUN_END_S]:
-                schedule(home, setting, s, i)
+            elif home.loads[i, L.CYCLES] > 0:  # it goes on losing what it keeps, and runs for longer after it
+                h = min(int(now / HOUR_S), home.on_s.shape[1] - 1)
+                later = ASIDE_S * (1.0 + home.on_s[i, h] / home.off_s[i, h])
+                s.load[i, N.RUN_END_S] += later
+                s.load[i, N.CYCLE_S] += later
             s.load[i, N.UNSERVED_S] += ASIDE_S
             return
     s.load[i, N.RUN] = 1

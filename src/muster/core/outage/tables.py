@@ -19,7 +19,7 @@ from .capability import Capability
 from .layout import Edge, Fixed, Floats, HomeTables, Setting
 from .layout import LoadColumn as L
 from .layout import PartColumn as P
-from .rhythm import BRING_UP_GAP_S, HOUR_S, JITTER, start_extra_va, windows_of
+from .rhythm import BRING_UP_GAP_S, HOUR_S, JITTER, apart_of, start_extra_va, windows_of
 from .rules import Rules
 
 SUN_STEP_S = 600.0
@@ -54,18 +54,13 @@ def home_of(loads: Sequence[Load], brief: Brief, rules: Rules, character: Charac
     parts = [load.running_parts for load in loads]
     windows = [windows_of(load, brief) for load in loads]
     rhythm = np.array([_rhythm(load, brief, hours) for load in loads]).reshape(len(loads), 2, hours)
-    order = {load.key: place for place, load in enumerate(by_school(loads, brief.schools.motor_order))}
+    order = {load.key: place for place, load in enumerate(by_school(loads, brief.schools.motor_order, rules.first))}
     rows = [_load_row(load, brief, rules, character, order[load.key]) for load in loads]
     table = np.zeros((len(loads) + 1, len(L)))
     table[:-1] = np.array(rows).reshape(len(loads), len(L))
     table[-1, L.V_LOW_X] = max((row[L.V_LOW_X] for row in rows), default=-ANY_X)
     table[-1, L.V_HIGH_X] = min((row[L.V_HIGH_X] for row in rows), default=ANY_X)
     table[-1, L.HZ_OFF_X] = min((row[L.HZ_OFF_X] for row in rows), default=ANY_X)
-    place = {load.key: index for index, load in enumerate(loads)}
-    apart = np.zeros((len(loads), len(loads)), dtype=np.bool_)
-    for key, other in rules.apart:
-        if key in place and other in place:
-            apart[place[key], place[other]] = apart[place[other], place[key]] = True
     return HomeTables(
         parts=np.array(
             [_part_row(load, part, brief) for load, own in zip(loads, parts, strict=True) for part in own]
@@ -78,7 +73,7 @@ def home_of(loads: Sequence[Load], brief: Brief, rules: Rules, character: Charac
         opens=np.array([opens for own in windows for opens, _ in own], dtype=np.float64),
         closes=np.array([closes for own in windows for _, closes in own], dtype=np.float64),
         window_of=np.cumsum([0, *(len(own) for own in windows)]).astype(np.int64),
-        apart=apart,
+        apart=apart_of(loads, rules.apart),
         seeds=np.array([_seed(load.key, seed) for load in loads] + [_seed("", seed)], dtype=np.uint64),
     )
 
@@ -115,7 +110,8 @@ def _load_row(load: Load, brief: Brief, rules: Rules, character: Character, orde
     row[L.CALLS] = float(load.calls_at_once)
     row[L.CYCLES] = COLD_PICKUP_X if load.duty.cycles else 0.0
     row[L.PROGRAM] = float(load.duty.once)
-    row[L.SHED_BELOW] = max((share for tier, share in rules.shed_below if tier is load.tier), default=0.0)
+    shed = [share for tier, share in rules.shed_below if tier is load.tier and not load.kind_figures.medical]
+    row[L.SHED_BELOW] = max(shed, default=0.0)
     row[L.ORDER] = order
     row[L.SEEN_W] = character.started_w.get(load.key, -1.0)
     row[L.FAILED_W] = math.inf if load.eased else character.failed_w.get(load.key, math.inf)

@@ -225,6 +225,21 @@ def endurance_steps() -> tuple[Step, ...]:
     )
 
 
+def outage_steps() -> tuple[Step, ...]:
+    """A real outage, written down as it goes."""
+    return (
+        Step(
+            label="mains gone, the source on",
+            ask="Read the charge or the tank, and say what is on: such as “+boiler fuel 12l”.",
+        ),
+        Step(
+            label="through the outage",
+            ask="What happened, when it did: such as “02:14 !trip pump”, “81% 118v”, “reset”; or import its log.",
+        ),
+        Step(label="mains back", ask="Read the charge or the tank once more: such as “fuel 7l” or “38%”."),
+    )
+
+
 def _heaters(planning: Planning) -> list[Load]:
     loads = [load for load in planning.tested if load.kind_figures.plain_heat]
     if not loads:
@@ -471,6 +486,7 @@ PLANNERS: dict[str, Callable[[Planning], tuple[Step, ...]]] = {
     "transfer": transfer_steps,
     "noise_walk": noise_walk_steps,
     "endurance": lambda item: endurance_steps(),
+    "outage": lambda item: outage_steps(),
     "recharge": recharge_steps,
     "solar_input": solar_steps,
     "cut_offs": cut_off_steps,

@@ -348,5 +348,17 @@ PROTOCOLS = {
             minutes=60,
             reads=("w", "a", "v"),
         ),
+        Protocol(
+            slug="outage",
+            name="Real outage",
+            how="What happened when the mains really failed: written down meanwhile or afterwards, or by the source's own log.",
+            gives="whether the outage went as it was predicted",
+            minutes=30,
+            reads=("v", "w", "soc_pct", "wh"),
+            stop_at=("exhaust smelled indoors, or an alarm: everybody out, the set off",),
+            boxes=(Box("soc_pct", Place.NONE),),
+            long=True,
+            any_loads=True,
+        ),
     )
 }

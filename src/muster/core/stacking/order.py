@@ -35,10 +35,16 @@ def start_order(loads: Iterable[Load]) -> tuple[Load, ...]:
     return tuple(sorted(loads, key=lambda load: (load.run_va - load.moment_va(SLOWEST_HZ), load.key)))
 
 
-def by_school(loads: Iterable[Load], school: MotorOrder) -> tuple[Load, ...]:
-    """The order in which a job's school brings loads up: largest first, or creeping up to the largest."""
+def by_school(loads: Iterable[Load], school: MotorOrder, first: Sequence[str] = ()) -> tuple[Load, ...]:
+    """The order in which a job's school brings loads up: largest first, or creeping up to the largest.
+
+    Before all others those whose keys are ``first``, by the household's rule; what is medical waits for none of them.
+    """
     ordered = start_order(loads)
-    return ordered if school is MotorOrder.LARGEST_FIRST else ordered[::-1]
+    by_job = ordered if school is MotorOrder.LARGEST_FIRST else ordered[::-1]
+    if not first:
+        return by_job
+    return tuple(sorted(by_job, key=lambda load: load.key not in first and not load.kind_figures.medical))
 
 
 @dataclass(frozen=True)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from ..brief import Home
@@ -11,7 +11,9 @@ from ..character import Character, Given, character_of
 from ..character.evidence import SeenSoFar
 from ..loads import Load, Tier
 from ..outage import OutageDemand, Simulate, upper
+from ..outage.household import HouseholdRule, RuledHome, with_rules
 from ..outage.played import OutagePlayed
+from ..outage.rules import NO_RULES, Rules
 from ..sources import Source
 from ..sources.limits import Limit, limits_of
 
@@ -30,13 +32,19 @@ class VerdictInputs:
     """The loads of lesser tiers, which are not judged."""
     played: OutagePlayed | None = None
     """The outage played through on the source; lines are judged by their margins where it was not."""
+    rules: tuple[HouseholdRule, ...] = ()
+    """Of the household, as far as they fit: the home and its demand are as they are with them."""
+    kernel_rules: Rules = NO_RULES
+    """What of them the play follows by itself."""
+    without: VerdictInputs | None = None
+    """The same without its rules, where it has any."""
 
     @property
     def loads(self) -> dict[str, Load]:
         """The loads by their key."""
         return self.home.by_key
 
-    @property
+    @cached_property
     def limits(self) -> tuple[Limit, ...]:
         """The nameplate's limits at this site."""
         return limits_of(self.source, self.home.brief.system, self.home.brief.site)
@@ -44,25 +52,32 @@ class VerdictInputs:
     @cached_property
     def seen(self) -> SeenSoFar:
         """What was seen of the source since it was last set or serviced, under the conditions of the brief."""
-        return SeenSoFar(self.given)
+        return SeenSoFar(self.given) if self.without is None else self.without.seen
 
     @cached_property
     def character(self) -> Character:
         """What the source was measured to be, by all its sessions."""
+        if self.without is not None:
+            return self.without.character
         given = self.given
         return character_of(given.source, given.system, given.site, given.sessions)
 
 
 def gather_inputs(
-    home: Home, given: Given, scope: Tier, demand_of: Simulate, passed: Iterable[str] = ()
+    home: Home,
+    given: Given,
+    scope: Tier,
+    demand_of: Simulate,
+    passed: Iterable[str] = (),
+    rules: Iterable[HouseholdRule] = (),
 ) -> VerdictInputs:
     """All that a verdict is judged on, for the loads of a tier and above.
 
     ``given`` is the source with its sessions; ``demand_of`` simulates, or finds what was simulated before; ``passed``
-    are the safety checks that were confirmed.
+    are the safety checks that were confirmed; ``rules`` the household keeps.
     """
     loads = home.within(scope)
-    return VerdictInputs(
+    plain = VerdictInputs(
         home=Home(home.brief, loads),
         source=given.source,
         demand=demand_of(upper(loads), home.brief),
@@ -70,6 +85,22 @@ def gather_inputs(
         given=given,
         passed=frozenset(passed),
         left_out=tuple(load for load in home.loads if load.key not in {own.key for own in loads}),
+    )
+    ruled = with_rules(loads, home.brief, rules)
+    return under_rules(plain, ruled, demand_of) if ruled.kept else plain
+
+
+def under_rules(plain: VerdictInputs, ruled: RuledHome, demand_of: Simulate) -> VerdictInputs:
+    """What is judged on with the rules of the household: its home and demand as they are with them, nothing played yet."""
+    return replace(
+        plain,
+        home=Home(ruled.brief, ruled.loads),
+        demand=demand_of(upper(ruled.loads), ruled.brief, ruled.rules),
+        planned=demand_of(ruled.loads, ruled.brief, ruled.rules),
+        played=None,
+        rules=ruled.kept,
+        kernel_rules=ruled.rules,
+        without=plain,
     )
 
 

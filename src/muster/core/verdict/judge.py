@@ -15,6 +15,7 @@ from .must_change import MustChange, is_past_testing, must_change
 from .next_test import NextTest, next_tests
 from .requirement import ORDER, Requirement, Status
 from .rows import ROWS, row_of
+from .ruled import by_rules
 
 
 @dataclass(frozen=True)
@@ -38,8 +39,25 @@ class Verdict:
 
 
 def requirements(case: VerdictInputs) -> tuple[Requirement, ...]:
-    """Every line of the verdict."""
+    """Every line of the verdict; with rules of the household each says whether it carries by them alone."""
+    lines = judged_rows(case)
+    return lines if case.without is None else by_rules(lines, requirements(case.without), case)
+
+
+def judged_rows(case: VerdictInputs) -> tuple[Requirement, ...]:
+    """Every line as it is judged on a home as it is, whatever rules made it so."""
     return tuple(line for row in ROWS for line in row.judged(case))
+
+
+def judged_starts(case: VerdictInputs) -> tuple[Requirement, ...]:
+    """The line of every start, as ``judged_rows``."""
+    return tuple(row_of("starting").complete(row) for row in starting.start_rows(case))
+
+
+def start_lines(case: VerdictInputs) -> tuple[Requirement, ...]:
+    """The line of every start, complete; with rules of the household as ``requirements``."""
+    lines = judged_starts(case)
+    return lines if case.without is None else by_rules(lines, start_lines(case.without), case)
 
 
 def judge(case: VerdictInputs, minutes_of: Callable[[str], float] | None = None) -> Verdict:
@@ -56,7 +74,7 @@ def judge(case: VerdictInputs, minutes_of: Callable[[str], float] | None = None)
     next_protocol = tests[0].protocol if tests and not cannot else ""
     return Verdict(
         requirements=rows,
-        start_rows=tuple(row_of("starting").complete(row) for row in starting.start_rows(case)),
+        start_rows=start_lines(case),
         status=status,
         headline=_headline(status, asked),
         detail=_detail(asked, tests[0] if next_protocol else None) + (NO_TEST if cannot else "") + _left_out(case),

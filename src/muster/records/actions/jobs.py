@@ -92,7 +92,9 @@ def copy_job(job: Job, who: AbstractUser) -> Job:
             created_by=who,
         )
     for source in job.source_rows.filter(archived_at=None):
-        SourceRow.objects.create(job=copy, name=source.name, kind=source.kind, data=source.data, created_by=who)
+        SourceRow.objects.create(
+            job=copy, name=source.name, kind=source.kind, data=source.data, rules=source.rules, created_by=who
+        )
     return copy
 
 
@@ -135,6 +137,7 @@ def read_in(package: JobPackage, who: AbstractUser, demo: str = "") -> Job:
     for record in file.sources:
         row = bridge.fill_source(SourceRow(job=job, created_by=who), record.source)
         row.plans = {protocol: dump(changes) for protocol, changes in record.plans.items()}
+        row.rules = [dump(rule) for rule in record.rules]
         row.save()
         for session in record.sessions:
             _read_session(row, session, package, who)
@@ -263,11 +266,16 @@ def write_out(job: Job) -> JobPackage:
     going: dict[str, Trace] = {}
     sources = tuple(
         SourceRecord(
-            bridge.source_of(row),
-            tuple(_with_going(session, going) for session in live_sessions(row)),
-            tuple(bridge.safety_record(gate) for gate in row.safety_rows.filter(withdrawn_at=None).order_by("pk")),
-            {protocol: bridge.changes_of(row, protocol) for protocol in row.plans},
-            tuple(bridge.character_record(kept) for kept in row.character_rows.filter(removed_at=None).order_by("pk")),
+            source=bridge.source_of(row),
+            sessions=tuple(_with_going(session, going) for session in live_sessions(row)),
+            safety_checks=tuple(
+                bridge.safety_record(gate) for gate in row.safety_rows.filter(withdrawn_at=None).order_by("pk")
+            ),
+            plans={protocol: bridge.changes_of(row, protocol) for protocol in row.plans},
+            characters=tuple(
+                bridge.character_record(kept) for kept in row.character_rows.filter(removed_at=None).order_by("pk")
+            ),
+            rules=bridge.rules_of(row),
         )
         for row in job.source_rows.filter(archived_at=None)
     )

@@ -9,7 +9,8 @@ from muster.core.brief import Brief
 from muster.core.character import Character
 from muster.core.outage.demand import RARE_SHARE
 from muster.core.outage.layout import Happening
-from muster.core.outage.played import HourBand, OutageEvent, OutagePlayed
+from muster.core.outage.nights import OutageEvent
+from muster.core.outage.played import HourBand, OutagePlayed
 from muster.core.quantities import number, plain, shown, unit_word
 
 from .scales import Scale, Tick, ticks
@@ -68,6 +69,7 @@ class PlayedRibbon:
     store_bottom: int
     band: str
     middle: str
+    sun: str
     store: str
     store_band: str
     store_middle: str
@@ -101,7 +103,7 @@ def draw_played(played: OutagePlayed, character: Character, brief: Brief) -> Pla
     x = Scale(0, count, LEFT, RIGHT)
     demand = played.hour_w[:count]
     limits = _limits(character)
-    top_w = max([1.0, *(band.p90 for band in demand)])
+    top_w = max([1.0, *(band.p90 for band in demand), *played.sun_w[:count]])
     drawn = [(w, label, css) for w, label, css in limits if w < MOST_ABOVE_X * top_w]
     y = Scale(0, max([top_w, *(w for w, _, _ in drawn)]) * 1.08, BOTTOM, TOP)
     stored = played.charge_wh or tuple(_as_shown(band) for band in played.fuel_l)
@@ -120,6 +122,7 @@ def draw_played(played: OutagePlayed, character: Character, brief: Brief) -> Pla
         store_bottom=STORE_BOTTOM,
         band=_stepped_area(demand, x, y),
         middle=_steps([band.p50 for band in demand], x, y),
+        sun=_steps(played.sun_w[:count], x, y),
         store="battery, kWh" if played.charge_wh else f"fuel, {unit_word('l')}" if played.fuel_l else "",
         store_band=_area(edges, x, store_y),
         store_middle=_line([band.p50 for band in edges], x, store_y),
@@ -127,7 +130,7 @@ def draw_played(played: OutagePlayed, character: Character, brief: Brief) -> Pla
             Shade(x(i), round(x(i + 1) - x(i), 1)) for i in range(count) if played.hours[i] in brief.quiet_hours
         ),
         limits=tuple(HeldLine(y=y(w), label=label, css=css) for w, label, css in drawn),
-        marks=_marks(played.typical_events, x, count),
+        marks=_marks(played.typical_night.events, x, count),
         hours=tuple(Tick(x(i), f"{played.hours[i]:02d}") for i in range(0, count, every)),
         ticks=ticks(y, 4, 1000),
         store_ticks=ticks(store_y, 3, 1000 if played.charge_wh else 1),

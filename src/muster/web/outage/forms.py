@@ -1,52 +1,109 @@
-"""What if: the same home on another day, or with a rule of the household, without changing the brief."""
+"""What if: the same home on another day, or with other rules of the household; and a rule added by hand."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
 from django import forms
 
-from muster.core.brief import Brief, Sky
-from muster.core.loads import Tier
-from muster.core.outage.rules import Rules
+from muster.core.brief import Brief, Home, Sky
+from muster.core.loads import Tier, short_name
+from muster.core.outage.household import HouseholdRule, RuleKind
+from muster.core.supply import Leg
 from muster.web.brief.forms import HOURS, MONTHS
 from muster.web.ui.forms import CoreForm, number_field
 
-SHED = (("", "never"), ("0.3", "below 30 %"), ("0.5", "below 50 %"), ("0.7", "below 70 %"))
+ALL_DAY_HOURS = [("", "–"), *((str(hour), f"{hour:02d}:00") for hour in range(25))]
 
 
 class WhatIfForm(CoreForm):
-    """Another hour, length, month and sky; and what the household does."""
+    """Another hour, length, month and sky; and which of the household's rules are kept."""
 
     outage_from_hour = forms.TypedChoiceField(label="It begins at", choices=HOURS, coerce=int, required=False)
     outage_h = number_field("It lasts", "h")
     month = forms.TypedChoiceField(label="Month", choices=MONTHS, coerce=int, required=False, empty_value=None)
     sky = forms.ChoiceField(label="Sky", choices=[(sky.value, sky.label) for sky in Sky], required=False)
-    shed = forms.ChoiceField(label="Leave off what could run, battery", choices=SHED, required=False)
-    refuel = forms.BooleanField(label="Fill the tank before bed", required=False)
 
-    def __init__(self, data: Any, *, brief: Brief, battery: bool, tank: bool, sun: bool, could: bool) -> None:
+    def __init__(
+        self,
+        data: Any,
+        *,
+        home: Home,
+        sun: bool,
+        accepted: Sequence[HouseholdRule],
+        tried: Sequence[HouseholdRule] = (),
+    ) -> None:
+        brief = home.brief
         stands = {name: getattr(brief, name) for name in ("outage_from_hour", "outage_h", "month")}
         stands["sky"] = brief.sky.value
         asked = {key: data.get(key) for key in data} if "outage_h" in data else {}
         super().__init__({**stands, **asked})
-        self.was = brief
-        for name, fits in (("month", sun), ("sky", sun), ("shed", battery and could), ("refuel", tank)):
-            if not fits:
-                del self.fields[name]
+        self.was, self.accepted = brief, tuple(accepted)
+        self.rules = (*accepted, *(rule for rule in tried if rule not in accepted))
+        chosen = data.getlist("rule") if asked else [str(i) for i in range(len(accepted))]
+        self.choices = [(str(i), rule, str(i) in chosen) for i, rule in enumerate(self.rules)]
+        for name in () if sun else ("month", "sky"):
+            del self.fields[name]
 
-    def played(self) -> tuple[Brief, Rules]:
-        """The brief and the rules to play by; those of the job where something does not fit."""
+    def played(self) -> tuple[Brief, tuple[HouseholdRule, ...]]:
+        """The brief and the rules to play by; the brief of the job where something does not fit."""
         made = self.build(self._played) if self.is_valid() else None
-        return made if made is not None else (self.was, Rules())
+        return made if made is not None else self.was, tuple(rule for _, rule, kept in self.choices if kept)
 
-    def _played(self) -> tuple[Brief, Rules]:
+    def _played(self) -> Brief:
         data: dict[str, Any] = self.cleaned_data
         chosen = {
             name: data[name] for name in ("outage_from_hour", "outage_h", "month") if data.get(name) not in (None, "")
         }
         if data.get("sky"):
             chosen["sky"] = Sky(data["sky"])
-        shed = ((Tier.COULD, float(data["shed"])),) if data.get("shed") else ()
-        return replace(self.was, **chosen), Rules(shed_below=shed, refuel_before_bed=bool(data.get("refuel")))
+        return replace(self.was, **chosen)
+
+
+class RuleForm(CoreForm):
+    """A rule added by hand: its kind, and what that kind needs."""
+
+    kind = forms.ChoiceField(label="Rule", choices=[(kind.value, kind.label) for kind in RuleKind])
+    load = forms.ChoiceField(label="Load", required=False)
+    other = forms.ChoiceField(label="and this load", required=False)
+    from_hour = forms.TypedChoiceField(
+        label="From", choices=ALL_DAY_HOURS, coerce=int, required=False, empty_value=None
+    )
+    to_hour = forms.TypedChoiceField(label="Until", choices=ALL_DAY_HOURS, coerce=int, required=False, empty_value=None)
+    share = number_field("Share", "%", help_text="of its usual time, or of the battery")
+    w = number_field("Charging", "W")
+    tier = forms.ChoiceField(
+        label="What may be left off",
+        choices=[("", "–"), ("could", "what could run"), ("should", "what should run")],
+        required=False,
+    )
+    leg = forms.ChoiceField(label="Leg", choices=[("", "–"), ("1", "leg 1"), ("2", "leg 2")], required=False)
+
+    def __init__(self, data: Any, home: Home, scope: Tier) -> None:
+        super().__init__(data)
+        loads = [("", "–"), *((load.key, short_name(load)) for load in home.within(scope))]
+        for name in ("load", "other"):
+            self.fields[name].choices = loads  # type: ignore[attr-defined]
+        if home.brief.system.legs < 2:
+            del self.fields["leg"]
+
+    def made(self) -> HouseholdRule | None:
+        """The rule; None, with what is wrong beside its field, where it lacks something."""
+        return self.build(self._made) if self.is_valid() else None
+
+    def _made(self) -> HouseholdRule:
+        data: dict[str, Any] = self.cleaned_data
+        share = data.get("share")
+        return HouseholdRule(
+            kind=RuleKind(data["kind"]),
+            load=data.get("load") or "",
+            other=data.get("other") or "",
+            from_hour=data.get("from_hour"),
+            to_hour=data.get("to_hour"),
+            share=None if share is None else share / 100,
+            w=data.get("w"),
+            tier=Tier(data["tier"]) if data.get("tier") else None,
+            leg=Leg(data["leg"]) if data.get("leg") else None,
+        )
