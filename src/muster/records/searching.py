@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from muster.core.loads import Tier
-from muster.core.outage.candidates import SourceFits
+from muster.core.outage.candidates import SourceFits, charging_w
 from muster.core.outage.demand import SEED
 from muster.core.outage.household import RuledHome
 from muster.core.outage.played import DRAWS, FIRST_DRAWS, OutagePlayed
@@ -24,10 +24,8 @@ SEARCH_METHOD = 1
 
 def fits_of(case: VerdictInputs) -> SourceFits:
     """What of a source decides which rules fit it."""
-    kind, most = case.source.kind, case.character.best("charge_w")
-    return SourceFits(
-        battery=kind.has_battery, tank=kind.has_engine, charge_w=most.value.value if most is not None else 0.0
-    )
+    kind = case.source.kind
+    return SourceFits(battery=kind.has_battery, tank=kind.has_engine, charge_w=charging_w(case.source, case.character))
 
 
 def _asked(case: VerdictInputs, scope: Tier) -> dict[str, Any]:

@@ -25,18 +25,13 @@ from ..findings.swings import SwingSeen
 from ..findings.transfer import GapSeen
 from ..fits import LEAST_LOADS
 from ..loads import Wave
-from ..sessions import PROTOCOLS
-from ..sessions.replay import EndedBy
 from ..supply import Leg
 from ..timeline.captures.waveform import Shape
 from .given import Given
+from .seen_running import seen_running
 from .set_since import SetSince
 
 T = TypeVar("T")
-RUNS_SHARE = 0.7
-"""Loads that are on run where so much of their watts together were read. Ours."""
-HEATED = "microwave"
-"""The kind of load that a heating check is made with."""
 MOST_TOLD = 3
 
 
@@ -120,21 +115,19 @@ class SeenSoFar:
             if (runs := session.runs) is not None and runs.run.down and runs.run.whole and runs.run.ac_wh
         )
 
+    @property
+    def lasted(self) -> tuple[tuple[float, frozenset[str]], ...]:
+        """Every run of the battery from full to empty, whatever was counted of it: how long [h], and the loads that were seen to run in it."""
+        return tuple(
+            (runs.run.hours, seen_running(session))
+            for session in self._current("battery_wh")
+            if (runs := session.runs) is not None and runs.run.down and runs.run.whole
+        )
+
     @cached_property
     def ran(self) -> frozenset[str]:
         """Loads that were seen to run on it, whatever was read of their starts: on with watts that hold them, or heating water."""
-        seen: set[str] = set()
-        for session in self._current("start_w"):
-            context = session.context
-            for segment in context.record.segments if PROTOCOLS[context.session.protocol].of_the_source else ():
-                w, on = segment.total_w(context.system.legs), [key for key in segment.on if key in context.loads]
-                planned_w = sum(context.loads[key].run_w for key in on)
-                if w is not None and segment.ended_by is not EndedBy.TRIP and w >= RUNS_SHARE * planned_w:
-                    seen |= set(on)
-            if session.heating is not None and any(not run.on_mains for run in session.heating.runs):
-                heated = [load.key for load in context.loads.values() if load.kind == HEATED]
-                seen |= set(heated) if len(heated) == 1 else set()
-        return frozenset(seen)
+        return frozenset(key for session in self._current("start_w") for key in seen_running(session))
 
     def swings(self, quantity: str) -> tuple[SwingSeen, ...]:
         """How far volts (``v``) or hertz (``hz``) went for a moment."""

@@ -19,6 +19,7 @@ from .given import Dated, Given, held_points
 from .hold_curve import HoldCurve, HoldPoint, fit_hold_within
 from .known_limits import failed_on, known_limits, started_on
 from .runs import across_sessions
+from .seen_running import ALONE_W, seen_running
 from .set_since import SetSince
 from .sound import sound_of
 from .starts import start_models_of
@@ -65,6 +66,12 @@ def character_of(source: Source, system: System, site: Site, sessions: Iterable[
     starts = [
         start for index, seen in enumerate(given.starts) if not since.is_outdated(index, "started_w") for start in seen
     ]
+    ran = [
+        key
+        for index, dated in enumerate(given.sessions)
+        if not since.is_outdated(index, "started_w")
+        for key in seen_running(dated.findings)
+    ]
     return Character(
         source=source.name,
         kind=source.kind.value,
@@ -74,7 +81,7 @@ def character_of(source: Source, system: System, site: Site, sessions: Iterable[
         sessions=tuple(f"{dated.name}, {dated.at[:10]}" for dated in given.sessions),
         claims=claims_of(source, site),
         limits=known_limits(given, since),
-        started_w=started_on(starts),
+        started_w={**dict.fromkeys(ran, ALONE_W), **started_on(starts)},
         failed_w=failed_on(starts),
         sound=sound_of([walk for dated in given.sessions for walk in dated.findings.noise]),
         waiting=_waiting(given),

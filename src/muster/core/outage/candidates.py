@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass
 from itertools import combinations
 
 from ..brief import Brief, BringUp
+from ..character import Character
 from ..loads import Load, Tier
+from ..sources import Chemistry, Source
 from ..supply import Leg
 from ..trade.schools import SoftStarters
 from .demand import OutageDemand
@@ -35,6 +38,20 @@ class SourceFits:
     battery: bool
     tank: bool
     charge_w: float = 0.0
+
+
+USUAL_CHARGE_SHARE = 0.2
+"""A usual charger gives a battery this share of its rated energy an hour; a lead one takes half of that. Trade practice."""
+
+
+def charging_w(source: Source, character: Character) -> float:
+    """What a charger on a generator draws for a battery: as measured or claimed, else as is usual for its size. [W]"""
+    known = character.best("charge_w")
+    if known is not None:
+        return known.value.value
+    lead = source.claims.chemistry is Chemistry.LEAD
+    share = USUAL_CHARGE_SHARE / 2 if lead else USUAL_CHARGE_SHARE
+    return share * (source.claims.battery_wh or 0.0) if source.kind.has_battery else 0.0
 
 
 def candidates(
@@ -119,10 +136,19 @@ def _of_the_battery(loads: Sequence[Load], brief: Brief, fits: SourceFits) -> It
     for tier in lesser:
         yield from (HouseholdRule(kind=RuleKind.RESERVE, tier=tier, share=share) for share in RESERVE_SHARES[:1])
     if fits.charge_w > 0:
-        for hours in CHARGING_HOURS:
-            first = FIRST_CHARGING_HOUR
-            if not brief.quiet_hours & {(first + i) % 24 for i in range(hours)}:
-                yield HouseholdRule(kind=RuleKind.CHARGE, w=fits.charge_w, from_hour=first, to_hour=first + hours)
+        for first, last in _waking(brief):
+            yield HouseholdRule(kind=RuleKind.CHARGE, w=fits.charge_w, from_hour=first, to_hour=last)
+
+
+def _waking(brief: Brief) -> Iterator[tuple[int, int]]:
+    """Stretches of the waking day to charge in, within the outage: up to the quiet hours, so that they begin full, and by noon."""
+    covered = {(brief.outage_from_hour + i) % 24 for i in range(math.ceil(brief.outage_h))}
+    awake = covered - brief.quiet_hours
+    for hours in CHARGING_HOURS:
+        for first in ((brief.quiet_from_hour - hours) % 24, FIRST_CHARGING_HOUR):
+            span = {(first + i) % 24 for i in range(hours)}
+            if span <= awake:
+                yield first, (first + hours) % 24
 
 
 def _of_lesser_loads(loads: Sequence[Load], brief: Brief, demand: OutageDemand) -> Iterator[HouseholdRule]:

@@ -276,6 +276,15 @@ def other_starting(home: HomeTables, s: PlayState, i: int) -> int:
 
 
 @inlined
+def own_w(home: HomeTables, s: PlayState, i: int) -> float:
+    """What a load's own parts run at: that is no base of its start."""
+    total = 0.0
+    for p in range(home.part_of[i], home.part_of[i + 1]):
+        total += s.part[p, Q.RUN_W]
+    return total
+
+
+@inlined
 def start_failed(kept: KeptDraws, i: int, other: int) -> None:
     """Keep that a start failed, alone or with another."""
     if other < 0:
@@ -308,7 +317,7 @@ def start(
     put(home, s, i, p, 1, 0.0)
     x = lowest_x(unit, home, setting, s, i, total_va, home.parts[p, P.START_PF])
     put(home, s, i, p, 1, run_va)
-    base_w, floor_x = s.place[0, 0] - s.part[p, Q.RUN_W], home.loads[i, L.FLOOR_X]
+    base_w, floor_x = s.place[0, 0] - own_w(home, s, i), home.loads[i, L.FLOOR_X]
     fails = base_w * ALIKE_X >= home.loads[i, L.FAILED_W]
     seen = not fails and other < 0 and base_w <= home.loads[i, L.SEEN_W]
     if seen and 0 < x < floor_x:

@@ -12,7 +12,7 @@ from ..trade.batteries import COLD_FROM_C, PEUKERT_LEAD, USE_TO_PCT, cold_share,
 from ..trade.schools import CapacityTest, UsableOf
 from ..working import Working
 from .inputs import VerdictInputs
-from .requirement import Evidence, Margin, Requirement, ratio, status_of, unproven
+from .requirement import Evidence, Margin, Requirement, Status, ratio, status_of, unproven
 
 TOLD_RUN = {
     CapacityTest.BOTH: "the nearest to what is needed",
@@ -21,6 +21,9 @@ TOLD_RUN = {
 }
 IDLE_USUAL_SHARE = 0.01
 """Of its rating an inverter draws for itself, where nobody read it: planning figure, from nothing to twice as much."""
+LASTED_X = 2.0
+"""A run of the home's own loads that lasted so many times what is asked contradicts what is planned of them, whatever the
+weather of either. Ours."""
 P1_USUAL = 0.08
 """Load-dependent loss where no loss curve was read: planning figure of inverters."""
 
@@ -30,7 +33,25 @@ def energy(case: VerdictInputs) -> Requirement:
     wanted_h = case.home.brief.outage_h * (1 + case.home.brief.reserve_pct / 100)
     if case.source.kind.has_engine:
         return _fuel(case, wanted_h)
-    return _battery(case, wanted_h)
+    return _held_against_runs(case, _battery(case, wanted_h), wanted_h)
+
+
+def _held_against_runs(case: VerdictInputs, row: Requirement, wanted_h: float) -> Requirement:
+    """A line that the home's own loads contradict by having run on it for far longer: their duty is not as it is planned.
+
+    It then neither carries nor falls short: what is asked is their duty.
+    """
+    home = {load.key for load in case.home.loads}
+    longest_h = max((hours for hours, on in case.seen.lasted if on >= home), default=0.0)
+    if not home or longest_h < LASTED_X * wanted_h or row.margin is None or row.margin.value >= 0:
+        return row
+    return replace(
+        row,
+        status=Status.NOT_PROVEN,
+        evidence=Evidence(row.grade, missing=True),
+        sentence=f"{row.sentence} Yet a run with all of it on lasted {duration(longest_h * 3600)}: "
+        "the loads run for less of the time than is planned; read their duty.",
+    )
 
 
 def _use(case: VerdictInputs) -> tuple[FuelUse, Grade, str, Working] | None:
