@@ -283,3 +283,16 @@ def test_a_noise_limit_is_of_the_brief_and_no_load(line: str, limit_dba: float, 
 def test_a_level_that_was_heard_is_no_limit() -> None:
     job = read_notes("cabin, 230 V, outage 12 h, noise 62 db at 20 m\nmust: fridge 120 W", NOW).job
     assert job.brief.noise_day_dba is None
+
+
+def test_a_date_on_a_line_of_its_own_is_that_of_the_test_and_in_the_middle_of_it_of_the_next_line() -> None:
+    notes = read_notes(
+        "Fern Lodge, 230 V 50 Hz\nfridge 110w\n\ninverter set 2.6 kW, tank 6 l, 20 l in cans\n\nLadder\n2026-11-20\n"
+        "23:00 0.9kw 230v\n2026-11-21\n09:00 1.9kw 229v\n",
+        NOW,
+    )
+    (record,) = notes.job.sources[0].sessions
+    assert record.started_at.startswith("2026-11-20T23:00")
+    assert [entry.t_s for entry in record.session.entries if "kw" in entry.raw] == [0.0, 10 * 3600.0]
+    assert notes.job.sources[0].source.claims.stored_fuel_l == 20
+    assert not any("note" in line.told for line in notes.lines)

@@ -8,6 +8,8 @@ from pathlib import Path
 
 import muster
 
+from .sources import nodes_of, tree_of
+
 SOURCE = Path(muster.__file__).parent
 
 
@@ -16,7 +18,7 @@ def test_no_two_public_classes_have_one_name() -> None:
     for path in SOURCE.rglob("*.py"):
         if path.parent.name == "migrations":
             continue
-        for node in ast.parse(path.read_text(encoding="utf-8")).body:
+        for node in tree_of(path).body:
             if isinstance(node, ast.ClassDef) and not node.name.startswith("_"):
                 homes[node.name].append(str(path.relative_to(SOURCE)))
     assert {name: places for name, places in homes.items() if len(places) > 1} == {}
@@ -36,7 +38,7 @@ def dataclasses_of_many_fields() -> set[str]:
     """Public dataclasses of more than five fields of their own."""
     many = set()
     for path in SOURCE.rglob("*.py"):
-        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+        for node in nodes_of(path):
             if isinstance(node, ast.ClassDef) and any("dataclass" in ast.unparse(d) for d in node.decorator_list):
                 annotated = [item for item in node.body if isinstance(item, ast.AnnAssign)]
                 fields = [item for item in annotated if "init=False" not in ast.unparse(item)]
@@ -51,7 +53,7 @@ def test_values_of_many_fields_are_built_by_keyword() -> None:
     positional = [
         f"{path.relative_to(SOURCE)}:{node.lineno} {node.func.id}"
         for path in SOURCE.rglob("*.py")
-        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8")))
+        for node in nodes_of(path)
         if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id in many
         if any(not isinstance(argument, ast.Starred) for argument in node.args)
     ]
@@ -65,7 +67,7 @@ def test_variables_say_what_they_are() -> None:
         f"{path.relative_to(SOURCE)}:{node.lineno} {name}"
         for path in SOURCE.rglob("*.py")
         if path.parent.name != "migrations"
-        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8")))
+        for node in nodes_of(path)
         if (name := node.id if isinstance(node, ast.Name) else node.arg if isinstance(node, ast.arg) else "") in vague
     ]
     assert named == []

@@ -7,6 +7,8 @@ from pathlib import Path
 
 import pytest
 
+from .sources import nodes_of
+
 ROOT = Path(__file__).parents[2] / "src" / "muster"
 PROSE = {"sentence", "label", "title", "words", "needs", "why", "formula", "put_in", "headline", "detail", "origin"}
 """Attributes that hold text for people."""
@@ -33,7 +35,7 @@ def _prose(node: ast.AST) -> bool:
 def searched(path: Path) -> list[str]:
     """Where a text for people is compared with, searched for, or taken apart by a literal."""
     found = []
-    for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+    for node in nodes_of(path):
         if isinstance(node, ast.Compare):
             sides = [node.left, *node.comparators]
             literal = any(

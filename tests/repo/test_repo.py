@@ -10,6 +10,8 @@ from pathlib import Path
 import pytest
 from django.core.management import call_command
 
+from .sources import tree_of
+
 ROOT = Path(__file__).parents[2]
 SOURCE = ROOT / "src/muster"
 OWN = [
@@ -67,7 +69,7 @@ def test_every_public_thing_of_the_core_says_what_it_is() -> None:
     for path in SOURCE.rglob("*.py"):
         if "migrations" in path.parts:
             continue
-        tree = ast.parse(path.read_text(encoding="utf-8"))
+        tree = tree_of(path)
         if not ast.get_docstring(tree):
             bare.append(str(path.relative_to(ROOT)))
         for node in tree.body:

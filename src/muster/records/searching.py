@@ -18,7 +18,7 @@ from .judging import demand_of, digest_of, keep_result, kept_already, kept_resul
 from .models import SourceRow
 from .playing import played_of
 
-SEARCH_METHOD = 1
+SEARCH_METHOD = 2
 """Raised when the search changes, so that kept results are made again."""
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from muster.core.errors import MusterError
-from muster.core.loads import ALL_DAY, Load, Tier, with_kind
+from muster.core.loads import ALL_DAY, Caller, Duty, Load, Tier, with_kind
 from muster.core.loads.line_parser import parse_load_line
 from muster.core.sources import Claims, Site, Source, SourceKind
 from muster.core.sources.limits import limits_of
@@ -112,3 +112,24 @@ def test_what_nobody_knows_the_start_of_is_not_said_to_be_too_much() -> None:
 )
 def test_the_one_bare_number_after_a_name_is_watts(line: str, watts: float) -> None:
     assert load_of(line).run_w == watts
+
+
+@pytest.mark.parametrize(
+    ("line", "what", "value"),
+    [
+        ("stove 1900w 15/45 7,8,18,19 must", "hours", (7, 8, 18, 19)),
+        ("kettle 2kw at 7, 12, 18 should", "hours", (7, 12, 18)),
+        ("lamp 60w 12,5", "run_w", 60.0),
+        ("heater 1,500 w", "run_w", 1500.0),
+        ("heater 1,5 kw", "run_w", 1500.0),
+        ("heater 0,750 kw", "run_w", 750.0),
+        ("pump 2,250va start, 750w", "start_va", 2250.0),
+        ("pump 750w start 2,250va", "start_va", 2250.0),
+        ("washing machine 1800w program 40 9-17", "duty", Duty(40, 0, Caller.HAND, once=True)),
+        ("dishwasher 1.2kw 90 min program at 20, 21, 22", "duty", Duty(90, 0, Caller.HAND, once=True)),
+    ],
+)
+def test_lists_of_hours_thousands_and_programs_are_read_as_they_are_written(
+    line: str, what: str, value: object
+) -> None:
+    assert getattr(parse_load_line(line, "1", 230.0).load, what) == value

@@ -81,3 +81,17 @@ def test_where_nothing_helps_it_proposes_nothing() -> None:
     wanted = frozenset({"energy"})
     result = smallest_set(POOL, wanted, [lambda rules: wanted], lambda rules: wanted)
     assert (result.rules, result.still_open, result.carries) == ((), wanted, False)
+
+
+def test_a_rule_that_does_nothing_when_judged_in_full_is_left_out_of_what_is_proposed() -> None:
+    """On few draws two rules together leave least; on all of them one alone does as much."""
+    wanted = frozenset({"energy", "dips"})
+    off = HouseholdRule(kind=RuleKind.OFF, load="5")
+
+    def few(rules: RuleSet) -> Open:
+        return wanted - {"energy"} if len(rules) == 2 and off in rules else wanted
+
+    def all_of_them(rules: RuleSet) -> Open:
+        return wanted - {"energy"} if off in rules else wanted
+
+    assert smallest_set(POOL, wanted, [few], all_of_them).rules == (off,)

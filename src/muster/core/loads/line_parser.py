@@ -36,6 +36,7 @@ LRA = re.compile(r"^lra(\d+(?:[.,]\d+)?)a?$")
 DUTY = re.compile(r"^(\d+(?:[.,]\d+)?)/(\d+(?:[.,]\d+)?)(?:min)?$")
 HOURS = re.compile(r"^\d{1,2}-\d{1,2}(?:,\d{1,2}-\d{1,2})*$")
 NUMBER = r"(\d+(?:[.,]\d+)?)"
+THOUSANDS = re.compile(r"[1-9]\d{0,2},\d{3}")
 AS_SAID: tuple[tuple[re.Pattern[str], str], ...] = tuple(
     (re.compile(words, re.I), said)
     for words, said in (
@@ -48,6 +49,7 @@ AS_SAID: tuple[tuple[re.Pattern[str], str], ...] = tuple(
             rf"\b(?:starts?|starting|surge|inrush)(?: (?:at|with|is|of))? {NUMBER} ?(k?va|k?w|a)(?:mps?)?\b",
             r"start\1\2",
         ),
+        (rf"\b{NUMBER} ?(k?va)(?: at(?: the)?)? (?:starts?|starting|start-?up)\b(?! ?\d)", r"start\1\2"),
         (rf"\bpeaks?(?: (?:at|of|to))? {NUMBER} ?(k?w)\b", r"peak\1\2"),
         (rf"\b{NUMBER} ?(k?w) peak\b", r"peak\1\2"),
         (rf"\b{NUMBER} ?(?:tons?|tonnes?)\b", r"\1ton"),
@@ -63,6 +65,8 @@ AS_SAID: tuple[tuple[re.Pattern[str], str], ...] = tuple(
         (rf"\b(?:pf|power factor) ?{NUMBER}\b", r"pf\1"),
         (rf"\blra ?{NUMBER}(?: ?a)?\b", r"lra\1"),
         (rf"\bonce(?: for)? {NUMBER} ?min(?:utes?)?\b", r"once\1min"),
+        (rf"\b{NUMBER} ?min(?:ute)? (?:program(?:me)?|cycle)\b", r"once\1min"),
+        (rf"\b(?:a )?(?:program(?:me)?|cycle)(?: (?:of|lasts))? {NUMBER}(?: ?min(?:utes?)?)?(?![\w/-])", r"once\1min"),
         (rf"\b{NUMBER} ?min(?:utes?)? on,? {NUMBER} ?(?:min(?:utes?)? )?off\b", r"\1/\2"),
         (r"\ball day(?: long)?\b|\bround the clock\b|\balways on\b|\b24/7\b", "0-24"),
         (r"\b(?:in the |of an )?mornings?\b", "6-10"),
@@ -83,6 +87,8 @@ CLOCK_HOURS = re.compile(
     r"|\b(?:from|between) (\d{1,2})(?::00)? (?:to|till|until|and) (\d{1,2})(?::00)?\b",
     re.I,
 )
+HOURS_LISTED = re.compile(r"(?<![\w.,/-])(?:at (?:hours? )?)?(\d{1,2}(?:, ?\d{1,2}){2,})(?![\w.,/:-]|,? ?\d)")
+"""``7,8,18,19``: three hours or more, each of them one in which a load may run; of two it could be a decimal comma."""
 TON_W, BTU_W = 3516.85, 0.293071
 """A ton of refrigeration, and a BTU an hour [W of heat]."""
 COOLING_COP, HEAT_PUMP_COP = 2.9, 1.9
@@ -114,7 +120,8 @@ class LoadEntry:
 
 
 def _float(text: str) -> float:
-    return float(text.replace(",", "."))
+    """A number as people write it: ``1,500`` is thousands, ``1,5`` a decimal comma."""
+    return float(text.replace(",", "" if THOUSANDS.fullmatch(text) else "."))
 
 
 def parse_hours(text: str) -> tuple[int, ...]:
@@ -139,10 +146,18 @@ def parse_hours(text: str) -> tuple[int, ...]:
 
 def as_said(line: str) -> str:
     """The line with figures and hours as people say them written as its own words."""
-    line = CLOCK_HOURS.sub(_hours_word, line)
+    line = HOURS_LISTED.sub(_listed_hours, CLOCK_HOURS.sub(_hours_word, line))
     for words, said in AS_SAID:
         line = words.sub(said, line)
     return line
+
+
+def _listed_hours(match: re.Match[str]) -> str:
+    """Each hour that a list names, as a range; what is no list of hours of a day stays as it was."""
+    hours = [int(hour) for hour in re.split(r"[ ,]+", match[1])]
+    if any(hour > 23 for hour in hours) or hours != sorted(set(hours)):
+        return match[0]
+    return ",".join(f"{hour}-{hour + 1}" for hour in hours)
 
 
 def _hours_word(match: re.Match[str]) -> str:

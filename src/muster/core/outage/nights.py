@@ -12,6 +12,8 @@ from .layout import Happening
 DIMS_X = 0.9
 """Lamps are seen to dim below this share of nominal volts: a sag by IEC 61000-4-30. As a start's lowest, the lowest of each
 load is told."""
+NEAR_X = 0.05
+"""Volts so near to nominal are not what a load minds: its hertz are. Ours."""
 MOST_ALIKE = 3
 """What happens by the same load more often than this in one outage is told once. Ours."""
 
@@ -114,7 +116,8 @@ def told_happening(event: OutageEvent) -> str:
         Happening.DRY: "the tank is dry",
         Happening.REFUEL: f"it stops to cool and is filled with {plain(event.value, 'l')}",
         Happening.BACK: f"power again after {duration(event.value)}",
-        Happening.OUT_OF_TOLERANCE: f"volts or hertz are out of what {who} tolerates, {left} of the volts",
+        Happening.OUT_OF_TOLERANCE: f"volts or hertz are out of what {who} tolerates"
+        + (f", {left} of the volts" if abs(event.value - 1) > NEAR_X else ""),
         Happening.DIP: f"electronics do not ride through the start of {who}{on}, {left} of the volts",
         Happening.SHED: f"{who} is left off, for the battery is low",
         Happening.FULL: "the battery is full",

@@ -45,7 +45,7 @@ class Failure(StrEnum):
             "trip": "it trips",
             "failed_start": "a start fails",
             "run_out": "it runs out",
-            "out_of_tolerance": "volts or hertz are out of what loads stand",
+            "out_of_tolerance": "volts or hertz are out of what loads tolerate",
             "dip": "electronics do not ride through a dip",
         }[self.value]
 
@@ -132,7 +132,7 @@ class CausedBy:
             Happening.STALL: f"the {self.load} stalls",
             Happening.SLOW_START: f"the {self.load} starts slowly",
             Happening.CUT_OFF: f"the battery is cut off with the {self.load} come on last",
-            Happening.OUT_OF_TOLERANCE: f"volts or hertz are out of what the {self.load} stands",
+            Happening.OUT_OF_TOLERANCE: f"volts or hertz are out of what the {self.load} tolerates",
             Happening.DIP: f"electronics do not ride through the start of the {self.load}",
         }[self.kind]
 

@@ -123,9 +123,20 @@ def smallest_set(
             return SearchResult(rules, frozenset(), exact=not bounded, weighed=weighing.weighed, proved=len(proved))
     best = _leaving_least(chosen, wanted, weighing, proved)
     open_ = proved[best] if best in proved else proper(best) if best else wanted
+    best, open_ = _without_what_does_nothing(best, open_, proper)
     if len(open_) >= len(wanted):
         best, open_ = (), wanted
     return SearchResult(best, open_, exact=not bounded, weighed=weighing.weighed, proved=len(proved) + bool(best))
+
+
+def _without_what_does_nothing(rules: RuleSet, open_: Open, proper: Stage) -> tuple[RuleSet, Open]:
+    """A set less every rule without which, judged in full, no more is open; the heaviest on the household is tried first."""
+    for rule in sorted(rules, key=lambda rule: -rule.burden):
+        others = tuple(other for other in rules if other != rule)
+        left = proper(others) if others else None
+        if left is not None and len(left) <= len(open_):
+            rules, open_ = others, left
+    return rules, open_
 
 
 def _those_that_do_most(proposals: Sequence[HouseholdRule], weighing: Weighing) -> list[HouseholdRule]:

@@ -102,6 +102,8 @@ def is_closable(row: Requirement) -> bool:
     """Whether rules might bring a line to carry: it is not open for want of a reading."""
     if row.status in (Status.FALLS_SHORT, Status.TIGHT):
         return True
+    if row.chance is None and (row.key in BY_CHANCE or row.key == "starting"):
+        return False  # it is not played: a reading is what it wants
     measured = row.grade is not None and row.grade.is_measured
     missing = row.evidence is not None and (row.evidence.missing or row.evidence.flatters)
     return row.status is Status.NOT_PROVEN and measured and not missing and row.margin is not None
@@ -204,4 +206,4 @@ def _lost(with_it: OutagePlayed, without: OutagePlayed) -> Iterator[str]:
     for tier in Tier:
         had, has = without.served_h.get(tier.value), with_it.served_h.get(tier.value)
         if had is not None and has is not None and (had - has) * 3600 > LEAST_TOLD_S:
-            yield f"what {tier.value} run waits {duration((had - has) * 3600)} more of an outage"
+            yield f"what {tier.value} run waits {duration((had - has) * 3600)} more in an outage"

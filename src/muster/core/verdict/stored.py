@@ -22,7 +22,7 @@ TOLD_RUN = {
 IDLE_USUAL_SHARE = 0.01
 """Of its rating an inverter draws for itself, where nobody read it: planning figure, from nothing to twice as much."""
 LASTED_X = 2.0
-"""A run of the home's own loads that lasted so many times what is asked contradicts what is planned of them, whatever the
+"""A run of the home's own loads that lasted so many times what is needed contradicts what is planned of them, whatever the
 weather of either. Ours."""
 P1_USUAL = 0.08
 """Load-dependent loss where no loss curve was read: planning figure of inverters."""
@@ -39,7 +39,7 @@ def energy(case: VerdictInputs) -> Requirement:
 def _held_against_runs(case: VerdictInputs, row: Requirement, wanted_h: float) -> Requirement:
     """A line that the home's own loads contradict by having run on it for far longer: their duty is not as it is planned.
 
-    It then neither carries nor falls short: what is asked is their duty.
+    It then neither carries nor falls short: their duty is to be read.
     """
     home = {load.key for load in case.home.loads}
     longest_h = max((hours for hours, on in case.seen.lasted if on >= home), default=0.0)

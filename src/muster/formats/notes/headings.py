@@ -86,6 +86,8 @@ class DraftTest:
     heading: str
     protocol: str
     dated: str
+    day: str = ""
+    """The date that a line of its own said, for the timed line that comes next."""
     lines: list[tuple[int, str]] = field(default_factory=list)
     conditions: Conditions = field(default_factory=Conditions)
 
@@ -218,13 +220,25 @@ def _put(draft: NotesDraft, section: Section | None, number: int, line: str, *, 
     elif section is Section.LOADS:
         draft.loads += [(number, _of_tier(part, draft.tier), test_loads) for part in listed(line)]
     elif section is Section.TEST:
-        draft.sources[-1].tests[-1].lines.append((number, line))
+        _of_a_test(draft.sources[-1].tests[-1], number, line)
     elif section is Section.SOURCE and not _is_timed(line):
         draft.sources[-1].said.append((number, line))
     elif section is Section.HOME and (_is_brief(line) or not re.search(r"\d", line)) and not _is_source(line):
         draft.home.append((number, line))
     else:
         _guess(draft, section, number, line)
+
+
+def _of_a_test(test: DraftTest, number: int, line: str) -> None:
+    """A line of a test; a date alone is the test's where nothing was written yet, else that of the line that comes next."""
+    if DATE_IN.fullmatch(line.strip(" :,")):
+        if test.lines or test.dated:
+            test.day = line.strip(" :,")
+        else:
+            test.dated = line.strip(" :,")
+        return
+    test.lines.append((number, f"{test.day} {line}" if test.day and _is_timed(line) else line))
+    test.day = ""
 
 
 def _guess(draft: NotesDraft, section: Section | None, number: int, line: str) -> None:
