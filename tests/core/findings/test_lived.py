@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pytest
 
 from muster.core.advice.foresight import foresight, told_over_all
 from muster.core.brief import Brief
 from muster.core.findings import findings_of
 from muster.core.findings.lived import OutageLived
+from muster.core.kit import Kit
 from muster.core.loads import Duty
 from muster.core.outage.play import play_outage, ready
 from muster.core.outage.played import OutagePlayed
 from muster.core.quantities import Grade
+from muster.core.sessions import Place
 from muster.core.sources.limits import Limit
+from muster.core.timeline.traces import Channel, Trace
+from muster.core.timeline.traces.features import extract_features
 
 from ..build import SINGLE, load, session
 from ..outage.building import known, parameter
@@ -97,3 +102,22 @@ def test_a_battery_that_was_not_full_when_it_began_is_told_and_not_counted() -> 
     row = next(row for row in foresight(seen, played()) if row.label == "charge left")
     assert row.inside is None
     assert "not full" in row.remark
+
+
+def test_the_sources_own_log_says_when_there_was_no_power_and_how_low_the_volts_went() -> None:
+    """Six hours at one sample in two seconds: five minutes without volts, a dip to 190 V, the charge falling to 40 %."""
+    t_s = np.arange(0.0, 6 * HOUR, 2.0)
+    volts = np.full(t_s.size, 231.0)
+    volts[(t_s >= HOUR) & (t_s < HOUR + 300)] = 0.0
+    volts[(t_s >= 2 * HOUR) & (t_s < 2 * HOUR + 6)] = 190.0
+    charge = np.linspace(100, 40, t_s.size).round()
+    channels = (Channel("v", Place.LEG1), Channel("w", Place.LEG1), Channel("soc_pct"))
+    values = np.stack([volts, np.where(volts > 0, 300.0, 0.0), charge]).astype(np.float32)
+    log = extract_features(Trace("its own", "recorder", channels, t_s, values), Kit(), SINGLE)
+    record = session([(0.0, "+1")], (HEATER,), SINGLE, protocol="outage")
+    seen = findings_of(record, {"1": HEATER}, SINGLE, 20, logs=[log]).lived
+    assert seen is not None
+    assert seen.length_s == pytest.approx(6 * HOUR, abs=4)
+    assert seen.without_s == pytest.approx(300, abs=4)
+    assert seen.lowest_v == pytest.approx(190, abs=1)
+    assert (seen.from_pct, seen.left_pct) == (100, 40)

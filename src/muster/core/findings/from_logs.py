@@ -300,3 +300,17 @@ def _describe_duty(log: TraceFeatures, seen: DutySeen) -> Finding:
         span=(seen.t0_s, seen.t1_s),
         log=log.name,
     )
+
+
+def interrupted(logs: Sequence[TraceFeatures]) -> list[tuple[float, float]]:
+    """When logs show no volts at all, on any leg. [s of the session]"""
+    return [
+        (event.t0_s, event.t1_s) for log in logs for event in log.events if event.kind is VoltEventKind.INTERRUPTION
+    ]
+
+
+def lowest_logged_v(logs: Sequence[TraceFeatures]) -> float | None:
+    """The lowest volts that logs show of a live leg: of a dip, else of a steady stretch; None without any. [V]"""
+    dips = [event.extreme.value for log in logs for event in log.events if event.kind is VoltEventKind.DIP]
+    steady = [point.y for log in logs for points in log.volts.values() for point in points]
+    return min([*dips, *steady], default=None)

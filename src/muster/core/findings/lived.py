@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
@@ -11,6 +11,7 @@ from ..sessions import EventName, Reading
 from ..working import Working
 from .context import SessionContext
 from .finding import Finding, Topic
+from .from_logs import interrupted, lowest_logged_v
 from .fuel import looks_at_the_tank
 
 TAKES_DOWN = (EventName.TRIP, EventName.EMPTY, EventName.CUT_OFF, EventName.PAUSE)
@@ -56,22 +57,26 @@ def lived(context: SessionContext) -> OutageLived | None:
     entries = context.session.effective
     if context.session.protocol != "outage" or not entries:
         return None
-    begin_s, end_s = entries[0].t_s, max(entry.t_s for entry in entries)
+    begin_s = min([entries[0].t_s, *(log.span[0] for log in context.logs)])
+    end_s = max([*(entry.t_s for entry in entries), *(log.span[1] for log in context.logs)])
     if end_s <= begin_s:
         return None
-    spans = list(_without(context, end_s))
+    spans = joined([*_without(context, end_s), *interrupted(context.logs)])
     charge = [(t_s, reading.value) for _, t_s, _, reading in context.readings("soc_pct")]
+    charge = sorted([*charge, *(point for log in context.logs for point in log.charge)])
+    logged_v = lowest_logged_v(context.logs)
     volts = [
-        (reading.value, seq)
-        for seq, _, _, reading in context.readings("v")
+        reading.value
+        for _, _, _, reading in context.readings("v")
         if reading.value > LIVE_V_SHARE * context.system.v_nominal
     ]
+    volts += [] if logged_v is None else [logged_v]
     on = frozenset(key for segment in context.record.segments for key in segment.on)
     seen = OutageLived(
         length_s=end_s - begin_s,
         without_s=sum(to_s - from_s for from_s, to_s in spans),
         trips=sum(1 for _ in context.events(EventName.TRIP)),
-        lowest_v=min(volts)[0] if volts else None,
+        lowest_v=min(volts, default=None),
         burnt_l=_burnt_l(context),
         from_pct=charge[0][1] if charge else None,
         left_pct=charge[-1][1] if len(charge) > 1 else None,
@@ -93,6 +98,17 @@ def _without(context: SessionContext, end_s: float) -> Iterator[tuple[float, flo
         until_s = min([at for at in (*live_s, *back_s) if at > entry.t_s], default=end_s)
         if until_s > entry.t_s:
             yield entry.t_s, until_s
+
+
+def joined(spans: Iterable[tuple[float, float]]) -> list[tuple[float, float]]:
+    """Spans in order, those that touch or overlap made one: two legs, or a log and a line, tell of the same break."""
+    result: list[tuple[float, float]] = []
+    for first, last in sorted(spans):
+        if result and first <= result[-1][1]:
+            result[-1] = (result[-1][0], max(result[-1][1], last))
+        else:
+            result.append((first, last))
+    return result
 
 
 def _burnt_l(context: SessionContext) -> float | None:
