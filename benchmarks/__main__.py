@@ -50,14 +50,14 @@ def _rows(folder: Path) -> str:
 
     from . import bench, commands, findings, live, logs, pages, plan, starts, traces
     from . import outage as day
-    from .measuring import table
+    from .measuring import table, yardstick
 
     who = local_account()
     job = jobs.create_job("Bench", Brief(), who)
     source = sources.add_source(job, Source("the set", SourceKind.HYBRID, Claims(5000)), who)
     session = sessions.start_session(source, "endurance", Conditions(), who, confirmed=KNOWN)
     other = jobs.create_job("Long roll", Brief(), who)
-    text = [*day.rows(), *plan.rows()]
+    text = [yardstick(), *day.rows(), *plan.rows()]
     beside = sources.add_source(job, Source("the live set", SourceKind.HYBRID, Claims(5000)), who)
     text += live.rows(sessions.start_session(beside, "endurance", Conditions(), who, confirmed=KNOWN))
     text += bench.rows(session)

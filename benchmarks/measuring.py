@@ -23,6 +23,11 @@ class Row:
     met: bool | None
 
 
+YARDSTICK_SQUARES = 1_000_000
+IDLE_YARDSTICK_S = 0.055
+"""What that takes on an idle core of three to four gigahertz under CPython 3.11; an assumption, stated."""
+
+
 def seconds(work: Callable[[], object], times: int = 5) -> float:
     """Median wall time of a piece of work [s], after one run that is not counted."""
     work()
@@ -32,6 +37,20 @@ def seconds(work: Callable[[], object], times: int = 5) -> float:
         work()
         result.append(time.perf_counter() - start)
     return statistics.median(result)
+
+
+def yardstick() -> Row:
+    """One fixed piece of plain work, so that a budget in milliseconds can be held against the machine it is measured on."""
+    took = seconds(lambda: sum(i * i for i in range(YARDSTICK_SQUARES)))
+    return Row(
+        f"yardstick: {YARDSTICK_SQUARES:,} squares added in plain Python",
+        "an idle core",
+        ms(IDLE_YARDSTICK_S),
+        ms(took),
+        IDLE_YARDSTICK_S / took,
+        "budgets in ms are for an idle core: divide by the ratio",
+        None,
+    )
 
 
 def once(work: Callable[[], object]) -> float:

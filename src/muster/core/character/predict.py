@@ -164,7 +164,7 @@ def _lowest(start_model: StartModel, load: Load, v_base: Value, base_a: float, n
     amps = load.start_total_va / nominal
     pf = load.start_pf
     volts = start_model.lowest_v(v_base.value, base_a, amps, nominal, pf)
-    u_a = START_U[load.start_grade] * amps
+    u_a = START_U[load.grade_of_start] * amps
     if start_model.kind == "limit":
         by_start = abs(volts - start_model.lowest_v(v_base.value, base_a, amps + u_a, nominal, pf))
         by_start_model = volts * start_model.u / (start_model.limit_a or 1.0) if volts < v_base.value else 0.0

@@ -81,12 +81,12 @@ def _amps_at_lowest(load: Load, base_a: float, highest: Value, v_share: float, n
     never more than the highest that was read.
     """
     u_read = (highest.u or 0.0) / highest.value if highest.value else 0.0
-    if load.start_grade is Grade.D or load.eased:
+    if load.grade_of_start is Grade.D or load.eased:
         return highest.value, u_read
     added = load.start_total_va / nominal * v_share
     sine = math.sqrt(1 - load.start_pf**2)
     total = math.hypot(base_a + added * load.start_pf, added * sine)
-    return (total, START_U[load.start_grade]) if total < highest.value else (highest.value, u_read)
+    return (total, START_U[load.grade_of_start]) if total < highest.value else (highest.value, u_read)
 
 
 def carried_a(system: System, sessions: Iterable[Dated], leg: str) -> float:

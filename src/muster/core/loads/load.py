@@ -242,6 +242,11 @@ class Load:
         return self.soft_start_va if self.eased else self.bare_start_va
 
     @property
+    def grade_of_start(self) -> Grade:
+        """How well its start is known as it is now: behind a soft starter with which nobody measured it, by a planning figure alone."""
+        return Grade.D if self.eased and not self._start_is_soft else self.start_grade
+
+    @property
     def start_s(self) -> float:
         """How long the start lasts [s]."""
         if self.eased:

@@ -229,7 +229,7 @@ def scales(loads: Sequence[Load], draws: int, seed: int) -> tuple[Floats, Floats
         rng = np.random.default_rng([seed, 7, *load.key.encode()])
         if not load.run_grade.is_measured:
             run_x[:, i] = np.exp(rng.normal(0.0, math.log(UPPER_X) / Z_90, draws))
-        start_x[:, i] = run_x[:, i] * np.exp(rng.normal(0.0, math.log(1 + START_U[load.start_grade]) / Z_90, draws))
+        start_x[:, i] = run_x[:, i] * np.exp(rng.normal(0.0, math.log(1 + START_U[load.grade_of_start]) / Z_90, draws))
     return run_x, start_x
 
 
@@ -588,10 +588,10 @@ def _spreads(play: Play, hit: Floats, units: Floats, run_x: Floats, start_x: Flo
             drawn.append(
                 Spread(f"the watts of the {short_name(load)}", spread_of(run_x[:, i], hit), "Loads", load.run_grade)
             )
-        if load.has_start(play.brief.system.hz) and load.start_grade is not Grade.A:
+        if load.has_start(play.brief.system.hz) and load.grade_of_start is not Grade.A:
             own = start_x[:, i] / run_x[:, i]
             drawn.append(
-                Spread(f"the start of the {short_name(load)}", spread_of(own, hit), "Starts", load.start_grade)
+                Spread(f"the start of the {short_name(load)}", spread_of(own, hit), "Starts", load.grade_of_start)
             )
     return tuple(sorted((spread for spread in drawn if spread.share > 0), key=lambda spread: -spread.share))
 

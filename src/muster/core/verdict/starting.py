@@ -107,7 +107,7 @@ def _starting(case: VerdictInputs, demand: StartDemand) -> Requirement:
             label=_start_label(load),
             load=short_name(load),
         )
-    if case.home.brief.schools.surge_from is SurgeFrom.MEASURED and not load.start_grade.is_measured:
+    if case.home.brief.schools.surge_from is SurgeFrom.MEASURED and not load.grade_of_start.is_measured:
         return unproven(
             "starting",
             "a start that was measured",
@@ -158,7 +158,7 @@ def _start_predicted(
             _base_working(demand),
             Working(
                 "lowest = volts before ÷ (1 + Z × standstill amps ÷ nominal), or where the amps meet the limit",
-                f"{plain(load.start_total_va, 'va')} at the start, grade {load.start_grade}",
+                f"{plain(load.start_total_va, 'va')} at the start, grade {load.grade_of_start}",
                 str(lowest),
                 "character of the source, see Findings",
             ),

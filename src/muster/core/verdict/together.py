@@ -173,7 +173,7 @@ def _disproved(case: VerdictInputs, *loads: Load) -> str:
         own_va = load.moment_va(hz)
         alone = surge_room(case, load, own_va, own_va * max(load.share_on(leg) for leg in (Leg.ONE, Leg.TWO)))
         too_much = alone is not None and alone[1] > alone[0].w
-        if load.key in started and not load.start_grade.is_measured and too_much:
+        if load.key in started and not load.grade_of_start.is_measured and too_much:
             return (
                 f"But the {short_name(load)} started here, and by what is planned of its start it would be too much "
                 "alone: read the amps of its start, or start both together."
