@@ -6,17 +6,15 @@ PORT ?=
 
 .PHONY: demo up test quick prove check fmt bench shots vendor demo-data clean
 
-demo: $(VENV)/.run
+demo: $(VENV)/.ready
 	@$(BIN)/python -m muster demo $(if $(PORT),--port $(PORT))
 
-up: $(VENV)/.run
+up: $(VENV)/.ready
 	@$(BIN)/python -m muster up $(if $(PORT),--port $(PORT))
 
 test: $(VENV)/.dev
 	@sh tools/chromium.sh
-	$(BIN)/ruff check src tests tools benchmarks
-	$(BIN)/ruff format --check src tests tools benchmarks
-	$(BIN)/mypy
+	@$(MAKE) --no-print-directory -j2 check $(VENV)/.ready
 	$(BIN)/python -m pytest -n 3 --dist loadfile
 
 # For the work in between: the core and the checks of the repository, under 90 s on two idle cores.
@@ -26,7 +24,7 @@ quick: $(VENV)/.dev
 
 # The long proofs: every generated test with new seeds and five times the examples, then the character against known truth.
 prove: $(VENV)/.dev
-	MUSTER_PROVE=1 $(BIN)/python -m pytest -n auto --dist loadfile tests/core tests/adversary tests/formats tests/records tests/twin tests/web
+	MUSTER_PROVE=1 $(BIN)/python -m pytest -n auto --dist loadfile tests/core tests/adversary tests/formats tests/records tests/repo/test_wheel.py tests/twin tests/web
 	$(BIN)/python -m benchmarks.proof
 
 check: $(VENV)/.dev
@@ -55,6 +53,10 @@ $(VENV)/bin/python:
 $(VENV)/.run: requirements.txt pyproject.toml | $(VENV)/bin/python
 	$(BIN)/pip install --quiet --disable-pip-version-check --requirement requirements.txt
 	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps --editable .
+	@touch $@
+
+# The kernels compiled, beside the checks of the code where there are two cores.
+$(VENV)/.ready: $(VENV)/.run
 	@$(BIN)/python -m muster ready
 	@touch $@
 

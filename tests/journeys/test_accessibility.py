@@ -76,7 +76,8 @@ FOCUS = """() => {
 
 
 IN_EACH_THEME = ("/", "/kit/", "/shelf/", "/calculators/lead-drop/")
-"""With the stages and two benches: every component is on one of them."""
+STAGES_IN_EACH_THEME = ("loads", "plan", "findings", "outage", "verdict")
+"""With these stages and two benches: every component is on one of them."""
 
 
 def complaints(page: Page, rules: str = EVERY_RULE) -> list[str]:
@@ -135,13 +136,14 @@ def _pages(demo: Job) -> tuple[list[str], set[str]]:
     job = f"/jobs/{demo.pk}"
     stages = [f"{job}/{stage}/" for stage in STAGES]
     stages += [f"{job}/bench/{running.pk}/", f"{job}/bench/{sealed.pk}/"]
+    in_themes = [f"{job}/{stage}/" for stage in STAGES_IN_EACH_THEME] + stages[-2:]
     inside = [f"{job}/history/", f"{job}/bench/{running.pk}/checks/"]
     inside += [f"{job}/bench/{sealed.pk}/logs/", f"{job}/bench/{sealed.pk}/strip/"]
     inside += [f"{job}/bench/{running.pk}/logs/{_mapping(running).pk}/"]
     inside += [f"{job}/plan/stacks/", f"{job}/bench/{running.pk}/clipboard/"]
     set_checkin(running, "60")
     inside += [f"{job}/loads/{load.pk}/", f"{job}/source/{source.pk}/edit/"]
-    return [*ASIDE, *stages, *inside, *_recorded(running)], {*IN_EACH_THEME, *stages}
+    return [*ASIDE, *stages, *inside, *_recorded(running)], {*IN_EACH_THEME, *in_themes}
 
 
 def test_nothing_serious_is_found_on_any_page_and_every_control_shows_its_focus(desk: Page, demo: Job) -> None:
@@ -153,7 +155,7 @@ def test_nothing_serious_is_found_on_any_page_and_every_control_shows_its_focus(
         wrong = desk.evaluate(FOCUS) + complaints(desk)
         for theme in ("sun", "night") if path in in_each_theme else ():
             desk.evaluate(f"document.documentElement.dataset.theme = '{theme}'")
-            wrong += [f"{theme}: {one}" for one in desk.evaluate(FOCUS) + complaints(desk, COLOURS)]
+            wrong += [f"{theme}: {one}" for one in complaints(desk, COLOURS)]
         if wrong:
             found[path] = wrong
     assert found == {}

@@ -6,6 +6,7 @@ from dataclasses import replace
 
 import pytest
 from django.contrib.auth.models import AbstractUser
+from django.utils import timezone
 
 from muster.core.errors import MusterError, Refused
 from muster.core.loads import Tier
@@ -76,6 +77,7 @@ def test_the_verdict_is_judged_on_the_home_as_the_rules_make_it(source: SourceRo
 
 
 def test_a_search_is_kept_and_made_again_when_the_home_changes(source: SourceRow) -> None:
+    source.job.load_rows.exclude(key__in=["3", "6"]).update(removed_at=timezone.now())
     assert rules_found(source, Tier.MUST)[0] is None
     found = ask_for_rules(source, Tier.MUST)
     assert rules_found(source, Tier.MUST)[0] == found

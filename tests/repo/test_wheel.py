@@ -13,6 +13,7 @@ from pathlib import Path
 
 import pytest
 
+from tests.examples import PROVING
 from tests.web.test_serving import _when_up
 
 ROOT = Path(__file__).parents[2]
@@ -58,6 +59,7 @@ def test_every_file_of_the_package_is_inside(unpacked: Path) -> None:
     assert inside - own == set()
 
 
+@pytest.mark.skipif(not PROVING, reason="a minute of compiling in a folder of its own: in make prove")
 def test_the_demo_runs_from_the_wheel_in_any_folder(unpacked: Path, tmp_path: Path) -> None:
     environment = {**os.environ, "PYTHONPATH": str(unpacked), "MUSTER_DATA": str(tmp_path / "data")}
     environment.pop("DJANGO_SETTINGS_MODULE", None)

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
 from html import unescape
 
 import pytest
+from django.contrib.auth.models import AbstractUser
 from django.test import Client
 from django.urls import reverse
 
@@ -12,7 +14,10 @@ from muster.core.loads import Tier
 from muster.core.outage.household import HouseholdRule, RuleKind
 from muster.core.outage.search import sets_of
 from muster.formats.codec import canonical, dump
+from muster.formats.jobzip import JobPackage
+from muster.formats.notes import read_notes
 from muster.records import bridge
+from muster.records.actions.jobs import read_in
 from muster.records.models import Job, SourceRow
 
 REFUEL = HouseholdRule(RuleKind.REFUEL)
@@ -74,10 +79,30 @@ def test_a_rule_is_tried_without_changing_the_job(client: Client, source: Source
     assert "Played otherwise" not in with_it
 
 
-def test_a_search_says_what_it_weighed_and_what_is_beyond_rules(client: Client, source: SourceRow) -> None:
-    told = post(client, source, do="search")
-    assert "sets were weighed" in told
-    assert "Beyond any rule: Waveform" in told
+SMALL = """\
+Home: Fern Lodge, 230 V 50 Hz, outage 8 h from 16
+
+Loads
+stove heater 1.5kw measured 20/40 must
+room heater 1.4kw measured 15/30 must
+
+Source: open-frame set 2.4 kW, tank 10 l
+
+Ladder, 20 nov
+09:00 +stove heater 1.5kw 230v
+09:05 +room heater 2kw 229v
+11:00 2kw 229v
+11:10 2.6kw went off
+"""
+
+
+def test_a_search_says_what_it_weighed_and_what_is_beyond_rules(client: Client, who: AbstractUser) -> None:
+    job = read_in(JobPackage(read_notes(SMALL, datetime(2026, 11, 28, tzinfo=UTC)).job), who)
+    told = post(client, job.source_rows.get(), do="search")
+    assert "weighed on the same 200 outages" in told
+    assert "Never run the stove heater and the room heater together" in told
+    assert "without it" in told
+    assert "Beyond any rule: Fuel" in told
     assert "No rule takes hours, energy or supply from what must run" in told
     assert sets_of(12) == 298
 
