@@ -75,8 +75,15 @@ def test_a_rule_is_tried_without_changing_the_job(client: Client, source: Source
     assert "Played otherwise" not in page(client, source)
     without = page(client, source, outage_h="18", outage_from_hour="16")
     assert "Played otherwise" in without
-    with_it = page(client, source, outage_h="18", outage_from_hour="16", rule="0")
+    with_it = page(client, source, outage_h="18", outage_from_hour="16", rule=canonical(dump(REFUEL)))
     assert "Played otherwise" not in with_it
+    first = HouseholdRule(kind=RuleKind.ONE_BY_ONE)
+    address = reverse("outage", args=[source.job_id])
+    asked = {"source": source.pk, "outage_h": "18", "outage_from_hour": "16", "rule": canonical(dump(first))}
+    proposed = client.get(address, asked, headers={"HX-Request": "true"}).content.decode()
+    assert "Played otherwise" in proposed, "a rule that is proposed and not accepted is played too"
+    assert "bring the loads up one by one" in proposed
+    assert client.get(address, {**asked, "rule": "{nonsense"}).status_code == 200
 
 
 SMALL = """\

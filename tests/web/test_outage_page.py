@@ -24,7 +24,7 @@ from muster.core.quantities import Grade
 from muster.core.sources import Claims, Site, Source, SourceKind
 from muster.core.sources.limits import Limit
 from muster.core.supply import SYSTEMS
-from muster.formats.codec import dump
+from muster.formats.codec import canonical, dump
 from muster.records.models import Job, ResultRow
 from muster.web.figures.played_ribbon import (
     LEFT,
@@ -200,7 +200,10 @@ def test_a_rule_of_the_household_is_played_where_it_fits_the_source(client: Clie
     assert source is not None
     source.rules = [dump(HouseholdRule(kind=RuleKind.REFUEL))]
     source.save()
-    page = client.get(reverse("outage", args=[demo.pk]), {"outage_h": "30", "rule": "0"}).content.decode()
+    page = client.get(
+        reverse("outage", args=[demo.pk]),
+        {"outage_h": "30", "rule": canonical(dump(HouseholdRule(kind=RuleKind.REFUEL)))},
+    ).content.decode()
     assert "fill the tank before bed, cooled down first" in page
     assert "checked" in page
     assert "Month" not in page, "no panels on it, so no month is asked"

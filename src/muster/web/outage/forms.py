@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
@@ -9,9 +10,12 @@ from typing import Any
 from django import forms
 
 from muster.core.brief import Brief, Home, Sky
+from muster.core.errors import MusterError
 from muster.core.loads import Tier, short_name
 from muster.core.outage.household import HouseholdRule, RuleKind
 from muster.core.supply import Leg
+from muster.formats.bounds import plain_json
+from muster.formats.codec import canonical, dump, load
 from muster.web.brief.forms import HOURS, MONTHS
 from muster.web.ui.forms import CoreForm, number_field
 
@@ -42,8 +46,9 @@ class WhatIfForm(CoreForm):
         super().__init__({**stands, **asked})
         self.was, self.accepted = brief, tuple(accepted)
         self.rules = (*accepted, *(rule for rule in tried if rule not in accepted))
-        chosen = data.getlist("rule") if asked else [str(i) for i in range(len(accepted))]
-        self.choices = [(str(i), rule, str(i) in chosen) for i, rule in enumerate(self.rules)]
+        chosen = _rules_in(data.getlist("rule")) if asked else self.accepted
+        self.rules = (*self.rules, *(rule for rule in chosen if rule not in self.rules))
+        self.choices = [(canonical(dump(rule)), rule, rule in chosen) for rule in self.rules]
         for name in () if sun else ("month", "sky"):
             del self.fields[name]
 
@@ -60,6 +65,15 @@ class WhatIfForm(CoreForm):
         if data.get("sky"):
             chosen["sky"] = Sky(data["sky"])
         return replace(self.was, **chosen)
+
+
+def _rules_in(values: Sequence[str]) -> tuple[HouseholdRule, ...]:
+    """The rules that an address names; what is no rule is passed over."""
+    rules = []
+    for value in values:
+        with contextlib.suppress(MusterError):
+            rules.append(load(HouseholdRule, plain_json(value, "a rule")))
+    return tuple(rules)
 
 
 class RuleForm(CoreForm):

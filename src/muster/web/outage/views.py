@@ -43,7 +43,7 @@ MOST_CAUSES, MOST_TOLD = 8, 40
 
 def scope_of(request: HttpRequest) -> Tier:
     """The tier asked for in the address, else must."""
-    wanted = request.GET.get("scope", "")
+    wanted = request.GET.get("scope") or request.POST.get("scope", "")
     return Tier(wanted) if wanted in TIERS else Tier.MUST
 
 
@@ -81,7 +81,7 @@ def _what_if(request: HttpRequest, source: SourceRow, home: Home, proposal: Rule
 def rules(request: HttpRequest, job_id: int) -> HttpResponse:
     """Posted: rules of the household are searched, accepted, struck, or added by hand."""
     job = get_job(job_id)
-    source, scope = chosen_source(request, job), Tier(request.POST.get("scope") or Tier.MUST)
+    source, scope = chosen_source(request, job), scope_of(request)
     if request.method != "POST" or source is None:
         return redirect("outage", job.pk)
     try:
