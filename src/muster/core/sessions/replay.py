@@ -92,6 +92,9 @@ class Segment:
     """Steady watts read so far by place and instrument, in order of size."""
     drawn: dict[Any, Any] = field(default_factory=dict, init=False, compare=False, repr=False)
     """What was drawn of it, by whatever it hangs on: it changes no more once it is in a record."""
+    latest: dict[tuple[str, Place, Stat], Reading] = field(default_factory=dict, init=False, compare=False, repr=False)
+    indexed: int = field(default=0, init=False, compare=False, repr=False)
+    """The last reading of each quantity at each place among so many of the readings, which are only ever added to."""
 
     def copied(self) -> Segment:
         """A copy that changes alone."""
@@ -100,10 +103,12 @@ class Segment:
 
     def last(self, quantity: str, place: Place, stat: Stat = Stat.STEADY) -> Reading | None:
         """The last reading of a quantity at a place, None if there is none."""
-        for _, _, reading in reversed(self.readings):
-            if (reading.quantity, reading.place, reading.stat) == (quantity, place, stat):
-                return reading
-        return None
+        if self.indexed > len(self.readings):
+            self.latest, self.indexed = {}, 0
+        for _, _, reading in self.readings[self.indexed :]:
+            self.latest[reading.quantity, reading.place, reading.stat] = reading
+        self.indexed = len(self.readings)
+        return self.latest.get((quantity, place, stat))
 
     def place_w(self, place: Place) -> float | None:
         """Watts at a place: read, else volts × amps × power factor, None if not read."""
