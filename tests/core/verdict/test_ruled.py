@@ -14,7 +14,9 @@ from muster.core.outage.played import OutagePlayed
 from muster.core.outage.simulate import draws_of
 from muster.core.verdict import Requirement, Status, judge
 from muster.core.verdict.inputs import VerdictInputs, under_rules
+from muster.core.verdict.judge import overall
 from muster.core.verdict.rule_search import RulesFound, Searching, lines_of, search_rules
+from muster.core.verdict.ruled import by_rules, described
 
 from ..build import SINGLE, case, found, load, set_of
 
@@ -121,3 +123,37 @@ def test_a_hand_is_told_to_wait_by_no_line_that_it_does_not_bear_on() -> None:
     keys = lines_of(plain(*LOADS, kettle))
     bearing = {key for key in keys if HouseholdRule(RuleKind.REFUEL).bears_on(key)}
     assert bearing <= {"energy"}
+
+
+def passing(key: str, load_name: str = "", status: Status = Status.CARRIES) -> Requirement:
+    return Requirement(key, "1", "2", None, None, status, "Holds.", load=load_name)
+
+
+def test_what_carries_by_rules_never_passes_for_what_carries_without_them() -> None:
+    """Whether or not a rule is known to bear on the line, and of several starts none stands for another."""
+    judged = ruled(HouseholdRule(kind=RuleKind.REFUEL))
+    (by_any,) = by_rules([passing("steady-total")], [passing("steady-total", status=Status.FALLS_SHORT)], judged)
+    assert by_any.status is Status.WITH_RULES
+    assert by_any.rules == ("fill the tank before bed, cooled down first",)
+    before = [passing("starting", "pump"), passing("starting", "freezer", Status.FALLS_SHORT)]
+    (new,) = by_rules([passing("starting", "pump and the freezer together")], before, judged)
+    assert new.status is Status.WITH_RULES
+
+
+def test_a_home_that_carries_for_a_line_is_gone_by_a_rule_carries_with_rules() -> None:
+    """A pump that could run and does not start, left off: no start is left to be judged, and nothing else says so."""
+    short = [passing("steady-total"), passing("starting", "pump", Status.FALLS_SHORT)]
+    gone = [passing("steady-total"), passing("starting", status=Status.NOT_REQUIRED)]
+    assert overall(gone) is Status.CARRIES
+    assert overall(gone, short) is Status.WITH_RULES
+    assert overall(gone, gone) is Status.CARRIES
+    assert overall(short, short) is Status.FALLS_SHORT
+
+
+def test_a_rule_is_told_by_the_name_of_the_load_that_it_leaves_off() -> None:
+    rule = HouseholdRule(kind=RuleKind.OFF, load="3")
+    fan = load("3", "fan", "motor_loaded", 90, pf=0.8, tier=Tier.COULD)
+    bare = plain(*LOADS, fan)
+    case_ = under_rules(bare, with_rules((*LOADS, fan), BRIEF, [rule]), DEMAND)
+    assert described(case_.rules, case_) == ("leave the fan off",)
+    assert "fan" not in " ".join(row.load for row in judge(case_).start_rows)

@@ -22,8 +22,8 @@ EXACT_TO = 12
 """Of so many proposals every set is weighed."""
 TURNED_DOWN = 0.7
 """A heating turned down runs for this share of its usual time: about 3 K less where it is 10 K colder outside. Ours."""
-RESERVE_SHARES = (0.5, 0.3)
-"""The battery is kept for what must run below these shares of what it gives. Ours."""
+RESERVE_SHARE = 0.5
+"""The battery is kept for what must run below this share of what it gives. Ours."""
 CHARGING_HOURS = (3, 6)
 """A generator charges for so many hours of the waking day. Ours."""
 FIRST_CHARGING_HOUR = 10
@@ -134,7 +134,7 @@ def _share_a_leg(load: Load, other: Load) -> bool:
 def _of_the_battery(loads: Sequence[Load], brief: Brief, fits: SourceFits) -> Iterator[HouseholdRule]:
     lesser = [tier for tier in (Tier.COULD, Tier.SHOULD) if any(load.tier is tier for load in loads)]
     for tier in lesser:
-        yield from (HouseholdRule(kind=RuleKind.RESERVE, tier=tier, share=share) for share in RESERVE_SHARES[:1])
+        yield HouseholdRule(kind=RuleKind.RESERVE, tier=tier, share=RESERVE_SHARE)
     if fits.charge_w > 0:
         for first, last in _waking(brief):
             yield HouseholdRule(kind=RuleKind.CHARGE, w=fits.charge_w, from_hour=first, to_hour=last)

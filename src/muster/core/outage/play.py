@@ -271,7 +271,8 @@ def play_outage(
     if not events:
         return result
     typical, worst = (
-        night_of(play, draw, units[draw], run_x[draw], start_x[draw]) for draw in (result.typical, result.worst)
+        night_of(play, log_of(play, draw, units[draw], run_x[draw], start_x[draw]))
+        for draw in (result.typical, result.worst)
     )
     return replace(result, typical_night=typical, worst_night=worst)
 
@@ -353,24 +354,21 @@ def _nominal(play: Play, load: int) -> float:
     return system.v_nominal * (2 if across else 1)
 
 
-def night_of(play: Play, draw: int, unit: Floats, run_x: Floats, start_x: Floats) -> Night:
+def night_of(play: Play, log: Floats) -> Night:
     """One outage told: what happened worth telling, what ran when, what it drew and what was left.
 
     Parameters
     ----------
     play
         What was made ready.
-    draw
-        Its number.
-    unit, run_x, start_x
-        Its source and the scales of its loads.
+    log
+        Of the draw, as ``log_of``.
 
     Returns
     -------
     Night
         Its figures in ``NIGHT_STEPS`` steps at most.
     """
-    log = log_of(play, draw, unit, run_x, start_x)
     levels = log[log[:, 1] == LEVEL]
     horizon_s = play.brief.outage_h * HOUR_S
     step_s = max(LEAST_STEP_S, math.ceil(horizon_s / NIGHT_STEPS / LEAST_STEP_S) * LEAST_STEP_S)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import combinations
@@ -179,4 +180,4 @@ def _bears(rules: RuleSet, lines: Collection[str]) -> bool:
 
 def sets_of(proposals: int) -> int:
     """How many sets of at most three there are of so many proposals."""
-    return sum(len(list(combinations(range(proposals), size))) for size in range(1, MOST_TOGETHER + 1))
+    return sum(math.comb(proposals, size) for size in range(1, MOST_TOGETHER + 1))

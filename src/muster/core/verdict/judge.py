@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 from ..loads import short_name
@@ -15,7 +15,7 @@ from .must_change import MustChange, is_past_testing, must_change
 from .next_test import NextTest, next_tests
 from .requirement import ORDER, Requirement, Status
 from .rows import ROWS, row_of
-from .ruled import by_rules
+from .ruled import by_rules, described
 
 
 @dataclass(frozen=True)
@@ -68,7 +68,7 @@ def judge(case: VerdictInputs, minutes_of: Callable[[str], float] | None = None)
     """
     rows = requirements(case)
     asked = [row for row in rows if row.must]
-    status = min((row.status for row in asked), key=ORDER.index, default=Status.NOT_REQUIRED)
+    status = overall(rows, () if case.without is None else requirements(case.without))
     tests = worth_testing(case, rows, minutes_of)
     cannot = any(is_past_testing(row) for row in rows)
     next_protocol = tests[0].protocol if tests and not cannot else ""
@@ -76,12 +76,31 @@ def judge(case: VerdictInputs, minutes_of: Callable[[str], float] | None = None)
         requirements=rows,
         start_rows=start_lines(case),
         status=status,
-        headline=_headline(status, asked),
+        headline=_headline(status, asked, described(case.rules, case)),
         detail=_detail(asked, tests[0] if next_protocol else None) + (NO_TEST if cannot else "") + _left_out(case),
         next_protocol=next_protocol,
         tests=tests,
         changes=must_change(case, rows),
     )
+
+
+def overall(rows: Sequence[Requirement], without: Sequence[Requirement] = ()) -> Status:
+    """The worst of what is required.
+
+    Parameters
+    ----------
+    rows
+        Every line.
+    without
+        The same without the household's rules, where it keeps any: a home that carries by them alone, for a line that it
+        does not carry is gone by a rule, carries with rules though no line says so.
+    """
+    status, before = (
+        min((row.status for row in lines if row.must), key=ORDER.index, default=Status.NOT_REQUIRED)
+        for lines in (rows, without)
+    )
+    by_rules_alone = status is Status.CARRIES and without and before is not Status.CARRIES
+    return Status.WITH_RULES if by_rules_alone else status
 
 
 def worth_testing(
@@ -101,7 +120,7 @@ def _short_text(line: Requirement) -> str:
     return row_of(line.key).falls_short + where
 
 
-def _headline(status: Status, asked: list[Requirement]) -> str:
+def _headline(status: Status, asked: list[Requirement], accepted: tuple[str, ...] = ()) -> str:
     if status is Status.NOT_REQUIRED:
         return "Nothing is required yet."
     if status is Status.FALLS_SHORT:
@@ -113,7 +132,7 @@ def _headline(status: Status, asked: list[Requirement]) -> str:
         return f"Not proven yet: {open_rows} of {len(asked)} lines are open."
     return {
         Status.TIGHT: "It carries the home, but with little to spare.",
-        Status.WITH_RULES: f"It carries the home, if the household keeps its rules: {_rules(asked)}.",
+        Status.WITH_RULES: f"It carries the home, if the household keeps its rules: {_rules(asked) or '; '.join(accepted)}.",
         Status.CARRIES: "It carries the home.",
     }[status]
 

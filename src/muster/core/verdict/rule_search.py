@@ -138,10 +138,11 @@ def search_rules(searching: Searching, fits: SourceFits, seen: Callable[[int, in
         if reachable
         else SearchResult((), frozenset(), exact=True, weighed=0, proved=0)
     )
+    after = {**lines, **lines_of(searching.judged(result.rules)[0])}
     return RulesFound(
-        worth=tuple(_worth(searching, lines, result.rules)),
+        worth=tuple(_worth(searching, result.rules)),
         open_before=tuple(_label(row) for row in reachable.values()),
-        still_open=tuple(_label(lines[key]) for key in sorted(result.still_open) if key in lines),
+        still_open=tuple(_label(after[key]) for key in sorted(result.still_open)),
         beyond=tuple(_label(row) for key, row in open_rows.items() if key not in reachable),
         proposed=len(proposed),
         weighed=result.weighed,
@@ -184,7 +185,7 @@ def _proper(searching: Searching, before: dict[str, Requirement], reachable: Ope
     return judged
 
 
-def _worth(searching: Searching, lines: dict[str, Requirement], rules: RuleSet) -> Iterator[RuleWorth]:
+def _worth(searching: Searching, rules: RuleSet) -> Iterator[RuleWorth]:
     """What each rule of a set buys: what is open again without it; and what it costs the household."""
     if not rules:
         return

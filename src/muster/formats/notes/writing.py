@@ -67,7 +67,7 @@ def write_notes(job: JobFile) -> str:
     Parameters
     ----------
     job
-        Recorded logs, captures, photos, plans and seals are not in notes; nor are entries that were undone.
+        Recorded logs, captures, photos, plans, household rules and seals are not in notes; nor are entries that were undone.
     """
     kept = [line for line in job.brief.notes.splitlines() if line and not line.startswith(OPEN)]
     lines = [f"{'Units' if job.brief.of_units else 'Home'}: {job.name}", _brief(job.brief), *kept]
