@@ -62,8 +62,8 @@ def session(demo: Job, who: AbstractUser) -> SessionRow:
     return row
 
 
-@pytest.fixture
-def recording(session: SessionRow, standins: StandIns, who: AbstractUser) -> RecordingRow:
+def begun(session: SessionRow, standins: StandIns, who: AbstractUser) -> RecordingRow:
+    """A recording of it with the meter, the recorder and every load on the strip, as the page asks for it."""
     demo_actions.link_standins(standins.ports, who)
     strip = StripRow.objects.get()
     keys = list(bridge.home_of(session.source.job).by_key)
@@ -71,6 +71,11 @@ def recording(session: SessionRow, standins: StandIns, who: AbstractUser) -> Rec
     return recordings.begin(
         session, list(instruments), who, strip=strip, outlets={key: i for i, key in enumerate(keys)}
     )
+
+
+@pytest.fixture
+def recording(session: SessionRow, standins: StandIns, who: AbstractUser) -> RecordingRow:
+    return begun(session, standins, who)
 
 
 @pytest.fixture
@@ -140,15 +145,41 @@ def test_an_undo_may_switch_off_but_never_on(
 
 
 def test_what_was_on_before_the_recording_is_not_switched_on_by_it(
-    recording: RecordingRow, session: SessionRow, rig: Rig, who: AbstractUser
+    session: SessionRow, standins: StandIns, rig: Rig, who: AbstractUser
 ) -> None:
     sessions.log_items(session, [Switch("9", on=True)], "+9", who)
-    work = Supervisor(recording, silent_s=lambda: 0.0)
+    work = Supervisor(begun(session, standins, who), silent_s=lambda: 0.0)
     work.recorder.start()
     until(work, lambda: "stays off: switch it on to have it on" in raws(session))
     assert not rig.is_on("9")
     work._let_go()
     work.finish()
+
+
+def test_what_is_logged_on_before_the_recorder_is_up_is_switched_on_all_the_same(
+    recording: RecordingRow, session: SessionRow, rig: Rig, who: AbstractUser
+) -> None:
+    sessions.log_items(session, [Switch("9", on=True)], "+9", who)
+    work = Supervisor(recording, silent_s=lambda: 0.0)
+    work.recorder.start()
+    until(work, lambda: rig.is_on("9"))
+    assert "stays off: switch it on to have it on" not in raws(session)
+    work._let_go()
+    work.finish()
+
+
+def test_loads_that_the_strip_dropped_while_the_recorder_was_held_up_are_off_by_the_record_too(
+    at_work: Supervisor, session: SessionRow, rig: Rig, who: AbstractUser
+) -> None:
+    by_the_page(sessions.log_items, session, [Switch("9", on=True)], "+9", who)
+    until(at_work, lambda: rig.is_on("9"))
+    rig.switch("9", on=False)
+    at_work._renewed -= 60
+    at_work.poll()
+    assert not rig.is_on("9"), "it never comes on again by itself"
+    assert switched_off(session, "all off: the strip’s watchdog dropped them") == ["9"]
+    by_the_page(sessions.log_items, session, [Switch("9", on=True)], "+9", who)
+    until(at_work, lambda: rig.is_on("9"))
 
 
 def test_a_full_disk_switches_everything_off(

@@ -84,7 +84,7 @@ class Supervisor:
         self._on: tuple[str, ...] = ()
         self._last_entry = self._version = -1
         self._strip_missed = 0
-        self._logged = self._begun = False
+        self._logged = False
         self._told = self._renewed = self._strip_again = 0.0
         self._low = False
 
@@ -215,15 +215,16 @@ class Supervisor:
             self._follow_with(self.strip)
 
     def _read_record(self) -> None:
-        """Who is on by the record. A load is switched on only where somebody logged it on: an undo, or what was on before, does not."""
+        """Who is on by the record. A load is switched on only where somebody logged it on since the recording was asked for:
+        an undo, or what was on before, does not."""
         self._logged = False
         new = list(EntryRow.objects.filter(session=self.session, pk__gt=self._last_entry).order_by("pk"))
         if not new:
             return
         self._last_entry = new[-1].pk
         on = replay(bridge.session_of(self.session), self.system.legs).on
-        told = {key for row in new if row.supersedes_id is None for key in _switched_on(row)} if self._begun else set()
-        self._begun = True
+        said = [row for row in new if row.supersedes_id is None and row.logged_at >= self.row.created_at]
+        told = {key for row in said for key in _switched_on(row)}
         for key in on:
             if key in told and key not in self._on:
                 self._want_capture(f"start of {self._name(key)}")
@@ -242,9 +243,9 @@ class Supervisor:
     def _follow_with(self, strip: OutletStrip) -> None:
         if self.clock() < self._strip_again:
             return
-        wanted = {outlet: key in self._on for key, outlet in self.row.outlets.items()}
         try:
-            self._switch(strip, wanted)
+            self._hear_of_drop(strip)
+            self._switch(strip, {outlet: key in self._on for key, outlet in self.row.outlets.items()})
             if self.clock() - self._renewed >= REPORT_S:
                 self._renewed = self.clock()
                 strip.watch(WATCHDOG_S)
@@ -259,10 +260,27 @@ class Supervisor:
             if STRIP not in self.row.gone:
                 self.row.gone[STRIP] = str(error)
                 self._note(f"the outlet strip fell silent, its watchdog drops them: {error}")
-                if self.auto is not None:
-                    self._log(self.auto.stop("the outlet strip fell silent"))
-                elif lost := [key for key in self._on if key in self.row.outlets]:
-                    self._switch_off(lost, "all off: the strip’s watchdog dropped them")
+                self._dropped([key for key in self._on if key in self.row.outlets], "the outlet strip fell silent")
+
+    def _hear_of_drop(self, strip: OutletStrip) -> None:
+        """Where this came too late to renew the strip's watchdog, it dropped what was on, and the record says so."""
+        late = self._renewed and self.clock() - self._renewed > WATCHDOG_S
+        if not late or not any(self._set.values()):
+            return
+        states = strip.states()
+        lost = [key for key, outlet in self.row.outlets.items() if self._set.get(outlet) and not states[outlet]]
+        if not lost:
+            return
+        self._set = {outlet: on and states[outlet] for outlet, on in self._set.items()}
+        self._on = tuple(key for key in self._on if key not in lost)
+        self._dropped(lost, "the strip’s watchdog dropped its loads")
+
+    def _dropped(self, lost: Sequence[str], why: str) -> None:
+        """Loads that the strip let go: a run ends, and the record has them off."""
+        if self.auto is not None:
+            self._log(self.auto.stop(why))
+        elif lost:
+            self._switch_off(lost, "all off: the strip’s watchdog dropped them")
 
     def _switch(self, strip: OutletStrip, wanted: Mapping[int, bool]) -> None:
         for on in (False, True):
