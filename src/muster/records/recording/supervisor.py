@@ -276,7 +276,7 @@ class Supervisor:
         self._dropped(lost, "the strip’s watchdog dropped its loads")
 
     def _dropped(self, lost: Sequence[str], why: str) -> None:
-        """Loads that the strip let go: a run ends, and the record has them off."""
+        """Loads that the strip dropped: a run ends, and the record has them off."""
         if self.auto is not None:
             self._log(self.auto.stop(why))
         elif lost:
