@@ -28,6 +28,21 @@ from muster.records.models import Job, SessionRow, SourceRow
 from tests.examples import PROVING
 
 FERRY_HOUSE = "3_ferry_house.muster.zip"
+LONGEST_FIRST = (
+    "journeys/test_accessibility",
+    "journeys/test_live_bench",
+    "web/test_any_job",
+    "web/test_command_line",
+    "web/test_working",
+    "web/test_healing",
+    "web/test_own_folder",
+    "formats/test_hostile",
+    "journeys/",
+    "records/recording/",
+    "instruments/",
+    "web/",
+)
+"""Files that take long begin first, so that none is left alone at the end while other workers have nothing to do."""
 
 
 @cache
@@ -39,6 +54,15 @@ def ferry_house() -> JobPackage:
 settings.register_profile("test", deadline=None, print_blob=True, derandomize=True, database=None)
 settings.register_profile("prove", deadline=None, print_blob=True, database=None)
 settings.load_profile("prove" if PROVING else "test")
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Put the files that take longest first; within a file nothing moves."""
+
+    def place(item: pytest.Item) -> int:
+        return next((at for at, part in enumerate(LONGEST_FIRST) if part in item.nodeid), len(LONGEST_FIRST))
+
+    items.sort(key=place)
 
 
 @pytest.fixture(autouse=True)

@@ -33,7 +33,7 @@ from muster.records.actions import loads as roll
 from muster.records.actions import sessions as session_actions
 from muster.records.actions.traces import keep_trace
 from muster.records.models import EntryRow, Job, SessionRow
-from tests.examples import examples
+from tests.examples import PROVING, examples
 from tests.generate import briefs, captures, traces
 from tests.generate import sources as any_source
 
@@ -259,7 +259,7 @@ def addresses(job: Job) -> list[str]:
 
 
 quickly = settings(
-    max_examples=examples(2),
+    max_examples=examples(2) if PROVING else 2,
     phases=(Phase.explicit, Phase.generate),  # an example takes seconds: it is told as it was found
     suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow, HealthCheck.data_too_large],
 )

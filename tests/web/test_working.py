@@ -115,6 +115,7 @@ def test_long_work_is_stopped_from_its_page_and_the_next_is_done(serving: tuple[
     row, _ = in_hand(at, page, folder)
     at.post(f"/work/{row}/stop/", {"next": page})
     assert "was stopped" in at.until(page, lambda answer: "was stopped" in answer.text).text
+    stop_all(at, page, folder)
     calm = brought_in(at, "Calm", job_file("Calm", (replace(LONG[0], duty=Duty(30, 30)),)))
     assert "Highest minute" in at.until(f"{calm}day/", lambda answer: not waits(answer)).text
 
