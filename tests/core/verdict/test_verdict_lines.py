@@ -418,6 +418,14 @@ def test_a_hold_of_three_upper_time_constants_of_its_kind_has_settled_though_no_
     assert row.status is status
 
 
+@pytest.mark.parametrize(("end", "status"), [("!trip empty", Status.CARRIES), ("!trip overload", Status.NOT_PROVEN)])
+def test_a_run_to_empty_was_held_for_all_of_its_time_and_one_that_tripped_was_not(end: str, status: Status) -> None:
+    brief = replace(BRIEF, outage_h=3)
+    lines = [(0.0, "+1"), (5.0, "1000w"), (8000.0, "1000w"), (5 + 4.6 * 3600, "1000w"), (10 + 4.6 * 3600, end)]
+    row = line("endurance", (HEATER,), station(battery_wh=9000), brief, found(lines, (HEATER,), SINGLE))
+    assert row.status is status
+
+
 # Fuel by one load
 
 

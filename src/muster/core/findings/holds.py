@@ -71,7 +71,12 @@ class Held:
     @property
     def counts(self) -> bool:
         """Whether it stood long enough to count as held."""
-        return not self.tripped and not self.bogged and self.held_s >= COUNTS_AS_HELD_S
+        return self.was_held and self.held_s >= COUNTS_AS_HELD_S
+
+    @property
+    def was_held(self) -> bool:
+        """Whether it was carried for as long as it stood: nothing tripped, or what ended it was an empty battery or tank."""
+        return not self.bogged and not self.planned and (self.ran_out or not self.tripped)
 
 
 def _places(system: System) -> tuple[Place, ...]:

@@ -21,7 +21,7 @@ def endurance(case: VerdictInputs) -> Requirement:
     Heat follows the mean over about an hour: a hold at four fifths of a load that stands for hours has settled at too little.
     """
     stretch_s, level_w = case.demand.stretch_s, case.demand.longest_hour_w
-    held = [h for h in case.seen.holds if h.place is Place.TOTAL and not h.tripped and h.w >= level_w]
+    held = [h for h in case.seen.holds if h.place is Place.TOTAL and h.was_held and h.w >= level_w]
     longest = max(held, key=lambda h: h.held_s, default=None)
     demand = f"{duration(stretch_s)} at {plain(level_w, 'w')}"
     if longest is None:
@@ -49,6 +49,7 @@ def endurance(case: VerdictInputs) -> Requirement:
         sentence=f"Held {plain(longest.w, 'w')} for {duration(longest.held_s)}; {heat}.",
         workings=settled.finding.workings if settled else (),
         seqs=(longest.seq,),
+        findings=(longest.finding,),
     )
 
 
