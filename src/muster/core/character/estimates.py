@@ -247,6 +247,9 @@ def _others(given: Given, dated: Dated) -> Estimates:
             point = seen_there.cut_offs.of(kind, loaded=False) or seen_there.cut_offs.of(kind)
             if point is not None:
                 yield key, name, says(dated, point.dc_v, "under load" if point.loaded else "no load")
+    sun = seen_there.solar
+    if sun is not None and sun.most is not None and not sun.stuck:  # of a tracker that stuck nobody knows what it takes
+        yield "pv_most_w", "Takes from panels at most", says(dated, sun.most, "what the panels gave", sun.taken)
     if seen_there.shares is not None:
         volts = given.system.v_nominal * given.system.legs
         seen = seen_there.shares

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..quantities import Grade, Value, duration, number, plain
+from ..quantities import Bound, Grade, Value, duration, number, plain
 from ..sessions import EventName, Place
 from ..timeline.traces.solar import FALL_PCT, FULL_PCT, STUCK_S, Stuck
 from ..working import Working
@@ -14,24 +14,31 @@ from .finding import Finding, Topic
 
 @dataclass(frozen=True)
 class SolarSeen:
-    """``stuck`` stretches of the tracker, ``through`` whether the output stays on while charging (None: not said)."""
+    """``stuck`` stretches of the tracker, ``through`` whether the output stays on while charging (None: not said).
+
+    ``most`` is the most that the panels were read to give, with ``taken`` its finding; None where nobody read it.
+    """
 
     stuck: tuple[Stuck, ...]
     through: bool | None
     findings: tuple[Finding, ...]
+    most: Value | None = None
+    taken: Finding | None = None
 
 
 def solar(context: SessionContext) -> SolarSeen | None:
     """What logs and typed readings say of the panels, and of the output while charging; None where nothing does."""
     findings: list[Finding] = []
     stuck: list[Stuck] = []
+    most: list[tuple[Value, Finding]] = []
     for log in context.logs:
         if log.panels is None:
             continue
         if log.panels.wh is not None and log.panels.most_w is not None:
-            findings.append(
-                _describe_taken(log.name, log.span, log.panels.wh, log.panels.most_w, context, log.instrument)
-            )
+            taken = _describe_taken(log.name, log.span, log.panels.wh, log.panels.most_w, context, log.instrument)
+            findings.append(taken)
+            u_w = context.record.kit.u("dc_w", log.instrument, log.panels.most_w)
+            most.append((Value(log.panels.most_w, "w", u_w, Bound.AT_LEAST, Grade.B), taken))
         for each_item in log.panels.stuck:
             stuck.append(each_item)
             findings.append(_describe_stuck(each_item, log.name))
@@ -44,7 +51,8 @@ def solar(context: SessionContext) -> SolarSeen | None:
         findings.append(_describe_through(through, entry.seq))
     if not findings:
         return None
-    return SolarSeen(tuple(stuck), through, tuple(findings))
+    highest, taken_there = max(most, key=lambda item: item[0].value, default=(None, None))
+    return SolarSeen(stuck=tuple(stuck), through=through, findings=tuple(findings), most=highest, taken=taken_there)
 
 
 def _typed_stuck(context: SessionContext) -> list[tuple[Stuck, tuple[int, ...]]]:

@@ -213,6 +213,9 @@ def _share_told(case: VerdictInputs) -> str:
     return f" A run gave {plain(run.run.ac_wh / rated_wh * 100, 'pct')} of its rating." if rated_wh else ""
 
 
+NO_SUN_SAID = " No sun is counted: its place or the month is not said."
+
+
 def _sun_told(case: VerdictInputs) -> str:
     """What the sun gives over the outage as it was played, in a sentence; that it is left out where nothing was played."""
     if not case.character.panels:
@@ -222,7 +225,8 @@ def _sun_told(case: VerdictInputs) -> str:
     sun, month = case.played.sun_wh, case.home.brief.month
     when = f" in {month_name[month]}" if month else ""
     if sun.p90 <= 0:
-        return " No sun is counted: its place or the month is not said."
+        said = month and case.home.brief.place is not None
+        return f" No sun shines on the panels in these hours{when}." if said else NO_SUN_SAID
     return f" The panels{when} give {plain(sun.p10, 'wh')} to {plain(sun.p90, 'wh')} beside it."
 
 
