@@ -1,4 +1,4 @@
-"""The Net Loft: a workshop and community kitchen, 230 V 50 Hz, on an 8 kVA two-engine set with a mis-set governor."""
+"""The Net Loft: a workshop and community kitchen, 230 V 50 Hz, on an 8 kVA two-engine set with a mis-set governor, and a bank."""
 
 from __future__ import annotations
 
@@ -15,6 +15,7 @@ from muster.formats.jobzip import JobPackage
 from muster.twin.waves import Waveshape
 
 from . import deeper, scripts
+from .loft_bank import loft_bank
 from .models import Model
 from .pen import Pen, closed, confirmed
 from .recorder import listed, record
@@ -106,7 +107,10 @@ def net_loft() -> JobPackage:
             "The Net Loft",
             BRIEF,
             LOADS,
-            (SourceRecord(SET, sessions, confirmed("2026-10-26", "isolation", "interlock", "exhaust")),),
+            (
+                SourceRecord(SET, sessions, confirmed("2026-10-26", "isolation", "interlock", "exhaust")),
+                loft_bank(LOADS, SYSTEM, captures),
+            ),
         ),
         traces,
         captures,

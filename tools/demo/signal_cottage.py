@@ -1,4 +1,4 @@
-"""Signal Cottage: a bird observatory, 230 V 50 Hz; a battery station, and a stepped-wave inverter on a bank."""
+"""Signal Cottage: a bird observatory, 230 V 50 Hz; a battery station, a stepped-wave inverter on a bank, a small station with panels."""
 
 from __future__ import annotations
 
@@ -11,12 +11,14 @@ from muster.core.loads import Caller, Duty, Load, Tier, Wave, Weather
 from muster.core.quantities import Grade
 from muster.core.sessions import Conditions, Step
 from muster.core.sources import Claims, Site, Source, SourceKind, Wires
+from muster.core.sources.panels import Location
 from muster.core.supply import SYSTEMS, Leg
 from muster.formats.jobfile import JobFile, SourceRecord
 from muster.formats.jobzip import JobPackage
 from muster.twin.waves import Waveshape as Shape
 
 from . import deeper, scripts
+from .cottage_panels import small_station
 from .models import Model
 from .pen import Pen, closed, confirmed
 from .recorder import listed, record
@@ -57,7 +59,7 @@ LOADS = (
     ),
 )
 BRIEF = Brief(
-    question="can either keep the freezer, the eggs and the radio going overnight?",
+    question="can any of them keep the freezer, the eggs and the radio going overnight?",
     system=SYSTEM,
     outage_h=12,
     outage_from_hour=19,
@@ -67,6 +69,8 @@ BRIEF = Brief(
     site=Site(25, 8),
     wiring=Wiring.CORDS,
     zone="Atlantic/Faroe",
+    place=Location(61.9, -6.9),
+    month=6,
 )
 STATION = Source(
     "the battery station",
@@ -116,6 +120,7 @@ def signal_cottage() -> JobPackage:
     sources = (
         SourceRecord(STATION, _station(rng, traces), confirmed("2026-10-21", "bonding", "cords")),
         SourceRecord(STEPPED, _stepped(rng, traces, captures), confirmed("2026-10-23", "cords", "battery")),
+        small_station(LOADS, SYSTEM, traces, captures),
     )
     return JobPackage(JobFile("Signal Cottage", BRIEF, LOADS, sources), traces, captures)
 

@@ -38,8 +38,8 @@ class RuleWorth:
 class RulesFound:
     """What a search for rules ended with.
 
-    ``open_before`` are the lines that rules might close and ``beyond`` those that none can (they want a test first, or
-    something else changed); ``still_open`` what is left of the first with the set kept. ``exact``: every set of at most
+    ``open_before`` are the lines that rules might close and ``beyond`` those that stay open with the set and none can
+    close (they want a test first, or something else changed); ``still_open`` what is left of the first with the set kept. ``exact``: every set of at most
     three was weighed, of ``proposed`` rules.
     """
 
@@ -143,7 +143,9 @@ def search_rules(searching: Searching, fits: SourceFits, seen: Callable[[int, in
         worth=tuple(_worth(searching, result.rules)),
         open_before=tuple(_label(row) for row in reachable.values()),
         still_open=tuple(_label(after[key]) for key in sorted(result.still_open)),
-        beyond=tuple(_label(row) for key, row in open_rows.items() if key not in reachable),
+        beyond=tuple(
+            _label(row) for key, row in open_rows.items() if key not in reachable and after[key].status not in SETTLED
+        ),
         proposed=len(proposed),
         weighed=result.weighed,
         exact=result.exact,
