@@ -45,7 +45,7 @@ LOADS = (
     Load("8", "urn", "heater", 2750, 1.0, Leg.ONE, Tier.COULD, Duty(10, 50, HAND), (9, 10, 13, 15), run_grade=Grade.A),
 )
 BRIEF = Brief(
-    question="can the two-engine set carry a working day?",
+    question="can either of the two carry a working day?",
     system=SYSTEM,
     outage_h=11,
     outage_from_hour=7,

@@ -12,6 +12,7 @@ from datetime import datetime
 from typing import Any
 
 from muster.core.brief import Brief
+from muster.core.card.written import CardWords
 from muster.core.character import Character
 from muster.core.errors import MusterError, UnknownChoice, require_above, require_between
 from muster.core.loads import Load
@@ -163,10 +164,31 @@ class CharacterRecord:
 
 
 @dataclass(frozen=True)
+class DataPart:
+    """A piece of a job by name, with the digest of what it holds."""
+
+    name: str
+    digest: str
+
+
+@dataclass(frozen=True)
+class CardGiven:
+    """When a household's card was last given out (ISO 8601, UTC), by whom, and the data it was made from, part by part."""
+
+    at: str
+    parts: tuple[DataPart, ...]
+    who: str = ""
+
+    def __post_init__(self) -> None:
+        _checked_time(self.at, "card_given.at")
+
+
+@dataclass(frozen=True)
 class SourceRecord:
     """A source with its sessions, the safety checks that were confirmed, what was changed in plans, by protocol, and its saved characters.
 
-    ``rules`` are what the household does in an outage on it, as the assessor accepted them.
+    ``rules`` are what the household does in an outage on it, as the assessor accepted them; ``card`` the words of its
+    card, and ``card_given`` when that was last given out.
     """
 
     source: Source
@@ -175,6 +197,8 @@ class SourceRecord:
     plans: dict[str, Changes] = field(default_factory=dict)
     characters: tuple[CharacterRecord, ...] = ()
     rules: tuple[HouseholdRule, ...] = ()
+    card: CardWords = CardWords()
+    card_given: CardGiven | None = None
 
     def __post_init__(self) -> None:
         for protocol in self.plans:

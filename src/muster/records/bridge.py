@@ -11,6 +11,7 @@ from django.contrib.auth.models import AbstractUser
 from django.db.models import Max
 
 from muster.core.brief import Brief, Home
+from muster.core.card.written import CardWords
 from muster.core.character import Character
 from muster.core.loads import Load
 from muster.core.outage.household import HouseholdRule
@@ -21,6 +22,7 @@ from muster.formats.codec import dump, load
 from muster.formats.jobfile import (
     AmendmentRecord,
     CaptureRecord,
+    CardGiven,
     CharacterRecord,
     PhotoRecord,
     SafetyCheckRecord,
@@ -95,6 +97,16 @@ def source_of(row: SourceRow) -> Source:
 def rules_of(row: SourceRow) -> tuple[HouseholdRule, ...]:
     """The rules of the household that were accepted for this source."""
     return tuple(load(HouseholdRule, item) for item in row.rules)
+
+
+def card_words_of(row: SourceRow) -> CardWords:
+    """What was chosen of the words of this source's card."""
+    return load(CardWords, row.card)
+
+
+def card_given_of(row: SourceRow) -> CardGiven | None:
+    """When this source's card was last given out; None where it never was."""
+    return None if row.card_given is None else load(CardGiven, row.card_given)
 
 
 def changes_of(row: SourceRow, protocol: str) -> Changes:

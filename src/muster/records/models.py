@@ -79,6 +79,10 @@ class SourceRow(Kept):
     plans = models.JSONField(default=dict)
     rules = models.JSONField(default=list)
     """What the household does in an outage on this source, as the assessor accepted it."""
+    card = models.JSONField(default=dict)
+    """What the assessor chose of the words of the household's card."""
+    card_given = models.JSONField(null=True, default=None)
+    """When that card was last printed or saved, by whom, and the digest of the data it was made from."""
     judged = models.JSONField(null=True, default=None)
     """The verdict for the loads that must run as it was last worked out: ``status``, ``headline``, ``at`` (ISO 8601, UTC)."""
     archived_at = models.DateTimeField(null=True, blank=True)

@@ -64,6 +64,7 @@ class NoiseUnderLoad:
     unsure: str
     seqs: tuple[int, ...]
     workings: tuple[Working, ...]
+    findings: tuple[Finding, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -167,6 +168,7 @@ def heard_under(walks: Sequence[NoiseSeen], w: float) -> NoiseUnderLoad | None:
         unsure=next((walk.unsure for walk in seen if walk.unsure), ""),
         seqs=tuple(seq for walk in seen for seq in walk.finding.seqs),
         workings=tuple(working for walk in seen for working in walk.finding.workings),
+        findings=tuple(walk.finding for walk in seen),
     )
 
 

@@ -71,4 +71,5 @@ def _neutral_read(case: VerdictInputs, needed_a: float) -> Requirement | None:
         f"{plain(best.neutral_a, 'a')} for {duration(best.held_s)}; the home asks {plain(needed_a, 'a')} of it.",
         workings=(margin_working(needed_a, best.neutral_a, "a"),),
         seqs=best.findings[0].seqs,
+        findings=best.findings[:1],
     )

@@ -141,6 +141,7 @@ def voltage(case: VerdictInputs) -> Requirement:
             ),
         ),
         seqs=fit.finding.seqs,
+        findings=(fit.finding,),
     )
 
 
@@ -189,6 +190,7 @@ class _Dip:
     lowest: Value
     full_v: float
     seqs: tuple[int, ...] = ()
+    findings: tuple[object, ...] = ()
 
     @property
     def lasts_s(self) -> float:
@@ -212,7 +214,13 @@ def _dips_seen(case: VerdictInputs) -> list[_Dip]:
     nominal = case.home.brief.system.v_nominal
     base_w = {start.load: start.base_w for start in case.demand.starts}
     return [
-        _Dip(start.load, start.lowest, nominal * (2 if start.leg is Leg.BOTH else 1), (start.run.seq,))
+        _Dip(
+            load=start.load,
+            lowest=start.lowest,
+            full_v=nominal * (2 if start.leg is Leg.BOTH else 1),
+            seqs=(start.run.seq,),
+            findings=(start.finding,),
+        )
         for start in case.seen.starts
         if start.lowest is not None
         and (
@@ -277,6 +285,7 @@ def dips(case: VerdictInputs) -> Requirement:
             ),
         ),
         seqs=worst.seqs,
+        findings=worst.findings,
     )
 
 
@@ -311,6 +320,7 @@ def frequency(case: VerdictInputs) -> Requirement:
         sentence=f"{plain(top, 'hz')} unloaded, {plain(bottom, 'hz')} at the home's peak of {plain(peak_w, 'w')}.{short}",
         workings=fit.finding.workings,
         seqs=fit.finding.seqs,
+        findings=(fit.finding,),
     )
 
 
@@ -334,6 +344,7 @@ class LevelAtNeighbour:
     flatters: str
     seqs: tuple[int, ...]
     workings: tuple[Working, ...]
+    findings: tuple[object, ...] = ()
     most_dba: float | None = None
     """Under the most that the home ever draws, with its half-width; None where one level stands for all loads. [dBA]"""
 
@@ -362,6 +373,7 @@ def _level_at_neighbour(case: VerdictInputs, when: str) -> LevelAtNeighbour | No
             flatters=heard.unsure or beyond or _not_read_there(case),
             seqs=heard.seqs,
             workings=heard.workings,
+            findings=heard.findings,
             most_dba=max(most_dba, heard.level.value + (heard.level.u or 0.0)),
         )
     claimed = case.source.claims.noise_dba_7m
@@ -441,6 +453,7 @@ def _noise(case: VerdictInputs, when: str, limit: float | None) -> Requirement:
         sentence=f"{level_there.origin}: {plain(level.value, 'dba')}{_where(case)}{f'; {flatters}' if flatters else ''}.",
         workings=workings,
         seqs=seqs,
+        findings=level_there.findings,
     )
 
 

@@ -153,6 +153,8 @@ class Requirement:
     settle_by: str = ""
     workings: tuple[Working, ...] = ()
     seqs: tuple[int, ...] = ()
+    findings: tuple[object, ...] = ()
+    """The very findings it rests on: whoever holds the sessions knows where they stand."""
     load: str = ""
     evidence: Evidence | None = None
     """What its capability rests on, where it can be judged by chance; None where its margin decides."""

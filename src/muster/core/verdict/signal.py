@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 from ..brief import Wiring
 from ..character.evidence import WaveSeen, rings_of, wave_class
@@ -94,16 +95,14 @@ def transfer(case: VerdictInputs) -> Requirement:
     seen = case.seen.gaps
     if seen:
         longest = max(seen, key=lambda gap: gap.gap_ms.value)
-        return _gap(
-            demand, who.pct, longest.gap_ms, f"Measured, the longest of {len(seen)}; {whose}.", longest.finding.seqs
-        )
+        return _gap(demand, who.pct, longest.gap_ms, f"Measured, the longest of {len(seen)}; {whose}.", longest.finding)
     claimed = case.source.claims.transfer_ms
     if claimed is None:
         return unproven("transfer", demand, f"The gap has not been measured; {whose}.")
     return _gap(demand, who.pct, Value(claimed, "ms", None, None, Grade.C), f"By the booklet; {whose}.")
 
 
-def _gap(demand: str, limit_ms: float, gap: Value, sentence: str, seqs: tuple[int, ...] = ()) -> Requirement:
+def _gap(demand: str, limit_ms: float, gap: Value, sentence: str, finding: Any = None) -> Requirement:
     margin = room(limit_ms, gap.value, gap.u, "ms", below=True)
     status = status_of(margin, Evidence(gap.grade, flatters=gap.bound is Bound.AT_LEAST))
     return Requirement(
@@ -115,5 +114,6 @@ def _gap(demand: str, limit_ms: float, gap: Value, sentence: str, seqs: tuple[in
         status=status,
         sentence=sentence,
         workings=(),
-        seqs=seqs,
+        seqs=finding.seqs if finding is not None else (),
+        findings=(finding,) if finding is not None else (),
     )

@@ -164,6 +164,7 @@ def _start_predicted(
             ),
         ),
         seqs=tuple(start.run.seq for start in tried),
+        findings=tuple(start.finding for start in tried),
         load=short_name(load),
     )
 
@@ -205,6 +206,7 @@ def _start_failed(load: Load, demand: StartDemand, failed: list[StartSeen]) -> R
             ),
         ),
         seqs=tuple(start.run.seq for start in failed),
+        findings=tuple(start.finding for start in failed),
         load=short_name(load),
     )
 
@@ -250,6 +252,7 @@ def _start_held(case: VerdictInputs, load: Load, demand: StartDemand, held: list
         sentence=_held_sentence(demand, held, lowest, hot=hot),
         workings=(_base_working(demand),),
         seqs=tuple(start.run.seq for start in held),
+        findings=tuple(start.finding for start in held),
         load=short_name(load),
     )
 
@@ -320,5 +323,6 @@ def _start_by_nameplate(case: VerdictInputs, load: Load, demand: StartDemand, se
         sentence=sentence,
         workings=(_base_working(demand), margin_working(needed_va, limit.w, "va")),
         seqs=tuple(start.run.seq for start in tried),
+        findings=tuple(start.finding for start in tried),
         load=short_name(load),
     )

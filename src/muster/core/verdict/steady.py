@@ -110,6 +110,7 @@ def _steady(case: VerdictInputs, asked: _Needed) -> Requirement:
             *(working for h in (held, trip) if h and h.measured_w is not None for working in h.finding.workings[-1:]),
         ),
         seqs=tuple(h.seq for h in (held, trip, against) if h and h.seq),
+        findings=tuple(h.finding for h in (held, trip, against) if h),
     )
 
 

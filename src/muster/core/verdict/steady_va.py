@@ -95,6 +95,7 @@ def _by_va(watts_row: Requirement, case: VerdictInputs, asked: Asked) -> Iterato
             ),
         ),
         seqs=(held.seq,) if held.seq else (),
+        findings=(held.finding,),
     )
 
 

@@ -101,6 +101,7 @@ def _seen(
         sentence=f"{_chance(pair)}; started so {len(starts)} times, {verb}.",
         workings=(_working(case, pair),),
         seqs=tuple(start.run.seq for start in starts),
+        findings=tuple(start.finding for start in starts),
         load=_names(load, other),
     )
 

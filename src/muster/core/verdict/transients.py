@@ -85,6 +85,7 @@ def _judged(row: Requirement, swing: SwingSeen, margin: Margin, limit: float, wh
             Working("margin = distance to what is stood for a moment", whose, str(margin), "ITIC envelope; ISO 8528-5"),
         ),
         seqs=(swing.seq,) if swing.seq else (),
+        findings=(swing.finding,) if swing.finding is not None else (),
     )
 
 

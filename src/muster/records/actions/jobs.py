@@ -93,7 +93,13 @@ def copy_job(job: Job, who: AbstractUser) -> Job:
         )
     for source in job.source_rows.filter(archived_at=None):
         SourceRow.objects.create(
-            job=copy, name=source.name, kind=source.kind, data=source.data, rules=source.rules, created_by=who
+            job=copy,
+            name=source.name,
+            kind=source.kind,
+            data=source.data,
+            rules=source.rules,
+            card=source.card,
+            created_by=who,
         )
     return copy
 
@@ -138,6 +144,8 @@ def read_in(package: JobPackage, who: AbstractUser, demo: str = "") -> Job:
         row = bridge.fill_source(SourceRow(job=job, created_by=who), record.source)
         row.plans = {protocol: dump(changes) for protocol, changes in record.plans.items()}
         row.rules = [dump(rule) for rule in record.rules]
+        row.card = dump(record.card)
+        row.card_given = None if record.card_given is None else dump(record.card_given)
         row.save()
         for session in record.sessions:
             _read_session(row, session, package, who)
@@ -264,35 +272,11 @@ def write_out(job: Job) -> JobPackage:
     Of a recording that goes on, what it holds up to its last whole second.
     """
     going: dict[str, Trace] = {}
-    sources = tuple(
-        SourceRecord(
-            source=bridge.source_of(row),
-            sessions=tuple(_with_going(session, going) for session in live_sessions(row)),
-            safety_checks=tuple(
-                bridge.safety_record(gate) for gate in row.safety_rows.filter(withdrawn_at=None).order_by("pk")
-            ),
-            plans={protocol: bridge.changes_of(row, protocol) for protocol in row.plans},
-            characters=tuple(
-                bridge.character_record(kept) for kept in row.character_rows.filter(removed_at=None).order_by("pk")
-            ),
-            rules=bridge.rules_of(row),
-        )
-        for row in job.source_rows.filter(archived_at=None)
-    )
+    sources = _source_records(job, going)
     rows = TraceRow.objects.filter(session__source__job=job, session__archived_at=None, staged=False, removed_at=None)
     samples = {bridge.trace_record(row).file: row for row in rows}
-    named = [replace(source, sessions=_with_files(at, source)) for at, source in enumerate(sources, 1)]
+    file = _file_of(job, sources)
     old = [trace.file for source in sources for kept in source.sessions for trace in kept.traces]
-    calculations = tuple(
-        CalculationRecord(row.slug, row.typed, row.sentence) for row in job.calculation_rows.filter(removed_at=None)
-    )
-    file = JobFile(
-        name=job.name,
-        brief=bridge.brief_of(job),
-        loads=bridge.loads_of(job),
-        sources=tuple(named),
-        calculations=calculations,
-    )
     traces = {
         trace.file: going[before] if before in going else read_trace(samples[before])
         for trace, before in zip(file.traces, old, strict=True)
@@ -305,6 +289,43 @@ def write_out(job: Job) -> JobPackage:
     by_digest = {row.sha256: row for row in pictures}
     photos = {record.file: photo_of(by_digest[record.sha256]) for record in file.photos}
     return JobPackage(file, traces, captures, photos)
+
+
+def job_file(job: Job) -> JobFile:
+    """The job as its file holds it, no samples read: what papers speak of."""
+    return _file_of(job, _source_records(job, {}))
+
+
+def _source_records(job: Job, going: dict[str, Trace]) -> tuple[SourceRecord, ...]:
+    return tuple(
+        SourceRecord(
+            source=bridge.source_of(row),
+            sessions=tuple(_with_going(session, going) for session in live_sessions(row)),
+            safety_checks=tuple(
+                bridge.safety_record(gate) for gate in row.safety_rows.filter(withdrawn_at=None).order_by("pk")
+            ),
+            plans={protocol: bridge.changes_of(row, protocol) for protocol in row.plans},
+            characters=tuple(
+                bridge.character_record(kept) for kept in row.character_rows.filter(removed_at=None).order_by("pk")
+            ),
+            rules=bridge.rules_of(row),
+            card=bridge.card_words_of(row),
+            card_given=bridge.card_given_of(row),
+        )
+        for row in job.source_rows.filter(archived_at=None)
+    )
+
+
+def _file_of(job: Job, sources: Sequence[SourceRecord]) -> JobFile:
+    return JobFile(
+        name=job.name,
+        brief=bridge.brief_of(job),
+        loads=bridge.loads_of(job),
+        sources=tuple(replace(source, sessions=_with_files(at, source)) for at, source in enumerate(sources, 1)),
+        calculations=tuple(
+            CalculationRecord(row.slug, row.typed, row.sentence) for row in job.calculation_rows.filter(removed_at=None)
+        ),
+    )
 
 
 def _with_going(session: SessionRow, going: dict[str, Trace]) -> SessionRecord:

@@ -140,6 +140,12 @@ def local(at: datetime | None, zone: str) -> datetime | None:
 
 
 @register.filter
+def iso_local(at: str, zone: str) -> datetime | None:
+    """A time as a job file has it, as the site's clocks show it."""
+    return local(datetime.fromisoformat(at), zone)
+
+
+@register.filter
 def protocol_name(slug: str) -> str:
     """A protocol's name."""
     return PROTOCOLS[slug].name if slug in PROTOCOLS else f"the {slug}"
