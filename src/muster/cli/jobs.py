@@ -5,10 +5,14 @@ from __future__ import annotations
 import argparse
 import sys
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from ..core.errors import MusterError
 from . import database, read_out
 from .commands import DONE, Commands, takes_folder, takes_job_file
+
+if TYPE_CHECKING:
+    from ..records.models import Job
 
 
 def add_commands(commands: Commands) -> None:
@@ -64,31 +68,51 @@ def _export(args: argparse.Namespace) -> int:
     database.prepare()
     from ..formats.jobzip_out import write_package
     from ..records.actions.jobs import write_out
-    from ..records.models import Job
 
-    jobs = Job.objects.filter(pk=args.job) if args.job.isdigit() else Job.objects.filter(name__iexact=args.job)
-    if jobs.count() != 1:
-        names = ", ".join(f"{job.pk} {job.name}" for job in Job.objects.all()) or "there are none yet"
-        raise MusterError(f"{jobs.count()} jobs are called “{args.job}”", where="JOB", want=f"one of: {names}")
-    package = write_out(jobs.get())
+    job = job_named(args.job)
+    package = write_out(job)
     if args.file.suffix.lower() in read_out.NOTES:
         from ..formats.notes import write_notes
 
-        _write(args.file, write_notes(package.job).encode())
+        write_file(args.file, write_notes(package.job).encode())
         return DONE
     if args.data_package:
         from ..formats.datapackage import write_datapackage
         from ..records.judging import findings_of
 
-        _write(args.file, write_datapackage(package, findings_of(jobs.get())))
+        write_file(args.file, write_datapackage(package, findings_of(job)))
         return DONE
     if package.traces and args.file.suffix == ".json":
         raise MusterError("the job holds recorded logs", where=str(args.file), want="a name that ends in .muster.zip")
-    _write(args.file, write_package(package))
+    write_file(args.file, write_package(package))
     return DONE
 
 
-def _write(path: Path, data: bytes) -> None:
+def job_named(name: str) -> Job:
+    """One of the jobs of the database, by its name or its number.
+
+    Raises
+    ------
+    MusterError
+        If none is called so, or several are.
+    """
+    from ..records.models import Job
+
+    jobs = Job.objects.filter(pk=name) if name.isdigit() else Job.objects.filter(name__iexact=name)
+    if jobs.count() != 1:
+        names = ", ".join(f"{job.pk} {job.name}" for job in Job.objects.all()) or "there are none yet"
+        raise MusterError(f"{jobs.count()} jobs are called “{name}”", where="JOB", want=f"one of: {names}")
+    return jobs.get()
+
+
+def write_file(path: Path, data: bytes) -> None:
+    """Write a file where somebody asked for it; - is standard output.
+
+    Raises
+    ------
+    MusterError
+        If it cannot be written there.
+    """
     if str(path) == "-":
         sys.stdout.buffer.write(data)
         return

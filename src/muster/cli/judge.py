@@ -16,12 +16,13 @@ from .commands import DONE, Commands, takes_job_file, takes_json
 
 if TYPE_CHECKING:
     from ..core.brief import Brief
-    from ..core.loads import Load
+    from ..core.loads import Load, Tier
     from ..core.outage import OutageDemand, Simulate
     from ..core.outage.played import OutagePlayed
     from ..core.outage.rules import Rules
+    from ..core.verdict import Verdict
     from ..core.verdict.inputs import VerdictInputs
-    from ..formats.jobfile import JobFile
+    from ..formats.jobfile import JobFile, SourceRecord
     from ..formats.jobzip import JobPackage
 
 
@@ -165,25 +166,59 @@ def _played(case: VerdictInputs, draws: int, seed: int | None) -> VerdictInputs:
     return replace(case, without=without, played=_outage_of(case, draws, seed))
 
 
-def _judged(args: argparse.Namespace, package: JobPackage, demand_of: Simulate) -> int:
+def case_of(package: JobPackage, record: SourceRecord, scope: Tier, demand_of: Simulate) -> VerdictInputs:
+    """What a source of a job file is judged on, nothing played yet."""
     from ..core.brief import Home
     from ..core.character import given_of
+    from ..core.verdict.inputs import gather_inputs
+
+    home = Home(package.job.brief, package.job.loads)
+    seen = [read_out.found_in(package, home, record, kept) for kept in record.sessions]
+    passed = [check.slug for check in record.safety_checks]
+    dates = [kept.started_at for kept in record.sessions]
+    given = given_of(record.source, home.brief.system, home.brief.site, seen, dates)
+    return gather_inputs(home, given, scope, demand_of, passed, record.rules)
+
+
+def judged_sources(
+    package: JobPackage, scope: str, names: Collection[str] = ()
+) -> list[tuple[SourceRecord, VerdictInputs, Verdict]]:
+    """Each source of a job file, or those of these names, with what it was judged on and its verdict, the outage played.
+
+    Raises
+    ------
+    MusterError
+        If there is no source of a name.
+    """
+    from ..core.loads import Tier
+    from ..core.outage.played import DRAWS as PLAYED_DRAWS
+    from ..core.verdict import judge
+
+    known = [record.source.name for record in package.job.sources]
+    for name in names:
+        if name not in known:
+            raise MusterError(f"got “{name}”", where="--source", want=", ".join(known) or "a job with a source")
+    result = []
+    with _demand_of(package.job, scope, None, None) as demand_of:
+        for record in package.job.sources:
+            if names and record.source.name not in names:
+                continue
+            case = _played(case_of(package, record, Tier(scope), demand_of), PLAYED_DRAWS, None)
+            result.append((record, case, judge(case)))
+    return result
+
+
+def _judged(args: argparse.Namespace, package: JobPackage, demand_of: Simulate) -> int:
     from ..core.loads import Tier
     from ..core.outage.played import DRAWS as PLAYED_DRAWS
     from ..core.verdict import judge
     from ..core.verdict.by_chance import LEAST_DRAWS
-    from ..core.verdict.inputs import gather_inputs
     from ..formats.reports import verdict_report
 
-    job = package.job
-    home, scope = Home(job.brief, job.loads), Tier(args.scope)
+    job, scope = package.job, Tier(args.scope)
     result = []
     for record in job.sources:
-        seen = [read_out.found_in(package, home, record, kept) for kept in record.sessions]
-        passed = [check.slug for check in record.safety_checks]
-        dates = [kept.started_at for kept in record.sessions]
-        given = given_of(record.source, home.brief.system, home.brief.site, seen, dates)
-        case = gather_inputs(home, given, scope, demand_of, passed, record.rules)
+        case = case_of(package, record, scope, demand_of)
         if not args.margins and (args.draws is None or args.draws >= LEAST_DRAWS):
             case = _played(case, args.draws or PLAYED_DRAWS, args.seed)
         result.append((record.source, judge(case)))

@@ -8,10 +8,10 @@ import sys
 
 from .. import __version__
 from ..core.errors import MusterError
-from . import bench, database, jobs, judge, outage, read_out, serve
+from . import bench, database, jobs, judge, outage, papers, read_out, serve
 from .commands import BAD_INPUT, DONE, RAW, Commands
 
-GROUPS = (serve, judge, outage, read_out, jobs, bench)
+GROUPS = (serve, judge, papers, outage, read_out, jobs, bench)
 """Modules of commands, in the order in which help lists them."""
 ROOT_TEACHES = """\
 a first quarter of an hour:

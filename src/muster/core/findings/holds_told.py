@@ -124,7 +124,7 @@ def describe_trip(
         sentence=f"{'Ran out' if empty else 'Tripped'} at {plain(level.w, 'w')}{where}{after}{at_most}{share}{cause}.",
         value=Value(level.w, "w", u_w, grade=Grade.A),
         workings=(*workings, *(() if empty else _rating(level.w, rated_w))),
-        seqs=(level.seq,),
+        seqs=(level.seq,) if level.seq else (),
     )
 
 
@@ -166,6 +166,6 @@ def describe_bog(w: float, u_w: float, seq: int, *, read: bool) -> Finding:
         sentence=f"It bogged at {plain(w, 'w')}: it slowed under the load without stopping.",
         value=Value(w, "w", u_w, Bound.AT_MOST, Grade.A if read else Grade.D),
         workings=(working,),
-        seqs=(seq,),
+        seqs=(seq,) if seq else (),
         needs="the same load with hertz and volts read (Ladder)",
     )

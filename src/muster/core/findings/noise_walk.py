@@ -373,12 +373,14 @@ def _worked_neighbour(
 
 
 def _worked_background(spot: Spot, background: float) -> Working:
-    put_in = f"{number(spot.read_dba, 'dba')} over {number(background, 'dba')}"
+    read, behind = number(spot.read_dba, "dba"), number(background, "dba")
+    put_in = f"{read} over {behind}"
     if spot.bound:
         result = f"at most {plain(spot.dba, 'dba')}: less than 3 dB above the background"
     elif spot.dba == spot.read_dba:
         result = f"{plain(spot.dba, 'dba')}, 10 dB or more above: nothing to take off"
     else:
+        put_in = f"10 × log10(10^({read} ÷ 10) − 10^({behind} ÷ 10))"
         result = plain(spot.dba, "dba")
     return Working(
         f"at {plain(spot.distance_m, 'm')}: 10 · log10(10^(L/10) − 10^(B/10))",

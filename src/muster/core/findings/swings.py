@@ -135,5 +135,5 @@ def _told(context: SessionContext, value: Value, highest: bool, seq: int, under_
                 "steps of a set are told by class: load steps",
             ),
         ),
-        seqs=(seq,),
+        seqs=(seq,) if seq else (),
     )

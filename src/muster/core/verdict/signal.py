@@ -50,6 +50,7 @@ def _captured(case: VerdictInputs, pickiest: Load, worst: WaveSeen) -> Requireme
         status=status,
         sentence=f"Captured {worst.state}: {wave.shape.label}; {does(pickiest, 'wants')} {limit:g}{THIN}% or less.{tail}",
         workings=worst.finding.workings,
+        findings=(worst.finding,),
     )
 
 

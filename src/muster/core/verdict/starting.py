@@ -216,7 +216,7 @@ def _base_working(demand: StartDemand) -> Working:
         "worst base = load already running when it starts, 99th percentile of each outage's worst",
         "from the simulated outages, unmeasured loads raised by 25 %",
         f"{plain(demand.base_w, 'w')}, {plain(demand.moment_va, 'va')} with its start",
-        "simulated outages, see Day",
+        "simulated outages, see Outage",
     )
 
 

@@ -82,7 +82,7 @@ def _working(case: VerdictInputs, pair: StartsTogether) -> Working:
         "moment of both = what runs beneath them + both starts, 99th percentile of the outages in which they coincide",
         f"{plain(pair.share * 100, 'pct')} of {case.demand.draws} outages, at least {plain(pair.share_low * 100, 'pct')}",
         plain(pair.moment_va, "va"),
-        "simulated outages, see Day; asked of a source from 1 % on",
+        "simulated outages, see Outage; asked of a source from 1 % on",
     )
 
 

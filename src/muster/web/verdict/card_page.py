@@ -111,5 +111,5 @@ def context_of(
         "paper": paper,
         "policy": mark_safe(POLICY),
         "margin_mm": MARGIN_MM,
-        "styles": styles_inside(("page.css", "card.css")),
+        "styles": styles_inside(("papers/page.css", "papers/card.css")),
     }

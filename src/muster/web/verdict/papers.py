@@ -91,5 +91,5 @@ def letters_css() -> str:
 @cache
 def styles_inside(files: Sequence[str]) -> SafeString:
     """Style sheets of a paper by name, with its letters before them."""
-    sheets = (STATIC.joinpath("styles", "papers", file).read_text("utf-8") for file in files)
+    sheets = (STATIC.joinpath("styles", *file.split("/")).read_text("utf-8") for file in files)
     return mark_safe(letters_css() + "\n".join(sheets))
