@@ -2,31 +2,32 @@
 
 from __future__ import annotations
 
-import math
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from django.template.loader import render_to_string
 from django.utils.safestring import mark_safe
 
-from muster.core.card import Card, CardWords, WrittenCard, WrittenLine, WrittenSection, language_named, write_card
+from muster.core.card import Card, CardWords, WrittenCard, WrittenSection, language_named, write_card
 from muster.core.verdict.requirement import Status
+from muster.web.figures.type_setting import Block, column_height_em, lines_of
 
 from .papers import POLICY, PaperFacts, PaperSize, styles_inside
 
 SIZES_PT = (12.0, 11.0, 10.5, 10.0, 9.5, 9.0, 8.5, 8.0, 7.5)
 """Letters of a card, the largest that fits first; smaller ones are not read by a torch, and the card goes on overleaf. Ours."""
-MARGIN_MM = 8.0
+MARGIN_MM = 7.0
 GAP_MM = 5.0
 MM_PER_PT = 25.4 / 72
-LETTER_EM = 0.465
-"""Mean width of a letter of our type, in its own size."""
-LINE_EM = 1.24
-HEADING_EM = 2.0
-LINE_GAP_EM = 0.22
-HEAD_EM = 5.6
-"""Title, home, state and foot above and below the columns."""
-CALLS_EM = 1.9
+LINE_EM, BEFORE_HEADING_EM, HEADING_EM, BETWEEN_EM = 1.24, 0.45, 1.55, 0.22
+"""Heights of a line, above and of a heading, and between lines, as the style sheet has them."""
+INDENT_EM = 1.6
+"""Lines stand so far in, behind their number or mark."""
+TITLE_EM, STATE_EM, FOOT_EM = 3.4, 2.4, 1.8
+"""Title and home, what is said of the source, and the foot of the page."""
+CALL_EM = 2.15
+UNBROKEN = 6
+"""A section of fewer lines is not cut in two."""
 
 
 @dataclass(frozen=True)
@@ -60,24 +61,25 @@ def fitted(card: WrittenCard, paper: PaperSize) -> FittedCard:
 
 
 def _height_mm(card: WrittenCard, paper: PaperSize, size_pt: float) -> float:
-    """How high a page must be for it, columns evenly filled."""
+    """How high a page must be for it, its columns evenly filled."""
     em_mm = size_pt * MM_PER_PT
-    column_mm = (paper.mm[0] - 2 * MARGIN_MM - GAP_MM) / 2
-    letters = max(8.0, column_mm / (em_mm * LETTER_EM) - 3)
-    ems = sum(HEADING_EM + sum(_ems(line.text, letters) for line in _lines(section)) for section in card.sections)
-    ems += HEADING_EM + CALLS_EM * len(card.calls)
-    longest = max((sum(_ems(line.text, letters) for line in _lines(section)) for section in card.sections), default=0)
-    return (HEAD_EM + max(ems / 2 + HEADING_EM, longest + HEADING_EM)) * em_mm
+    page_em = (paper.mm[0] - 2 * MARGIN_MM) / em_mm
+    column_em = (page_em - GAP_MM / em_mm) / 2
+    blocks = [_block(section, column_em) for section in card.sections]
+    calls = (BEFORE_HEADING_EM + HEADING_EM, *(CALL_EM for _ in card.calls))
+    state_em = STATE_EM + LINE_EM * (lines_of(card.state.text, page_em - 1.2, bold=True) - 1)
+    title_em = TITLE_EM + LINE_EM * (lines_of(card.of, page_em, bold=True) - 1)
+    return (title_em + state_em + column_height_em([*blocks, Block(calls, whole=True)]) + FOOT_EM) * em_mm
 
 
-def _ems(text: str, letters: float) -> float:
-    return math.ceil(len(text) / letters) * LINE_EM + LINE_GAP_EM
-
-
-def _lines(section: WrittenSection) -> Iterator[WrittenLine]:
+def _block(section: WrittenSection, column_em: float) -> Block:
+    heading = BEFORE_HEADING_EM + HEADING_EM + LINE_EM * (lines_of(section.title, column_em - 0.8, bold=True) - 1)
+    bold = section.key == "never"
+    lines = []
     for line in section.lines:
-        yield line
-        yield from line.items
+        lines.append(BETWEEN_EM + LINE_EM * lines_of(line.text, column_em - INDENT_EM, bold=bold))
+        lines += [LINE_EM * lines_of(item.text, column_em - 2 * INDENT_EM, bold=True) for item in line.items]
+    return Block((heading + lines[0], *lines[1:]), whole=len(section.lines) < UNBROKEN)
 
 
 def card_file(card: Card, words: CardWords, facts: PaperFacts, status: Status, paper: PaperSize) -> str:

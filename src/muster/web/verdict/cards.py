@@ -92,7 +92,7 @@ def _page(
             "warns": judged.verdict.status.value in ("not_proven", "falls_short", "tight"),
             "facts": _facts(request, job, judged),
             "words": words,
-            "calls": (*words.calls, *[""] * CALL_FIELDS)[:CALL_FIELDS],
+            "calls": (*(request.POST.getlist("call") if wrong else words.calls), *[""] * CALL_FIELDS)[:CALL_FIELDS],
             "language": language,
             "languages": [language_named(code) for code in LANGUAGES],
             "editable": _editable(written, request.POST, wrong),
