@@ -35,7 +35,7 @@ def test_the_bank_carries_what_must_run_by_three_rules_and_no_two_of_them_will_d
     assert not found.still_open
     assert not found.beyond, "what the same rules close beside is not told to stay open"
     assert len(found.rules) == 3
-    assert sorted(rule.kind for rule in found.rules) == [RuleKind.APART, RuleKind.APART, RuleKind.CHARGE]
+    assert sorted(rule.kind for rule in found.rules) == [RuleKind.APART, RuleKind.CHARGE, RuleKind.SOFT_STARTER]
 
 
 def test_the_small_station_lasts_the_night_in_june_and_not_in_december() -> None:

@@ -247,5 +247,5 @@ def test_a_job_without_a_source_is_still_reported() -> None:
 
 def test_rules_stand_with_what_to_mind() -> None:
     words = read("net_loft").words
-    assert "Charge the battery at 1 445 W by a generator from 10:00 to 13:00" in words
+    assert "Charge the battery at 1 445 W by a generator from 10:00 to 16:00" in words
     assert HouseholdRule(kind=RuleKind.CHARGE, w=1.0, from_hour=1, to_hour=2).kind.caution in words

@@ -23,8 +23,8 @@ BANK = Source(
     "the inverter on the bank",
     SourceKind.INVERTER,
     Claims(
-        cont_w=2600,
-        surge_w=5200,
+        cont_w=3000,
+        surge_w=6000,
         surge_s=5,
         breaker_a=16,
         thd_pct=3,
@@ -44,10 +44,10 @@ BANK = Source(
 )
 RULES = (
     HouseholdRule(kind=RuleKind.APART, load="1", other="3"),
-    HouseholdRule(kind=RuleKind.APART, load="2", other="3"),
-    HouseholdRule(kind=RuleKind.CHARGE, w=1445, from_hour=10, to_hour=13),
+    HouseholdRule(kind=RuleKind.CHARGE, w=1445, from_hour=10, to_hour=16),
+    HouseholdRule(kind=RuleKind.SOFT_STARTER, load="1"),
 )
-"""What the search finds, accepted: the hob is cooked on with cold store and workshop lights off, and the set charges at noon."""
+"""What the search finds, accepted: hob and cold store in turn, the set charges by day, and a soft starter that was tried."""
 INDOORS = Conditions(temp_c=12, altitude_m=10)
 HALF_HOUR_S, QUARTER_S = 1800.0, 900.0
 
@@ -85,7 +85,7 @@ def loft_bank(loads: tuple[Load, ...], system: System, captures: dict[str, Captu
         closed(jotted("endurance", _fast()), "2026-11-04T09:00:00+00:00"),
         _waves(jotted("waveform", [(60, "230.6v"), (60, "+3"), (60, "228.0v 2403w")]), chance, captures),
         closed(
-            scripts.noise_walk(Pen(loads, model), 35, {"2", "4", "6"}, "19.5db before anybody came", INDOORS),
+            scripts.noise_walk(Pen(loads, model), 35, {"2", "8"}, "19.5db before anybody came", INDOORS),
             "2026-11-04T14:00:00+00:00",
         ),
     )
@@ -96,32 +96,33 @@ LADDER = [
     (60.0, "230.6v 0w 50.0hz"),
     (20.0, "+2"),
     (30.0, "230.3v 261w 1.26a 50.0hz"),
-    (60.0, "+4"),
-    (60.0, "+6"),
-    (30.0, "227.7v 2606w 14.2a 50.0hz"),
-    (420.0, "227.7v 2604w 14.2a 50.0hz"),
-    (420.0, "227.7v 2606w 14.2a 50.0hz"),
-    (420.0, "227.7v 2603w 14.2a 50.0hz"),
-    (420.0, "227.7v 2605w 14.2a 50.0hz"),
-    (30.0, "-4 -6"),
-    (30.0, "+3"),
-    (12.0, "227.7v 2624w 11.8a 50.0hz"),
-    (22.0, "!trip overload, its display says so"),
-    (120.0, "-2 -3"),
+    (60.0, "+8"),
+    (30.0, "227.3v 3012w 13.3a 50.0hz"),
+    *((420.0, f"227.3v {w}w 13.3a 50.0hz") for w in (3010, 3013, 3009, 3011)),
+    (30.0, "-8 -2"),
+    (20.0, "+3 +5"),
+    (12.0, "227.0v 3146w 14.0a 50.0hz"),
+    (14.0, "!trip overload, its display says so"),
+    (120.0, "-3 -5"),
 ]
-"""To its claim, held half an hour; then hob and lights together, and it trips."""
+"""To its claim, held half an hour; then hob and band saw together, and it trips."""
 
 
 def _starts() -> Iterator[tuple[float, str]]:
-    """The cold store alone, then on the lights, a hot restart last."""
-    for base in ((), ((40.0, "+2"), (30.0, "230.3v 260w"))):
-        yield from base
-        for how in ("", "", "hot "):
-            yield (
-                60.0,
-                (f"{how}cold store start @recorder 230.3v before 221.4v min 229.6v settled @clamp 16.9a max !held"),
-            )
-            yield 30.0, "-1"
+    """The cold store: bare on the lights it takes the inverter down; with a borrowed soft starter it starts, hot too."""
+    yield 40.0, "+2"
+    yield 30.0, "230.3v 260w"
+    for _ in range(2):
+        yield 60.0, "cold store start @recorder 230.3v before 158.0v min @clamp 24.1a max !trip overload"
+        yield 30.0, "-1"
+        yield 60.0, "!reset"
+    yield 20.0, "soft starter borrowed for the cold store"
+    for how in ("", "", "hot "):
+        yield (
+            60.0,
+            f"{how}cold store soft start @recorder 230.3v before 222.1v min 229.6v settled @clamp 8.9a max !held",
+        )
+        yield 40.0, "-1"
 
 
 def _slow() -> Iterator[tuple[float, str]]:

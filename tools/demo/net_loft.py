@@ -5,7 +5,7 @@ from __future__ import annotations
 import random
 
 from muster.core.brief import Brief, Wiring
-from muster.core.loads import Caller, Duty, Load, Tier
+from muster.core.loads import Basis, Caller, Duty, Load, LoadFigure, Tier, with_figures
 from muster.core.quantities import Grade
 from muster.core.sessions import Conditions
 from muster.core.sources import Claims, Site, Source, SourceKind
@@ -24,7 +24,10 @@ HAND = Caller.HAND
 SYSTEM = SYSTEMS["single-230-50"]
 WORK = tuple(range(8, 18))
 LOADS = (
-    Load("1", "walk-in cold store", "compressor", 640, 0.85, Leg.ONE, Tier.MUST, Duty(18, 22), run_grade=Grade.A),
+    with_figures(
+        Load("1", "walk-in cold store", "compressor", 640, 0.85, Leg.ONE, Tier.MUST, Duty(18, 22), run_grade=Grade.A),
+        LoadFigure("start_va", 2050, Basis.MEASURED, "with a borrowed soft starter", soft=True),
+    ),
     Load("2", "workshop lights", "electronic", 260, 0.90, Leg.ONE, Tier.MUST, Duty(), WORK, run_grade=Grade.A),
     Load(
         "3",

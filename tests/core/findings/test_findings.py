@@ -275,3 +275,19 @@ def test_a_settled_reading_is_not_taken_for_the_lowest() -> None:
     record = replay(session([(0, "pump start 118v before 117v settled")], ALL), 2)
     assert all(reading.stat is not Stat.LOWEST for reading in record.starts[0].readings)
     assert SPLIT.legs == 2
+
+
+def test_a_level_beneath_a_start_that_took_the_source_down_did_not_trip() -> None:
+    """Lights ran, a pump was started and it tripped: of the lights alone nothing is told but that they were on."""
+    lines = [
+        (0.0, "+4"),
+        (10.0, "260w"),
+        (700.0, "260w"),
+        (720.0, "pump start 230v before 150v min !trip overload"),
+        (760.0, "!reset"),
+        (800.0, "pump start 230v before 152v min !trip"),
+    ]
+    seen = found(lines, (PUMP, load("4", "lights", "electronic", 260)), SINGLE)
+    assert [held for held in seen.holds if held.tripped] == []
+    assert [round(held.w) for held in seen.holds if held.counts] == [260]
+    assert [start.outcome.failed for start in seen.starts] == [True, True]

@@ -10,10 +10,11 @@ from hypothesis import strategies as st
 
 from muster.core.brief import Brief, BringUp
 from muster.core.errors import MusterError
-from muster.core.loads import Caller, Duty, Load, Tier
+from muster.core.loads import Basis, Caller, Duty, Load, LoadFigure, Tier, with_figures
 from muster.core.outage.candidates import SourceFits, candidates
 from muster.core.outage.household import WORDS, HouseholdRule, RuleKind, why_not, with_rules
 from muster.core.outage.simulate import simulate
+from muster.core.quantities import Grade
 from muster.core.supply import Leg
 
 from ..build import SINGLE, SPLIT, load
@@ -140,3 +141,26 @@ def test_what_is_proposed_fits_the_home_and_bears_on_what_is_open() -> None:
         assert not any(why_not(rule, BY_KEY, BRIEF) for rule in rules)
         assert not any("4" in (rule.load, rule.other) for rule in rules)
     assert not candidates(LOADS, BRIEF, fits, demand, ["waveform"])
+
+
+def test_what_must_run_loses_no_hour_to_a_load_that_runs_throughout() -> None:
+    """Lights that are on all day would keep a hob of five hours off in all but its first: it is not kept apart from them."""
+    lights = load("1", "lights", run_w=200, duty=Duty(), hours=tuple(range(8, 18)))
+    hob = load("2", "hob", run_w=2400, duty=Duty(25, 35), hours=(7, 11, 12, 17), tier=Tier.MUST)
+    loads = {item.key: item for item in (lights, hob)}
+    rule = HouseholdRule(kind=RuleKind.APART, load="1", other="2")
+    assert "must run, and would lose those hours" in why_not(rule, loads, Brief(system=SINGLE))
+    lesser = replace(hob, tier=Tier.COULD)
+    assert why_not(rule, {**loads, "2": lesser}, Brief(system=SINGLE)) == ""
+
+
+def test_a_soft_starter_that_was_tried_counts_with_the_start_that_was_read_with_it() -> None:
+    bare = with_figures(
+        load("1", "cold store", "compressor", run_w=640, pf=0.85),
+        LoadFigure("start_va", 2050, Basis.MEASURED, "with a borrowed one", soft=True),
+    )
+    assert bare.grade_of_start is Grade.D
+    rule = HouseholdRule(kind=RuleKind.SOFT_STARTER, load="1")
+    (eased,) = with_rules((bare,), Brief(system=SINGLE), (rule,)).loads
+    assert (eased.start_total_va, eased.grade_of_start) == (2050, Grade.A)
+    assert bare.start_total_va > 2050

@@ -16,7 +16,7 @@ from muster.core.verdict import Requirement, Status, judge
 from muster.core.verdict.inputs import VerdictInputs, under_rules
 from muster.core.verdict.judge import overall
 from muster.core.verdict.rule_search import RulesFound, Searching, lines_of, search_rules
-from muster.core.verdict.ruled import by_rules, described
+from muster.core.verdict.ruled import by_rules, described, starved
 
 from ..build import SINGLE, case, found, load, set_of
 
@@ -157,3 +157,39 @@ def test_a_rule_is_told_by_the_name_of_the_load_that_it_leaves_off() -> None:
     case_ = under_rules(bare, with_rules((*LOADS, fan), BRIEF, [rule]), DEMAND)
     assert described(case_.rules, case_) == ("leave the fan off",)
     assert "fan" not in " ".join(row.load for row in judge(case_).start_rows)
+
+
+def test_what_must_run_is_not_starved_by_a_rule_that_then_carries() -> None:
+    """Each runs three quarters of the hour: kept apart they get little more than half of it, and no verdict rests on that."""
+    busy = (
+        replace(STOVE, duty=Duty(45, 15, Caller.HAND), tier=Tier.MUST),
+        replace(HEATER, duty=Duty(45, 15, Caller.HAND), tier=Tier.MUST),
+    )
+    bare = plain(*busy)
+    bare = replace(bare, played=play(bare, with_rules(busy, BRIEF, ())))
+    home = with_rules(busy, BRIEF, (APART,))
+    assert home.kept, "by their hours alone they could be kept apart"
+    judged = replace(under_rules(bare, home, DEMAND), played=play(bare, home), without=bare)
+    lost = {item.name: share for item, share in starved(judged)}
+    assert lost
+    assert all(share < 0.95 for share in lost.values())
+    row = line(judged)
+    assert row.status is Status.FALLS_SHORT
+    assert "The rules do not count" in row.sentence
+    assert starved(ruled(APART)) == ()
+    assert starved(bare) == ()
+
+
+def test_no_search_proposes_a_set_that_starves_what_must_run() -> None:
+    busy = tuple(replace(item, duty=Duty(45, 15, Caller.HAND), tier=Tier.MUST) for item in LOADS)
+    bare = plain(*busy)
+    searching = Searching(
+        case=bare,
+        demand_of=DEMAND,
+        glance_demand=DEMAND,
+        glance=lambda home: play(bare, home, 200),
+        play=lambda home: play(bare, home),
+    )
+    found_rules = search_rules(searching, SourceFits(battery=False, tank=True))
+    assert APART not in found_rules.rules
+    assert found_rules.still_open

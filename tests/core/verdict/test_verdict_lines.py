@@ -10,6 +10,7 @@ from muster.core.brief import Brief, BringUp, Home, Wiring
 from muster.core.character import given_of
 from muster.core.findings import SessionFindings, findings_of
 from muster.core.loads import Duty, Load, Tier
+from muster.core.outage.household import HouseholdRule, RuleKind, with_rules
 from muster.core.outage.simulate import draws_of
 from muster.core.quantities import Grade
 from muster.core.safety.checks import KNOWN
@@ -17,7 +18,7 @@ from muster.core.sessions import PROTOCOLS, Conditions
 from muster.core.sources import Chemistry, Claims, Site, Source, SourceKind
 from muster.core.supply import Leg
 from muster.core.verdict import Margin, Requirement, Status, judge, quality
-from muster.core.verdict.inputs import gather_inputs
+from muster.core.verdict.inputs import gather_inputs, under_rules
 from muster.core.verdict.judge import _headline, requirements
 from muster.core.verdict.next_test import bits_of, chance_short, next_tests
 from muster.core.verdict.requirement import not_required, unproven
@@ -522,3 +523,25 @@ def test_a_hold_that_is_too_short_to_count_is_told_beside_the_nameplate() -> Non
 def test_a_neutral_without_a_load_on_it_is_not_asked_about() -> None:
     across = load("1", "heater", "heater", 3000, leg=Leg.BOTH.value)
     assert line("legs", (across,), set_of(6000), Brief(system=SPLIT)).status is Status.NOT_REQUIRED
+
+
+def test_a_start_that_failed_bare_condemns_none_with_a_soft_starter_by_rule_but_one_that_is_fitted() -> None:
+    """Bare it took the source down twice; whether the job has the starter already, or would have it by a rule, is not the same."""
+    lines = [
+        (0.0, "pump start 230v before 150v min !trip"),
+        (60.0, "!reset"),
+        *(
+            (100.0 + 60 * n, f"{'hot ' if n == 2 else ''}pump soft start 230v before 214v min 228v settled !held")
+            for n in range(3)
+        ),
+    ]
+    fitted = replace(PUMP, soft_starter=True)
+    seen = found(lines, (PUMP,), SINGLE)
+    bare = case((PUMP,), set_of(3000), BRIEF, seen)
+    rule = HouseholdRule(kind=RuleKind.SOFT_STARTER, load=PUMP.key)
+    ruled = under_rules(bare, with_rules((PUMP,), BRIEF, (rule,)), draws_of(30))
+    status = {name: start_rows(made)[0].status for name, made in (("bare", bare), ("by rule", ruled))}
+    assert status["bare"] is Status.FALLS_SHORT
+    assert status["by rule"] is not Status.FALLS_SHORT
+    own = case((fitted,), set_of(3000), BRIEF, found(lines, (fitted,), SINGLE))
+    assert start_rows(own)[0].status is Status.FALLS_SHORT

@@ -11,7 +11,7 @@ from ..kit import Kit
 from ..loads import Load, short_name
 from ..quantities import Bound, Grade, Value
 from ..sessions import Place, Reading, Stat
-from ..sessions.replay import BenchRecord, EndedBy, Segment
+from ..sessions.replay import BenchRecord, EndedBy, Outcome, Segment
 from ..supply import System
 from ..timeline.power import (
     PowerSample,
@@ -92,6 +92,8 @@ class _Around:
     rated_w: Mapping[Place, float]
     moments_s: Sequence[float]
     """When any power was read, and when anything was switched, in order: a load had not come before the last of these."""
+    start_trips_s: frozenset[float] = frozenset()
+    """When a start took the source down: the level beneath it was not what tripped."""
 
     def u_w(self, seq: int, w: float) -> float:
         """Of a power that an entry told. [W]"""
@@ -202,12 +204,22 @@ def holds(
     physics §11; docs/method/entries.md#held.
     """
     record = _without(record, waiting)
+    at_starts = frozenset(run.t_s for run in record.starts if run.outcome is Outcome.TRIPPED)
     helds = [
         _unread_trip(run.tripped, loads, unread_w(record.segments, run.tripped, loads, system.legs))
         for run in _runs(record, Place.TOTAL, system, loads)
-        if run.tripped is not None and not run.samples and _logged_trip(logged, Place.TOTAL, run.tripped) is None
+        if run.tripped is not None
+        and run.tripped.t1_s not in at_starts
+        and not run.samples
+        and _logged_trip(logged, Place.TOTAL, run.tripped) is None
     ]
-    around = _Around(record.kit, record.read_by("w"), rated_w or {}, _moments_s(record))
+    around = _Around(
+        kit=record.kit,
+        read_by=record.read_by("w"),
+        rated_w=rated_w or {},
+        moments_s=_moments_s(record),
+        start_trips_s=at_starts,
+    )
     for place in _places(system):
         for run in _runs(record, place, system, loads):
             helds += _helds(around, place, run, logged)
@@ -244,6 +256,8 @@ def _without(record: BenchRecord, waiting: frozenset[int]) -> BenchRecord:
 def _helds(around: _Around, place: Place, run: _Run, logged: Sequence[Logged]) -> Iterator[Held]:
     seq = run.samples[-1].seq if run.samples else 0
     segment = run.tripped if run.tripped is not None and not _lighter(run.tripped, place) else None
+    if segment is not None and segment.t1_s in around.start_trips_s:
+        segment = None
     last = stood_before(run.samples, segment.t1_s) if segment is not None else None
     if segment is not None and (seen := _logged_trip(logged, place, segment)) is not None:
         last, seq = seen, 0

@@ -8,7 +8,7 @@ from enum import StrEnum
 
 from ..brief import Brief, BringUp
 from ..errors import OutOfRange, require_above, require_between
-from ..loads import Duty, Load, Tier, short_name
+from ..loads import Duty, Load, Tier, short_name, with_figures
 from ..quantities import THIN, number, plain
 from ..supply import Leg
 from .rules import Charging, Rules
@@ -290,9 +290,17 @@ def _loses_hours(rule: HouseholdRule, load: Load) -> bool:
 
 
 def _never_lets_in(load: Load, other: Load) -> str:
-    """Whether a load runs through all the hours of another, so that kept apart from it that one never runs."""
-    if load.duty.throughout and set(other.hours) <= set(load.hours):
+    """Whether a load runs through hours of another, so that kept apart from it that one runs in none of them.
+
+    Of what must run none may be lost; of the rest not all.
+    """
+    lost = set(other.hours) & set(load.hours)
+    if not load.duty.throughout or not lost:
+        return ""
+    if lost == set(other.hours):
         return f"the {short_name(load)} runs throughout: the {short_name(other)} would never run"
+    if other.tier is Tier.MUST:
+        return f"the {short_name(load)} runs throughout: the {short_name(other)} must run, and would lose those hours"
     return ""
 
 
@@ -374,7 +382,7 @@ def _at_other_hours(load: Load, rule: HouseholdRule) -> Load:
 
 def _eased(load: Load, rule: HouseholdRule) -> Load:
     del rule
-    return replace(load, soft_starter=True)
+    return with_figures(replace(load, soft_starter=True))  # a start that was taken with one counts from now on
 
 
 def _moved(load: Load, rule: HouseholdRule) -> Load:

@@ -16,6 +16,7 @@ from .by_chance import RARE
 from .inputs import VerdictInputs, under_rules
 from .judge import judged_rows, judged_starts
 from .requirement import Requirement, Status
+from .ruled import starved
 
 PlayRuled = Callable[[RuledHome], OutagePlayed]
 """Plays outages of a home with its rules on the source."""
@@ -178,6 +179,8 @@ def _proper(searching: Searching, before: dict[str, Requirement], reachable: Ope
 
     def judged(rules: RuleSet) -> Open:
         case, _ = searching.judged(rules)
+        if starved(case):
+            return reachable  # it would carry by taking from what must run
         return frozenset(
             key
             for key, row in lines_of(case).items()

@@ -85,6 +85,10 @@ def _no_hours(load: Load) -> Requirement:
 
 def _starting(case: VerdictInputs, demand: StartDemand) -> Requirement:
     load = case.loads[demand.load]
+    bare = case.without.loads.get(demand.load) if case.without is not None else None
+    by_rule = (
+        load.eased and bare is not None and not bare.eased
+    )  # what failed bare condemns no start with a soft starter
     seen = [
         start
         for start in case.seen.starts
@@ -92,6 +96,7 @@ def _starting(case: VerdictInputs, demand: StartDemand) -> Requirement:
         and start.outcome is not Outcome.UNKNOWN
         and not (start.leg is Leg.TWO and load.leg is Leg.ONE)
         and (load.eased or not start.run.eased)
+        and not (by_rule and start.outcome.failed and not start.run.eased)
     ]
     failed = [start for start in seen if start.outcome.failed and start.base_w <= demand.base_w * NO_HEAVIER]
     if failed:
