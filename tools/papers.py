@@ -33,7 +33,7 @@ def main() -> None:
         ((_, case, verdict),) = judged
         about = {"job": job.job.name, "at": MADE, "who": "Ishbel"}
         report = PaperFacts(kind="report", parts=data_parts(job.job), **about)
-        card = PaperFacts(kind="card", parts=data_parts(job.job, SOURCE), **about)
+        card = PaperFacts(kind="card", parts=data_parts(job.job, SOURCE), source=SOURCE, **about)
         words = CardWords(calls=("Ishbel at the harbour, 555 0101",), beside="es")
         papers = {
             "report.html": report_file(job, [JudgedSource(*item) for item in judged], Tier.MUST, report),

@@ -26,7 +26,7 @@ VIEWS = (
     ("loads", "/jobs/3/loads/", "paper"),
     ("source", "/jobs/3/source/", "paper"),
     ("plan", "/jobs/3/plan/", "paper"),
-    ("stacks", "/jobs/3/plan/stacks/", "paper"),
+    ("compare", "/jobs/3/compare/", "paper"),
     ("findings", "/jobs/3/findings/", "paper"),
     ("outage", "/jobs/3/outage/", "paper"),
     ("verdict", "/jobs/3/verdict/", "paper"),

@@ -50,6 +50,9 @@ STAGES = (
     "findings/waves",
     "outage",
     "verdict",
+    "verdict/card",
+    "verdict/report",
+    "compare",
 )
 
 

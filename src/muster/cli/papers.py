@@ -83,9 +83,8 @@ def _facts(kind: str, package: JobPackage, who: str, source: str = "") -> PaperF
     from ..formats.data_digest import data_parts
     from ..web.verdict.papers import PaperFacts
 
-    return PaperFacts(
-        kind=kind, job=package.job.name, at=datetime.now(UTC), who=who, parts=data_parts(package.job, source)
-    )
+    parts = data_parts(package.job, source)
+    return PaperFacts(kind=kind, job=package.job.name, at=datetime.now(UTC), who=who, parts=parts, source=source)
 
 
 def _report(args: argparse.Namespace) -> int:
@@ -131,9 +130,7 @@ def _check(args: argparse.Namespace) -> int:
 
     marks = read_marks(args.file)
     job = _package(args.job).job
-    about = {part.name.partition(":")[0] for part in marks.parts if ":" in part.name}
-    source = about.pop() if marks.kind == "card" and len(about) == 1 else ""
-    changed = changed_parts(marks.parts, data_parts(job, source))
+    changed = changed_parts(marks.parts, data_parts(job, marks.source))
     made = f"The {marks.kind} of {marks.job}, made {marks.at[:16].replace('T', ' ')} UTC"
     if marks.job != job.name:
         changed = (f"it is of {marks.job}, and this job is {job.name}", *changed)

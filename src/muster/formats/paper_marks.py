@@ -20,7 +20,10 @@ MOST_BYTES = 60_000_000
 
 @dataclass(frozen=True)
 class PaperMarks:
-    """A card or a report: of which job, made when (ISO 8601), by which Muster and whom, from which data."""
+    """A card or a report: of which job, made when (ISO 8601), by which Muster and whom, from which data.
+
+    ``source`` is the one that it is about, empty for all of the job.
+    """
 
     kind: str
     job: str
@@ -28,6 +31,7 @@ class PaperMarks:
     version: str
     who: str
     parts: tuple[DataPart, ...]
+    source: str = ""
 
 
 def marks_text(marks: PaperMarks) -> str:

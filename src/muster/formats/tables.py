@@ -13,6 +13,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from muster.core.character import Character, Prediction
+from muster.core.compare import Comparison
 from muster.core.findings import Finding
 from muster.core.findings.lines import LoadLine
 from muster.core.loads import Load
@@ -332,4 +333,41 @@ def predictions_table(predicted: Sequence[Prediction]) -> Table:
     return Table(
         ("key", "load", "leg", "base_w", "lowest_v", "u_v", "needed_v", "starts", "running_v", "hold_s", "measured_v"),
         rows,
+    )
+
+
+def comparison_table(comparison: Comparison) -> Table:
+    """Lines by sources: each line's margin, its ends, its status, and its place among the others."""
+    headings = (
+        "line",
+        "source",
+        "status",
+        "status_without_rules",
+        "margin",
+        "margin_low",
+        "margin_high",
+        "margin_unit",
+        "place",
+        "no_difference",
+        "grade",
+        "why",
+    )
+    return Table(
+        headings,
+        tuple(
+            (
+                line.label,
+                source.name,
+                cell.status.value,
+                cell.without.value if cell.without else "",
+                *((m.value, m.low, m.high, m.unit) if (m := cell.margin) else (None, None, None, "")),
+                cell.place,
+                line.alike,
+                cell.grade.value if cell.grade else "",
+                cell.sentence,
+            )
+            for line in comparison.lines
+            for source, cell in zip(comparison.sources, line.cells, strict=True)
+            if cell is not None
+        ),
     )

@@ -15,6 +15,7 @@ urlpatterns = [
     path("jobs/<int:job_id>/findings/", include("muster.web.findings.urls")),
     path("jobs/<int:job_id>/outage/", include("muster.web.outage.urls")),
     path("jobs/<int:job_id>/verdict/", include("muster.web.verdict.urls")),
+    path("jobs/<int:job_id>/compare/", include("muster.web.compare.urls")),
     path("kit/", include("muster.web.kit.urls")),
     path("shelf/", include("muster.web.shelf.urls")),
     path("calculators/", include("muster.web.calculators.urls")),

@@ -1,4 +1,4 @@
-"""The nine stages of a job, and how far each has come."""
+"""The ten stages of a job, and how far each has come."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ class Stage:
 STAGES = tuple(
     Stage(number, slug, slug.capitalize())
     for number, slug in enumerate(
-        ("brief", "loads", "source", "plan", "safety", "bench", "findings", "outage", "verdict"), 1
+        ("brief", "loads", "source", "plan", "safety", "bench", "findings", "outage", "verdict", "compare"), 1
     )
 )
 
@@ -64,6 +64,7 @@ class JobProgress:
             "findings": SETTLED if self.closed else BEGUN if self.sessions else UNTOUCHED,
             "outage": BEGUN if self.loads else UNTOUCHED,
             "verdict": BEGUN if self.loads and self.sources else UNTOUCHED,
+            "compare": BEGUN if self.sources > 1 else UNTOUCHED,
         }
         return states.get(slug, UNTOUCHED)
 

@@ -122,7 +122,14 @@ def _editable(written: WrittenCard, typed: object, wrong: dict[str, str]) -> lis
 
 def _facts(request: HttpRequest, job: Job, judged: Judged) -> PaperFacts:
     parts = data_parts(judged.file, judged.source.name)
-    return PaperFacts(kind="card", job=job.name, at=timezone.now(), who=bridge.shown_name(request.user), parts=parts)
+    return PaperFacts(
+        kind="card",
+        job=job.name,
+        at=timezone.now(),
+        who=bridge.shown_name(request.user),
+        parts=parts,
+        source=judged.source.name,
+    )
 
 
 @require_POST

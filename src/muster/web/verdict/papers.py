@@ -44,13 +44,14 @@ class PaperSize(StrEnum):
 
 @dataclass(frozen=True)
 class PaperFacts:
-    """When a paper was made, by whom, and of what data."""
+    """When a paper was made, by whom, and of what data; ``source`` is the one that it is about, empty for all."""
 
     kind: str
     job: str
     at: datetime
     who: str
     parts: tuple[DataPart, ...]
+    source: str = ""
 
     @property
     def digest(self) -> str:
@@ -71,7 +72,13 @@ class PaperFacts:
     def marks(self) -> SafeString:
         """What a machine reads of it, as a block that nothing runs."""
         made = PaperMarks(
-            kind=self.kind, job=self.job, at=self.at.isoformat(), version=self.version, who=self.who, parts=self.parts
+            kind=self.kind,
+            job=self.job,
+            at=self.at.isoformat(),
+            version=self.version,
+            who=self.who,
+            parts=self.parts,
+            source=self.source,
         )
         return mark_safe(marks_text(made))
 

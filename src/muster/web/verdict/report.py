@@ -92,7 +92,7 @@ class FindingShown:
 
 @dataclass(frozen=True)
 class EntryShown:
-    """A line of the record as it stands."""
+    """A line of the record as it was written."""
 
     anchor: str
     seq: int
@@ -485,10 +485,10 @@ def _recorded(at: int, number: int, kept: SessionRecord) -> dict[str, PlaceInRep
 
 
 def _topics(
-    at: int, number: int, found: SessionFindings, numbering: Numbering, recorded: Mapping[str, PlaceInReport]
+    at: int, number: int, seen: SessionFindings, numbering: Numbering, recorded: Mapping[str, PlaceInReport]
 ) -> Iterator[tuple[str, tuple[FindingShown, ...]]]:
     for topic in Topic:
-        group = [finding for finding in found.findings if finding.topic is topic]
+        group = [finding for finding in seen.findings if finding.topic is topic]
         if group:
             yield (
                 topic.heading,

@@ -1,0 +1,1 @@
+"""Stage 10: sources side by side."""

@@ -1,0 +1,169 @@
+"""Stage 10: sources side by side on one home; of units alone what was measured of each."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from django.http import Http404, HttpRequest, HttpResponse
+
+from muster.core.character import Character
+from muster.core.compare import ComparedParameter, ComparedSource, Comparison, compare, compared_parameters
+from muster.core.loads import TIERS, Tier
+from muster.core.loads.kinds import MOTOR_V_PCT
+from muster.core.supply import Leg
+from muster.core.verdict.inputs import VerdictInputs
+from muster.core.verdict.requirement import ORDER
+from muster.formats.tables import comparison_table
+from muster.records import bridge
+from muster.records.background import Waiting, filling
+from muster.records.judging import character_now
+from muster.records.models import Job, SourceRow
+from muster.records.playing import case_of
+from muster.web.figures.compare_rows import CompareRow, draw_compare_row, letter_of
+from muster.web.figures.overlaid_lines import draw_overlaid
+from muster.web.outage.views import scope_of
+from muster.web.ui.downloads import csv_file
+from muster.web.ui.frame import get_job, live_sources, of_units, stage_page
+
+SORTS: dict[str, tuple[str, Callable[[ComparedSource], tuple[float, float]]]] = {
+    "listed": ("as listed", lambda source: (0.0, 0.0)),
+    "verdict": ("verdict, the best first", lambda source: (-ORDER.index(source.status), len(source.loses))),
+    "rules": ("rules, the fewest first", lambda source: (len(source.rules), 0.0)),
+    "fuel": ("fuel burnt, the least first", lambda source: _known_first(source.burnt_l)),
+    "noise": ("noise, the quietest first", lambda source: _known_first(source.neighbour_dba)),
+    "price": ("price, the lowest first", lambda source: _known_first(source.price)),
+    "weight": ("weight, the lightest first", lambda source: _known_first(source.weight_kg)),
+}
+
+
+def _known_first(value: float | None) -> tuple[float, float]:
+    return (1.0, 0.0) if value is None else (0.0, value)
+
+
+@dataclass(frozen=True)
+class ShownLine:
+    """A line with its drawing, its cells in the order shown."""
+
+    label: str
+    alike: bool
+    row: CompareRow
+    cells: tuple[object, ...]
+
+
+def compare_page(request: HttpRequest, job_id: int) -> HttpResponse:
+    """Sources beside one another: those that are shown, in the order asked for."""
+    job = get_job(job_id)
+    rows = _shown(request, live_sources(job))
+    scope, waiting = scope_of(request), Waiting()
+    common = {
+        "all_sources": live_sources(job),
+        "shown": {row.pk for row in rows},
+        "scope": scope,
+        "tiers": TIERS,
+        "sorts": [(key, label) for key, (label, _) in SORTS.items()],
+        "sort": request.GET.get("sort", "listed"),
+        "pin": request.GET.get("pin", ""),
+        "waiting": waiting,
+        "units": of_units(job),
+        "address": request.GET.urlencode(),
+    }
+    if of_units(job):
+        return stage_page(request, job, "compare", "compare/compare.html", common | _units(rows, waiting))
+    if not job.load_rows.filter(removed_at=None).exists() or not rows:
+        return stage_page(request, job, "compare", "compare/compare.html", common)
+    ready, cases = _cases(rows, scope, waiting)
+    if not cases:
+        return stage_page(request, job, "compare", "compare/compare.html", common)
+    comparison = compare(cases)
+    order = _order(request, ready, comparison)
+    context = {
+        "comparison": comparison,
+        "order": [_column(at, ready[at], comparison) for at in order],
+        "lines": [
+            _line(at, comparison, order) for at in range(len(comparison.lines)) if comparison.lines[at].is_required
+        ],
+        "parameters": _parameters([case.character for case in cases], order),
+        "volts": _volts(cases, order),
+        "enough": None if comparison.enough is None else comparison.sources[comparison.enough],
+        "enough_letter": None if comparison.enough is None else letter_of(comparison.enough),
+        "next_down": None if comparison.next_down is None else comparison.sources[comparison.next_down],
+    }
+    return stage_page(request, job, "compare", "compare/compare.html", common | context)
+
+
+def _shown(request: HttpRequest, rows: list[SourceRow]) -> list[SourceRow]:
+    """The sources that are not hidden; all where none was chosen."""
+    asked = request.GET.getlist("show")
+    return [row for row in rows if str(row.pk) in asked] or rows
+
+
+def _cases(rows: Sequence[SourceRow], scope: Tier, waiting: Waiting) -> tuple[list[SourceRow], list[VerdictInputs]]:
+    """What is ready of each source; what is not is waited for, and the others are shown meanwhile."""
+    ready, cases = [], []
+    for row in rows:
+        with filling(waiting):
+            cases.append(case_of(row, scope, waiting))
+            ready.append(row)
+    return ready, cases
+
+
+def _order(request: HttpRequest, rows: Sequence[SourceRow], comparison: Comparison) -> list[int]:
+    """The places of the sources as they are shown: sorted as asked for, a pinned one before all."""
+    _, key = SORTS.get(request.GET.get("sort", ""), SORTS["listed"])
+    pin = request.GET.get("pin", "")
+    return sorted(range(len(rows)), key=lambda at: (str(rows[at].pk) != pin, key(comparison.sources[at]), at))
+
+
+def _column(at: int, row: SourceRow, comparison: Comparison) -> dict[str, object]:
+    return {"letter": letter_of(at), "row": row, "source": comparison.sources[at], "is_enough": at == comparison.enough}
+
+
+def _line(at: int, comparison: Comparison, order: Sequence[int]) -> ShownLine:
+    line = comparison.lines[at]
+    cells = tuple({"letter": letter_of(place), "cell": line.cells[place]} for place in order)
+    return ShownLine(label=line.label, alike=line.alike, row=draw_compare_row(line, order), cells=cells)
+
+
+def _parameters(characters: Sequence[Character], order: Sequence[int]) -> list[dict[str, object]]:
+    """What was measured of two or more of them, in the order shown."""
+    return [
+        _parameter(item, order)
+        for item in compared_parameters(characters)
+        if sum(parameter is not None for parameter in item.measured) > 1
+    ]
+
+
+def _parameter(item: ComparedParameter, order: Sequence[int]) -> dict[str, object]:
+    cells = [{"measured": item.measured[at], "claimed": item.claimed[at]} for at in order]
+    return {"name": item.name, "alike": item.alike, "cells": cells}
+
+
+def _volts(cases: Sequence[VerdictInputs], order: Sequence[int]) -> object:
+    lines = [(letter_of(at), line) for at in order if (line := cases[at].seen.regulation(Leg.ONE)) is not None]
+    return draw_overlaid(lines, MOTOR_V_PCT)
+
+
+def _units(rows: Sequence[SourceRow], waiting: Waiting) -> dict[str, object]:
+    """Units of a job without a home: what was measured of each."""
+    characters, ready = [], []
+    for row in rows:
+        with filling(waiting):
+            characters.append(character_now(row))
+            ready.append(row)
+    order = list(range(len(ready)))
+    every = [_parameter(item, order) for item in compared_parameters(characters)]
+    columns = [
+        {"letter": letter_of(at), "row": row, "owning": bridge.source_of(row).owning} for at, row in enumerate(ready)
+    ]
+    return {"parameters": every, "order": columns}
+
+
+def as_csv(request: HttpRequest, job_id: int) -> HttpResponse:
+    """The comparison as a table, a row a line and source."""
+    job: Job = get_job(job_id)
+    rows, waiting = _shown(request, live_sources(job)), Waiting()
+    ready, cases = _cases(rows, scope_of(request), waiting)
+    if of_units(job) or not ready or not job.load_rows.filter(removed_at=None).exists():
+        raise Http404("nothing is compared here yet")
+    return csv_file(comparison_table(compare(cases)), f"{job.name} compared")

@@ -1,0 +1,76 @@
+"""The page that sets sources side by side: shown, hidden, sorted, pinned, downloaded; units alone by what was measured."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+
+import pytest
+from django.contrib.auth.models import AbstractUser
+from django.test import Client
+from django.urls import reverse
+
+from muster.core.sources import Claims, Owning, Source, SourceKind
+from muster.formats.codec import dump
+from muster.records import bridge
+from muster.records.actions import sources
+from muster.records.models import Job, SourceRow
+
+pytestmark = pytest.mark.django_db
+
+
+@pytest.fixture
+def second(demo: Job, who: AbstractUser) -> SourceRow:
+    claims = Claims(cont_w=9000, surge_w=12000, per_leg_w=4500, noise_dba_7m=60)
+    owning = Owning(price=1800, weight_kg=88)
+    return sources.add_source(demo, Source("the large set", SourceKind.OPEN_FRAME, claims, owning=owning), who)
+
+
+def page(client: Client, job: Job, **asked: object) -> str:
+    return client.get(reverse("compare", args=[job.pk]), asked).content.decode()
+
+
+def columns(text: str) -> list[str]:
+    return re.findall(r'<span class="letter">(\w)</span> <a', text)
+
+
+def test_one_source_alone_is_told_what_the_page_wants(client: Client, demo: Job) -> None:
+    assert "It wants two of them" in page(client, demo)
+
+
+def test_two_sources_stand_on_one_scale_with_what_each_asks(client: Client, demo: Job, second: SourceRow) -> None:
+    text = page(client, demo)
+    assert columns(text) == ["A", "B"]
+    assert "None of them is enough" in text
+    assert "Steady, whole source" in text
+    assert "1,800" in text or "1800" in text or "1\u202f800" in text
+    assert "What goes wrong most often" in text
+    assert text.count('class="markbox') > 6
+
+
+def test_what_is_pinned_comes_first_and_what_is_hidden_does_not_come(
+    client: Client, demo: Job, second: SourceRow
+) -> None:
+    assert columns(page(client, demo, pin=second.pk)) == ["B", "A"]
+    assert columns(page(client, demo, sort="price")) == ["B", "A"], "what has no price stands last"
+    assert columns(page(client, demo, show=second.pk)) == ["A"]
+    assert columns(page(client, demo, sort="nonsense", scope="nonsense")) == ["A", "B"]
+
+
+def test_the_table_is_downloaded(client: Client, demo: Job, second: SourceRow) -> None:
+    text = client.get(reverse("compare-csv", args=[demo.pk])).content.decode()
+    assert text.startswith("line,source,status,")
+    assert "the large set" in text
+
+
+def test_units_without_a_home_stand_side_by_side_by_what_was_measured(
+    client: Client, demo: Job, second: SourceRow
+) -> None:
+    brief = replace(bridge.brief_of(demo), of_units=True)
+    Job.objects.filter(pk=demo.pk).update(brief=dump(brief))
+    text = page(client, demo)
+    assert "As measured" in text
+    assert "No-load volts" in text
+    assert "Price, as said" in text
+    assert "Verdict" not in text.split("<main", 1)[1]
+    assert client.get(reverse("compare-csv", args=[demo.pk])).status_code == 404
