@@ -93,6 +93,12 @@ def test_a_line_stands_across_all_sources_on_one_unit() -> None:
     assert [cell.place for cell in waveform.cells if cell is not None][3] == 1, "the cleanest wave stands first"
 
 
+def test_the_line_of_starts_says_of_each_source_which_start_is_its_worst() -> None:
+    (starting,) = [line for line in compared("ferry_house").lines if line.key == "starting"]
+    assert starting.label == "Starting, each its worst"
+    assert len({cell.label for cell in starting.cells if cell is not None}) > 1
+
+
 def test_the_least_costly_is_by_price_where_all_have_one_and_else_by_what_is_asked() -> None:
     (bank,) = cases("net_loft")[1:]
     dear = replace(bank, source=replace(bank.source, name="dear", owning=Owning(price=900)))

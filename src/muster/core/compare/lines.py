@@ -12,9 +12,15 @@ from ..verdict.requirement import Margin, Requirement, Status
 from .ranking import Banded, all_alike, places
 
 
+WORST_START = "Starting, each its worst"
+"""The line of starts is of another load for each source: the one that it starts least well."""
+
+
 @dataclass(frozen=True)
 class LineCell:
     """A line of one source: its status, margin, grade and sentence; ``place`` among the others, None where it has no margin.
+
+    ``label`` is the line's own where it is not that of all: which start is its worst.
 
     ``without`` is its status without the rules of the household, None where it has none or they change nothing.
     """
@@ -25,6 +31,7 @@ class LineCell:
     sentence: str
     demand: str
     capability: str
+    label: str = ""
     place: int | None = None
     without: Status | None = None
 
@@ -66,7 +73,7 @@ def compared_lines(verdicts: Sequence[Verdict], bare: Sequence[Verdict | None]) 
     keys: dict[str, str] = {}
     for verdict in verdicts:
         for row in verdict.requirements:
-            keys.setdefault(row.key, row.label)
+            keys.setdefault(row.key, WORST_START if row.key == "starting" else row.label)
     return tuple(_line(key, label, verdicts, bare) for key, label in keys.items())
 
 
@@ -81,7 +88,7 @@ def _line(key: str, label: str, verdicts: Sequence[Verdict], bare: Sequence[Verd
         key=key,
         label=label,
         unit=unit,
-        cells=tuple(None if row is None else _cell(row, ranked[at], without[at]) for at, row in enumerate(rows)),
+        cells=tuple(None if row is None else _cell(row, label, ranked[at], without[at]) for at, row in enumerate(rows)),
         alike=all_alike(bands),
     )
 
@@ -96,7 +103,7 @@ def _band(row: Requirement | None, unit: str) -> Banded | None:
     return Banded(row.margin.value, row.margin.low, row.margin.high)
 
 
-def _cell(row: Requirement, place: int | None, bare: Requirement | None) -> LineCell:
+def _cell(row: Requirement, label: str, place: int | None, bare: Requirement | None) -> LineCell:
     return LineCell(
         status=row.status,
         margin=row.margin,
@@ -104,6 +111,7 @@ def _cell(row: Requirement, place: int | None, bare: Requirement | None) -> Line
         sentence=row.sentence,
         demand=row.demand,
         capability=row.capability,
+        label="" if row.label == label else row.label,
         place=place,
         without=bare.status if bare is not None and bare.status is not row.status else None,
     )
