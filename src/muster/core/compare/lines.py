@@ -11,7 +11,6 @@ from ..verdict import Verdict
 from ..verdict.requirement import Margin, Requirement, Status
 from .ranking import Banded, all_alike, places
 
-
 WORST_START = "Starting, each its worst"
 """The line of starts is of another load for each source: the one that it starts least well."""
 
