@@ -47,10 +47,10 @@ def zipped(members: dict[str, bytes], level: int = 9) -> bytes:
 
 
 def bomb_by_ratio() -> bytes:
-    """A gigabyte of nothing in a megabyte."""
+    """A hundred megabytes of nothing in a tenth of one."""
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive, archive.open("job.muster.json", "w") as member:
-        for _ in range(900):
+        for _ in range(100):
             member.write(b" " * 1_000_000)
     return out.getvalue()
 
@@ -58,7 +58,8 @@ def bomb_by_ratio() -> bytes:
 def bomb_by_total() -> bytes:
     """Many members, none of them suspicious by itself."""
     return zipped(
-        {"job.muster.json": job_text(small()).encode(), **{f"traces/{i}.csv": b"0" * 4_900_000 for i in range(250)}}
+        {"job.muster.json": job_text(small()).encode(), **{f"traces/{i}.csv": b"0" * 4_900_000 for i in range(250)}},
+        level=1,
     )
 
 

@@ -159,6 +159,6 @@ def test_the_demo_has_three_homes_every_source_and_two_complete_sessions_of_each
     homes = {package.job.name: package for package in shipped}
     assert set(homes) == {"The Ferry House", "Signal Cottage", "The Net Loft"}
     sources = [record for package in homes.values() for record in package.job.sources]
-    assert len(sources) == 7
+    assert len(sources) == 9
     assert all(sum(1 for kept in record.sessions if kept.closed_at) >= 2 for record in sources)
     assert all(package.traces for package in homes.values())

@@ -291,3 +291,16 @@ def test_a_level_beneath_a_start_that_took_the_source_down_did_not_trip() -> Non
     assert [held for held in seen.holds if held.tripped] == []
     assert [round(held.w) for held in seen.holds if held.counts] == [260]
     assert [start.outcome.failed for start in seen.starts] == [True, True]
+
+
+def test_what_has_no_start_of_its_own_tripped_it_by_its_level() -> None:
+    """An oven switched on with the words of a start is no motor: what ran beneath it is the last level that was read."""
+    seen = found([(0.0, "1000w"), (700.0, "1000w"), (720.0, "bread oven start 230v !trip")], ALL, SINGLE)
+    assert [round(held.w) for held in seen.holds if held.tripped] == [1000]
+
+
+def test_a_run_to_empty_is_told_once_as_held_and_its_limit_is_a_bound() -> None:
+    lines = [(0.0, "+1"), (10.0, "1000w"), (4000.0, "1000w"), (4010.0, "!trip empty")]
+    seen = found(lines, ALL, SINGLE)
+    assert [round(held.held_s) for held in seen.holds if held.counts] == [4000]
+    assert len({finding.key for finding in seen.findings}) == len(seen.findings)

@@ -84,7 +84,7 @@ def _measured(key: str, name: str, held: Held, leg: Leg | None, basis: str) -> L
         w=held.w,
         leg=leg,
         basis=basis,
-        grade=Grade.A if held.tripped else Grade.B,
+        grade=Grade.A if key == "trip" else Grade.B,
         seen_s=held.held_s,
         finding=held.finding.key,
     )

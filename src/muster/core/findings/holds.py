@@ -204,7 +204,7 @@ def holds(
     physics §11; docs/method/entries.md#held.
     """
     record = _without(record, waiting)
-    at_starts = frozenset(run.t_s for run in record.starts if run.outcome is Outcome.TRIPPED)
+    at_starts = frozenset(_start_trips_s(record, system, loads))
     helds = [
         _unread_trip(run.tripped, loads, unread_w(record.segments, run.tripped, loads, system.legs))
         for run in _runs(record, Place.TOTAL, system, loads)
@@ -226,6 +226,14 @@ def holds(
         helds += _said(record, around, place, system, loads)
     helds += _bogged(record, around, system, loads)
     return tuple(helds)
+
+
+def _start_trips_s(record: BenchRecord, system: System, loads: Mapping[str, Load]) -> Iterator[float]:
+    """When the start of a motor took the source down; what has no start of its own tripped it by its level. [s]"""
+    for run in record.starts:
+        load = loads.get(run.load)
+        if run.outcome is Outcome.TRIPPED and load is not None and load.has_start(system.hz):
+            yield run.t_s
 
 
 def _moments_s(record: BenchRecord) -> list[float]:
@@ -511,4 +519,5 @@ def worth_saying(helds: tuple[Held, ...]) -> tuple[Held, ...]:
         highest = max(standing, key=lambda h: (h.w, h.held_s), default=None)
         kept += [h for h in dict.fromkeys((best, highest)) if h is not None]
     ended = (h for h in helds if h.tripped or h.bogged)
-    return (*kept, *(h for h in ended if not (h.ran_out and h.planned and h.w <= 0)))  # its run tells that it ran out
+    kept += [h for h in ended if not (h.ran_out and h.planned and h.w <= 0)]  # its run tells that it ran out
+    return tuple(dict.fromkeys(kept))

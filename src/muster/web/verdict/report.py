@@ -22,7 +22,7 @@ from muster.core.kit import USUAL_KIT, Instrument
 from muster.core.loads import Tier
 from muster.core.loads.kinds import MOTOR_HZ_PCT, MOTOR_V_PCT
 from muster.core.quantities import THIN, duration, plain
-from muster.core.safety.checks import connection_checks
+from muster.core.safety.checks import KNOWN, connection_checks
 from muster.core.safety.sequence import switching
 from muster.core.sessions import PROTOCOLS, Event, EventName
 from muster.core.sessions.writing_up import NOT_CONFIRMED
@@ -382,7 +382,9 @@ def _rules(case: VerdictInputs) -> Iterator[RuleShown]:
 def _checks(judged: JudgedSource) -> Iterator[CheckShown]:
     confirmed = {check.slug: check for check in judged.record.safety_checks}
     zone = ZoneInfo(judged.case.home.brief.zone)
-    for item in connection_checks(judged.case.home, judged.case.source):
+    of_connection = connection_checks(judged.case.home, judged.case.source)
+    others = [KNOWN[slug] for slug in confirmed if KNOWN[slug] not in of_connection]
+    for item in (*of_connection, *others):
         by = confirmed.get(item.slug)
         at = f", {datetime.fromisoformat(by.at).astimezone(zone):%Y-%m-%d %H:%M}" if by is not None else ""
         yield CheckShown(
