@@ -296,3 +296,24 @@ def test_a_date_on_a_line_of_its_own_is_that_of_the_test_and_in_the_middle_of_it
     assert [entry.t_s for entry in record.session.entries if "kw" in entry.raw] == [0.0, 10 * 3600.0]
     assert notes.job.sources[0].source.claims.stored_fuel_l == 20
     assert not any("note" in line.told for line in notes.lines)
+
+
+def test_a_heading_may_begin_with_its_date_and_an_outage_may_be_said_by_its_hours_alone() -> None:
+    text = """Rope Walk Cottage, 230 V 50 Hz, 8 h from 18:00, reserve 20 %, cords
+loads: fridge 110 w must 12/28; lights 60 w must
+source: the yellow genset, open frame, 2500 w, 3000 w surge, tank 12 l
+
+1 Nov 2026 ladder on the yellow genset, 9 c
+14:00 no load 236v 51.8hz
+14:05 fridge and lights on 234v 175w 51.5hz
+
+2 Nov 2026 starts
+10:05 lights on 235v 60w
+"""
+    job = read_notes(text, NOW).job
+    assert (job.brief.outage_h, job.brief.outage_from_hour) == (8, 18)
+    (record,) = job.sources
+    assert [kept.session.protocol for kept in record.sessions] == ["ladder", "starts"]
+    assert [kept.started_at[:10] for kept in record.sessions] == ["2026-11-01", "2026-11-02"]
+    assert record.sessions[0].session.conditions.temp_c == 9
+    assert "ladder" not in record.source.name + record.source.note

@@ -115,6 +115,7 @@ PHRASES: tuple[tuple[str, Put], ...] = (
     (r"(?:120 ?/ ?240 ?v?|split[- ]phase|\d{3} ?v(?:olts?)?)(?:[, ]+(?:50|60) ?hz)?(?:[, ]+(?:split|single)[- ]phase)?|(?:50|60) ?hz[, ]+\d{3} ?v(?:olts?)?", _system),
     (rf"(?:outages?|cuts?|must last|has to last|for)(?::| of| is| lasts?| up to)* {N} ?(h|hours?|hrs?|days?|d)\b(?:,? from {CLOCK})?", _outage),
     (rf"{N}[- ]?(h|hours?|hrs?|days?)(?: of)? (?:outages?|cuts?)\b(?:,? from {CLOCK})?", _outage),
+    (rf"{N} ?(h|hours?|hrs?),? from {CLOCK}", _outage),
     (rf"(?:reserve|headroom|margin)(?: of)? {N} ?%", _brief("reserve_pct")),
     (rf"quiet(?: hours)?(?: from)? {CLOCK} ?(?:-|–|to|till|until) ?{CLOCK}", _quiet),
     (rf"(?:night|at night)(?: limit)?:? {N} ?db\w*|(?:(?:noise|sound):? )?{N} ?db\w* (?:at night|by night)", lambda said, m: said.brief.__setitem__("noise_night_dba", _n(m[1] or m[2]))),

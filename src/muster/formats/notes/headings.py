@@ -171,7 +171,10 @@ def _heading(line: str, draft: NotesDraft, number: int, *, marked: bool) -> tupl
 
 
 def _test_heading(line: str, draft: NotesDraft, number: int, *, marked: bool) -> tuple[Section, bool] | None:
-    match = TEST_HEAD.match(line)
+    lead = DATE_IN.match(line)
+    if lead is not None and re.search(r"\d[:.]\d{2}", lead[0]):
+        lead = None  # ``2 Nov 10:05 starts well``: a line of a test
+    match = TEST_HEAD.match(line[lead.end() :].lstrip(" ,:–-") if lead is not None else line)
     if match is None:
         if marked and not draft.name and not draft.home:
             draft.name = line
@@ -179,7 +182,7 @@ def _test_heading(line: str, draft: NotesDraft, number: int, *, marked: bool) ->
         return None
     rest = (match["rest"] if match["word"] else match["after"]) or ""
     named = PROTOCOL.search(line)
-    dated = DATE_IN.search(rest)
+    dated = DATE_IN.search(rest) or lead
     conditions, besides = read_conditions(DATE_IN.sub("", rest))
     bare = PROTOCOL.sub("", besides).strip(" ,.:-–")
     where = conditions.altitude_m is not None or conditions.temp_c is not None or bool(conditions.fuel)
