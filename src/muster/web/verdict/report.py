@@ -305,7 +305,7 @@ def _next_test(verdict: Verdict) -> str:
     if not verdict.tests or verdict.past_testing:
         return ""
     test = verdict.tests[0]
-    return f"{PROTOCOLS[test.protocol].name}, about {duration(round(test.minutes) * 60)}: {test.why}"
+    return f"{PROTOCOLS[test.protocol].name}, about {duration(round(test.minutes) * 60)}: {test.why.rstrip('.')}"
 
 
 # Where things stand
