@@ -92,6 +92,16 @@ def test_a_language_that_is_not_there_is_refused(client: Client, demo: Job) -> N
     assert 'lang="es"' in client.get(f"{reverse('card', args=[demo.pk])}?language=es").content.decode()
 
 
+def test_a_home_named_in_another_script_still_gives_its_card_a_file_name(
+    client: Client, demo: Job, row: SourceRow
+) -> None:
+    demo.name = "Дом у парома"
+    demo.save()
+    sent = client.post(reverse("card-file", args=[demo.pk]), {"do": "save"})
+    assert sent["Content-Disposition"].endswith('card.html"')
+    assert '"-' not in sent["Content-Disposition"]
+
+
 def test_the_file_asks_for_nothing_names_its_data_and_is_remembered(
     client: Client, demo: Job, row: SourceRow, who: AbstractUser, tmp_path: Path
 ) -> None:

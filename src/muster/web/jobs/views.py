@@ -6,7 +6,6 @@ from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
-from django.utils.text import slugify
 from django.views.decorators.http import require_POST
 
 from muster.core.errors import MusterError
@@ -17,6 +16,7 @@ from muster.records.actions.opening import open_job
 from muster.records.actions.people import name_account
 from muster.records.models import Job
 from muster.web.ui.context import COOKIE, THEMES
+from muster.web.ui.downloads import file_name, keep_as
 from muster.web.ui.frame import get_job, of_units
 from muster.web.ui.working import on_to, written
 
@@ -137,7 +137,7 @@ def as_notes(request: HttpRequest, job_id: int) -> HttpResponse:
     """The job as notes: what notes can hold."""
     job = get_job(job_id)
     answer = HttpResponse(note_actions.notes_of(job), content_type="text/plain; charset=utf-8")
-    answer["Content-Disposition"] = f'attachment; filename="{slugify(job.name) or "job"}.txt"'
+    keep_as(answer, file_name(job.name, "notes", ending=".txt"))
     return answer
 
 

@@ -21,9 +21,19 @@ def csv_file(table: Table, name: str) -> HttpResponse:
     return download(csv_text(table).encode(), f"{slugify(name) or 'table'}.csv")
 
 
+def file_name(*words: str, ending: str) -> str:
+    """A file's name of words, those left out that no file name can hold (a home in another script)."""
+    return "-".join(filter(None, map(slugify, words))) + ending
+
+
+def keep_as(response: HttpResponse, name: str) -> None:
+    """Have a page kept as a file instead of shown."""
+    response["Content-Disposition"] = f'attachment; filename="{name}"'
+
+
 def download(data: bytes, name: str) -> HttpResponse:
     """A file to be kept under a name."""
     kind = KINDS[name[name.rindex(".") :]]
     response = HttpResponse(data, content_type=kind)
-    response["Content-Disposition"] = f'attachment; filename="{name}"'
+    keep_as(response, name)
     return response

@@ -100,6 +100,11 @@ def card_file(card: Card, words: CardWords, facts: PaperFacts, status: Status, p
     return render_to_string("verdict/card_file.html", context_of(card, words, facts, status, paper, languages))
 
 
+def warns(status: Status) -> bool:
+    """Whether a card bears its state across its head as a warning: not enough, not confirmed, or only just."""
+    return status in (Status.NOT_PROVEN, Status.FALLS_SHORT, Status.TIGHT)
+
+
 def context_of(
     card: Card, words: CardWords, facts: PaperFacts, status: Status, paper: PaperSize, languages: list[str]
 ) -> Mapping[str, object]:
@@ -109,7 +114,7 @@ def context_of(
         "language": language_named(words.language),
         "facts": facts,
         "status": status,
-        "warns": status in (Status.NOT_PROVEN, Status.FALLS_SHORT, Status.TIGHT),
+        "warns": warns(status),
         "paper": paper,
         "policy": mark_safe(POLICY),
         "margin_mm": MARGIN_MM,

@@ -10,7 +10,6 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect
 from django.urls import reverse
 from django.utils import timezone
-from django.utils.text import slugify
 from django.views.decorators.http import require_POST
 
 from muster.core.card import LANGUAGES, Card, CardWords, OwnText, WrittenCard, card_of, language_named, write_card
@@ -24,10 +23,11 @@ from muster.records.actions.jobs import job_file
 from muster.records.background import Waiting, filling
 from muster.records.models import Job, SourceRow
 from muster.records.playing import case_of
+from muster.web.ui.downloads import file_name, keep_as
 from muster.web.ui.error_text import error_sentence
 from muster.web.ui.frame import chosen_source, get_job, live_sources, of_units, stage_page, to_findings
 
-from .card_page import card_file, fitted
+from .card_page import card_file, fitted, warns
 from .papers import POLICY, PaperFacts, PaperSize
 
 FOR_CARDS = (PaperSize.A5, PaperSize.HALF_LETTER, PaperSize.A4, PaperSize.LETTER)
@@ -89,7 +89,7 @@ def _page(
             "written": written,
             "fitted": fitted(written, PaperSize.A5),
             "status": judged.verdict.status,
-            "warns": judged.verdict.status.value in ("not_proven", "falls_short", "tight"),
+            "warns": warns(judged.verdict.status),
             "facts": _facts(request, job, judged),
             "words": words,
             "calls": (*(request.POST.getlist("call") if wrong else words.calls), *[""] * CALL_FIELDS)[:CALL_FIELDS],
@@ -198,6 +198,5 @@ def give_out(request: HttpRequest, job_id: int) -> HttpResponse:
     response = HttpResponse(text, content_type="text/html; charset=utf-8")
     response["Content-Security-Policy"] = POLICY
     if request.POST.get("do") == "save":
-        name = f"{slugify(job.name)}-{slugify(source.name)}-card.html"
-        response["Content-Disposition"] = f'attachment; filename="{name}"'
+        keep_as(response, file_name(job.name, source.name, "card", ending=".html"))
     return response

@@ -8,7 +8,6 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect
 from django.urls import reverse
 from django.utils import timezone
-from django.utils.text import slugify
 
 from muster.core.loads import TIERS, Tier
 from muster.core.verdict import judge
@@ -20,6 +19,7 @@ from muster.records.background import Waiting, every, filling
 from muster.records.models import Job, SourceRow
 from muster.records.playing import case_of
 from muster.web.outage.views import scope_of
+from muster.web.ui.downloads import file_name, keep_as
 from muster.web.ui.frame import get_job, live_sources, of_units, stage_page, to_findings
 
 from .papers import POLICY, PaperFacts, PaperSize
@@ -84,5 +84,5 @@ def as_file(request: HttpRequest, job_id: int) -> HttpResponse:
     response = HttpResponse(report_file(package, judged, scope, facts, paper), content_type="text/html; charset=utf-8")
     response["Content-Security-Policy"] = POLICY
     if "save" in request.GET:
-        response["Content-Disposition"] = f'attachment; filename="{slugify(job.name) or "job"}-report.html"'
+        keep_as(response, file_name(job.name, "report", ending=".html"))
     return response
