@@ -14,6 +14,14 @@ class ReadWorking:
     formula: str = ""
     put_in: str = ""
     result: str = ""
+    method: str = ""
+    of: int = 0
+    numbers: str = ""
+
+    @property
+    def rows(self) -> list[list[float]]:
+        """The numbers that it is reached from, a list a row."""
+        return [[float(number) for number in row.split()] for row in self.numbers.split("·") if row.strip()]
 
 
 @dataclass
@@ -45,10 +53,14 @@ class Paper(HTMLParser):
         classes = has.get("class", "").split()
         if tag == "tr" and "working" in classes:
             self.workings.append(ReadWorking(has.get("id", "")))
+        if tag == "span" and "data-method" in has:
+            self.workings[-1].method, self.workings[-1].of = has["data-method"], int(has["data-of"])
+            self._part = "numbers"
+            return
         self._part = next((part for part in ("formula", "put-in", "result") if tag == "td" and part in classes), "")
 
     def handle_endtag(self, tag: str) -> None:
-        if tag == "td":
+        if tag in ("td", "span"):
             self._part = ""
 
     def handle_data(self, data: str) -> None:

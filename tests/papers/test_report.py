@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+import re
 from dataclasses import replace
 from datetime import UTC, datetime
 from functools import cache
@@ -13,6 +14,7 @@ import pytest
 from muster.cli import main
 from muster.cli.judge import case_of
 from muster.core.brief import Brief
+from muster.core.card import CardWords, card_of, write_card
 from muster.core.loads import Load, Tier
 from muster.core.measures import showing_in
 from muster.core.outage.household import HouseholdRule, RuleKind
@@ -27,11 +29,12 @@ from muster.formats.jobzip import JobPackage, read_package
 from muster.formats.jobzip_out import write_package
 from muster.formats.paper_marks import read_marks
 from muster.formats.photos import Photo
-from muster.web.verdict.papers import PaperFacts
+from muster.web.verdict.card_page import card_file
+from muster.web.verdict.papers import PaperFacts, PaperSize
 from muster.web.verdict.report import JudgedSource, report_file
 from tests.field.judging import demo_case, demo_job
 
-from .by_hand import agrees
+from .by_hand import agrees, redone, says_a_figure
 from .reading import Paper
 
 DRAWN = 10
@@ -65,17 +68,39 @@ def read(part: str) -> Paper:
 
 @pytest.mark.parametrize("seed", range(3))
 def test_ten_figures_drawn_by_seed_are_redone_from_the_file_alone(seed: int) -> None:
-    paper = read(HOMES[seed])
-    redoable = [item for item in paper.workings if agrees(item.put_in, item.result) is not None]
-    assert len(redoable) > 0.45 * len(paper.workings)
-    for item in random.Random(seed).sample(redoable, DRAWN):
-        assert agrees(item.put_in, item.result), (item.number, item.formula, item.put_in, item.result)
+    figures = [item for item in read(HOMES[seed]).workings if says_a_figure(item)]
+    for item in random.Random(seed).sample(figures, DRAWN):
+        assert redone(item), item
 
 
 @pytest.mark.parametrize("part", HOMES)
-def test_no_working_that_is_arithmetic_comes_to_another_figure_than_is_printed(part: str) -> None:
-    wrong = [item for item in read(part).workings if agrees(item.put_in, item.result) is False]
-    assert wrong == []
+def test_every_working_that_says_a_figure_comes_to_it_from_what_is_printed(part: str) -> None:
+    workings = read(part).workings
+    assert sum(map(says_a_figure, workings)) > 0.9 * len(workings)
+    assert [item for item in workings if says_a_figure(item) and not redone(item)] == []
+
+
+def test_a_figure_that_was_printed_wrongly_is_found_out() -> None:
+    """Each figure of the three homes put a tenth higher: a check that passes that as well proves nothing."""
+    figures = [
+        item
+        for part in HOMES
+        for item in read(part).workings
+        if says_a_figure(item) and not INEQUALITY.search(item.put_in)
+    ]
+    missed = [item for item in figures if redone(replace(item, result=MARKED.sub(_a_tenth_more, item.result, count=1)))]
+    assert len(missed) < 0.02 * len(figures), missed[:5]
+
+
+INEQUALITY = re.compile("[≤>]")
+"""A class is told by one: its name is no figure."""
+MARKED = re.compile(r"\d(?:[\d\u202f]*\d)?(?:\.\d+)?")
+
+
+def _a_tenth_more(match: re.Match[str]) -> str:
+    digits = match.group().replace("\u202f", "")
+    decimals = len(digits.partition(".")[2])
+    return f"{float(digits) * 1.1 + 3 * 10.0**-decimals:.{decimals}f}"
 
 
 def test_the_check_by_hand_can_fail() -> None:
@@ -249,3 +274,28 @@ def test_rules_stand_with_what_to_mind() -> None:
     words = read("net_loft").words
     assert "Charge the battery at 1 445 W by a generator from 10:00 to 16:00" in words
     assert HouseholdRule(kind=RuleKind.CHARGE, w=1.0, from_hour=1, to_hour=2).kind.caution in words
+
+
+# The card's own links
+
+
+def test_every_claim_of_the_card_leads_to_what_it_rests_on_inside_the_file_and_that_to_lines_as_they_were_written() -> (
+    None
+):
+    package = demo_job("ferry_house")
+    with showing_in(package.job.brief.shown_in):
+        case = demo_case("ferry_house", 0)
+        verdict = judge(case)
+        written = card_of(package.job.name, case, verdict)
+        facts = replace(facts_of(package), kind="card")
+        text = card_file(written, CardWords(beside="es"), facts, verdict.status, PaperSize.A5)
+    paper = Paper(text)
+    assert len(paper.links) > 30
+    assert [link for link in paper.links if link[1:] not in paper.ids] == []
+    raws = {entry.raw for kept in package.job.sources[0].sessions for entry in kept.session.entries}
+    quoted = [quote.text for line in write_card(written, CardWords()).told for quote in line.quotes if quote.seq]
+    assert quoted
+    assert set(quoted) <= raws, "a line is quoted as it stands in the record"
+    fuel = text[text.index('id="r-en-supply-1"') :].split("<dt", 1)[0]
+    assert "Endurance of " in fuel, "how long a tank lasts leads to the looks at the tank"
+    assert "entry " in fuel

@@ -27,10 +27,30 @@ def _number(value: float) -> float | None:
     return value if math.isfinite(value) else None
 
 
-def _workings(lines: tuple[Working, ...]) -> list[dict[str, str]]:
+def _workings(lines: tuple[Working, ...]) -> list[dict[str, Any]]:
     return [
-        {"formula": line.formula, "put_in": line.put_in, "result": line.result, "source": line.source} for line in lines
+        {
+            "formula": line.formula,
+            "put_in": line.put_in,
+            "result": line.result,
+            "source": line.source,
+            "rows": _rows(line),
+        }
+        for line in lines
     ]
+
+
+def _rows(line: Working) -> dict[str, Any] | None:
+    """What a working is reached from where that is no single expression."""
+    rows = line.rows
+    if rows is None:
+        return None
+    return {
+        "method": rows.method.value,
+        "columns": list(rows.columns),
+        "rows": [list(row) for row in rows.rows],
+        "of": rows.of,
+    }
 
 
 def _margin(margin: Margin | None) -> dict[str, Any] | None:

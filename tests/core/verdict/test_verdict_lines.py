@@ -93,7 +93,7 @@ def test_a_battery_measured_in_the_warm_gives_less_in_the_cold_by_its_chemistry(
         source = station(battery_wh=2200, chemistry=chemistry, idle_w=0.0)
         cold = line("energy", (small,), source, frost, _run_empty(25.0))
         assert _given_wh(cold) == pytest.approx(2000 * share, abs=1)
-        assert any("colder" in working.formula for working in cold.workings)
+        assert any("in the cold" in working.formula for working in cold.workings)
         assert _given_wh(line("energy", (small,), source, frost, _run_empty(-10.0))) == pytest.approx(2000, abs=1)
     warm = line(
         "energy", (small,), station(battery_wh=2200, chemistry=Chemistry.LFP, idle_w=0.0), BRIEF, _run_empty(-10.0)
@@ -463,7 +463,7 @@ def test_volts_and_hertz_off_a_motors_plate_count_together() -> None:
     assert _motor(50.0, 246).status is Status.CARRIES
     both = _motor(52.0, 246)
     assert both.status is not Status.CARRIES, "7 % of volts and 4 % of hertz are more than a motor stands"
-    assert any("volts and hertz together" in working.put_in for working in both.workings)
+    assert any("volts and hertz together" in working.source for working in both.workings)
 
 
 def test_a_motor_counts_from_the_volts_on_its_own_plate() -> None:

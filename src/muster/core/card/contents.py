@@ -7,6 +7,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from ..brief import BringUp, Wiring
+from ..character import Parameter
 from ..loads import Load, short_name
 from ..outage.household import HouseholdRule, RuleKind
 from ..quantities import THIN, duration, number, plain
@@ -16,6 +17,7 @@ from ..stacking.order import by_school
 from ..supply import Leg
 from ..verdict import Verdict
 from ..verdict.inputs import VerdictInputs
+from .evidence import Quote, Records
 
 COOLS_MIN = 15.0
 """An engine is let cool for so long before it is refuelled (common booklet guidance). [min]"""
@@ -44,6 +46,8 @@ class CardLine:
     figures: Mapping[str, str] = field(default_factory=dict)
     rests_on: str = ""
     items: tuple[CardLine, ...] = ()
+    quotes: tuple[Quote, ...] = ()
+    """The lines of the record, logs and captures that it rests on."""
 
 
 @dataclass(frozen=True)
@@ -83,12 +87,13 @@ def card_of(home: str, case: VerdictInputs, verdict: Verdict) -> Card:
     Card
         Every section that has anything to say. Its figures are those of the case, rounded to the safe side.
     """
+    records = Records(case)
     sections = (
         CardSection(key="before", lines=tuple(_before(case))),
-        CardSection(key="fails", lines=tuple(_fails(case)), ordered=True),
+        CardSection(key="fails", lines=tuple(_fails(case, verdict, records)), ordered=True),
         CardSection(key="never", lines=tuple(_never(case))),
-        CardSection(key="watch", lines=tuple(_watch(case))),
-        CardSection(key="supply", lines=tuple(_supply(case))),
+        CardSection(key="watch", lines=tuple(_watch(case, records))),
+        CardSection(key="supply", lines=tuple(_supply(case, records))),
         CardSection(key="night", lines=tuple(_night(case)), figures=_quiet(case)),
         CardSection(key="trips", lines=tuple(_trips(case)), ordered=True),
         CardSection(key="returns", lines=tuple(_returns(case)), ordered=True),
@@ -97,16 +102,17 @@ def card_of(home: str, case: VerdictInputs, verdict: Verdict) -> Card:
     return Card(
         home=home,
         source=case.source.name,
-        state=_state(case, verdict),
+        state=_state(case, verdict, records),
         sections=tuple(section for section in sections if section.lines),
     )
 
 
-def _state(case: VerdictInputs, verdict: Verdict) -> CardLine:
+def _state(case: VerdictInputs, verdict: Verdict, records: Records) -> CardLine:
     return CardLine(
         key=f"state.{verdict.status.value}",
         figures={"outage": plain(case.home.brief.outage_h, "h")},
         rests_on=verdict.headline,
+        quotes=records.of_verdict(verdict),
     )
 
 
@@ -133,7 +139,7 @@ def _before(case: VerdictInputs) -> Iterator[CardLine]:
             yield _of_rule(rule, case)
 
 
-def _fails(case: VerdictInputs) -> Iterator[CardLine]:
+def _fails(case: VerdictInputs, verdict: Verdict, records: Records) -> Iterator[CardLine]:
     """The safe steps of this connection, the loads in their order beneath the step that switches them on."""
     over, _ = household_steps(case.home.brief.wiring, case.source.kind)
     basis = f"the connection: {case.home.brief.wiring.label}"
@@ -141,7 +147,9 @@ def _fails(case: VerdictInputs) -> Iterator[CardLine]:
     for step in over:
         if step in LOADS_ON:
             key = "fails.together" if together else f"step.{step.value}"
-            yield CardLine(key=key, rests_on="the start order of this home", items=tuple(_in_order(case)))
+            yield CardLine(
+                key=key, rests_on="the start order of this home", items=tuple(_in_order(case, verdict, records))
+            )
         else:
             yield CardLine(key=f"step.{step.value}", rests_on=basis)
     if off := _left_off(case):
@@ -150,17 +158,19 @@ def _fails(case: VerdictInputs) -> Iterator[CardLine]:
         )
 
 
-def _in_order(case: VerdictInputs) -> Iterator[CardLine]:
+def _in_order(case: VerdictInputs, verdict: Verdict, records: Records) -> Iterator[CardLine]:
     brief = case.home.brief
     for load in by_school(case.home.loads, brief.schools.motor_order, case.kernel_rules.first):
         hours = next((r for r in case.rules if r.kind is RuleKind.HOURS and r.load == load.key), None)
         name = {"load": short_name(load)}
+        quotes = records.of_start(verdict, short_name(load))
         if hours is None:
-            yield CardLine(key="fails.load", figures=name)
+            yield CardLine(key="fails.load", figures=name, rests_on=STARTED if quotes else "", quotes=quotes)
         else:
-            yield CardLine(key="fails.load_hours", figures={**name, **_hours(hours)}, rests_on=ACCEPTED)
+            yield CardLine(key="fails.load_hours", figures={**name, **_hours(hours)}, rests_on=ACCEPTED, quotes=quotes)
 
 
+STARTED = "how it was seen to start"
 ACCEPTED = "a rule that was accepted for this household"
 
 
@@ -198,17 +208,22 @@ def _hours(rule: HouseholdRule) -> dict[str, str]:
     return {"from": f"{rule.from_hour or 0:02d}:00", "to": f"{rule.to_hour or 0:02d}:00"}
 
 
-def _watch(case: VerdictInputs) -> Iterator[CardLine]:
+def _watch(case: VerdictInputs, records: Records) -> Iterator[CardLine]:
     for leg in (None, Leg.ONE) if case.home.brief.system.legs == 2 else (None,):
         stop = stop_at(case.character.limits, leg)
         if stop is not None:
             key = "watch.watts" if leg is None else "watch.side_watts"
-            yield CardLine(key=key, figures={"w": plain(rounded_down(stop.w), "w")}, rests_on=_limit_basis(stop))
+            yield CardLine(
+                key=key,
+                figures={"w": plain(rounded_down(stop.w), "w")},
+                rests_on=_limit_basis(stop),
+                quotes=records.of_limit(stop),
+            )
     low_v, high_v = tolerated_v(case.home.loads, case.home.brief.system.v_nominal)
     if math.isfinite(low_v) and math.isfinite(high_v):
         figures = {"low": f"{math.ceil(low_v - 1e-9)}{THIN}V", "high": f"{math.floor(high_v + 1e-9)}{THIN}V"}
         yield CardLine(key="watch.volts", figures=figures, rests_on="what the most sensitive load tolerates")
-    yield from _watch_battery(case)
+    yield from _watch_battery(case, records)
     yield CardLine(key="watch.stop")
 
 
@@ -255,7 +270,7 @@ def tolerated_v(loads: Sequence[Load], nominal_v: float) -> tuple[float, float]:
     return nominal_v * (1 - low / 100), nominal_v * (1 + high / 100)
 
 
-def _watch_battery(case: VerdictInputs) -> Iterator[CardLine]:
+def _watch_battery(case: VerdictInputs, records: Records) -> Iterator[CardLine]:
     if not case.source.kind.has_battery:
         return
     reserves = [rule for rule in case.rules if rule.kind is RuleKind.RESERVE]
@@ -267,21 +282,31 @@ def _watch_battery(case: VerdictInputs) -> Iterator[CardLine]:
             key="watch.battery_v",
             figures={"low": plain(math.ceil(value * 10) / 10, "v")},
             rests_on=f"where it cuts off: {low_v.rests_on}",
+            quotes=records.of_parameters((low_v,)),
         )
     elif not reserves:
         share = f"{number(WATCHED_LAST_SHARE * 100)}{THIN}%"
         yield CardLine(key="watch.battery_share", figures={"share": share}, rests_on="usual practice")
 
 
-def _supply(case: VerdictInputs) -> Iterator[CardLine]:
+FUEL_KEYS = ("idle_lph", "lph_per_kw", "mid_lph", "lph")
+ENERGY_KEYS = ("delivered_wh", "battery_wh", "idle_w", "usable_pct")
+"""What of the character says how long fuel and charge last: by the beginnings of their keys."""
+
+
+def _known(case: VerdictInputs, keys: tuple[str, ...]) -> list[Parameter]:
+    return [parameter for parameter in case.character.parameters if parameter.key.startswith(keys)]
+
+
+def _supply(case: VerdictInputs, records: Records) -> Iterator[CardLine]:
     """How long fuel or charge lasts, what is done then, and how."""
     if case.source.kind.has_engine:
-        yield from _fuel(case)
+        yield from _fuel(case, records.of_parameters(_known(case, FUEL_KEYS)))
     else:
-        yield from _charge(case)
+        yield from _charge(case, records.of_parameters(_known(case, ENERGY_KEYS)))
 
 
-def _fuel(case: VerdictInputs) -> Iterator[CardLine]:
+def _fuel(case: VerdictInputs, quotes: tuple[Quote, ...]) -> Iterator[CardLine]:
     played, claims = case.played, case.source.claims
     if played is not None and played.burnt_l.p90 > 0 and claims.tank_l:
         tank_h = claims.tank_l / (played.burnt_l.p90 / case.home.brief.outage_h)
@@ -289,6 +314,7 @@ def _fuel(case: VerdictInputs) -> Iterator[CardLine]:
             key="supply.tank",
             figures={"lasts": _lasts(tank_h), "look": _lasts(min(MOST_LOOK_H, tank_h / LOOKS_A_TANK))},
             rests_on=f"{plain(played.burnt_l.p90, 'l')} in {plain(case.home.brief.outage_h, 'h')}, as nine in ten of {played.draws} outages burn at most",
+            quotes=quotes,
         )
     else:
         yield CardLine(key="supply.tank_unknown")
@@ -296,16 +322,21 @@ def _fuel(case: VerdictInputs) -> Iterator[CardLine]:
     yield CardLine(key="supply.refuel", figures={"cools": plain(COOLS_MIN, "min")}, rests_on="usual practice")
 
 
-def _charge(case: VerdictInputs) -> Iterator[CardLine]:
+def _charge(case: VerdictInputs, quotes: tuple[Quote, ...]) -> Iterator[CardLine]:
     played = case.played
     if played is not None and played.run_out_h is not None:
         figures = {"lasts": _lasts(played.run_out_h.p10)}
         yield CardLine(
-            key="supply.battery", figures=figures, rests_on=f"the shortest in ten of {played.draws} outages played"
+            key="supply.battery",
+            figures=figures,
+            rests_on=f"the shortest in ten of {played.draws} outages played",
+            quotes=quotes,
         )
     elif played is not None:
         figures = {"outage": plain(case.home.brief.outage_h, "h")}
-        yield CardLine(key="supply.battery_whole", figures=figures, rests_on=f"{played.draws} outages played")
+        yield CardLine(
+            key="supply.battery_whole", figures=figures, rests_on=f"{played.draws} outages played", quotes=quotes
+        )
     else:
         yield CardLine(key="supply.battery_unknown")
     charging = [rule for rule in case.rules if rule.kind is RuleKind.CHARGE]

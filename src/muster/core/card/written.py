@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 
 from ..errors import MusterError, require_between
 from .contents import Card, CardLine, CardSection
+from .evidence import Quote
 from .languages import FIGURE, FIRST, CardLanguage, figures_in, language_named
 
 MOST_TEXT = 240
@@ -84,6 +85,9 @@ class WrittenLine:
     rests_on: str = ""
     items: tuple[WrittenLine, ...] = ()
     is_own: bool = False
+    quotes: tuple[Quote, ...] = ()
+    place: str = ""
+    """Its own place on the card, where what it rests on is told: ``fails-2-1``; empty where nothing is."""
 
 
 @dataclass(frozen=True)
@@ -107,6 +111,12 @@ class WrittenCard:
     sections: tuple[WrittenSection, ...]
     calls: tuple[str, ...]
     labels: Mapping[str, str] = field(default_factory=dict)
+
+    @property
+    def told(self) -> tuple[WrittenLine, ...]:
+        """Its lines of which it is told what they rest on, from its head down."""
+        every = [line for section in self.sections for top in section.lines for line in (top, *top.items)]
+        return tuple(line for line in (self.state, *every) if line.place)
 
     @property
     def letters(self) -> int:
@@ -142,7 +152,7 @@ def write_card(card: Card, words: CardWords, language: str = "") -> WrittenCard:
         language=spoken.code,
         title=spoken.text("card.title"),
         of=_put_in(spoken.text("card.of"), {"home": card.home, "source": card.source}),
-        state=_line(card.state, words, spoken),
+        state=_line(card.state, words, spoken, "state"),
         sections=tuple(_section(section, words, spoken) for section in card.sections),
         calls=words.calls or (spoken.text("card.call"),) * BLANK_CALLS,
         labels={key.removeprefix("label."): text for key, text in spoken.texts.items() if key.startswith("label.")},
@@ -153,12 +163,12 @@ def _section(section: CardSection, words: CardWords, language: CardLanguage) -> 
     return WrittenSection(
         key=section.key,
         title=_put_in(language.text(f"section.{section.key}"), section.figures),
-        lines=tuple(_line(line, words, language) for line in section.lines),
+        lines=tuple(_line(line, words, language, f"{section.key}-{at}") for at, line in enumerate(section.lines, 1)),
         ordered=section.ordered,
     )
 
 
-def _line(line: CardLine, words: CardWords, language: CardLanguage) -> WrittenLine:
+def _line(line: CardLine, words: CardWords, language: CardLanguage, place: str) -> WrittenLine:
     own = words.own_text(line.key, language.code)
     template = own or language.text(line.key)
     return WrittenLine(
@@ -166,8 +176,10 @@ def _line(line: CardLine, words: CardWords, language: CardLanguage) -> WrittenLi
         text=_put_in(template, line.figures),
         template=template,
         rests_on=line.rests_on,
-        items=tuple(_line(item, words, language) for item in line.items),
+        items=tuple(_line(item, words, language, f"{place}-{at}") for at, item in enumerate(line.items, 1)),
         is_own=bool(own),
+        quotes=line.quotes,
+        place=place if line.rests_on else "",
     )
 
 

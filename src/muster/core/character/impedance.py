@@ -169,6 +169,19 @@ class StartModel:
         z = times * complex(self.r_ohm, self.x_ohm)
         return volts_at_start(v_base, z, cmath.rect(start_s, -math.acos(pf)), base_s)
 
+    def put_in(self, v_base: float, base_a: float, standstill_a: float, nominal_v: float, pf: float) -> str:
+        """``lowest_v`` with its numbers in their places; j marks what is reactive."""
+        if self.kind == "limit" and self.limit_a is not None:
+            asked_a = f"({base_a:.2f} + {standstill_a:.2f})"
+            within = base_a + standstill_a <= self.limit_a
+            return f"{v_base:.1f}, as read" if within else f"{v_base:.1f} × {self.limit_a:.2f} ÷ {asked_a}"
+        base, start = f"{base_a:.2f} ÷ {v_base:.1f}", f"{standstill_a:.2f} ÷ {nominal_v:.1f}"
+        if self.r_ohm is None or self.x_ohm is None:
+            z = f"{self.z_ohm:.4f}"
+            return f"{v_base:.1f} × (1 + {z} × {base}) ÷ (1 + {z} × ({start} + {base}))"
+        z, lag = f"({self.r_ohm:.4f} + {self.x_ohm:.4f}j)", f"({pf:.3f} − {math.sqrt(1 - pf * pf):.3f}j)"
+        return f"{v_base:.1f} × |1 + {z} × {base}| ÷ |1 + {z} × ({start} × {lag} + {base})|"
+
     def carries_over(self, pf: float) -> bool:
         """Whether it is known for a start of this power factor."""
         return self.kind == "limit" or self.r_ohm is not None or abs(pf - self.pf) <= PF_APART

@@ -40,6 +40,8 @@ class Prediction:
     hold_s: float | None
     hold_band_s: tuple[float, float] | None
     measured: Value | None = None
+    put_in: str = ""
+    """How the lowest volts were reached."""
 
     @property
     def starts(self) -> bool | None:
@@ -99,9 +101,11 @@ def _predict(
     before = _volts_at(character, leg, base_w * share, system)
     v_base = before or Value(nominal, "v", 0.03 * nominal, None, Grade.D)
     start_model = start_model_for(character, leg)
-    lowest = None
+    lowest, put_in = None, ""
     if start_model is not None and load.has_start(system.hz):
-        lowest = _lowest(start_model, load, v_base, base_w * share / nominal, nominal)
+        base_a = base_w * share / nominal
+        lowest = _lowest(start_model, load, v_base, base_a, nominal)
+        put_in = start_model.put_in(v_base.value, base_a, load.start_total_va / nominal, nominal, load.start_pf)
     running = _volts_at(character, leg, base_w * share + load.run_w, system)
     total = base_w + load.run_w
     hold, band = _hold(character, total)
@@ -128,6 +132,7 @@ def _predict(
         hold_s=hold,
         hold_band_s=band,
         measured=seen[-1] if seen else None,
+        put_in=put_in,
     )
 
 

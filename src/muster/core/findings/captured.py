@@ -14,7 +14,7 @@ from ..supply import Leg, System
 from ..timeline.captures.events import CaptureEvent, Ending
 from ..timeline.captures.features import CaptureFeatures, StartAt, WaveAt
 from ..trade.ride_through import VoltEventKind
-from ..working import Working
+from ..working import Method, Working, rows_of
 from .context import SessionContext
 from .finding import Finding, Topic, Warns
 from .from_logs import MATCH_S, worked_depth, worked_envelope
@@ -134,6 +134,9 @@ def _wave(context: SessionContext, capture: CaptureFeatures, at: WaveAt) -> Wave
             f"{odd.order}, {odd.pct:.2f} %",
             f"{wave.thd_pct:.2f} %",
             "IEC 61000-4-7, THD_F",
+            rows_of(
+                Method.ROOT_OF_SQUARES, ("harmonic", "% of the fundamental"), ((h.order, h.pct) for h in wave.harmonics)
+            ),
         ),
         Working(
             "crest factor = peak ÷ RMS",
@@ -238,10 +241,11 @@ def _recovery(context: SessionContext, start: StartAt) -> Finding:
     else:
         said, ms = f"Volts{where} were back {start.back_s * 1000:.0f} ms after the start{inrush}.", start.back_s * 1000
     working = Working(
-        "back = when they stay within 2 % of where they settle",
-        f"lowest {number(start.lowest_v, 'v')}, settled {number(start.settled_v, 'v')}",
+        "back = when they stay within 2 % of what stood before of where they settle",
+        f"lowest {number(start.lowest_v, 'v')}; within {start.back_within_v:.2f} of {start.settled_v:.2f}",
         "not seen" if start.back_s is None else f"{ms:.0f} ms",
         "cycle by cycle, Urms(1/2)",
+        rows_of(Method.BACK, ("ms", "V"), start.back_rows) if start.back_rows else None,
     )
     return Finding(
         key=f"recovery-{start.place.value}-{start.t_s:.2f}",

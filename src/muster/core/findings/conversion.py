@@ -9,7 +9,7 @@ from ..quantities import Grade, Value, number, plain
 from ..sessions import Place
 from ..sessions.replay import Segment
 from ..timeline.traces.energy import IDLE_BELOW_W, Conversion, fit_conversion
-from ..working import Working
+from ..working import Method, Working, rows_of
 from .context import SessionContext
 from .finding import Finding, Topic
 
@@ -105,7 +105,11 @@ def _typed(context: SessionContext) -> ConversionSeen | None:
         return ConversionSeen(fit=None, idle=None, top_w=0.0, u_share_pct=0.0, log="", findings=tuple(told))
     idle_w = sum(dc.w for dc in idle) / len(idle)
     value = Value(idle_w, "w", u_idle, None, Grade.A)
-    working = Working("idle = DC volts × DC amps at no load", f"{len(idle)} readings", plain(idle_w, "w"))
+    working = Working(
+        "idle = DC volts × DC amps at no load, the mean",
+        f"({' + '.join(number(dc.w, 'w') for dc in idle)}) ÷ {len(idle)}",
+        plain(idle_w, "w"),
+    )
     stands = Finding(
         key="idle-typed",
         topic=Topic.CONVERSION,
@@ -167,6 +171,7 @@ def _analyse(
         f"{len(fit.ac_w)} steady stretches up to {plain(top_w, 'w')}",
         f"{plain(fit.p0_w, 'w')} + {fit.p1:.3f}·P + {fit.p2:.2e}·P²",
         "non-negative least squares; scatter " + plain(fit.u_w, "w"),
+        rows_of(Method.LOSS, ("W of AC", "W lost"), ((ac, dc - ac) for ac, dc in zip(fit.ac_w, fit.dc_w, strict=True))),
     )
     at_top = Working(
         "conversion = AC ÷ DC, idle included", f"{number(top_w, 'w')} ÷ {number(dc_w, 'w')}", plain(share * 100, "pct")
@@ -179,7 +184,7 @@ def _analyse(
         else _u_dc(kit, dc_by, idle_w) + (0.0 if seen else 2 * fit.u_w + 0.02 * idle_w)
     )
     idle = Value(idle_w, "w", u_idle, None, Grade.A if seen else Grade.B)
-    put_in = "DC watts seen at no load" if seen else "the fitted line at no load"
+    put_in = f"{number(idle_w, 'w')}, as {'read' if seen else 'fitted'}"
     tail = log or "typed"
     findings = (
         Finding(

@@ -6,9 +6,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
-from ..quantities import duration, plain
+from ..quantities import duration, number, plain
 from ..sessions import Place, Stat
-from ..working import Working
+from ..working import Method, Working, rows_of
 from .context import SessionContext
 
 FROM_ZERO_X, FROM_ZERO_WH = 1.6, 20.0
@@ -72,9 +72,10 @@ def count_energy(context: SessionContext, end_s: float) -> EnergyCount | None:
         made = "" if expected_wh is None else f"; the load read makes it about {plain(expected_wh, 'wh')}"
         working = Working(
             "delivered = the last count − 0 where the run began",
-            f"first counted {plain(first_wh, 'wh')} after {duration(first_s - began_s)}{made}",
+            f"{number(typed[-1][2], 'wh')} − 0",
             plain(typed[-1][2], "wh"),
-            "a plug-in counter is taken to stand at 0 where the run began",
+            "a plug-in counter is taken to stand at 0 where the run began; "
+            f"first counted {plain(first_wh, 'wh')} after {duration(first_s - began_s)}{made}",
         )
         return EnergyCount(((0, began_s, 0.0), *typed), u_wh, working)
     if len(typed) < 2:
@@ -119,15 +120,18 @@ def _without_counter(
         return None
     points = [(watts[0][0], watts[0][1], 0.0)]
     u_wh = 0.0
+    stretches: list[tuple[float, float]] = []
     for (_, t0_s, w0), (seq, t1_s, w1) in pairwise(watts):
         hours = (context.record.ran_s(t1_s) - context.record.ran_s(t0_s)) / 3600
         points.append((seq, t1_s, points[-1][2] + (w0 + w1) / 2 * hours))
         u_wh += abs(w1 - w0) / 2 * hours
+        stretches.append((hours, (w0 + w1) / 2))
     seq, t_s, w = watts[-1]
     tail_h = max(0.0, (context.record.ran_s(end_s) - context.record.ran_s(t_s)) / 3600)
     if tail_h > 0:
         points.append((seq, end_s, points[-1][2] + w * tail_h))
         u_wh += TAIL_SHARE * w * tail_h
+        stretches.append((tail_h, w))
     wh = points[-1][2]
     u_wh += wh * max(context.record.kit.u("w", "", value) / value for _, _, value in watts if value > 0) if wh else 0.0
     working = Working(
@@ -135,5 +139,6 @@ def _without_counter(
         f"{len(watts)} looks at the watts, {duration(points[-1][1] - points[0][1])}",
         plain(wh, "wh"),
         "no counter was read; what the load did between two looks is in the half-width",
+        rows_of(Method.SUM_OF_PRODUCTS, ("h", "W on average"), stretches),
     )
     return EnergyCount(tuple(points), u_wh, working, no_counter=True)

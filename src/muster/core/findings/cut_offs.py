@@ -141,7 +141,7 @@ def _describe(point: CutOff) -> Finding:
     said = SAYS[point.kind].format(plain(point.dc_v.value, "v"), load) + CUT_BY[point.by]
     working = Working(
         "DC volts as the output went or came back",
-        number(point.dc_v.value, "v"),
+        f"{number(point.dc_v.value, 'v')}, as read",
         str(point.dc_v),
         "read at the terminals",
     )

@@ -16,7 +16,7 @@ from ..timeline.traces.energy import DutySeen, Energy
 from ..timeline.traces.events import MOST_EVENTS, StepUp, VoltEvent
 from ..timeline.traces.features import TraceFeatures
 from ..trade.ride_through import VoltEventKind, dip_floor_pct, rides_through, rise_ceiling_pct
-from ..working import Working
+from ..working import Method, Working, rows_of
 from .finding import Finding, Topic
 from .holds import Held
 from .holds_told import describe_held
@@ -140,8 +140,8 @@ def _held_logged(record: BenchRecord, log: TraceFeatures, place: Place, level: S
     u_w = record.kit.u("w", log.instrument, level.w)
     working = Working(
         "the longest time at or above it",
-        f"{level.t0_s:.0f} s to {level.t1_s:.0f} s of the log",
-        f"{plain(level.w, 'w')} for {duration(level.held_s)}",
+        f"{level.t1_s:.0f} s − {level.t0_s:.0f} s",
+        f"{duration(level.held_s)} at {plain(level.w, 'w')} or more",
         "single spikes left out; a gap in the log ends it",
     )
     finding = replace(
@@ -243,9 +243,10 @@ def _describe_energy(log: TraceFeatures, balance: Energy, kit: Kit) -> Finding:
     workings = [
         Working(
             "sum of watts × time each sample stood",
-            f"{duration(balance.covered_s)} of samples {plain(round(log.step_s, 3), 's')} apart",
+            f"{duration(balance.covered_s)} of samples {plain(round(log.step_s, 3), 's')} apart, in {len(balance.parts)} parts",
             plain(balance.wh, "wh"),
             f"{side}; gaps are left out",
+            rows_of(Method.SUM_OF_PRODUCTS, ("h", "W on average"), balance.parts),
         )
     ]
     agrees = ""
@@ -254,7 +255,7 @@ def _describe_energy(log: TraceFeatures, balance: Energy, kit: Kit) -> Finding:
         workings.append(
             Working(
                 "the meter's own count, last − first",
-                f"{plain(balance.counted_wh, 'wh')} against {plain(balance.wh, 'wh')}",
+                f"({number(balance.counted_wh, 'wh')} − {number(balance.wh, 'wh')}) ÷ {number(balance.wh, 'wh')}",
                 plain(apart_pct, "pct"),
                 "the two should agree within 5 %",
             )

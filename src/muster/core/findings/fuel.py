@@ -9,9 +9,9 @@ from itertools import pairwise
 import numpy as np
 
 from ..fits import Line, fit_line
-from ..quantities import Grade, Value, duration, plain
+from ..quantities import Grade, Value, duration, number, plain
 from ..sessions import Entry, EventName, Length, LengthOf, Reading
-from ..working import Working
+from ..working import Method, Working, rows_of
 from .context import SessionContext
 from .finding import Finding, Topic
 from .under_load import under_load
@@ -39,6 +39,12 @@ class FuelPoint:
     lph: float
     u_lph: float
     seqs: tuple[int, int]
+    hours: float
+
+    @property
+    def lost_l(self) -> float:
+        """What the tank lost meanwhile. [L]"""
+        return self.lph * self.hours
 
 
 @dataclass(frozen=True)
@@ -83,7 +89,7 @@ def fuel(context: SessionContext) -> FuelSeen | None:
         if w is None:
             continue
         hours = (context.record.ran_s(last.t_s) - context.record.ran_s(first.t_s)) / 3600
-        points.append(FuelPoint(w, used / hours, (first.u_l + last.u_l) / 2 / hours, (first.seq, last.seq)))
+        points.append(FuelPoint(w, used / hours, (first.u_l + last.u_l) / 2 / hours, (first.seq, last.seq), hours))
     if not points:
         return None
     apart = len({round(p.w / 50) for p in points}) >= 2
@@ -100,7 +106,7 @@ def _filled_up(context: SessionContext) -> Iterator[FuelPoint]:
             w = mean_w(context, full.t_s, entry.t_s)
             hours = (context.record.ran_s(entry.t_s) - context.record.ran_s(full.t_s)) / 3600
             if w is not None and took.value >= LEAST_L:
-                yield FuelPoint(w, took.value / hours, context.record.u(took) / hours, (full.seq, entry.seq))
+                yield FuelPoint(w, took.value / hours, context.record.u(took) / hours, (full.seq, entry.seq), hours)
         full = entry if event.detail in (TOOK, FILLED_FULL) else None
 
 
@@ -143,7 +149,7 @@ def _burnt_in(
     hours = (context.record.ran_s(entry.t_s) - context.record.ran_s(since_s)) / 3600
     w = mean_w(context, since_s, entry.t_s)
     if w is not None and hours * 3600 >= LEAST_S and litres >= LEAST_L:
-        yield FuelPoint(w, litres / hours, context.record.u(used) / hours, (entry.seq, entry.seq))
+        yield FuelPoint(w, litres / hours, context.record.u(used) / hours, (entry.seq, entry.seq), hours)
 
 
 def looks_at_the_tank(context: SessionContext) -> list[TankLook]:
@@ -212,7 +218,14 @@ def _describe(context: SessionContext, points: Sequence[FuelPoint], line: Line |
         if tank
         else ""
     )
-    workings = [Working("litres an hour = (first look − last look) ÷ hours", said, plain(most.lph, "lph"))]
+    workings = [
+        Working(
+            "litres an hour = what the tank lost ÷ hours",
+            f"{number(most.lost_l, 'l')} ÷ {most.hours:.3f}",
+            plain(most.lph, "lph"),
+            f"between two looks at the tank; in all {said}",
+        )
+    ]
     if line is not None:
         workings.append(
             Working(
@@ -220,6 +233,7 @@ def _describe(context: SessionContext, points: Sequence[FuelPoint], line: Line |
                 f"{line.n} stretches",
                 f"{line.a:.2f} L/h + {line.b * 1000:.2f} L/h for each kW",
                 "least squares, Willans line",
+                rows_of(Method.LINE, ("kW", "L/h"), ((p.w / 1000, p.lph) for p in points)),
             )
         )
     return (

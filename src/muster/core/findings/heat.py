@@ -10,7 +10,7 @@ from ..quantities import Grade, Value, duration, plain
 from ..sessions import Place
 from ..timeline.power import highest_for
 from ..trade.rise import Rise, fit_rise
-from ..working import Working
+from ..working import Method, Working, rows_of
 from .context import SessionContext
 from .finding import Finding, Topic
 from .holds_told import COUNTS_AS_HELD_S
@@ -96,9 +96,10 @@ def _describe(
     )
     working = Working(
         "T = start + rise · (1 − e^(−t ÷ τ))",
-        f"{len(points)} readings: {plain(rise.start_c, 'c')} + {plain(rise.rise_k, 'k')}, τ {duration(rise.tau_s)}",
+        f"{plain(rise.start_c, 'c')} + {plain(rise.rise_k, 'k')}",
         f"{plain(rise.end_c, 'c')} in the end",
-        "first-order heating; long enough is three time constants",
+        f"first-order heating, τ {duration(rise.tau_s)} by {len(points)} readings; long enough is three time constants",
+        rows_of(Method.RISE, ("min", "°C"), ((t_s / 60, c) for t_s, c in points)),
     )
     finding = Finding(
         key=f"heat-{spot or 'case'}-{round(points[0][0])}",

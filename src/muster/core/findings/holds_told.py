@@ -68,7 +68,7 @@ def describe_stood(
     """A level held, from the readings that it stands on, or as somebody said it; and how long it can have stood at most."""
     working = Working(
         "the longest sure time at or above it",
-        "as it was said" if said else f"{level.t1_s:.0f} s − {level.t0_s:.0f} s",
+        f"{level.held_s:.0f} s, as said" if said else f"{level.t1_s:.0f} s − {level.t0_s:.0f} s",
         duration(level.held_s),
         "the low figure of what was read; from the first reading to the last, the hold clock's end, or the trip",
     )
@@ -77,9 +77,9 @@ def describe_stood(
         return finding
     possible = Working(
         "possible time: from the reading or switch before it to the one after",
-        f"more than {duration(level.held_s)}",
-        f"at most {duration(most_s)}",
-        "nobody looked between; only the sure time is claimed",
+        f"{level.held_s:.0f} s + {most_s - level.held_s:.0f} s",
+        f"{duration(most_s)} at most",
+        "the sure time and what may lie on both sides of it; nobody looked, and only the sure time is claimed",
     )
     return replace(finding, workings=(finding.workings[0], possible, *finding.workings[1:]))
 

@@ -186,9 +186,9 @@ def _neutral(
     alike = "" if known else ", like power factors; unlike ones make it more"
     working = Working(
         "neutral = |leg 1 − leg 2|, in phasors",
-        f"|{legs[0].how} − {legs[1].how}| against {number(read_a, 'a')} read",
+        f"|{legs[0].how} − {legs[1].how}|",
         plain(expected, "a"),
-        f"Kirchhoff's current law{alike}",
+        f"Kirchhoff's current law{alike}; {number(read_a, 'a')} were read",
     )
     astray = read_a < least_a - u_all
     if astray:

@@ -13,10 +13,11 @@ from ..sessions.replay import BenchRecord, Segment
 from ..supply import System
 from ..timeline.power import is_same_level
 from ..timeline.traces.features import SteadyPoint, TraceFeatures
-from ..working import Working
+from ..working import Method, Working, rows_of
 from .finding import Finding, Topic
 from .under_load import since_set, under_load
 
+UNIT_NAMES = {"v": "V", "hz": "Hz"}
 UNSTEADY_SHARE = 0.0005
 """By how much of nominal a source is unsteady from one look to the next: a standard deviation, ours."""
 PRIOR_FREEDOM = 1
@@ -117,7 +118,7 @@ def _sentence(title: str, ends: tuple[str, str], top: str, pct: float) -> str:
     return f"{title} {fell} from {ends[0]} at no load to {ends[1]} at {top}: {plain(abs(pct), 'pct')}."
 
 
-def _worked(line: Line, unit: str, nominal: float, name: str) -> tuple[Working, ...]:
+def _worked(line: Line, points: Sequence[LinePoint], unit: str, nominal: float, name: str) -> tuple[Working, ...]:
     top_w = line.x_high
     y0, y1 = line.at(0), line.at(top_w)
     return (
@@ -126,10 +127,11 @@ def _worked(line: Line, unit: str, nominal: float, name: str) -> tuple[Working, 
             f"{line.n} points from {plain(line.x_low, 'w')} to {plain(line.x_high, 'w')}",
             f"{plain(y0, unit)} with no load, {signed(line.b * 1000, unit)} for each kW",
             "ordinary least squares, 95 % band of the line",
+            rows_of(Method.LINE, ("kW", UNIT_NAMES[unit]), ((p.w / 1000, p.y) for p in points)),
         ),
         Working(
             f"{name} % = (no load − at {plain(top_w, 'w')}) ÷ nominal × 100",
-            f"({number(y0, unit)} − {number(y1, unit)}) ÷ {number(nominal, unit)} × 100",
+            f"({y0:.3f} − {y1:.3f}) ÷ {number(nominal, unit)} × 100",
             plain((y0 - y1) / nominal * 100, "pct"),
             "share of nominal, as in ISO 8528-5" if unit == "hz" else "share of nominal",
         ),
@@ -158,7 +160,7 @@ def _load_line(
         title=f"{topic.capitalize()}{', ' + place.label if place is not Place.TOTAL else ''}{', from the log' if log else ''}",
         sentence=sentence,
         value=Value(pct, "pct", None, grade=Grade.A),
-        workings=_worked(line, unit, nominal, topic),
+        workings=_worked(line, points, unit, nominal, topic),
         seqs=tuple(point.seq for point in points if point.seq),
         needs=needs,
         span=log.span if log else None,

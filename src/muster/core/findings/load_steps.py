@@ -195,18 +195,18 @@ def _describe(
     workings = tuple(
         Working(
             line.label,
-            figure(line),
-            "not even G1"
+            f"{number(line.seen)} > {number(line.limits[0])}"
             if line.best is None
-            else f"{CLASSES[line.best]}: {', '.join(number(x) for x in line.limits)} {'s' if line.unit == 's' else '%'}",
-            "ISO 8528-5",
+            else f"{number(line.seen)} ≤ {number(line.limits[line.best])}",
+            "not even G1" if line.best is None else CLASSES[line.best],
+            f"ISO 8528-5, G1 to G3: {', '.join(number(x) for x in line.limits)} {'s' if line.unit == 's' else '%'}",
         )
         for line in lines
     )
     small = context.source.claims.cont_w <= SMALL_VA
     note = Working(
         "sets of 10 kVA or less may have wider limits by agreement",
-        plain(context.source.claims.cont_w, "w"),
+        f"{number(context.source.claims.cont_w, 'w')} ≤ {number(SMALL_VA, 'va')}",
         "ask what was agreed; the classes above are the general ones",
         "ISO 8528-8",
     )

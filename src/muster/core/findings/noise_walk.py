@@ -13,7 +13,7 @@ from ..sessions import Place, Reading, Stat
 from ..sessions.replay import BenchRecord, Segment
 from ..timeline.power import is_same_level
 from ..trade.sound import OPEN_FIELD_N, at_distance, fit_distance, less_background, mean_level
-from ..working import Working
+from ..working import Method, Working, rows_of
 from .finding import Finding, Topic
 from .under_load import under_load
 
@@ -354,8 +354,9 @@ def _worked_line(spots: Sequence[Spot], n: float) -> Working:
     return Working(
         "level = level at 1 m − n · log10(distance)",
         ", ".join(f"{number(s.dba, 'dba')} dBA at {plain(s.distance_m, 'm')}" for s in spots),
-        f"n = {n:.1f} dB a decade",
+        f"{n:.1f} dB a decade",
         "least squares; 20 in the open, less by walls",
+        rows_of(Method.DECADES, ("m", "dBA"), ((s.distance_m, s.dba) for s in spots)),
     )
 
 
@@ -374,11 +375,12 @@ def _worked_neighbour(
 
 def _worked_background(spot: Spot, background: float) -> Working:
     read, behind = number(spot.read_dba, "dba"), number(background, "dba")
-    put_in = f"{read} over {behind}"
+    put_in = f"{read} − {behind}"
+    above = plain(spot.read_dba - background, "db")
     if spot.bound:
-        result = f"at most {plain(spot.dba, 'dba')}: less than 3 dB above the background"
+        result = f"{above} above the background, less than 3 dB: at most {plain(spot.dba, 'dba')}"
     elif spot.dba == spot.read_dba:
-        result = f"{plain(spot.dba, 'dba')}, 10 dB or more above: nothing to take off"
+        result = f"{above} above the background, 10 dB or more: nothing to take off {plain(spot.dba, 'dba')}"
     else:
         put_in = f"10 × log10(10^({read} ÷ 10) − 10^({behind} ÷ 10))"
         result = plain(spot.dba, "dba")

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..loads import short_name
-from ..quantities import Grade, Value, number, plain
+from ..quantities import Grade, Value, plain
 from ..working import Working
 from .finding import Finding, Topic
 from .starts import StartSeen
@@ -74,8 +74,8 @@ def _describe(key: str, way: str, plainly: Sequence[StartSeen], other: Sequence[
     failed = sum(s.outcome.failed for s in other)
     working = Working(
         f"mean dip {way} − mean dip {against}, on like bases",
-        f"{number(two)} % of {len(other)} − {number(item)} % of {len(plainly)}",
-        f"{number(two - item)} points",
+        f"{two:.2f} − {item:.2f}",
+        f"{two - item:.2f} points, of {len(other)} against {len(plainly)}",
     )
     bounded = any(s.lowest is not None and s.lowest.bound for s in (*plainly, *other))
     finding = Finding(

@@ -305,8 +305,8 @@ def _describe_down(context: SessionContext, run: Run) -> Finding:
     verb = "It delivered" if run.ac_wh is not None else "The battery gave"
     ended = " It was empty then." if run.whole else ""
     working = Working(
-        "delivered_wh_ac = what was counted over the run",
-        f"{duration(run.hours * 3600)}, {plain(run.mean_w, 'w')} on average",
+        "delivered_wh_ac = mean load × hours of the run",
+        f"{number(run.mean_w, 'w')} × {run.hours:.3f}",
         plain(side, "wh"),
         "the load's side" if run.ac_wh is not None else "the battery's side",
     )
@@ -406,8 +406,8 @@ def _describe_up(context: SessionContext, run: Run) -> Finding:
     if tail is not None:
         whole += f" To {plain(TAIL_PCT, 'pct')} it took {duration(tail.to_s)}, the rest {duration(tail.from_s)}."
     working = Working(
-        "wall energy = what was counted at the wall",
-        duration(run.hours * 3600),
+        "wall energy = mean load at the wall × hours",
+        f"{number(run.mean_w, 'w')} × {run.hours:.3f}",
         plain(wh, "wh"),
         "charging has its own idle: it is in this",
     )
@@ -441,9 +441,9 @@ def _describe_gauge(gauge: GaugeSeen, run: Run) -> Finding:
         else ""
     )
     working = Working(
-        "left = 1 − energy given so far ÷ all that came out",
-        f"{len(gauge.points)} looks, largest gap at {plain(gauge.worst_at_pct, 'pct')} shown",
-        f"{number(gauge.worst_pt)} points",
+        "largest gap = shown − left, left = 1 − energy given so far ÷ all that came out",
+        f"{number(gauge.worst_at_pct)} − {gauge.worst_at_pct - gauge.worst_pt:.2f}",
+        f"{number(gauge.worst_pt)} points, of {len(gauge.points)} looks",
     )
     return Finding(
         key="gauge",
@@ -472,8 +472,9 @@ def _describe_runtime(context: SessionContext) -> list[Finding]:
     workings = tuple(
         Working(
             "what is left ÷ what it goes by",
-            way.by,
+            way.put_in,
             f"{duration(way.left_s)} ± {duration(way.u_s)}" if way.u_s else duration(way.left_s),
+            way.by,
         )
         for way in ways
     )

@@ -10,7 +10,7 @@ from ..sessions import Place
 from ..sessions.replay import Segment
 from ..sources import Share
 from ..trade.pair import PairCapacity, pair_capacity
-from ..working import Working
+from ..working import Method, Working, rows_of
 from .context import SessionContext
 from .finding import Finding, Topic
 
@@ -99,13 +99,21 @@ def _describe(
                 ),
                 f"{line.a:.2f} + {line.b:.3f} · total; its limit of {plain(limits[i], 'a')} at {plain((limits[i] - line.a) / line.b, 'a') if line.b > 0 else 'no total'}",
                 "least squares",
+                rows_of(
+                    Method.LINE,
+                    ("A in all", f"A of {name}"),
+                    ((share.total_a, share.one_a if i == 0 else share.other_a) for _, share in read),
+                ),
             )
             for i, (name, line) in enumerate(zip(names, pair.lines, strict=True))
         ),
         Working(
-            "the other schools",
-            f"twice the smaller {plain(pair.twice_smaller_a, 'a')}",
-            f"sum of the ratings {plain(pair.sum_a, 'a')}",
+            "another school: twice the smaller", f"2 × {number(min(limits), 'a')}", plain(pair.twice_smaller_a, "a")
+        ),
+        Working(
+            "another school: the sum of the ratings",
+            f"{number(limits[0], 'a')} + {number(limits[1], 'a')}",
+            plain(pair.sum_a, "a"),
         ),
     )
     beyond = ", followed past what was read" if pair.beyond else ""

@@ -6,8 +6,9 @@ from dataclasses import dataclass
 
 from ..quantities import Bound, Grade, Value, duration, number, plain
 from ..sessions import EventName, Place
-from ..timeline.traces.solar import FALL_PCT, FULL_PCT, STUCK_S, Stuck
-from ..working import Working
+from ..timeline.traces.features import TraceFeatures
+from ..timeline.traces.solar import FALL_PCT, FULL_PCT, STUCK_S, PanelsSeen, Stuck
+from ..working import Method, Working, rows_of
 from .context import SessionContext
 from .finding import Finding, Topic
 
@@ -35,7 +36,7 @@ def solar(context: SessionContext) -> SolarSeen | None:
         if log.panels is None:
             continue
         if log.panels.wh is not None and log.panels.most_w is not None:
-            taken = _describe_taken(log.name, log.span, log.panels.wh, log.panels.most_w, context, log.instrument)
+            taken = _describe_taken(log, log.panels, log.panels.wh, log.panels.most_w, context)
             findings.append(taken)
             u_w = context.record.kit.u("dc_w", log.instrument, log.panels.most_w)
             most.append((Value(log.panels.most_w, "w", u_w, Bound.AT_LEAST, Grade.B), taken))
@@ -83,13 +84,17 @@ def _typed_stuck(context: SessionContext) -> list[tuple[Stuck, tuple[int, ...]]]
     return result
 
 
-def _describe_taken(
-    name: str, span: tuple[float, float], wh: float, most_w: float, context: SessionContext, instrument: str
-) -> Finding:
-    working = Working("sum of panel watts × time", duration(span[1] - span[0]), plain(wh, "wh"))
-    u_wh = context.record.kit.u("dc_w", instrument, wh)
+def _describe_taken(log: TraceFeatures, seen: PanelsSeen, wh: float, most_w: float, context: SessionContext) -> Finding:
+    span = log.span
+    working = Working(
+        "sum of panel watts × time",
+        f"{duration(span[1] - span[0])} of the log, in {len(seen.parts)} parts",
+        plain(wh, "wh"),
+        rows=rows_of(Method.SUM_OF_PRODUCTS, ("h", "W on average"), seen.parts),
+    )
+    u_wh = context.record.kit.u("dc_w", log.instrument, wh)
     return Finding(
-        key=f"panels-{name}",
+        key=f"panels-{log.name}",
         topic=Topic.SOLAR,
         title="From the panels",
         sentence=f"The panels gave {plain(wh, 'wh')}, at most {plain(most_w, 'w')}.",
@@ -98,7 +103,7 @@ def _describe_taken(
         seqs=(),
         needs="",
         span=span,
-        log=name,
+        log=log.name,
     )
 
 

@@ -165,11 +165,16 @@ def _worked_standstill(amps: Value, lowest: Value, nominal: float) -> Working:
     )
 
 
+def _put_in_bound(window_s: float, refresh_s: float, start_s: float) -> str:
+    w, t, d = f"{window_s:g}", f"{refresh_s:g}", f"{start_s:g}"
+    return f"max(0, min({w}, {d}, ({w} + {d} − {t}) ÷ 2))"
+
+
 def _worked_bound(load: Load, slow: Instrument) -> Working:
     held_s = sure_held_s(slow.window_s, slow.extreme_refresh_s, load.start_s)
     return Working(
         "surely seen = max(0, min(W, d, (W + d − T) ÷ 2)), and whole only if d ≥ W + T",
-        f"W {plain(slow.window_s, 's')}, T {plain(slow.extreme_refresh_s, 's')}, a start of about {plain(load.start_s, 's')}",
+        _put_in_bound(slow.window_s, slow.extreme_refresh_s, load.start_s),
         f"{plain(held_s, 's')} of it: this is a bound, a faster meter could show worse",
         f"{slow.name}, the start falling as unluckily as it can",
     )

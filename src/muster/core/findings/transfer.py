@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..quantities import Grade, Value, plain
+from ..quantities import Grade, Value, number, plain
 from ..trade.ride_through import VoltEventKind
 from ..working import Working
 from .context import SessionContext
@@ -30,14 +30,17 @@ def gaps(context: SessionContext) -> tuple[GapSeen, ...]:
             if event.kind in (VoltEventKind.INTERRUPTION, VoltEventKind.DIP):
                 half_ms = 500 / context.system.hz
                 value = Value(event.duration_s * 1000, "ms", half_ms, None, Grade.A)
-                gap_seens.append(_describe(value, 0, "", "from a capture", (event.t0_s - 1, event.t1_s + 1)))
+                gap_seens.append(_describe(value, 0, "", "captured", (event.t0_s - 1, event.t1_s + 1)))
     return tuple(gap_seens)
 
 
 def _describe(gap: Value, seq: int, step: str, how: str, span: tuple[float, float] | None = None) -> GapSeen:
     when = f", {step}" if step else ""
     working = Working(
-        "gap = from the volts leaving to their coming back", how, str(gap), "by half cycles where captured"
+        "gap = from the volts leaving to their coming back",
+        f"{number(gap.value)}, as {how}",
+        str(gap),
+        "by half cycles where captured",
     )
     finding = Finding(
         key=f"gap-{seq or f'{span[0]:.2f}' if span else seq}",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from ..quantities import Grade, Value, duration, number, plain
@@ -164,6 +164,7 @@ class Suspect:
     use: float | None
     weight: float
     reasons: tuple[str, ...]
+    put_in: str = ""
 
     @property
     def name(self) -> str:
@@ -242,21 +243,19 @@ def _rank(context: SessionContext, source: Source, site: Site, segment: Segment,
     clues = clues_in(f"{segment.trip_detail}; {text}")
     w, held_s = _load_w(context, segment), segment.held_s()
     suspects = []
-    for key, use, why in _uses(context, source, site, segment, w, held):
-        if key is Suspected.BREAKER and use is None and Clue.BREAKER_DOWN not in clues:
+    for use in _uses(context, source, site, segment, w, held):
+        if use.key is Suspected.BREAKER and use.share is None and Clue.BREAKER_DOWN not in clues:
             continue  # nobody said that there is one
-        weight = _nearness(use)
-        reasons = [why] if why else []
+        weight = _nearness(use.share)
+        reasons = [use.why] if use.why else []
         for clue in clues:
-            factor = WEIGHS[key].get(clue)
+            factor = WEIGHS[use.key].get(clue)
             if factor is not None and factor != 1:
                 weight *= factor
                 reasons.append(f"{clue.label}, which {'fits' if factor > 1 else 'speaks against it'}")
-        suspects.append(Suspect(key, use, weight, tuple(reasons)))
+        suspects.append(Suspect(use.key, use.share, weight, tuple(reasons), use.put_in))
     total = sum(s.weight for s in suspects) or 1.0
-    ordered = tuple(
-        sorted((Suspect(s.key, s.use, s.weight / total, s.reasons) for s in suspects), key=lambda s: -s.weight)
-    )
+    ordered = tuple(sorted((replace(s, weight=s.weight / total) for s in suspects), key=lambda s: -s.weight))
     by_itself = True if Clue.BY_ITSELF in clues else False if Clue.BY_HAND in clues else None
     return TripSeen(
         w=w,
@@ -284,17 +283,24 @@ def _nearness(use: float | None) -> float:
     return max(0.02, 1 - (1 - use) * 4)
 
 
-def _use_for(level: float, rated: float, for_a_moment: float | None, moment_s: float | None, stood_s: float) -> float:
-    """How much of a limit was used that carries more for a moment: within that time it is measured against the more.
+def _limit_for(rated: float, for_a_moment: float | None, moment_s: float | None, stood_s: float) -> float:
+    """What a level is held against of a limit that carries more for a moment: within that time the more.
 
     A level of no known length is held against what is carried for good.
     """
     if for_a_moment is None or not moment_s or not 0 < stood_s < moment_s:
-        return level / rated
-    return level / for_a_moment
+        return rated
+    return for_a_moment
 
 
-Use = tuple[Suspected, float | None, str]
+@dataclass(frozen=True)
+class Use:
+    """How much of a limit was used, None where nobody knows, and why; ``put_in`` is how the share was reached, empty where it is taken."""
+
+    key: Suspected
+    share: float | None = None
+    why: str = ""
+    put_in: str = ""
 
 
 def _uses(
@@ -308,18 +314,17 @@ def _uses(
         uses += _battery(context, source, segment, w, held)
     else:
         left = [r.value for _, t, _, r in context.readings("fuel_l") if t <= segment.t1_s]
-        uses.append(
-            (
-                Suspected.FUEL,
-                None if not left else (1.0 if left[-1] < 0.5 else 0.1),
-                f"{plain(left[-1], 'l')} were last read" if left else "",
-            )
-        )
+        share = None if not left else (1.0 if left[-1] < 0.5 else 0.1)
+        uses.append(Use(Suspected.FUEL, share, f"{plain(left[-1], 'l')} were last read" if left else ""))
     if segment.held_s() >= WARMS_S and source.kind is not SourceKind.OPEN_FRAME:
         rated = limits[0].w
         use = w / rated
         why = f"{duration(segment.held_s())} at {plain(use * 100, 'pct')} of the rating is long enough to warm it"
-        uses.append((Suspected.THERMAL, min(1.0, use / (1 / THERMAL_FROM)) if use < THERMAL_FROM else 0.9, why))
+        if use < THERMAL_FROM:
+            put_in = f"{number(w, 'w')} ÷ {number(rated, 'w')} × {THERMAL_FROM}"
+            uses.append(Use(Suspected.THERMAL, use * THERMAL_FROM, why, put_in))
+        else:
+            uses.append(Use(Suspected.THERMAL, 0.9, why))
     return uses
 
 
@@ -327,15 +332,15 @@ def _overload(source: Source, limits: Sequence[Limit], segment: Segment, w: floa
     """The source's own rating: its electronics, or the engine's power."""
     key = Suspected.ENGINE if source.kind is SourceKind.OPEN_FRAME else Suspected.ELECTRONIC
     if w <= 0:
-        return [(key, None, "its watts were not read")]
+        return [Use(key, None, "its watts were not read")]
     rated = next(limit for limit in limits if limit.key == "continuous" and limit.leg is None)
     surge = next((limit for limit in limits if limit.key == "surge" and limit.leg is None), None)
-    use = _use_for(w, rated.w, surge.w if surge else None, surge.hold_s if surge else None, segment.held_s())
+    limit_w = _limit_for(rated.w, surge.w if surge else None, surge.hold_s if surge else None, segment.held_s())
     said = "planned for" if source.planned else "claimed here"
     why = f"{plain(w, 'w')} is {plain(w / rated.w * 100, 'pct')} of the {plain(rated.w, 'w')} {said}{_held_before(held, w, rated.w)}"
-    if use < w / rated.w and surge:
+    if limit_w > rated.w and surge:
         why += f"; {plain(surge.w, 'w')} are claimed for {plain(surge.hold_s or 0.0, 's')}, and it stood {duration(segment.held_s())}"
-    return [(key, use, why)]
+    return [Use(key, w / limit_w, why, f"{number(w, 'w')} ÷ {number(limit_w, 'w')}")]
 
 
 def _held_before(held: Sequence[Held], w: float, rated_w: float) -> str:
@@ -354,21 +359,16 @@ def _legs(context: SessionContext, limits: Sequence[Limit], segment: Segment) ->
         if w is not None and rated:
             uses.append((w / rated[0], place.label, w, rated[0]))
     if not uses:
-        return [(Suspected.LEG, None, "")]
+        return [Use(Suspected.LEG)]
     use, where, w, rated_w = max(uses)
-    return [
-        (
-            Suspected.LEG,
-            use,
-            f"{where} carried {plain(w, 'w')}, {plain(use * 100, 'pct')} of {plain(rated_w, 'w')} a leg",
-        )
-    ]
+    why = f"{where} carried {plain(w, 'w')}, {plain(use * 100, 'pct')} of {plain(rated_w, 'w')} a leg"
+    return [Use(Suspected.LEG, use, why, f"{number(w, 'w')} ÷ {number(rated_w, 'w')}")]
 
 
 def _breaker(context: SessionContext, source: Source, segment: Segment, w: float) -> list[Use]:
     rated = source.claims.breaker_a
     if rated is None:
-        return [(Suspected.BREAKER, None, "")]
+        return [Use(Suspected.BREAKER)]
     places = (Place.LEG1, Place.LEG2)
     read = [r.value for _, _, r in segment.readings if r.quantity == "a" and r.place in places]
     by_leg = [leg_w / context.system.v_nominal for place in places if (leg_w := segment.place_w(place)) is not None]
@@ -376,7 +376,7 @@ def _breaker(context: SessionContext, source: Source, segment: Segment, w: float
     # A breaker carries 1.13 times its rating for an hour and more (IEC 60898-1): below that it is no suspect.
     use = amps / (1.13 * rated)
     why = f"{plain(amps, 'a')} on a breaker of {plain(rated, 'a')}, which holds {plain(1.13 * rated, 'a')} for an hour and more"
-    return [(Suspected.BREAKER, use, why)]
+    return [Use(Suspected.BREAKER, use, why, f"{number(amps, 'a')} ÷ {number(1.13 * rated, 'a')}")]
 
 
 def _battery(context: SessionContext, source: Source, segment: Segment, w: float, held: Sequence[Held]) -> list[Use]:
@@ -390,28 +390,25 @@ def _battery(context: SessionContext, source: Source, segment: Segment, w: float
         (Suspected.DC_FUSE, wires.dc_fuse_a, None, None),
     ):
         if rated is None or drawn is None:
-            uses.append((key, None, ""))
+            uses.append(Use(key))
             continue
-        use = _use_for(drawn, rated, more_a, more_s, segment.held_s())
+        limit_a = _limit_for(rated, more_a, more_s, segment.held_s())
         how = "read" if amps else "reckoned"
         before = "" if amps else _held_before(held, w, w * rated / drawn)
         why = f"{plain(drawn, 'a')} {how} on the DC side, {plain(drawn / rated * 100, 'pct')} of {plain(rated, 'a')}{before}"
-        if more_a is not None and more_s is not None and use < drawn / rated:
+        if more_a is not None and more_s is not None and limit_a > rated:
             why += f"; it carries {plain(more_a, 'a')} for {plain(more_s, 's')}"
-        uses.append((key, use, why))
+        uses.append(Use(key, drawn / limit_a, why, f"{number(drawn, 'a')} ÷ {number(limit_a, 'a')}"))
     shown = [r.value for _, t, _, r in context.readings("soc_pct") if t <= segment.t1_s]
     if volts and claims.battery_low_v:
-        uses.append(
-            (
-                Suspected.LOW_DC,
-                claims.battery_low_v / volts.value,
-                f"{plain(volts.value, 'v')} read on the DC side, against a lowest of {plain(claims.battery_low_v, 'v')}",
-            )
-        )
+        why = f"{plain(volts.value, 'v')} read on the DC side, against a lowest of {plain(claims.battery_low_v, 'v')}"
+        put_in = f"{number(claims.battery_low_v, 'v')} ÷ {number(volts.value, 'v')}"
+        uses.append(Use(Suspected.LOW_DC, claims.battery_low_v / volts.value, why, put_in))
     elif shown:
-        uses.append((Suspected.LOW_DC, 1.0 if shown[-1] < 12 else None, f"the gauge showed {plain(shown[-1], 'pct')}"))
+        share = 1.0 if shown[-1] < 12 else None
+        uses.append(Use(Suspected.LOW_DC, share, f"the gauge showed {plain(shown[-1], 'pct')}"))
     else:
-        uses.append((Suspected.LOW_DC, None, ""))
+        uses.append(Use(Suspected.LOW_DC))
     return uses
 
 
@@ -433,10 +430,10 @@ def _describe(
         said += f". It was back{way} after {duration(back_s)}"
     workings = tuple(
         Working(
-            s.name,
+            f"{s.name}: load ÷ limit, weighed by what was seen",
+            s.put_in or "not known",
+            _used(s) + _odds(s.weight),
             "; ".join(s.reasons) or "nothing read of it",
-            ("use not known" if s.use is None else f"{number(s.use * 100)} % used") + f", {_odds(s.weight)}",
-            "nearness to the limit × what was seen",
         )
         for s in suspects
         if s.weight > 0.01
@@ -451,6 +448,13 @@ def _describe(
         seqs=tuple(dict.fromkeys(seq for seq, _, _ in segment.readings[-3:])),
         needs=needs,
     )
+
+
+def _used(suspect: Suspect) -> str:
+    """How much of its limit was used, in words; of a limit without figures so much is taken."""
+    if suspect.use is None:
+        return ""
+    return f"{'' if suspect.put_in else 'taken as '}{number(suspect.use * 100)} % used, "
 
 
 def _odds(weight: float) -> str:

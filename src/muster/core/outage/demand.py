@@ -4,20 +4,33 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any, Protocol
 
 from ..brief import Brief
 from ..loads import Load
 from ..quantities import Grade
+from ..working import Method, Rows, rows_of
 from .rules import NO_RULES, Rules
 
-METHOD = 8
+METHOD = 9
 """Raised when the simulation changes, so that kept results are made again."""
 DRAWS = 400
 SEED = 1911
 UPPER_X = 1.25
 """A demand at grade C or D enters the verdict at its upper figure, +25 % (docs/method/outage.md)."""
+
+
+@dataclass(frozen=True)
+class Tail:
+    """The highest of so many draws, falling, down to the first below their 99th percentile: what it is reached from."""
+
+    highest: tuple[float, ...] = ()
+    of: int = 0
+
+    def rows(self, column: str) -> Rows | None:
+        """They as the rows of a working; None where nothing was drawn."""
+        return rows_of(Method.HIGHEST, (column,), ((value,) for value in self.highest), self.of) if self.of else None
 
 
 @dataclass(frozen=True)
@@ -33,6 +46,8 @@ class StartDemand:
     base_va: float
     moment_va: float
     leg_moment_va: float
+    base_tail_w: Tail = field(default_factory=Tail)
+    moment_tail_va: Tail = field(default_factory=Tail)
 
 
 RARE_SHARE = 0.01
@@ -78,6 +93,7 @@ class StartsTogether:
     share_low: float
     moment_va: float
     leg_moment_va: float
+    moment_tail_va: Tail = field(default_factory=Tail)
 
 
 @dataclass(frozen=True)
@@ -111,6 +127,11 @@ class OutageDemand:
     all_at_once_va: float
     grade: Grade
     together: tuple[StartsTogether, ...] = ()
+    peak_tail_w: Tail = field(default_factory=Tail)
+    peak_tail_va: Tail = field(default_factory=Tail)
+    leg_tail_w: tuple[Tail, ...] = ()
+    leg_tail_va: tuple[Tail, ...] = ()
+    neutral_tail_a: Tail = field(default_factory=Tail)
 
     @property
     def worst_start(self) -> StartDemand | None:

@@ -18,7 +18,7 @@ from ..loads import COLD_PICKUP_X, Load, Part, in_weather
 from ..loads.parts import level_at
 from ..quantities import Grade, worst_grade
 from ..stacking.order import by_school
-from .demand import DRAWS, RARE_SHARE, SEED, OutageDemand, Simulate, StartDemand, StartsTogether, wilson
+from .demand import DRAWS, RARE_SHARE, SEED, OutageDemand, Simulate, StartDemand, StartsTogether, Tail, wilson
 from .kernel import CHANGES_A_RUN, outages
 from .rhythm import BRING_UP_GAP_S, HOUR_S, JITTER, apart_of, start_extra_va, windows_of
 from .rules import NO_RULES, Rules
@@ -62,6 +62,15 @@ def _rngs(loads: Sequence[Load], seed: int) -> list[np.random.Generator]:
 
 def _percentile(values: Sequence[float] | Floats, share: float = DEMAND_PERCENTILE) -> float:
     return float(np.percentile(np.asarray(values), share)) if len(values) else 0.0
+
+
+def _tail(values: Floats) -> Tail:
+    """The highest draws down to the first below the percentile."""
+    if not len(values):
+        return Tail()
+    at = DEMAND_PERCENTILE / 100 * (len(values) - 1)
+    highest = np.sort(np.asarray(values))[::-1][: len(values) - int(at)]
+    return Tail(tuple(float(f"{value:.8g}") for value in highest), len(values))
 
 
 def simulate(
@@ -235,6 +244,11 @@ def _gathered(loads: Sequence[Load], brief: Brief, gathered: Gathered, draws: in
             _start_demand(load, worst_start[:, i]) for i, load in enumerate(loads) if (worst_start[:, i, 2] >= 0).any()
         ),
         together=_together(loads, worst_start),
+        peak_tail_w=_tail(peaks[:, 0, 0]),
+        peak_tail_va=_tail(peaks[:, 0, 2]),
+        leg_tail_w=tuple(_tail(peaks[:, leg, 0]) for leg in legs),
+        leg_tail_va=tuple(_tail(peaks[:, leg, 2]) for leg in legs),
+        neutral_tail_a=_tail(neutral_va / brief.system.v_nominal),
         all_at_once_va=sum(
             load.moment_va(brief.system.hz) for load in loads if first in load.hours and load.calls_at_once
         ),
@@ -254,7 +268,16 @@ def _wh_by_load(loads: Sequence[Load], on_s: Floats) -> dict[str, float]:
 def _start_demand(load: Load, worst_start: Floats) -> StartDemand:
     """A load's worst moment over the draws in which it started."""
     seen = worst_start[worst_start[:, 2] >= 0]
-    return StartDemand(load.key, *(_percentile(seen[:, i]) for i in range(4)))
+    base_w, base_va, moment_va, leg_moment_va = (_percentile(seen[:, i]) for i in range(4))
+    return StartDemand(
+        load=load.key,
+        base_w=base_w,
+        base_va=base_va,
+        moment_va=moment_va,
+        leg_moment_va=leg_moment_va,
+        base_tail_w=_tail(seen[:, 0]),
+        moment_tail_va=_tail(seen[:, 2]),
+    )
 
 
 def _together(loads: Sequence[Load], worst_start: Floats) -> tuple[StartsTogether, ...]:
@@ -276,6 +299,7 @@ def _together(loads: Sequence[Load], worst_start: Floats) -> tuple[StartsTogethe
                 share_low=share_low,
                 moment_va=_percentile(moments[:, 0]),
                 leg_moment_va=_percentile(moments[:, 1]),
+                moment_tail_va=_tail(moments[:, 0]),
             )
         )
     return tuple(sorted(pairs, key=lambda pair: (-pair.moment_va, pair.load)))

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from ..loads import Load
-from ..quantities import duration, plain
+from ..quantities import duration, number, plain
 from ..sources import Claims
 from .model import Session
 from .places import Place, Stat
@@ -25,13 +25,14 @@ FULL_PCT = 100.0
 class Projection:
     """How long it will go on by one way of reckoning [s], how far that may be out, and what it rests on.
 
-    ``from_s`` is the look that it counts from [s after the session began].
+    ``from_s`` is the look that it counts from [s after the session began]; ``put_in`` how it was reached, in seconds.
     """
 
     left_s: float
     by: str
     u_s: float = 0.0
     from_s: float = 0.0
+    put_in: str = ""
 
     @property
     def label(self) -> str:
@@ -152,7 +153,8 @@ def _slopes(
         if rate * (to - last) > 0:
             left_s = (to - last) / rate
             u_s = left_s * math.hypot(math.sqrt(2) * u / abs(last - first), u / abs(to - last))
-            ways.append(Projection(left_s, f"{by}, {over}", u_s, _look_s(record, t1)))
+            put_in = f"({number(to)} − {number(last)}) ÷ ({number(last)} − {number(first)}) × {t1 - t0:.0f}"
+            ways.append(Projection(left_s, f"{by}, {over}", u_s, _look_s(record, t1), put_in))
     return ways
 
 
@@ -183,7 +185,9 @@ def _by_energy(record: BenchRecord, usable_wh: float, waiting: frozenset[int]) -
     if per_s <= 0 or left_wh <= 0:
         return []
     by = f"by the energy counted, of {plain(usable_wh, 'wh')} usable on the nameplate"
-    return [Projection(left_wh / per_s, by, USABLE_U * usable_wh / per_s, _look_s(record, t1))]
+    given = number(last - first)
+    put_in = f"({number(usable_wh)} − {given}) ÷ {given} × {t1 - t0:.0f}"
+    return [Projection(left_wh / per_s, by, USABLE_U * usable_wh / per_s, _look_s(record, t1), put_in)]
 
 
 def _by_loads(
@@ -204,4 +208,5 @@ def _by_loads(
         return []
     left_s = usable_wh * pct / 100 / (w + idle_w) * 3600
     by = f"by the {plain(w, 'w')} {'that the loads on come to' if on else 'last read'}, of what the gauge leaves"
-    return [Projection(left_s, by, left_s * math.hypot(USABLE_U, LOAD_U), _look_s(record, t1))]
+    put_in = f"{number(usable_wh)} × {number(pct)} ÷ 100 ÷ ({number(w)} + {number(idle_w)}) × 3600"
+    return [Projection(left_s, by, left_s * math.hypot(USABLE_U, LOAD_U), _look_s(record, t1), put_in)]

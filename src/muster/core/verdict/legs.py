@@ -40,9 +40,10 @@ def legs(case: VerdictInputs) -> Requirement:
         workings=(
             Working(
                 "neutral = |leg 1 amps − leg 2 amps|",
-                "highest of each simulated outage",
+                "highest of each simulated outage, 99th percentile",
                 plain(needed_a, "a"),
                 "Kirchhoff's current law, like power factors",
+                case.planned.neutral_tail_a.rows("A in the neutral"),
             ),
             margin_working(needed_a, limit_a, "a"),
         ),

@@ -91,8 +91,8 @@ def _least_room(case: VerdictInputs, sign: int) -> list[tuple[float, Fussiest]]:
     return [min(limits, key=lambda item: sign * item[0])] if limits else []
 
 
-_Row = tuple[Margin, float, float, LoadLine, Leg, Fussiest]
-"""A margin with the volts it is of, the watts, the line, the leg, and who minds."""
+_Row = tuple[Margin, float, float, LoadLine, Leg, Fussiest, float]
+"""A margin with the volts it is of, the watts, the line, the leg, who minds, and the volts that it is held against."""
 
 
 def voltage(case: VerdictInputs) -> Requirement:
@@ -115,11 +115,11 @@ def voltage(case: VerdictInputs) -> Requirement:
         for w in (0.0, peak_w):
             for limit, is_low, who in limits:
                 margin = room(limit, fit.line.at(w), fit.u_at(w), "v", below=not is_low)
-                rows.append((margin, fit.line.at(w), w, fit, leg, who))
+                rows.append((margin, fit.line.at(w), w, fit, leg, who, limit))
         rows += _with_hertz(case, leg, fit, peak_w)
     if not rows:
         return unproven("voltage", demand, "No volts read against load yet.")
-    margin, volts, w, fit, leg, who = min(rows, key=lambda row: row[0].value)
+    margin, volts, w, fit, leg, who, limit = min(rows, key=lambda row: row[0].value)
     grade = Grade.A if fit.line.reaches(w) else Grade.B
     beyond = "" if grade is Grade.A else f" (read only to {plain(fit.line.x_high, 'w')}, the line drawn on)"
     where = f" on {leg.label}" if system.legs == 2 else ""
@@ -135,14 +135,21 @@ def voltage(case: VerdictInputs) -> Requirement:
             *fit.finding.workings,
             Working(
                 "margin = distance to the nearer limit",
-                f"{demand}; {who.label}",
+                _room_put_in(limit, volts, margin, "v"),
                 str(margin),
-                "what its kind tolerates, or what was said of it; NEMA MG 1",
+                f"{demand}; {who.label}: what its kind tolerates, or what was said of it; NEMA MG 1",
             ),
         ),
         seqs=fit.finding.seqs,
         findings=(fit.finding,),
     )
+
+
+def _room_put_in(limit: float, value: float, margin: Margin, unit: str) -> str:
+    """The difference that a margin is, its greater figure first where there is room."""
+    above = math.isclose(limit - value, margin.value, abs_tol=1e-6)
+    first, second = (limit, value) if above else (value, limit)
+    return f"{first:.1f} − {second:.1f}" if unit == "v" else f"{first:.2f} − {second:.2f}"
 
 
 def _with_hertz(case: VerdictInputs, leg: Leg, fit: LoadLine, peak_w: float) -> list[_Row]:
@@ -163,7 +170,7 @@ def _with_hertz(case: VerdictInputs, leg: Leg, fit: LoadLine, peak_w: float) -> 
             u = math.hypot(fit.u_at(leg_w), droop.u_at(whole_w) / system.hz * system.v_nominal)
             for sign in (-1, 1):
                 limit = plate_x * system.v_nominal * (1 + sign * who.pct / 100)
-                rows.append((room(limit, volts, u, "v", below=sign > 0), volts, leg_w, fit, leg, who))
+                rows.append((room(limit, volts, u, "v", below=sign > 0), volts, leg_w, fit, leg, who, limit))
     return rows
 
 

@@ -162,10 +162,10 @@ def _start_predicted(
         workings=(
             _base_working(demand),
             Working(
-                "lowest = volts before ÷ (1 + Z × standstill amps ÷ nominal), or where the amps meet the limit",
-                f"{plain(load.start_total_va, 'va')} at the start, grade {load.grade_of_start}",
+                "lowest = volts before × (1 + Z × base) ÷ (1 + Z × (base + standstill amps ÷ nominal)), or where the amps meet the limit",
+                predicted.put_in,
                 str(lowest),
-                "character of the source, see Findings",
+                f"{plain(load.start_total_va, 'va')} at the start, grade {load.grade_of_start}; character of the source",
             ),
         ),
         seqs=tuple(start.run.seq for start in tried),
@@ -205,7 +205,7 @@ def _start_failed(load: Load, demand: StartDemand, failed: list[StartSeen]) -> R
             _base_working(demand),
             Working(
                 "needed = volts on its own nameplate × the share its kind needs",
-                f"{load.kind_figures.floor_pct:g} % of {'nominal' if load.plate_v is None else plain(load.plate_v, 'v')}",
+                f"{load.kind_figures.floor_pct:g} ÷ 100 × {worst.floor_v / load.kind_figures.floor_pct * 100:.0f}",
                 plain(worst.floor_v, "v"),
                 "stall threshold of its kind, a trade figure",
             ),
@@ -219,9 +219,10 @@ def _start_failed(load: Load, demand: StartDemand, failed: list[StartSeen]) -> R
 def _base_working(demand: StartDemand) -> Working:
     return Working(
         "worst base = load already running when it starts, 99th percentile of each outage's worst",
-        "from the simulated outages, unmeasured loads raised by 25 %",
-        f"{plain(demand.base_w, 'w')}, {plain(demand.moment_va, 'va')} with its start",
+        f"the highest of {demand.base_tail_w.of} simulated outages, unmeasured loads raised by 25 %; {plain(demand.moment_va, 'va')} with its start",
+        plain(demand.base_w, "w"),
         "simulated outages, see Outage",
+        demand.base_tail_w.rows("W running when it starts"),
     )
 
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from ..character.evidence import Held, best_held, lowest_trip
 from ..character.known_limits import RECKONED
 from ..loads import short_name
+from ..outage.demand import Tail
 from ..quantities import Grade, duration, plain
 from ..sessions import Place
 from ..sources.limits import binding
@@ -32,12 +33,23 @@ class _Needed:
     planned_w: float
     upper_va: float
     planned_va: float
+    tail_w: Tail
+    tail_va: Tail
 
 
 def _asked(case: VerdictInputs) -> list[_Needed]:
     upper, planned, legs = case.demand, case.planned, case.home.brief.system.legs
     label = "Steady capacity" if legs == 1 else "Steady, whole source"
-    whole = _Needed(Place.TOTAL, label, upper.peak_w, planned.peak_w, upper.peak_va, planned.peak_va)
+    whole = _Needed(
+        Place.TOTAL,
+        label,
+        upper.peak_w,
+        planned.peak_w,
+        upper.peak_va,
+        planned.peak_va,
+        upper.peak_tail_w,
+        upper.peak_tail_va,
+    )
     return [whole] + [
         _Needed(
             place=Place(str(leg + 1)),
@@ -46,6 +58,8 @@ def _asked(case: VerdictInputs) -> list[_Needed]:
             planned_w=planned.leg_w[leg],
             upper_va=upper.leg_va[leg],
             planned_va=planned.leg_va[leg],
+            tail_w=upper.leg_tail_w[leg],
+            tail_va=upper.leg_tail_va[leg],
         )
         for leg in range(2 if legs == 2 else 0)
     ]
@@ -71,10 +85,11 @@ def steady(case: VerdictInputs) -> list[Requirement]:
 def _demand_working(case: VerdictInputs, asked: _Needed) -> Working:
     raised = "" if math.isclose(asked.upper_w, asked.planned_w) else ", unmeasured loads raised by 25 %"
     return Working(
-        f"demand = highest minute of {case.demand.draws} simulated outages{raised}",
-        f"planned {plain(asked.planned_w, 'w')}",
+        f"demand = highest minute of {case.demand.draws} simulated outages, 99th percentile{raised}",
+        f"the highest of {case.demand.draws} outages; planned {plain(asked.planned_w, 'w')}",
         plain(asked.upper_w, "w"),
         DEMAND_WORKING_SOURCE,
+        asked.tail_w.rows("W in the highest minute"),
     )
 
 

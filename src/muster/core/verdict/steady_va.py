@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from typing import Protocol
 
 from ..character.evidence import best_held_va
+from ..outage.demand import Tail
 from ..quantities import Grade, duration, plain
 from ..sessions import Place
 from ..sources.limits import Limit
@@ -34,6 +35,8 @@ class Asked(Protocol):
     def upper_va(self) -> float: ...
     @property
     def planned_va(self) -> float: ...
+    @property
+    def tail_va(self) -> Tail: ...
 
 
 def tightest(watts_row: Requirement, case: VerdictInputs, asked: Asked) -> Requirement:
@@ -91,7 +94,8 @@ def _by_va(watts_row: Requirement, case: VerdictInputs, asked: Asked) -> Iterato
                 "VA = √(watts² + reactive²) of all that is on",
                 f"{plain(asked.upper_w, 'w')} at the power factors of the loads",
                 plain(asked.upper_va, "va"),
-                "highest minute of the simulated outages",
+                "highest minute of the simulated outages, 99th percentile",
+                asked.tail_va.rows("VA in the highest minute"),
             ),
         ),
         seqs=(held.seq,) if held.seq else (),

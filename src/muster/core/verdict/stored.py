@@ -54,25 +54,30 @@ def _held_against_runs(case: VerdictInputs, row: Requirement, wanted_h: float) -
     )
 
 
+def _at_kw(a_lph: float, b_lph_per_kw: float, kw: float) -> str:
+    """A line of fuel at a load, its numbers in their places."""
+    return f"{number(a_lph, 'lph')} + {number(b_lph_per_kw, 'lph')} × {kw:.3f}"
+
+
 def _use(case: VerdictInputs) -> tuple[FuelUse, Grade, str, Working] | None:
     """Litres an hour against load: the line through measured stretches, else that through the booklet's two figures."""
     a, b = case.character.get("idle_lph"), case.character.get("lph_per_kw")
     if a is not None and b is not None:
         told = Working(
-            "litres an hour = a + b × load, through what the tank lost",
-            f"{a.value:.2f} + {b.value:.2f} per kW",
-            case.character.by_key["idle_lph"].rests_on,
-            "least squares, Willans line",
+            "litres an hour = a + b × load, at 1 kW",
+            _at_kw(a.value, b.value, 1.0),
+            plain(a.value + b.value, "lph"),
+            f"least squares, Willans line: {case.character.by_key['idle_lph'].rests_on}",
         )
         return FuelUse(a.value, b.value / 1000), worst_grade(a.grade, b.grade), "as measured", told
     claimed = fuel_use(case.source.claims)
     if claimed is None:
         return None
     told = Working(
-        "litres an hour = a + b × load, through the booklet's half and full load",
-        f"{claimed.a_lph:.2f} + {claimed.b_lph_per_w * 1000:.2f} per kW",
-        "by the booklet",
-        "straight line through two claims",
+        "litres an hour = a + b × load, at 1 kW",
+        _at_kw(claimed.a_lph, claimed.b_lph_per_w * 1000, 1.0),
+        plain(claimed.lph(1000.0), "lph"),
+        "straight line through the booklet's half and full load",
     )
     return claimed, Grade.C, "by the booklet", told
 
@@ -174,7 +179,11 @@ def _fuel(case: VerdictInputs, wanted_h: float) -> Requirement:
         f"{number(brief.outage_h / tank_h, 'n')} tanks for the outage.",
         workings=(
             told,
-            Working("at the mean load", f"{mean_w / 1000:.2f} kW", plain(lph, "lph")),
+            Working(
+                "a + b × load, at the mean load",
+                _at_kw(use.a_lph, use.b_lph_per_w * 1000, mean_w / 1000),
+                plain(lph, "lph"),
+            ),
             Working(
                 "hours = fuel at hand ÷ litres an hour",
                 f"{plain(at_hand_l, 'l')} ÷ {plain(lph, 'lph')}",
@@ -273,8 +282,7 @@ def _measured(case: VerdictInputs, hours: float) -> _Gives | None:
         (
             Working(
                 "battery = (1 + p₁) × delivered + idle × hours of the run" + (", × what is left" if left < 1 else ""),
-                f"{x:.3f} × {number(run.ac_wh)} + {number(idle_w)} × {number(run.hours)}"
-                + (f", × {left:.2f}" if left < 1 else ""),
+                f"({x:.3f} × {number(run.ac_wh)} + {number(idle_w)} × {number(run.hours)}) × {left:.3f}",
                 plain(battery_wh, "wh"),
                 f"a run of {duration(run.hours * 3600)} at {plain(run.mean_w, 'w')}, {TOLD_RUN[school]}",
             ),
@@ -309,7 +317,8 @@ def _under_the_brief(
     chemistry, site_c = case.source.claims.chemistry, case.home.brief.site.temp_c
     by_rate = faster_share(run_w, wanted_w) if lead else 1.0
     there = cold_share(site_c if run_c is None else run_c, lead=lead)
-    by_cold = min(1.0, cold_share(site_c, lead=lead) / there) if there > 0 else 1.0
+    here = cold_share(site_c, lead=lead)
+    by_cold = min(1.0, here / there) if there > 0 else 1.0
     name = chemistry.label if chemistry else "chemistry not said: in the half-width, as lead-acid would"
     told = []
     if by_rate < 1:
@@ -324,8 +333,8 @@ def _under_the_brief(
     if by_cold < 1:
         told.append(
             Working(
-                "colder than it was measured",
-                f"{plain(site_c, 'c')} against {plain(COLD_FROM_C if run_c is None else run_c, 'c')}",
+                f"what is left in the cold at {plain(site_c, 'c')} ÷ what was left at {plain(COLD_FROM_C if run_c is None else run_c, 'c')}",
+                f"{here:.3f} ÷ {there:.3f}",
                 f"× {by_cold:.2f}",
                 name,
             )

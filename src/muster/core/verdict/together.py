@@ -83,6 +83,7 @@ def _working(case: VerdictInputs, pair: StartsTogether) -> Working:
         f"{plain(pair.share * 100, 'pct')} of {case.demand.draws} outages, at least {plain(pair.share_low * 100, 'pct')}",
         plain(pair.moment_va, "va"),
         "simulated outages, see Outage; asked of a source from 1 % on",
+        pair.moment_tail_va.rows("VA of that moment"),
     )
 
 

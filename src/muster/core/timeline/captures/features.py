@@ -15,10 +15,10 @@ from ..traces.trace import Floats
 from .capture import Capture
 from .cycles import Cycles, cycles_of, urms_half
 from .events import CaptureEvent, Ending, ending, volt_events
-from .start import start_in
+from .start import BACK_PCT, start_in
 from .waveform import Waveform, waveform_of
 
-METHOD = 2
+METHOD = 3
 """Raised when what is read off a capture changes, so that what was kept before is read again."""
 LIVE_SHARE = 0.5
 """A window counts as live above this share of nominal."""
@@ -38,6 +38,10 @@ class WaveAt:
     amps: float | None = None
 
 
+MOST_BACK_ROWS = 120
+"""So many half cycles of a recovery are kept."""
+
+
 @dataclass(frozen=True)
 class StartAt:
     """A start in a capture, at a place: cycle by cycle before, lowest, settled; amps before, highest, settled."""
@@ -51,6 +55,10 @@ class StartAt:
     highest_a: float
     settled_a: float
     back_s: float | None
+    back_within_v: float = 0.0
+    """They were back once they stayed this near to where they settle."""
+    back_rows: tuple[tuple[float, float], ...] = ()
+    """Milliseconds after the step and the volts then, until they were back."""
 
 
 @dataclass(frozen=True)
@@ -225,4 +233,6 @@ def _start(capture: Capture, volts: Floats, amps: Floats | None, place: Place, c
         highest_a=seen.highest_a,
         settled_a=seen.settled_a,
         back_s=seen.back_s,
+        back_within_v=BACK_PCT / 100 * seen.before_v,
+        back_rows=seen.back_rows[:MOST_BACK_ROWS],
     )

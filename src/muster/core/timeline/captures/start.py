@@ -21,6 +21,10 @@ EARLY_S, QUIET_S = 1.0, 0.5
 """It is looked for from so long before the switching was logged, against the median of so long before each moment."""
 
 
+BACK_SHOWN_X = 4
+"""So many samples are shown after volts were back."""
+
+
 @dataclass(frozen=True, eq=False)
 class CapturedStart:
     """One start: RMS volts and amps on one time axis, and what is read off them.
@@ -44,6 +48,13 @@ class CapturedStart:
     back_s: float | None
     step_s: float
     bound: Bound | None = None
+
+    @property
+    def back_rows(self) -> tuple[tuple[float, float], ...]:
+        """Milliseconds after the step and the volts then, until just after they were back: what that time is re-done from."""
+        after = (self.t_s >= self.at_s) & (self.t_s <= self.at_s + (self.back_s or 0.0) + BACK_SHOWN_X * self.step_s)
+        pairs = zip(((self.t_s[after] - self.at_s) * 1000).tolist(), self.v[after].tolist(), strict=True)
+        return tuple(pairs) if self.back_s is not None else ()
 
     @property
     def dip_pct(self) -> float:

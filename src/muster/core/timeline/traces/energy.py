@@ -36,6 +36,8 @@ class Energy:
     gap_s: float
     counted_wh: float | None = None
     squared_w2h: float = 0.0
+    parts: tuple[tuple[float, float], ...] = ()
+    """The log in so many parts of like length, each the hours that were read and the mean watts: what the sum is re-done from."""
 
 
 def energy(trace: Trace, place: Place, watts: Floats) -> Energy:
@@ -52,7 +54,22 @@ def energy(trace: Trace, place: Place, watts: Floats) -> Energy:
         gap_s=gap_s,
         counted_wh=float(counted[-1] - counted[0]) if counted.size > 1 else None,
         squared_w2h=float((watts[read] ** 2 * stood[read]).sum() * WH_PER_WS),
+        parts=parts_of(watts[read], stood[read]),
     )
+
+
+MOST_PARTS = 24
+
+
+def parts_of(watts: Floats, stood_s: Floats) -> tuple[tuple[float, float], ...]:
+    """Hours and mean watts of each of so many parts of like length."""
+    ends_s = np.cumsum(stood_s)
+    if not ends_s.size or ends_s[-1] <= 0:
+        return ()
+    part = np.minimum((ends_s / ends_s[-1] * MOST_PARTS).astype(np.int64), MOST_PARTS - 1)
+    hours = np.bincount(part, stood_s, MOST_PARTS) / 3600
+    wh = np.bincount(part, watts * stood_s, MOST_PARTS) / 3600
+    return tuple((float(h), float(e / h)) for h, e in zip(hours, wh, strict=True) if h > 0)
 
 
 def gauge_points(trace: Trace, watts: Floats) -> tuple[tuple[float, float], ...]:

@@ -17,7 +17,7 @@ from .steady import Stretch, power_runs, stretches
 from .step_changes import LoadStep, load_steps
 from .trace import Floats, Trace
 
-METHOD = 5
+METHOD = 6
 """Raised when what is read off a trace changes, so that what was kept before is read again."""
 MOST_POINTS = 40
 """Steady points kept of a line; more are gathered by load."""

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ...sessions import Place
+from .energy import parts_of
 from .trace import Floats, Trace
 
 FALL_PCT, STUCK_S = 35.0, 120.0
@@ -36,6 +37,8 @@ class PanelsSeen:
     wh: float | None
     most_w: float | None
     stuck: tuple[Stuck, ...]
+    parts: tuple[tuple[float, float], ...] = ()
+    """Hours and mean watts of parts of like length: what the energy is re-done from."""
 
 
 def panels(trace: Trace) -> PanelsSeen | None:
@@ -52,7 +55,9 @@ def panels(trace: Trace) -> PanelsSeen | None:
     stood = trace.durations_s()
     wh = None if watts is None else float(np.nansum(watts * stood) / 3600)
     most = None if watts is None else float(np.nanmax(watts))
-    return PanelsSeen(wh, most, _stuck(trace, volts, watts))
+    read = np.zeros(0, dtype=bool) if watts is None else ~np.isnan(watts)
+    parts = () if watts is None else parts_of(watts[read], stood[read])
+    return PanelsSeen(wh, most, _stuck(trace, volts, watts), parts)
 
 
 def _stuck(trace: Trace, volts: Floats, watts: Floats | None) -> tuple[Stuck, ...]:
