@@ -296,6 +296,6 @@ def test_every_claim_of_the_card_leads_to_what_it_rests_on_inside_the_file_and_t
     quoted = [quote.text for line in write_card(written, CardWords()).told for quote in line.quotes if quote.seq]
     assert quoted
     assert set(quoted) <= raws, "a line is quoted as it stands in the record"
-    fuel = text[text.index('id="r-en-supply-1"') :].split("<dt", 1)[0]
-    assert "Endurance of " in fuel, "how long a tank lasts leads to the looks at the tank"
-    assert "entry " in fuel
+    state, pump = (text[text.index(f'id="r-en-{place}"') :].split("<dt", 1)[0] for place in ("state", "fails-7-1"))
+    assert "Steady, leg 2: Ladder of" in state, "what the card says of the source leads to every line of the verdict"
+    assert "!stall" in pump, "a load in the start order leads to how it was seen to start"
