@@ -54,13 +54,13 @@ class Records:
 
     def of_limit(self, limit: Limit) -> tuple[Quote, ...]:
         """What a measured limit was read from; nothing of one that is claimed."""
-        found = (
+        measured_by = (
             held.finding
             for dated in self._sessions
             for held in dated.findings.holds
             if limit.finding and held.finding.key == limit.finding
         )
-        return self.of_findings(found)
+        return self.of_findings(measured_by)
 
     def of_parameters(self, parameters: Iterable[Parameter]) -> tuple[Quote, ...]:
         """What parameters were read from."""

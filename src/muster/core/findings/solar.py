@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 from ..quantities import Bound, Grade, Value, duration, number, plain
 from ..sessions import EventName, Place
-from ..timeline.traces.features import TraceFeatures
 from ..timeline.traces.solar import FALL_PCT, FULL_PCT, STUCK_S, PanelsSeen, Stuck
 from ..working import Method, Working, rows_of
 from .context import SessionContext
@@ -36,7 +35,8 @@ def solar(context: SessionContext) -> SolarSeen | None:
         if log.panels is None:
             continue
         if log.panels.wh is not None and log.panels.most_w is not None:
-            taken = _describe_taken(log, log.panels, log.panels.wh, log.panels.most_w, context)
+            u_wh = context.record.kit.u("dc_w", log.instrument, log.panels.wh)
+            taken = _describe_taken(log.name, log.span, log.panels, Value(log.panels.wh, "wh", u_wh, None, Grade.A))
             findings.append(taken)
             u_w = context.record.kit.u("dc_w", log.instrument, log.panels.most_w)
             most.append((Value(log.panels.most_w, "w", u_w, Bound.AT_LEAST, Grade.B), taken))
@@ -84,26 +84,24 @@ def _typed_stuck(context: SessionContext) -> list[tuple[Stuck, tuple[int, ...]]]
     return result
 
 
-def _describe_taken(log: TraceFeatures, seen: PanelsSeen, wh: float, most_w: float, context: SessionContext) -> Finding:
-    span = log.span
+def _describe_taken(name: str, span: tuple[float, float], seen: PanelsSeen, taken: Value) -> Finding:
     working = Working(
         "sum of panel watts × time",
         f"{duration(span[1] - span[0])} of the log, in {len(seen.parts)} parts",
-        plain(wh, "wh"),
+        plain(taken.value, "wh"),
         rows=rows_of(Method.SUM_OF_PRODUCTS, ("h", "W on average"), seen.parts),
     )
-    u_wh = context.record.kit.u("dc_w", log.instrument, wh)
     return Finding(
-        key=f"panels-{log.name}",
+        key=f"panels-{name}",
         topic=Topic.SOLAR,
         title="From the panels",
-        sentence=f"The panels gave {plain(wh, 'wh')}, at most {plain(most_w, 'w')}.",
-        value=Value(wh, "wh", u_wh, None, Grade.A),
+        sentence=f"The panels gave {plain(taken.value, 'wh')}, at most {plain(seen.most_w or 0.0, 'w')}.",
+        value=taken,
         workings=(working,),
         seqs=(),
         needs="",
         span=span,
-        log=log.name,
+        log=name,
     )
 
 

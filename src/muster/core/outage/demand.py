@@ -22,7 +22,7 @@ UPPER_X = 1.25
 
 
 @dataclass(frozen=True)
-class Tail:
+class HighestDraws:
     """The highest of so many draws, falling, down to the first below their 99th percentile: what it is reached from."""
 
     highest: tuple[float, ...] = ()
@@ -46,8 +46,8 @@ class StartDemand:
     base_va: float
     moment_va: float
     leg_moment_va: float
-    base_tail_w: Tail = field(default_factory=Tail)
-    moment_tail_va: Tail = field(default_factory=Tail)
+    base_tail_w: HighestDraws = field(default_factory=HighestDraws)
+    moment_tail_va: HighestDraws = field(default_factory=HighestDraws)
 
 
 RARE_SHARE = 0.01
@@ -93,7 +93,7 @@ class StartsTogether:
     share_low: float
     moment_va: float
     leg_moment_va: float
-    moment_tail_va: Tail = field(default_factory=Tail)
+    moment_tail_va: HighestDraws = field(default_factory=HighestDraws)
 
 
 @dataclass(frozen=True)
@@ -127,11 +127,11 @@ class OutageDemand:
     all_at_once_va: float
     grade: Grade
     together: tuple[StartsTogether, ...] = ()
-    peak_tail_w: Tail = field(default_factory=Tail)
-    peak_tail_va: Tail = field(default_factory=Tail)
-    leg_tail_w: tuple[Tail, ...] = ()
-    leg_tail_va: tuple[Tail, ...] = ()
-    neutral_tail_a: Tail = field(default_factory=Tail)
+    peak_tail_w: HighestDraws = field(default_factory=HighestDraws)
+    peak_tail_va: HighestDraws = field(default_factory=HighestDraws)
+    leg_tail_w: tuple[HighestDraws, ...] = ()
+    leg_tail_va: tuple[HighestDraws, ...] = ()
+    neutral_tail_a: HighestDraws = field(default_factory=HighestDraws)
 
     @property
     def worst_start(self) -> StartDemand | None:

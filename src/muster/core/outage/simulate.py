@@ -18,7 +18,7 @@ from ..loads import COLD_PICKUP_X, Load, Part, in_weather
 from ..loads.parts import level_at
 from ..quantities import Grade, worst_grade
 from ..stacking.order import by_school
-from .demand import DRAWS, RARE_SHARE, SEED, OutageDemand, Simulate, StartDemand, StartsTogether, Tail, wilson
+from .demand import DRAWS, RARE_SHARE, SEED, HighestDraws, OutageDemand, Simulate, StartDemand, StartsTogether, wilson
 from .kernel import CHANGES_A_RUN, outages
 from .rhythm import BRING_UP_GAP_S, HOUR_S, JITTER, apart_of, start_extra_va, windows_of
 from .rules import NO_RULES, Rules
@@ -64,13 +64,13 @@ def _percentile(values: Sequence[float] | Floats, share: float = DEMAND_PERCENTI
     return float(np.percentile(np.asarray(values), share)) if len(values) else 0.0
 
 
-def _tail(values: Floats) -> Tail:
+def _tail(values: Floats) -> HighestDraws:
     """The highest draws down to the first below the percentile."""
     if not len(values):
-        return Tail()
+        return HighestDraws()
     at = DEMAND_PERCENTILE / 100 * (len(values) - 1)
     highest = np.sort(np.asarray(values))[::-1][: len(values) - int(at)]
-    return Tail(tuple(float(f"{value:.8g}") for value in highest), len(values))
+    return HighestDraws(tuple(float(f"{value:.8g}") for value in highest), len(values))
 
 
 def simulate(

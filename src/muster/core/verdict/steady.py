@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from ..character.evidence import Held, best_held, lowest_trip
 from ..character.known_limits import RECKONED
 from ..loads import short_name
-from ..outage.demand import Tail
+from ..outage.demand import HighestDraws
 from ..quantities import Grade, duration, plain
 from ..sessions import Place
 from ..sources.limits import binding
@@ -33,8 +33,8 @@ class _Needed:
     planned_w: float
     upper_va: float
     planned_va: float
-    tail_w: Tail
-    tail_va: Tail
+    tail_w: HighestDraws
+    tail_va: HighestDraws
 
 
 def _asked(case: VerdictInputs) -> list[_Needed]:

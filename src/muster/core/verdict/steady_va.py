@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from typing import Protocol
 
 from ..character.evidence import best_held_va
-from ..outage.demand import Tail
+from ..outage.demand import HighestDraws
 from ..quantities import Grade, duration, plain
 from ..sessions import Place
 from ..sources.limits import Limit
@@ -36,7 +36,7 @@ class Asked(Protocol):
     @property
     def planned_va(self) -> float: ...
     @property
-    def tail_va(self) -> Tail: ...
+    def tail_va(self) -> HighestDraws: ...
 
 
 def tightest(watts_row: Requirement, case: VerdictInputs, asked: Asked) -> Requirement:

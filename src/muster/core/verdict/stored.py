@@ -54,9 +54,9 @@ def _held_against_runs(case: VerdictInputs, row: Requirement, wanted_h: float) -
     )
 
 
-def _at_kw(a_lph: float, b_lph_per_kw: float, kw: float) -> str:
+def _at_kw(a_lph: float, b_lph_per_w: float, kw: float) -> str:
     """A line of fuel at a load, its numbers in their places."""
-    return f"{number(a_lph, 'lph')} + {number(b_lph_per_kw, 'lph')} × {kw:.3f}"
+    return f"{number(a_lph, 'lph')} + {number(b_lph_per_w * 1000, 'lph')} × {kw:.3f}"
 
 
 def _use(case: VerdictInputs) -> tuple[FuelUse, Grade, str, Working] | None:
@@ -65,7 +65,7 @@ def _use(case: VerdictInputs) -> tuple[FuelUse, Grade, str, Working] | None:
     if a is not None and b is not None:
         told = Working(
             "litres an hour = a + b × load, at 1 kW",
-            _at_kw(a.value, b.value, 1.0),
+            _at_kw(a.value, b.value / 1000, 1.0),
             plain(a.value + b.value, "lph"),
             f"least squares, Willans line: {case.character.by_key['idle_lph'].rests_on}",
         )
@@ -75,7 +75,7 @@ def _use(case: VerdictInputs) -> tuple[FuelUse, Grade, str, Working] | None:
         return None
     told = Working(
         "litres an hour = a + b × load, at 1 kW",
-        _at_kw(claimed.a_lph, claimed.b_lph_per_w * 1000, 1.0),
+        _at_kw(claimed.a_lph, claimed.b_lph_per_w, 1.0),
         plain(claimed.lph(1000.0), "lph"),
         "straight line through the booklet's half and full load",
     )
@@ -180,9 +180,7 @@ def _fuel(case: VerdictInputs, wanted_h: float) -> Requirement:
         workings=(
             told,
             Working(
-                "a + b × load, at the mean load",
-                _at_kw(use.a_lph, use.b_lph_per_w * 1000, mean_w / 1000),
-                plain(lph, "lph"),
+                "a + b × load, at the mean load", _at_kw(use.a_lph, use.b_lph_per_w, mean_w / 1000), plain(lph, "lph")
             ),
             Working(
                 "hours = fuel at hand ÷ litres an hour",
