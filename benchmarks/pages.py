@@ -73,15 +73,31 @@ def _flat(client: Client, session: SessionRow) -> list[Row]:
     """A line logged, and the bench again, on a record of few, some and many entries."""
     took_s = {count: seconds(_logs(client, session, count)) for count in (FEW, SOME, MANY)}
     flat = took_s[MANY] / took_s[FEW]
+    told_s = {count: seconds(_tells(client, session, count)) for count in (FEW, MANY)}
     line = "a line logged, and the bench again: a record of"
     return [
         Row(f"{line} {SOME} entries", "–", "–", ms(took_s[SOME]), None, "< 30 ms", took_s[SOME] < 0.03),
         Row(f"{line} {MANY:,}", f"of {FEW}", ms(took_s[FEW]), ms(took_s[MANY]), 1 / flat, "≤ 1.5 ×", flat <= 1.5),
+        Row(
+            f"what a line is understood as, as it is typed: a record of {MANY:,}",
+            f"of {FEW}",
+            ms(told_s[FEW]),
+            ms(told_s[MANY]),
+            told_s[FEW] / told_s[MANY],
+            "≤ 1.5 ×",
+            told_s[MANY] <= 1.5 * told_s[FEW],
+        ),
     ]
 
 
-def _logs(client: Client, session: SessionRow, count: int) -> Callable[[], object]:
-    """Logs one line more on a record of so many entries, in which a load came and went."""
+def _tells(client: Client, session: SessionRow, count: int) -> Callable[[], object]:
+    """Says what a line would be understood as, and what it would raise, on a record of so many entries."""
+    url = reverse("session-understood", args=[session.source.job_id, filled(session, count).pk])
+    return lambda: client.get(url, {"line": "l1 118v 930w"}, headers={"HX-Request": "true"})
+
+
+def filled(session: SessionRow, count: int) -> SessionRow:
+    """A session beside another, with so many entries of readings."""
     bench = sessions.start_session(session.source, "idle", Conditions(), local_account(), confirmed=KNOWN)
     sessions.log_line(bench, "l1 118v 500w l2 119v 600w 60.0hz", local_account())
     first = bench.entry_rows.get(seq=2)
@@ -98,6 +114,12 @@ def _logs(client: Client, session: SessionRow, count: int) -> Callable[[], objec
         )
         for i in range(1, count)
     )
+    return bench
+
+
+def _logs(client: Client, session: SessionRow, count: int) -> Callable[[], object]:
+    """Logs one line more on a record of so many entries, in which a load came and went."""
+    bench = filled(session, count)
     url = reverse("session-line", args=[session.source.job_id, bench.pk])
     lines = cycle(("l1 118v 900w", "l1 120v 100w", "l1 119v 500w l2 117v 900w 59.8hz"))
     return lambda: client.post(url, {"line": next(lines)}, headers={"HX-Request": "true"})

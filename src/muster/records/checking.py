@@ -5,7 +5,7 @@ from __future__ import annotations
 from threading import Lock
 
 from muster.core.measures import shown_in
-from muster.core.sessions import PROTOCOLS, Session, checks
+from muster.core.sessions import PROTOCOLS, Entry, Session, checks
 from muster.core.sources import SourceKind
 
 from . import bridge
@@ -33,6 +33,18 @@ def checks_on(row: SessionRow, session: Session | None = None) -> tuple[checks.C
         if kept is None or not kept.goes_on(session, bench):
             kept = _CHECKED.put(key, checks.CheckedSession(bench, session.voided))
         return kept.check(session)
+
+
+def checks_before(row: SessionRow, session: Session, entry: Entry) -> tuple[checks.Check, ...]:
+    """The checks of an entry that is about to be jotted at the end of a session; what stands before it is not checked again."""
+    bench = checks_bench(row)
+    key = (row.pk, shown_in())
+    with _CHECKING:
+        kept = _CHECKED.get(key)
+        if kept is None or not kept.goes_on(session, bench):
+            kept = _CHECKED.put(key, checks.CheckedSession(bench, session.voided))
+        kept.check(session)
+        return kept.before(entry)
 
 
 _CHECKED: Recent[checks.CheckedSession] = Recent()

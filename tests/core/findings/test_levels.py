@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from muster.core.findings import findings_of
+from muster.core.findings.holds import holds
 from muster.core.kit import Kit
 from muster.core.sessions import Place
+from muster.core.sessions.replay import replay
 from muster.core.timeline.traces import Channel, Trace
 from muster.core.timeline.traces.features import TraceFeatures, extract_features
-from tests.core.build import SINGLE, found, load, session
+from tests.core.build import SINGLE, SPLIT, found, load, session
 from tests.examples import examples
 
 
@@ -215,3 +218,24 @@ def test_a_single_reading_that_stands_aside_is_named(third: str, named: bool) ->
 def test_two_readings_that_agree_are_a_level_and_no_excursion() -> None:
     lines = [(0.0, "1kw"), (60.0, "2.1kw"), (120.0, "2.1kw"), (180.0, "1kw")]
     assert found(lines, system=SINGLE).excursions == ()
+
+
+GROWS = ("500w", "l1 118v 400w l2 119v 600w", "l1 118v 3.4a", "l2 117v 2a", "0.8pf", "510w", "+1", "-1", "tripped", "back", "2kw", "adjusted")  # fmt: skip
+
+
+@settings(max_examples=examples(60))
+@example([("l1 118v 3.4a", 0), ("l2 117v 2a", 60), ("l1 118v 3.4a", 60), ("l2 117v 2a", 60)])
+@given(st.lists(st.tuples(st.sampled_from(GROWS), st.integers(0, 90)), min_size=2, max_size=16))
+def test_what_was_held_is_the_same_whether_drawn_line_by_line_or_at_the_end(lines: list[tuple[str, int]]) -> None:
+    """A stretch that grows is not drawn again from its beginning: what comes of it must not tell."""
+    loads = (load("1", "heater", "heater", 600),)
+    times = np.cumsum([after for _, after in lines]).tolist()
+    whole = session([(float(at), words) for at, (words, _) in zip(times, lines, strict=True)], loads, SPLIT)
+    home = {item.key: item for item in loads}
+    said = []
+    growing = replace(whole, entries=())
+    for entry in whole.entries:
+        growing = replace(growing, entries=(*growing.entries, entry))
+        said = holds(replay(growing, 2), SPLIT, home)
+    fresh = replace(whole, entries=tuple(replace(entry) for entry in whole.entries))
+    assert said == holds(replay(fresh, 2), SPLIT, home)

@@ -212,6 +212,9 @@ def test_a_session_checked_as_it_goes_on_is_flagged_as_the_whole_of_it(lines: li
         items = (Event(STANDS, "1"),) if line == "confirm" else read_line(line, names, SINGLE).items if line else ()
         entries.append(Entry(seq, 60.0 * seq, items, line, None if line or seq < 2 else seq - 1))
         session = Session("ladder", (), tuple(entries))
+        if line and line != "confirm" and going.entries:
+            told = check_entry(Session("ladder", (), tuple(entries[:-1])), entries[-1], bench)
+            assert going.before(entries[-1]) == told, "what is about to be jotted is flagged as it will be"
         if not going.goes_on(session, bench):
             going = CheckedSession(bench, session.voided)
         assert going.check(session) == check_session(session, bench)

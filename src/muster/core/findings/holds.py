@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from itertools import groupby, zip_longest
 
 from ..kit import Kit
@@ -384,32 +384,58 @@ def _samples(segment: Segment, place: Place, system: System, loads: Mapping[str,
     """Watts at a place, each as it was read: itself, or volts × amps × power factor; drawn once of each stretch."""
     pf = _planned_pf([loads[key] for key in segment.on if key in loads])
     key = ("power", place, system.legs, pf)
-    if key not in segment.drawn:
-        segment.drawn[key] = _drawn_samples(segment, place, system, pf)
-    return list(segment.drawn[key])
+    drawn: _Drawn | None = segment.drawn.get(key)
+    if drawn is None:
+        before: _Drawn | None = segment.drawn_before.get(key)
+        drawn = before.copied() if before is not None and before.leads_to(segment.readings) else _Drawn()
+        drawn.take(segment.readings[drawn.count :], place, system, pf)
+        segment.drawn[key] = drawn
+    return list(drawn.samples)
 
 
-def _drawn_samples(segment: Segment, place: Place, system: System, pf: float | None) -> list[PowerSample]:
-    seen: dict[tuple[str, Place], Reading] = {}
-    read_s: dict[Place, float] = {}
-    samples = []
-    for seq, group in groupby(segment.readings, key=lambda read: read[0]):
-        now: set[tuple[str, Place]] = set()
-        for _, at_s, reading in group:
-            t_s = at_s
-            if reading.stat is Stat.STEADY:
-                seen[reading.quantity, reading.place] = reading
-                now.add((reading.quantity, reading.place))
-                read_s[reading.place] = at_s
-        w = _watts(seen, now, place, system, pf or 1.0)
-        if w is not None:
+@dataclass
+class _Drawn:
+    """Samples drawn of a stretch so far, and what the next ones hang on: a stretch that grows is not drawn again from its beginning."""
+
+    samples: list[PowerSample] = field(default_factory=list)
+    count: int = 0
+    last: tuple[int, float, Reading] | None = None
+    seen: dict[tuple[str, Place], Reading] = field(default_factory=dict)
+    read_s: dict[Place, float] = field(default_factory=dict)
+
+    def copied(self) -> _Drawn:
+        """The same, to go on with."""
+        return replace(self, samples=list(self.samples), seen=dict(self.seen), read_s=dict(self.read_s))
+
+    def leads_to(self, readings: Sequence[tuple[int, float, Reading]]) -> bool:
+        """Whether readings are those that were drawn, with whole entries added to them."""
+        if not self.count or len(readings) < self.count or readings[self.count - 1] is not self.last:
+            return False
+        return len(readings) == self.count or readings[self.count][0] != readings[self.count - 1][0]
+
+    def take(
+        self, readings: Sequence[tuple[int, float, Reading]], place: Place, system: System, pf: float | None
+    ) -> None:
+        """Draw what was read after."""
+        seen, read_s = self.seen, self.read_s
+        for seq, group in groupby(readings, key=lambda read: read[0]):
+            now: set[tuple[str, Place]] = set()
+            for _, at_s, reading in group:
+                t_s = at_s
+                if reading.stat is Stat.STEADY:
+                    seen[reading.quantity, reading.place] = reading
+                    now.add((reading.quantity, reading.place))
+                    read_s[reading.place] = at_s
+            w = _watts(seen, now, place, system, pf or 1.0)
+            if w is None:
+                continue
             taken = pf is None and _by_amps(seen, place, system)
             if place is Place.TOTAL and system.legs == 2 and ("w", place) not in now:
-                t_s = min(
-                    read_s.get(leg, t_s) for leg in (Place.LEG1, Place.LEG2)
-                )  # both stood when the older was read
-            samples.append(PowerSample(t_s, w, seq, taken, _va(seen, now, place, system, w, pf)))
-    return samples
+                # Both stood when the older was read.
+                t_s = min(read_s.get(leg, t_s) for leg in (Place.LEG1, Place.LEG2))
+            self.samples.append(PowerSample(t_s, w, seq, taken, _va(seen, now, place, system, w, pf)))
+        self.count += len(readings)
+        self.last = readings[-1] if readings else self.last
 
 
 def _watts(

@@ -651,6 +651,10 @@ class CheckedSession:
         self.entries = session.entries
         return _marked(self.checks, self.said_right)
 
+    def before(self, entry: Entry) -> tuple[Check, ...]:
+        """The checks of an entry that is about to be jotted after all that was checked: ``check_entry`` without reading it all again."""
+        return tuple(check for kind in KINDS for check in kind(entry, self.so_far, self.bench))
+
 
 def _said_right(effective: Sequence[Entry]) -> dict[int, str]:
     """The entries that somebody said are right, with who said so."""

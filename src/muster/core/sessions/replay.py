@@ -92,6 +92,8 @@ class Segment:
     """Steady watts read so far by place and instrument, in order of size."""
     drawn: dict[Any, Any] = field(default_factory=dict, init=False, compare=False, repr=False)
     """What was drawn of it, by whatever it hangs on: it changes no more once it is in a record."""
+    drawn_before: dict[Any, Any] = field(default_factory=dict, init=False, compare=False, repr=False)
+    """What was drawn of the stretch that this one is a copy of, with fewer readings perhaps: to go on from."""
     latest: dict[tuple[str, Place, Stat], Reading] = field(default_factory=dict, init=False, compare=False, repr=False)
     indexed: int = field(default=0, init=False, compare=False, repr=False)
     """The last reading of each quantity at each place among so many of the readings, which are only ever added to."""
@@ -99,7 +101,9 @@ class Segment:
     def copied(self) -> Segment:
         """A copy that changes alone."""
         levels = {at: list(read) for at, read in self.levels.items()}
-        return replace(self, readings=list(self.readings), levels=levels)
+        copy = replace(self, readings=list(self.readings), levels=levels)
+        copy.drawn_before = self.drawn
+        return copy
 
     def last(self, quantity: str, place: Place, stat: Stat = Stat.STEADY) -> Reading | None:
         """The last reading of a quantity at a place, None if there is none."""

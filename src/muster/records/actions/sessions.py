@@ -23,7 +23,7 @@ from muster.core.sessions.replay import replay
 from muster.formats.codec import dump
 from muster.formats.seals import NEWEST, holds, seal_of
 from muster.records import bridge
-from muster.records.checking import checks_bench
+from muster.records.checking import checks_before
 from muster.records.looking import looking
 from muster.records.models import BEING_RECORDED, EntryRow, SessionRow, SourceRow
 
@@ -186,7 +186,7 @@ def checks_of_line(row: SessionRow, jotting: Jotting, line: str, session: Sessio
     at = max(_time_in(row, jotting.when, reference(row, now)), row.started_at)
     seq = max((entry.seq for entry in session.entries), default=0) + 1
     entry = Entry(seq=seq, t_s=bridge.seconds_since(row.started_at, at), items=jotting.items, raw=line)
-    return checks.check_entry(session, entry, checks_bench(row))
+    return checks_before(row, session, entry)
 
 
 BACKDATED_S = 3600.0
