@@ -547,3 +547,27 @@ class MappingRow(models.Model):
 
     def __str__(self) -> str:
         return self.instrument
+
+
+class SeriesRow(Kept):
+    """One short plan over many units in one sitting: what is read of each, and which entry holds each figure.
+
+    ``plan`` is a ``SeriesPlan``; ``sessions`` maps a unit to its session, ``cells`` a unit to its cells, each the entry
+    that holds it and the figure as it was typed; ``shared`` the figures that are read once for all, by cell.
+    """
+
+    job = models.ForeignKey(Job, models.CASCADE, related_name="series_rows")
+    plan = models.JSONField()
+    units = models.JSONField()
+    sessions = models.JSONField(default=dict)
+    cells = models.JSONField(default=dict)
+    shared = models.JSONField(default=dict)
+    confirmed = models.JSONField(default=list)
+    """The safety checks of the place and the people, confirmed once for the whole sitting."""
+    closed_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-pk"]
+
+    def __str__(self) -> str:
+        return f"series of {len(self.units)} units"

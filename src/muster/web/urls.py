@@ -12,6 +12,7 @@ urlpatterns = [
     path("jobs/<int:job_id>/plan/", include("muster.web.plan.urls")),
     path("jobs/<int:job_id>/safety/", include("muster.web.safety.urls")),
     path("jobs/<int:job_id>/bench/", include("muster.web.bench.urls")),
+    path("jobs/<int:job_id>/series/", include("muster.web.series.urls")),
     path("jobs/<int:job_id>/findings/", include("muster.web.findings.urls")),
     path("jobs/<int:job_id>/outage/", include("muster.web.outage.urls")),
     path("jobs/<int:job_id>/verdict/", include("muster.web.verdict.urls")),

@@ -11,8 +11,9 @@ from ..findings.lines import LoadLine
 from ..findings.noise_walk import LOADED
 from ..findings.trips import by_leg
 from ..fits import student_t
+from ..loads import short_name
 from ..quantities import Bound, Grade, Value, plain
-from ..sessions import Place
+from ..sessions import Place, Switch
 from ..trade.sound import at_distance
 from .given import Dated, Estimates, Given, held_points, pace, says
 
@@ -266,6 +267,33 @@ def _others(given: Given, dated: Dated) -> Estimates:
             )
 
 
+def _standard(given: Given, dated: Dated) -> Estimates:
+    """Lowest volts under the standard step and the standard motor of a short test: what sets units side by side."""
+    context = dated.findings.context
+    if context.session.protocol != "short_test":
+        return
+    for start in dated.findings.starts:
+        if start.lowest is not None:
+            failed = ", it failed" if start.outcome.failed else ", it held"
+            name = f"Lowest volts as the {short_name(start.load)} starts"
+            yield (
+                f"lowest_v_{start.load.key}",
+                name,
+                says(dated, start.lowest, f"the standard motor{failed}", start.finding),
+            )
+    switched = {
+        entry.seq: item.load
+        for entry in context.session.effective
+        for item in entry.items
+        if isinstance(item, Switch) and item.on and item.load in context.loads
+    }
+    for dip in dated.findings.dips:
+        key = next((switched[seq] for seq in dip.finding.seqs if seq in switched), "")
+        if key:
+            name = f"Lowest volts as the {short_name(context.loads[key])} goes on"
+            yield f"lowest_v_{key}", name, says(dated, dip.lowest, "the standard step", dip.finding)
+
+
 MAKERS: tuple[Callable[[Given, Dated], Estimates], ...] = (
     _holds,
     _lines,
@@ -276,4 +304,5 @@ MAKERS: tuple[Callable[[Given, Dated], Estimates], ...] = (
     _heat,
     _noise,
     _others,
+    _standard,
 )

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from ..brief import Home
 from ..errors import MusterError, NotEnoughReadings
 from ..kit import Kit
-from ..loads import Load, short_name
+from ..loads import Load, Tier, short_name
 from ..quantities import number, plain, unit_word
 from ..sessions import PROTOCOLS, Step
 from ..sources import Source
@@ -111,6 +111,13 @@ class Planning:
             return tuple(load for load in within([motor, *base], wanted) if load is not motor)
         except NotEnoughReadings:  # the motor is over a limit by itself
             return ()
+
+    def bears(self, load: Load) -> bool:
+        """Whether circuit and meters let a load be on by itself."""
+        try:
+            return bool(within([load], self.wanted))
+        except NotEnoughReadings:
+            return False
 
     def together(self, loads: Sequence[Load]) -> tuple[Load, ...]:
         """The loads that circuit and meters let be on together, the largest left off first."""
@@ -470,6 +477,34 @@ def dedicated_steps(planning: Planning) -> tuple[Step, ...]:
     )
 
 
+def short_test_steps(planning: Planning) -> tuple[Step, ...]:
+    """No load, the standard step, the standard motor: what a series reads of each unit."""
+    alone = [load for load in planning.tested if planning.bears(load)]
+    step, motor = standard_loads(alone, planning.home.brief.system.hz)
+    steps = [Step(label="no load", target_w=0.0, planned_w=0.0, ask="Read volts, hertz, and the level at each spot.")]
+    if step is not None:
+        ask = "Read the lowest volts as it goes on, then watts, volts, hertz, and the level at each spot."
+        steps.append(Step(label=f"{short_name(step)} goes on", loads=(step.key,), planned_w=step.run_w, ask=ask))
+    if motor is not None:
+        ask = "Read the lowest volts of its start; say whether it held."
+        steps.append(Step(label=f"{short_name(motor)} starts", loads=(motor.key,), planned_w=motor.run_w, ask=ask))
+    return tuple(steps)
+
+
+def standard_loads(loads: Sequence[Load], hz: float) -> tuple[Load | None, Load | None]:
+    """The standard step and the standard motor among some loads: the heaviest plain heat, and the heaviest start; those brought for a test first."""
+
+    def best(fit: Callable[[Load], bool], size: Callable[[Load], float]) -> Load | None:
+        return max(
+            (load for load in loads if fit(load)), key=lambda load: (load.tier is Tier.TEST, size(load)), default=None
+        )
+
+    return (
+        best(lambda load: load.kind_figures.plain_heat, lambda load: load.run_w),
+        best(lambda load: load.has_start(hz), lambda load: load.start_total_va),
+    )
+
+
 PLANNERS: dict[str, Callable[[Planning], tuple[Step, ...]]] = {
     "baseline": baseline_steps,
     "idle": lambda item: idle_steps(),
@@ -492,6 +527,7 @@ PLANNERS: dict[str, Callable[[Planning], tuple[Step, ...]]] = {
     "cut_offs": cut_off_steps,
     "heating_check": heating_steps,
     "dedicated": dedicated_steps,
+    "short_test": short_test_steps,
 }
 
 

@@ -349,6 +349,22 @@ PROTOCOLS = {
             reads=("w", "a", "v"),
         ),
         Protocol(
+            slug="short_test",
+            name="Short test",
+            how="A few figures of a unit, the same of many in one sitting: levels unloaded and loaded, a dip under a standard step and a standard motor.",
+            gives="what sets units side by side",
+            minutes=12,
+            reads=("v", "hz", "dba"),
+            practice=(
+                PracticeQuestion(
+                    "units side by side",
+                    "the same loads, spots and instruments for each, in one sitting",
+                    "what differs is the units; capacity and heat stay unknown until a ladder is run",
+                ),
+            ),
+            boxes=(Box("dba", Place.NONE),),
+        ),
+        Protocol(
             slug="outage",
             name="Real outage",
             how="What happened when the mains really failed: written down meanwhile or afterwards, or by the source's own log.",

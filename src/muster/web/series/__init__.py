@@ -1,0 +1,1 @@
+"""A series: a short plan over many units in one sitting."""
