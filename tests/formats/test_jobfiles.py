@@ -5,8 +5,9 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Callable
+from dataclasses import replace
 from functools import cache
-from typing import Any, TypeVar
+from typing import Any, TypeVar, get_args
 
 import pytest
 from hypothesis import HealthCheck, given, settings
@@ -15,11 +16,25 @@ from hypothesis import strategies as st
 from muster.core.brief import Brief
 from muster.core.errors import MusterError
 from muster.core.loads import Load
-from muster.core.sessions import Entry, Event, Place, Reading, Session, Step
+from muster.core.sessions import (
+    Entry,
+    Event,
+    Item,
+    Length,
+    LookedAt,
+    Note,
+    Place,
+    Reading,
+    Session,
+    Start,
+    Step,
+    Switch,
+)
 from muster.core.sources import Claims, Source, SourceKind
 from muster.formats.jobfile import JobFile, SessionRecord, SourceRecord, job_text, parse_job, write_job
 from muster.formats.jobzip import JobPackage, read_package
 from muster.formats.jobzip_out import write_package
+from muster.formats.seals import seal_of
 from tests.conftest import ferry_house
 from tests.examples import examples
 from tests.generate import ODD, packages, places, spoil
@@ -131,3 +146,20 @@ def test_a_load_keeps_every_word_of_its_path() -> None:
     with pytest.raises(MusterError, match=r"^loads\[1\]\.run_w: must be above 0, got -40$"):
         parse_job(json.dumps(data))
     assert isinstance(small().loads[1], Load)
+
+
+@pytest.mark.parametrize("kind", get_args(Item))
+def test_every_kind_of_item_is_in_the_seal(kind: type) -> None:
+    """What a seal leaves out could be changed in a sealed record and nobody would see it."""
+    made = {
+        "Reading": Reading("v", 230.0, Place.LEG1),
+        "Switch": Switch("1", on=True),
+        "Start": Start("1"),
+        "Event": Event("trip"),
+        "Note": Note("hums"),
+        "Length": Length(5.0),
+        "LookedAt": LookedAt("leads", "clad"),
+    }[kind.__name__]
+    bare, full = (Session("ladder", (), (Entry(1, 0.0, items, ""),)) for items in ((), (made,)))
+    kept = SessionRecord(session=bare, started_at="2026-11-29T09:00:00+00:00")
+    assert seal_of(kept) != seal_of(replace(kept, session=full))

@@ -20,7 +20,20 @@ from typing import Any
 
 from muster.core.errors import MusterError
 from muster.core.kit import Instrument, Measure
-from muster.core.sessions import Conditions, Entry, Event, Item, Length, Note, Reading, Session, Start, Step, Switch
+from muster.core.sessions import (
+    Conditions,
+    Entry,
+    Event,
+    Item,
+    Length,
+    LookedAt,
+    Note,
+    Reading,
+    Session,
+    Start,
+    Step,
+    Switch,
+)
 
 from .codec import canonical
 from .jobfile import AmendmentRecord, CaptureRecord, PhotoRecord, SessionRecord, TraceRecord
@@ -254,6 +267,10 @@ def _items(items: Iterable[Item]) -> Iterable[dict[str, Any]]:
                     ("for_s", float(item.for_s), _ALWAYS),
                     ("of", item.of.value, "held"),
                     ("resolution_s", float(item.resolution_s), 0.0),
+                )
+            case LookedAt():
+                yield _without(
+                    ("point", item.point, _ALWAYS), ("answer", item.answer, _ALWAYS), ("note", item.note, "")
                 )
 
 

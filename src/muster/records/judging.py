@@ -285,9 +285,20 @@ def character_now(row: SourceRow) -> Character:
     NotReady
         If a log is being read.
     """
+    return kept_character(row, given_of_row(row))
+
+
+def given_of_row(row: SourceRow) -> Given:
+    """A source with what each of its sessions found.
+
+    Raises
+    ------
+    NotReady
+        If a log is being read.
+    """
     home, value = bridge.home_of(row.job), bridge.source_of(row)
     sessions = [dated(of, home, value) for of in live_sessions(row).order_by("started_at", "pk")]
-    return kept_character(row, Given(value, home.brief.system, home.brief.site, sessions))
+    return Given(value, home.brief.system, home.brief.site, sessions)
 
 
 def kept_character(row: SourceRow, given: Given, beside: int = 0) -> Character:

@@ -72,7 +72,12 @@ def most_played(ruled: RuledHome, character: Character, waits: background.Waitin
     return whole or first
 
 
-def case_of(source: SourceRow, scope: Tier = Tier.MUST, waits: background.Waiting | None = None) -> VerdictInputs:
+def case_of(
+    source: SourceRow,
+    scope: Tier = Tier.MUST,
+    waits: background.Waiting | None = None,
+    rules: tuple[HouseholdRule, ...] | None = None,
+) -> VerdictInputs:
     """All that the verdict on a source is judged on, with the outage as it was played through.
 
     Parameters
@@ -83,6 +88,8 @@ def case_of(source: SourceRow, scope: Tier = Tier.MUST, waits: background.Waitin
         Loads of this tier and above.
     waits
         Filled with what is being played, where somebody waits for it; None where only what was played before counts.
+    rules
+        What the household does, where that is other than was accepted.
 
     Returns
     -------
@@ -94,7 +101,7 @@ def case_of(source: SourceRow, scope: Tier = Tier.MUST, waits: background.Waitin
     NotReady
         If the demand, or what a log or capture shows, is being worked out.
     """
-    return _played(verdict_inputs(source, scope), waits)
+    return _played(verdict_inputs(source, scope, rules), waits)
 
 
 def _played(case: VerdictInputs, waits: background.Waiting | None) -> VerdictInputs:

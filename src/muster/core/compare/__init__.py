@@ -1,16 +1,30 @@
 """Sources side by side: the lines of their verdicts, what was measured of them, which is enough."""
 
+from .combinations import Combination, CombinationJudged, combinations, judged
 from .comparison import ComparedSource, Comparison, compare
+from .front import PricedMargin, front
+from .handling import HandlingRow, handling_rows
+from .ladder import MotorRung, ladder_of_motors
 from .lines import ComparedLine, LineCell, compared_lines
 from .parameters import ComparedParameter, compared_parameters
 
 __all__ = [
+    "Combination",
+    "CombinationJudged",
     "ComparedLine",
     "ComparedParameter",
     "ComparedSource",
     "Comparison",
+    "HandlingRow",
     "LineCell",
+    "MotorRung",
+    "PricedMargin",
+    "combinations",
     "compare",
     "compared_lines",
     "compared_parameters",
+    "front",
+    "handling_rows",
+    "judged",
+    "ladder_of_motors",
 ]

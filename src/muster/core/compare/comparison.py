@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..outage.played import Failure, OutagePlayed
 from ..verdict import Verdict, judge
 from ..verdict.inputs import VerdictInputs
 from ..verdict.must_change import MustChange
-from ..verdict.requirement import PASSES, Status
+from ..verdict.requirement import PASSES, SHARE, Status
+from .front import PricedMargin, front
+from .ladder import MotorRung, ladder_of_motors
 from .lines import ComparedLine, compared_lines
 
 
@@ -34,6 +37,8 @@ class ComparedSource:
     weight_kg: float | None
     neighbour_dba: float | None
     changes: tuple[MustChange, ...]
+    tightest: float | None = None
+    """The least margin of what is required of it, a share of the demand; None where no line has one."""
 
     @property
     def carries(self) -> bool:
@@ -59,6 +64,18 @@ class Comparison:
     enough: int | None
     by: str
     next_down: int | None
+    motors: tuple[MotorRung, ...] = ()
+    front: tuple[PricedMargin, ...] = ()
+    """The sources than which no other is both cheaper and better, the cheapest first."""
+
+    @property
+    def priced(self) -> tuple[PricedMargin, ...]:
+        """Every source that has a price and a margin."""
+        return tuple(
+            PricedMargin(at, source.price, source.tightest)
+            for at, source in enumerate(self.sources)
+            if source.price is not None and source.tightest is not None
+        )
 
 
 def compare(cases: Sequence[VerdictInputs]) -> Comparison:
@@ -78,9 +95,15 @@ def compare(cases: Sequence[VerdictInputs]) -> Comparison:
     bare = [None if case.without is None else judge(case.without) for case in cases]
     sources = tuple(_source(case, verdict, plain) for case, verdict, plain in zip(cases, verdicts, bare, strict=True))
     enough, by = _enough(sources)
-    return Comparison(
-        sources=sources, lines=compared_lines(verdicts, bare), enough=enough, by=by, next_down=_next_down(sources)
+    comparison = Comparison(
+        sources=sources,
+        lines=compared_lines(verdicts, bare),
+        enough=enough,
+        by=by,
+        next_down=_next_down(sources),
+        motors=ladder_of_motors(cases[0].home.loads, verdicts, cases[0].home.brief.system.hz) if cases else (),
     )
+    return replace(comparison, front=front(comparison.priced))
 
 
 def _source(case: VerdictInputs, verdict: Verdict, bare: Verdict | None) -> ComparedSource:
@@ -102,7 +125,14 @@ def _source(case: VerdictInputs, verdict: Verdict, bare: Verdict | None) -> Comp
         weight_kg=owning.weight_kg,
         neighbour_dba=loudest if loudest else None,
         changes=verdict.changes,
+        tightest=_tightest(verdict),
     )
+
+
+def _tightest(verdict: Verdict) -> float | None:
+    margins = (row.margin for row in verdict.requirements if row.must and row.margin is not None)
+    shares = [margin.value for margin in margins if margin.unit == SHARE and math.isfinite(margin.value)]
+    return min(shares, default=None)
 
 
 def _worst(played: OutagePlayed | None) -> tuple[Failure, float] | None:

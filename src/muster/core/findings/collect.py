@@ -28,6 +28,7 @@ from .fuel import FuelSeen
 from .heat import HeatSeen
 from .heating import HeatingSeen
 from .holds import Held
+from .inspection import PointSeen
 from .legs import LegsSeen
 from .lines import LoadLine
 from .lived import OutageLived
@@ -64,6 +65,7 @@ class SessionFindings(Drawing):
     baseline = Drawn[tuple[BaselineSeen, ...]](())
     waves = Drawn[tuple[WaveSeen, ...]](())
     captured = Drawn[tuple[Finding, ...]](())
+    inspection = Drawn[tuple[PointSeen, ...]](())
     swings = Drawn[tuple[SwingSeen, ...]](())
     steps = Drawn[ClassSeen | None](None)
     gaps = Drawn[tuple[GapSeen, ...]](())

@@ -38,6 +38,7 @@ class Topic(StrEnum):
     CUT_OFFS = "cut_offs"
     DUTY = "duty"
     DISPLAY = "display"
+    INSPECTION = "inspection"
 
     @property
     def heading(self) -> str:
@@ -85,6 +86,7 @@ TOPICS = {
     Topic.CUT_OFFS: About("Where it cuts off", "cut_offs"),
     Topic.DUTY: About("How the load came and went", "endurance"),
     Topic.DISPLAY: About("Whether its display tells the truth", "ladder"),
+    Topic.INSPECTION: About("What it is like by hand and eye", "inspection"),
 }
 
 

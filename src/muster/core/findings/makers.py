@@ -24,6 +24,7 @@ from .fuel import fuel
 from .heat import heats
 from .heating import heating
 from .holds import Held, holds, worth_saying
+from .inspection import points_seen
 from .legs import legs
 from .lines import LoadLine, droop, droop_logged, regulation, regulation_logged
 from .lived import lived
@@ -153,6 +154,7 @@ MAKERS = (
     Maker("cut_offs", lambda c, _: cut_offs(c)),
     Maker("logged", lambda c, _: (*findings_logged(c.record, c.logs, c.system), *duty_in_weather(c))),
     Maker("duties", lambda c, _: duties(c)),
+    Maker("inspection", lambda c, _: points_seen(c), of_other_sessions=True),
     Maker("in_weather", lambda c, made: run_in_weather(c, made["runs"])),
     Maker("captured", lambda c, _: describe_captures(c), of_other_sessions=True),
 )

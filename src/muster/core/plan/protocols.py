@@ -11,6 +11,7 @@ from ..kit import Kit
 from ..loads import Load, Tier, short_name
 from ..quantities import number, plain, unit_word
 from ..sessions import PROTOCOLS, Step
+from ..sessions.inspection import POINTS
 from ..sources import Source
 from ..sources.limits import Limit, limits_of
 from ..stacking.order import by_school
@@ -477,6 +478,11 @@ def dedicated_steps(planning: Planning) -> tuple[Step, ...]:
     )
 
 
+def inspection_steps() -> tuple[Step, ...]:
+    """Round the unit once, point by point."""
+    return tuple(Step(label=point.title.lower(), target_w=0.0, planned_w=0.0, ask=point.asks) for point in POINTS)
+
+
 def short_test_steps(planning: Planning) -> tuple[Step, ...]:
     """No load, the standard step, the standard motor: what a series reads of each unit."""
     alone = [load for load in planning.tested if planning.bears(load)]
@@ -528,6 +534,7 @@ PLANNERS: dict[str, Callable[[Planning], tuple[Step, ...]]] = {
     "heating_check": heating_steps,
     "dedicated": dedicated_steps,
     "short_test": short_test_steps,
+    "inspection": lambda item: inspection_steps(),
 }
 
 

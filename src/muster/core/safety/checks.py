@@ -277,8 +277,17 @@ def checks_for(
         )
         if check is not None
     ]
-    asked = [_confirmable(item, confirmed.get(item.slug), about, most) for item in TO_CONFIRM if item.applies(about)]
-    return (*computed, *asked)
+    wanted = [item for item in TO_CONFIRM if item.applies(about) and (not _by_hand(about) or item.slug in BY_HAND)]
+    asked = [_confirmable(item, confirmed.get(item.slug), about, most) for item in wanted]
+    return tuple(asked) if _by_hand(about) else (*computed, *asked)
+
+
+BY_HAND = frozenset({"covers", "battery", "refuelling"})
+"""The checks before a unit is looked over that does not run."""
+
+
+def _by_hand(about: CheckContext) -> bool:
+    return about.test is not None and about.test.by_hand
 
 
 def not_passed(checks: Iterable[SafetyCheck]) -> tuple[SafetyCheck, ...]:

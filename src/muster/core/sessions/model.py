@@ -164,7 +164,17 @@ class Length:
         require_between(self.for_s, 0, LONGEST_S, "for_s")
 
 
-Item = Reading | Switch | Start | Event | Note | Length
+@dataclass(frozen=True)
+class LookedAt:
+    """A point of an inspection answered: the point and the answer by their slugs, and a note as it was said."""
+
+    point: str
+    answer: str
+    note: str = ""
+    type: Literal["looked_at"] = "looked_at"
+
+
+Item = Reading | Switch | Start | Event | Note | Length | LookedAt
 
 MOST_ENTRIES = 1_000_000
 

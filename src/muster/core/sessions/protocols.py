@@ -69,7 +69,8 @@ class Protocol:
     hertz of a source; ``of_the_source``: its readings are of the source's
     output alone; ``long``: it goes on for hours, with check-ins; ``charges``:
     a battery is charged in it; ``scoped``: a scope's probe is on live parts;
-    ``any_loads``: its steps leave it to the assessor which loads are on.
+    ``any_loads``: its steps leave it to the assessor which loads are on;
+    ``by_hand``: nothing runs in it, it is looked at alone.
     How its steps are planned is in ``plan/protocols.py``.
     """
 
@@ -89,6 +90,7 @@ class Protocol:
     charges: bool = False
     scoped: bool = False
     any_loads: bool = False
+    by_hand: bool = False
 
 
 PROTOCOLS = {
@@ -347,6 +349,17 @@ PROTOCOLS = {
             gives="start sequence, duty, hours",
             minutes=60,
             reads=("w", "a", "v"),
+        ),
+        Protocol(
+            slug="inspection",
+            name="Inspection",
+            how="The unit looked over, switched off: leads, lugs, fuse, sockets, what stays live, display, cooling, covers; photos.",
+            gives="the handling rows of a comparison, and what must be minded",
+            minutes=15,
+            reads=(),
+            stop_at=("anything that would have to be opened by those not licensed to",),
+            of_the_source=False,
+            by_hand=True,
         ),
         Protocol(
             slug="short_test",

@@ -33,6 +33,7 @@ PROTOCOL_WORDS = {
     "cut_offs": r"cut-?offs?",
     "heating_check": r"heating(?: check)?|water test|boil(?:ing)? test",
     "dedicated": r"dedicated(?: circuit)?",
+    "inspection": r"inspection|looked over|look-?over",
     "short_test": r"short tests?|series of units",
     "outage": r"(?:a |the )?real outage|power cut|black-?out|outage as it happened",
 }

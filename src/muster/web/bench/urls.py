@@ -2,11 +2,13 @@
 
 from django.urls import path
 
-from . import captures, checkins, clipboard, logs, photos, recording, stream, strip, views
+from . import captures, checkins, clipboard, inspection, logs, photos, recording, stream, strip, views
 
 urlpatterns = [
     path("", views.bench, name="bench"),
     path("<int:session_id>/", views.session, name="session"),
+    path("<int:session_id>/inspect/", inspection.inspect, name="session-inspect"),
+    path("<int:session_id>/inspect/answer/", inspection.answer, name="session-answer"),
     path("<int:session_id>/understood/", views.understood, name="session-understood"),
     path("<int:session_id>/line/", views.line, name="session-line"),
     path("<int:session_id>/form/", views.form, name="session-form"),

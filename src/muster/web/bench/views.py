@@ -76,7 +76,8 @@ def bench(request: HttpRequest, job_id: int) -> HttpResponse:
             )
         )
         if started is not None:
-            return redirect("session", job.pk, started.pk)
+            by_hand = PROTOCOLS[started.protocol].by_hand
+            return redirect("session-inspect" if by_hand else "session", job.pk, started.pk)
     context = {
         "form": form,
         "source": source,

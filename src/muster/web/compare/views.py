@@ -7,24 +7,36 @@ from dataclasses import dataclass
 
 from django.http import Http404, HttpRequest, HttpResponse
 
-from muster.core.character import Character
-from muster.core.compare import ComparedParameter, ComparedSource, Comparison, compare, compared_parameters
+from muster.core.character import Character, Given
+from muster.core.compare import (
+    ComparedParameter,
+    ComparedSource,
+    Comparison,
+    combinations,
+    compare,
+    compared_parameters,
+    handling_rows,
+    judged,
+)
 from muster.core.loads import TIERS, Tier
 from muster.core.loads.kinds import MOTOR_V_PCT
 from muster.core.supply import Leg
 from muster.core.verdict.inputs import VerdictInputs
-from muster.core.verdict.requirement import ORDER
+from muster.core.verdict.requirement import ORDER, Status
 from muster.formats.tables import comparison_table
 from muster.records import bridge
 from muster.records.background import Waiting, filling
-from muster.records.judging import character_now
+from muster.records.judging import character_now, given_of_row
 from muster.records.models import Job, SourceRow
 from muster.records.playing import case_of
 from muster.web.figures.compare_rows import CompareRow, draw_compare_row, letter_of
 from muster.web.figures.overlaid_lines import draw_overlaid
+from muster.web.figures.price_front import draw_price
 from muster.web.outage.views import scope_of
 from muster.web.ui.downloads import csv_file
 from muster.web.ui.frame import get_job, live_sources, of_units, stage_page
+
+from .drawings import hold_curves, noise_curves
 
 SORTS: dict[str, tuple[str, Callable[[ComparedSource], tuple[float, float]]]] = {
     "listed": ("as listed", lambda source: (0.0, 0.0)),
@@ -85,6 +97,12 @@ def compare_page(request: HttpRequest, job_id: int) -> HttpResponse:
         ],
         "parameters": _parameters([case.character for case in cases], order),
         "volts": _volts(cases, order),
+        "noise": noise_curves([case.given for case in cases], [case.character for case in cases], order),
+        "held": hold_curves([case.source for case in cases], [case.character for case in cases], order),
+        "handling": _handling([case.given for case in cases], order),
+        "motors": _motors(comparison, order),
+        "price": draw_price(comparison.priced, comparison.front),
+        "together": _together(ready, cases, comparison, scope, waiting),
         "enough": None if comparison.enough is None else comparison.sources[comparison.enough],
         "enough_letter": None if comparison.enough is None else letter_of(comparison.enough),
         "next_down": None if comparison.next_down is None else comparison.sources[comparison.next_down],
@@ -144,19 +162,78 @@ def _volts(cases: Sequence[VerdictInputs], order: Sequence[int]) -> object:
     return draw_overlaid(lines, MOTOR_V_PCT)
 
 
+def _handling(given: Sequence[Given], order: Sequence[int]) -> list[dict[str, object]]:
+    """The points of their inspections, in the order shown."""
+    return [{"point": row.point, "cells": [row.seen[at] for at in order]} for row in handling_rows(given)]
+
+
+def _motors(comparison: Comparison, order: Sequence[int]) -> list[dict[str, object]]:
+    """The ladder of motors, the heaviest start on top, in the order shown."""
+    heaviest = max((rung.start_va for rung in comparison.motors), default=1.0)
+    return [
+        {
+            "rung": rung,
+            "width": round(100 * rung.start_va / heaviest, 1),
+            "cells": [_motor_cell(rung.statuses[at]) for at in order],
+        }
+        for rung in reversed(comparison.motors)
+    ]
+
+
+def _motor_cell(status: Status | None) -> dict[str, object]:
+    return {"status": status, "css": "" if status is None else status.value.replace("_", "-")}
+
+
+def _together(
+    rows: Sequence[SourceRow], cases: Sequence[VerdictInputs], comparison: Comparison, scope: Tier, waiting: Waiting
+) -> list[dict[str, object]]:
+    """Batteries that an engine charges, where no source alone is enough: those that carry the home so."""
+    if comparison.enough is not None:
+        return []
+    carrying: list[dict[str, object]] = []
+    for tried in combinations(cases):
+        row = rows[tried.battery]
+        with filling(waiting):
+            case = case_of(row, scope, waiting, (*bridge.rules_of(row), tried.rule))
+            result = judged(tried, case, cases[tried.engine])
+            if result.carries:
+                carrying.append({"battery": row, "engine": rows[tried.engine], "result": result})
+    return carrying
+
+
 def _units(rows: Sequence[SourceRow], waiting: Waiting) -> dict[str, object]:
-    """Units of a job without a home: what was measured of each."""
-    characters, ready = [], []
+    """Units of a job without a home: what was measured of each, and what each is like by hand."""
+    characters, ready, given = [], [], []
     for row in rows:
         with filling(waiting):
             characters.append(character_now(row))
+            given.append(given_of_row(row))
             ready.append(row)
     order = list(range(len(ready)))
+    values = [bridge.source_of(row) for row in ready]
     every = [_parameter(item, order) for item in compared_parameters(characters)]
     columns = [
-        {"letter": letter_of(at), "row": row, "owning": bridge.source_of(row).owning} for at, row in enumerate(ready)
+        {"letter": letter_of(at), "row": row, "owning": values[at].owning, "rated_w": values[at].claims.cont_w}
+        for at, row in enumerate(ready)
     ]
-    return {"parameters": every, "order": columns}
+    return {
+        "parameters": every,
+        "order": columns,
+        "handling": _handling(given, order),
+        "noise": noise_curves(given, characters, order),
+        "held": hold_curves(values, characters, order),
+        "volts": _lines_of(given, order),
+    }
+
+
+def _lines_of(given: Sequence[Given], order: Sequence[int]) -> object:
+    """The widest line of volts against load of each unit."""
+    lines = []
+    for at in order:
+        own = [line for dated in given[at].sessions for line in dated.findings.regulation]
+        if own:
+            lines.append((letter_of(at), max(own, key=lambda line: line.line.x_high)))
+    return draw_overlaid(lines, MOTOR_V_PCT)
 
 
 def as_csv(request: HttpRequest, job_id: int) -> HttpResponse:

@@ -7,7 +7,8 @@ from collections.abc import Callable, Mapping, Sequence
 from ...kit import Kit, bound_of
 from ...quantities import plain
 from ...supply import System
-from ..model import Event, EventName, Item, Length, LengthOf, Reading, Start, Switch
+from ..inspection import text_of
+from ..model import Event, EventName, Item, Length, LengthOf, LookedAt, Reading, Start, Switch
 from ..places import Place, Stat
 from .times import MONTHS, When
 
@@ -95,6 +96,8 @@ def tell(item: Item, names: Mapping[str, str], system: System, kit: Kit | None =
         return f"{LENGTH_WORDS[item.of]} {spell_length(item.for_s)}"
     if isinstance(item, Event):
         return event_text(item)
+    if isinstance(item, LookedAt):
+        return text_of(item)
     return f"note: {item.text}"
 
 

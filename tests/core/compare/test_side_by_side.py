@@ -1,0 +1,118 @@
+"""What nothing beats, which motor each starts, what each is like by hand, and two together where none alone is enough."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from muster.core.character import Given, given_of
+from muster.core.compare import PricedMargin, combinations, compare, front, handling_rows, judged, ladder_of_motors
+from muster.core.errors import MusterError
+from muster.core.findings import findings_of
+from muster.core.findings.finding import Warns
+from muster.core.kit import Kit
+from muster.core.outage.household import RuleKind
+from muster.core.safety.checks import checks_for
+from muster.core.sessions import Entry, Session
+from muster.core.sessions.inspection import BY_SLUG, POINTS, answered, text_of
+from muster.core.sources import Claims, Site, Source, SourceKind
+from muster.core.verdict import judge
+from tests.core.build import SINGLE
+from tests.field.judging import demo_case
+
+# Price against what it gives
+
+
+@given(st.lists(st.tuples(st.integers(1, 6), st.integers(-3, 6)), min_size=1, max_size=9))
+def test_nothing_beats_what_is_on_the_front_and_something_beats_what_is_not(figures: list[tuple[int, int]]) -> None:
+    priced = [PricedMargin(at, float(price), float(margin)) for at, (price, margin) in enumerate(figures)]
+    kept = front(priced)
+    assert kept
+
+    def beats(other: PricedMargin, own: PricedMargin) -> bool:
+        return (
+            other.price <= own.price
+            and other.margin >= own.margin
+            and (other.price, other.margin) != (own.price, own.margin)
+        )
+
+    assert not any(beats(other, own) for own in kept for other in priced)
+    assert all(any(beats(other, own) for other in kept) for own in priced if own not in kept)
+    assert all(a.price <= b.price and a.margin <= b.margin for a, b in pairwise(kept))
+
+
+# The ladder of motors
+
+
+def test_the_ladder_stands_by_the_size_of_the_start_and_says_how_each_source_stands_to_it() -> None:
+    cases = [demo_case("ferry_house", at) for at in range(2)]
+    verdicts = [judge(case) for case in cases]
+    rungs = ladder_of_motors(cases[0].home.loads, verdicts, 60)
+    assert [rung.start_va for rung in rungs] == sorted(rung.start_va for rung in rungs)
+    pump = next(rung for rung in rungs if rung.name == "borehole pump")
+    assert pump.statuses[0] is next(row.status for row in verdicts[0].start_rows if row.load == "borehole pump")
+    assert compare(cases).motors == rungs
+
+
+# By hand
+
+
+def looked_over(*answers: tuple[str, str]) -> Given:
+    entries = tuple(
+        Entry(at, 10.0 * at, (answered(point, answer),), "") for at, (point, answer) in enumerate(answers, 1)
+    )
+    seen = findings_of(Session("inspection", (), entries), {}, SINGLE, 20.0)
+    return given_of(Source("set", SourceKind.STATION, Claims(1000)), SINGLE, Site(), [seen], ["2026-11-01"])
+
+
+def test_points_stand_side_by_side_as_they_were_answered_last() -> None:
+    rows = handling_rows([looked_over(("leads", "copper"), ("leads", "clad")), looked_over(("live_off", "live"))])
+    assert [row.point.slug for row in rows] == ["leads", "live_off"]
+    leads, live = rows
+    assert leads.seen[0] is not None
+    assert leads.seen[0].answer.slug == "clad"
+    assert "aluminium" in leads.seen[0].finding.sentence
+    assert leads.seen[1] is None
+    assert live.seen[1] is not None
+    assert live.seen[1].finding.warns is Warns.LIVE
+
+
+@pytest.mark.parametrize(("point", "answer"), [("leads", "gold"), ("wings", "two")])
+def test_what_is_no_answer_is_refused(point: str, answer: str) -> None:
+    with pytest.raises(MusterError):
+        answered(point, answer)
+
+
+def test_every_answer_is_told_in_words_with_its_note() -> None:
+    for point in POINTS:
+        for answer in point.answers:
+            assert text_of(answered(point.slug, answer.slug, "10 AWG printed")) == (
+                f"{point.title.lower()}: {answer.label}, 10 AWG printed"
+            )
+    assert len(BY_SLUG) == len(POINTS)
+
+
+def test_a_unit_that_does_not_run_is_looked_over_without_the_checks_of_a_test() -> None:
+    home = demo_case("ferry_house", 0).home
+    checks = checks_for("inspection", home, Source("set", SourceKind.OPEN_FRAME, Claims(3000)), (), Kit(), {})
+    assert {check.slug for check in checks} == {"covers", "refuelling"}
+
+
+# Two together
+
+
+def test_a_battery_is_tried_with_every_engine_that_is_known_to_run_its_charger() -> None:
+    cases = [demo_case("net_loft", at) for at in range(2)]
+    tried = list(combinations(cases))
+    assert [(item.battery, item.engine) for item in tried] == [] or all(
+        cases[item.battery].source.kind.has_battery and cases[item.engine].source.kind.has_engine for item in tried
+    )
+    hybrids = [demo_case("ferry_house", at) for at in range(4)]
+    for item in combinations(hybrids):
+        assert item.rule.kind is RuleKind.CHARGE
+        assert item.rule.from_hour == 10
+        told = judged(item, hybrids[item.battery], hybrids[item.engine])
+        assert told.status is judge(hybrids[item.battery]).status
