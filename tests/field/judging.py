@@ -5,9 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 from functools import cache
 
-from muster.cli.read_out import found_in
+from muster.cli.read_out import given_in
 from muster.core.brief import Brief, Home
-from muster.core.character import given_of
 from muster.core.loads import Tier
 from muster.core.outage.household import HouseholdRule, RuledHome
 from muster.core.outage.play import play_outage, ready
@@ -39,11 +38,10 @@ def demo_case(
     made = demo_job(part)
     record = made.job.sources[source]
     home = Home(brief or made.job.brief, made.job.loads)
-    seen = [found_in(made, home, record, kept) for kept in record.sessions]
-    dates = [kept.started_at for kept in record.sessions]
-    given = given_of(record.source, home.brief.system, home.brief.site, seen, dates)
+    given, elsewhere = given_in(made, home, record)
     passed = [check.slug for check in record.safety_checks]
-    case = gather_inputs(home, given, Tier.MUST, draws_of(200), passed, record.rules if rules is None else rules)
+    kept = record.rules if rules is None else rules
+    case = gather_inputs(home, given, Tier.MUST, draws_of(200), passed, kept, elsewhere)
     return with_play(case)
 
 

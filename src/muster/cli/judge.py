@@ -169,15 +169,12 @@ def _played(case: VerdictInputs, draws: int, seed: int | None) -> VerdictInputs:
 def case_of(package: JobPackage, record: SourceRecord, scope: Tier, demand_of: Simulate) -> VerdictInputs:
     """What a source of a job file is judged on, nothing played yet."""
     from ..core.brief import Home
-    from ..core.character import given_of
     from ..core.verdict.inputs import gather_inputs
 
     home = Home(package.job.brief, package.job.loads)
-    seen = [read_out.found_in(package, home, record, kept) for kept in record.sessions]
+    given, elsewhere = read_out.given_in(package, home, record)
     passed = [check.slug for check in record.safety_checks]
-    dates = [kept.started_at for kept in record.sessions]
-    given = given_of(record.source, home.brief.system, home.brief.site, seen, dates)
-    return gather_inputs(home, given, scope, demand_of, passed, record.rules)
+    return gather_inputs(home, given, scope, demand_of, passed, record.rules, elsewhere)
 
 
 def judged_sources(

@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import json
 import sys
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -14,8 +15,9 @@ from .commands import DONE, Commands, takes_job_file, takes_json
 
 if TYPE_CHECKING:
     from ..core.brief import Home
-    from ..core.character import Character
+    from ..core.character import Character, Given
     from ..core.findings import SessionFindings
+    from ..core.shelf.measured import Elsewhere
     from ..core.supply import System
     from ..formats.jobfile import SessionRecord, SourceRecord
     from ..formats.jobzip import JobPackage
@@ -115,6 +117,21 @@ def found_in(package: JobPackage, home: Home, record: SourceRecord, kept: Sessio
     logs = tuple(extract_features(package.traces[trace.file], kit, system) for trace in kept.traces)
     captures = tuple(read_capture(package.captures[capture.file], system) for capture in kept.captures)
     return session_findings(home, record.source, kept.session, logs, captures)
+
+
+def given_in(package: JobPackage, home: Home, record: SourceRecord) -> tuple[Given, Elsewhere | None]:
+    """A source of a job file with what each of its sessions found, those of another job among them, and what must be said of these."""
+    from ..core.character import given_of
+    from ..core.shelf.measured import elsewhere_of, findings_elsewhere
+
+    seen = [found_in(package, home, record, kept) for kept in record.sessions]
+    dates = [kept.started_at for kept in record.sessions]
+    elsewhere = None
+    if record.elsewhere is not None:
+        taken = findings_elsewhere(record.elsewhere.measured, home.brief.neighbour_m)
+        seen, dates = [*(item for item, _ in taken), *seen], [*(at for _, at in taken), *dates]
+        elsewhere = elsewhere_of(record.elsewhere, datetime.now(UTC))
+    return given_of(record.source, home.brief.system, home.brief.site, seen, dates), elsewhere
 
 
 def findings(args: argparse.Namespace) -> int:

@@ -51,6 +51,8 @@ def _of_source(record: SourceRecord) -> Iterator[DataPart]:
     yield DataPart(f"{name}: nameplate and wiring", _digest(dump(record.source)))
     yield DataPart(f"{name}: rules of the household", _digest([dump(rule) for rule in record.rules]))
     yield DataPart(f"{name}: safety checks", _digest([dump(check) for check in record.safety_checks]))
+    if record.elsewhere is not None:
+        yield DataPart(f"{name}: measured elsewhere", _digest(dump(record.elsewhere)))
     for session in record.sessions:
         yield DataPart(f"{name}: {session_name(session)}", seal_of(session))
 

@@ -20,6 +20,7 @@ from muster.core.outage.household import HouseholdRule
 from muster.core.plan import Changes
 from muster.core.safety.checks import KNOWN
 from muster.core.sessions import LONGEST_S, PROTOCOLS, Session
+from muster.core.shelf.measured import TakenSource
 from muster.core.sources import Source
 
 from .bounds import plain_json
@@ -188,7 +189,7 @@ class SourceRecord:
     """A source with its sessions, the safety checks that were confirmed, what was changed in plans, by protocol, and its saved characters.
 
     ``rules`` are what the household does in an outage on it, as the assessor accepted them; ``card`` the words of its
-    card, and ``card_given`` when that was last given out.
+    card, and ``card_given`` when that was last given out. ``elsewhere`` is what was measured of it on another job.
     """
 
     source: Source
@@ -199,6 +200,7 @@ class SourceRecord:
     rules: tuple[HouseholdRule, ...] = ()
     card: CardWords = CardWords()
     card_given: CardGiven | None = None
+    elsewhere: TakenSource | None = None
 
     def __post_init__(self) -> None:
         for protocol in self.plans:

@@ -17,6 +17,7 @@ from muster.core.loads import Load
 from muster.core.outage.household import HouseholdRule
 from muster.core.plan import Changes
 from muster.core.sessions import Entry, Item, Session
+from muster.core.shelf.measured import TakenSource
 from muster.core.sources import Source
 from muster.formats.codec import dump, load
 from muster.formats.jobfile import (
@@ -125,6 +126,11 @@ def fill_source(row: SourceRow, value: Source) -> SourceRow:
     """Write a source into a row."""
     row.name, row.kind, row.data = value.name, value.kind.value, dump(value)
     return row
+
+
+def taken_of(row: SourceRow) -> TakenSource | None:
+    """What was measured of a source on another job, None where it was taken from no shelf."""
+    return None if row.elsewhere is None else load(TakenSource, row.elsewhere)
 
 
 def seconds_since(start: datetime, at: datetime) -> float:

@@ -26,6 +26,7 @@ from muster.core.outage.rules import NO_RULES, Rules
 from muster.core.sessions import PROTOCOLS, Place, Reading, Session
 from muster.core.sessions.checks import misread
 from muster.core.sessions.replay import replay
+from muster.core.shelf.measured import elsewhere_of, findings_elsewhere
 from muster.core.sources import Source
 from muster.core.sources.limits import Limit
 from muster.core.stacking.best_sets import Stacks, best_stacks
@@ -274,7 +275,26 @@ def given_now(row: SourceRow, home: Home, source: Source, waits: background.Wait
         Dated(findings_so_far(of, waits, home, source), PROTOCOLS[of.protocol].name, of.started_at.isoformat())
         for of in rows
     ]
-    return Given(source, home.brief.system, home.brief.site, seen)
+    return Given(source, home.brief.system, home.brief.site, [*dated_elsewhere(row), *seen])
+
+
+def dated_elsewhere(row: SourceRow) -> list[Dated]:
+    """What the sessions of a source measured elsewhere found; worked out once for its evidence, the neighbour and the units shown."""
+    taken = bridge.taken_of(row)
+    if taken is None:
+        return []
+    neighbour_m = bridge.brief_of(row.job).neighbour_m
+    key = (row.pk, taken.measured.digest, neighbour_m, shown_in())
+    kept = _ELSEWHERE.get(key)
+    if kept is None:
+        found_there = findings_elsewhere(taken.measured, neighbour_m)
+        kept = _ELSEWHERE.put(
+            key, [Dated(seen, PROTOCOLS[seen.context.session.protocol].name, at) for seen, at in found_there]
+        )
+    return kept
+
+
+_ELSEWHERE: Recent[list[Dated]] = Recent()
 
 
 def character_now(row: SourceRow) -> Character:
@@ -298,7 +318,7 @@ def given_of_row(row: SourceRow) -> Given:
     """
     home, value = bridge.home_of(row.job), bridge.source_of(row)
     sessions = [dated(of, home, value) for of in live_sessions(row).order_by("started_at", "pk")]
-    return Given(value, home.brief.system, home.brief.site, sessions)
+    return Given(value, home.brief.system, home.brief.site, [*dated_elsewhere(row), *sessions])
 
 
 def kept_character(row: SourceRow, given: Given, beside: int = 0) -> Character:
@@ -356,13 +376,16 @@ def verdict_inputs(
         demands = dict(zip(asked, simulated, strict=True))
     if waits:
         raise background.NotReady(waits.rows)
-    dates = [row.started_at.isoformat() for row in rows]
-    given = given_of(value, home.brief.system, home.brief.site, sessions, dates)
+    taken, there = bridge.taken_of(source), dated_elsewhere(source)
+    dates = [*(item.at for item in there), *(row.started_at.isoformat() for row in rows)]
+    every = [*(item.findings for item in there), *sessions]
+    given = given_of(value, home.brief.system, home.brief.site, every, dates)
 
     def known(loads: tuple[Load, ...], brief: Brief, rules: Rules = NO_RULES, /) -> OutageDemand:
         return demands[loads, brief, rules]
 
-    return gather_inputs(home, given, scope, known, passed(source), rules)
+    elsewhere = elsewhere_of(taken, timezone.now()) if taken is not None else None
+    return gather_inputs(home, given, scope, known, passed(source), rules, elsewhere)
 
 
 def judge_and_keep(

@@ -69,6 +69,21 @@ class ShelfRow(Kept):
         return self.slug
 
 
+class MeasuredRow(Kept):
+    """A source measured on a job and put on the shelf, with its whole evidence; removed ones are kept so that they can be put back."""
+
+    name = models.CharField(max_length=120)
+    digest = models.CharField(max_length=64, unique=True)
+    data = models.JSONField()
+    removed_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["name", "-pk"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class SourceRow(Kept):
     """A source being judged for a job."""
 
@@ -83,6 +98,8 @@ class SourceRow(Kept):
     """What the assessor chose of the words of the household's card."""
     card_given = models.JSONField(null=True, default=None)
     """When that card was last printed or saved, by whom, and the digest of the data it was made from."""
+    elsewhere = models.JSONField(null=True, default=None)
+    """What was measured of it on another job, where it was taken from the shelf."""
     judged = models.JSONField(null=True, default=None)
     """The verdict for the loads that must run as it was last worked out: ``status``, ``headline``, ``at`` (ISO 8601, UTC)."""
     archived_at = models.DateTimeField(null=True, blank=True)

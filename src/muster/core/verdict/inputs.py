@@ -14,6 +14,7 @@ from ..outage import OutageDemand, Simulate, upper
 from ..outage.household import HouseholdRule, RuledHome, with_rules
 from ..outage.played import OutagePlayed
 from ..outage.rules import NO_RULES, Rules
+from ..shelf.measured import Elsewhere
 from ..sources import Source
 from ..sources.limits import Limit, limits_of
 
@@ -38,6 +39,8 @@ class VerdictInputs:
     """What of them the play follows by itself."""
     without: VerdictInputs | None = None
     """The same without its rules, where it has any."""
+    elsewhere: Elsewhere | None = None
+    """What must be said of evidence that is of another job, None where all of it is of this one."""
 
     @property
     def loads(self) -> dict[str, Load]:
@@ -70,11 +73,13 @@ def gather_inputs(
     demand_of: Simulate,
     passed: Iterable[str] = (),
     rules: Iterable[HouseholdRule] = (),
+    elsewhere: Elsewhere | None = None,
 ) -> VerdictInputs:
     """All that a verdict is judged on, for the loads of a tier and above.
 
     ``given`` is the source with its sessions; ``demand_of`` simulates, or finds what was simulated before; ``passed``
-    are the safety checks that were confirmed; ``rules`` the household keeps.
+    are the safety checks that were confirmed; ``rules`` the household keeps; ``elsewhere`` what must be said of sessions
+    that are of another job.
     """
     loads = home.within(scope)
     plain = VerdictInputs(
@@ -85,6 +90,7 @@ def gather_inputs(
         given=given,
         passed=frozenset(passed),
         left_out=tuple(load for load in home.loads if load.key not in {own.key for own in loads}),
+        elsewhere=elsewhere,
     )
     ruled = with_rules(loads, home.brief, rules)
     return under_rules(plain, ruled, demand_of) if ruled.kept else plain

@@ -10,6 +10,7 @@ from ..plan.fitting import fits
 from ..quantities import duration
 from ..sessions import PROTOCOLS
 from . import starting
+from .elsewhere import told_of_elsewhere
 from .inputs import VerdictInputs
 from .must_change import MustChange, is_past_testing, must_change
 from .next_test import NextTest, next_tests
@@ -46,12 +47,14 @@ def requirements(case: VerdictInputs) -> tuple[Requirement, ...]:
 
 def judged_rows(case: VerdictInputs) -> tuple[Requirement, ...]:
     """Every line as it is judged on a home as it is, whatever rules made it so."""
-    return tuple(line for row in ROWS for line in row.judged(case))
+    return told_of_elsewhere(lambda known: [line for row in ROWS for line in row.judged(known)], case)
 
 
 def judged_starts(case: VerdictInputs) -> tuple[Requirement, ...]:
     """The line of every start, as ``judged_rows``."""
-    return tuple(row_of("starting").complete(row) for row in starting.start_rows(case))
+    return told_of_elsewhere(
+        lambda known: [row_of("starting").complete(row) for row in starting.start_rows(known)], case
+    )
 
 
 def start_lines(case: VerdictInputs) -> tuple[Requirement, ...]:
@@ -77,7 +80,10 @@ def judge(case: VerdictInputs, minutes_of: Callable[[str], float] | None = None)
         start_rows=start_lines(case),
         status=status,
         headline=_headline(status, asked, described(case.rules, case)),
-        detail=_detail(asked, tests[0] if next_protocol else None) + (NO_TEST if cannot else "") + _left_out(case),
+        detail=_detail(asked, tests[0] if next_protocol else None)
+        + (NO_TEST if cannot else "")
+        + _left_out(case)
+        + _elsewhere(case),
         next_protocol=next_protocol,
         tests=tests,
         changes=must_change(case, rows),
@@ -150,6 +156,12 @@ def _left_out(case: VerdictInputs) -> str:
         return ""
     many = f" and {len(names) - MOST_NAMED} more" if len(names) > MOST_NAMED else ""
     return f" Not judged, being no must: {', '.join(names[:MOST_NAMED])}{many}."
+
+
+def _elsewhere(case: VerdictInputs) -> str:
+    """Where it was measured, if that was not here."""
+    told = "" if case.elsewhere is None else case.elsewhere.told
+    return f" {told[0].upper()}{told[1:]}." if told else ""
 
 
 MOST_NAMED = 4

@@ -12,10 +12,12 @@ from muster.formats.codec import dump
 from muster.instruments.link import Link
 from muster.instruments.protocols import OUTLET_STRIP
 from muster.instruments.standins.servers import HOST, PANEL
-from muster.records.models import InstrumentRow, Job, StripRow
+from muster.records import bridge
+from muster.records.models import InstrumentRow, Job, SourceRow, StripRow
 
 from .jobs import read_in
 from .kit import kit_rows
+from .measured import keep
 
 STANDS_FOR = {
     "display": "sunspec",
@@ -32,7 +34,12 @@ ON_STRIP = "3_ferry_house.muster.zip"
 def load_demo(who: AbstractUser) -> list[Job]:
     """Read in each demo job that is not there yet; what was changed in one stays."""
     wanted = [path for path in files() if not Job.objects.filter(demo=path.name).exists()]
-    return [read_in(package(path), who, demo=path.name) for path in wanted]
+    jobs = [read_in(package(path), who, demo=path.name) for path in wanted]
+    for source in SourceRow.objects.filter(job__in=jobs).exclude(elsewhere=None):
+        taken = bridge.taken_of(source)
+        if taken is not None:
+            keep(taken.measured, who)
+    return jobs
 
 
 @transaction.atomic

@@ -45,7 +45,7 @@ Row = (
 TABLES: dict[str, tuple[type[Row], tuple[str, ...]]] = {
     "job": (Job, ("name", "brief", "archived_at")),
     "load": (LoadRow, ("data", "removed_at")),
-    "source": (SourceRow, ("data", "plans", "rules", "card", "archived_at")),
+    "source": (SourceRow, ("data", "plans", "rules", "card", "elsewhere", "archived_at")),
     "session": (SessionRow, ("archived_at",)),
     "trace": (TraceRow, ("removed_at",)),
     "capture": (CaptureRow, ("removed_at",)),

@@ -99,6 +99,7 @@ def copy_job(job: Job, who: AbstractUser) -> Job:
             data=source.data,
             rules=source.rules,
             card=source.card,
+            elsewhere=source.elsewhere,
             created_by=who,
         )
     return copy
@@ -146,6 +147,7 @@ def read_in(package: JobPackage, who: AbstractUser, demo: str = "") -> Job:
         row.rules = [dump(rule) for rule in record.rules]
         row.card = dump(record.card)
         row.card_given = None if record.card_given is None else dump(record.card_given)
+        row.elsewhere = None if record.elsewhere is None else dump(record.elsewhere)
         row.save()
         for session in record.sessions:
             _read_session(row, session, package, who)
@@ -311,6 +313,7 @@ def _source_records(job: Job, going: dict[str, Trace]) -> tuple[SourceRecord, ..
             rules=bridge.rules_of(row),
             card=bridge.card_words_of(row),
             card_given=bridge.card_given_of(row),
+            elsewhere=bridge.taken_of(row),
         )
         for row in job.source_rows.filter(archived_at=None)
     )

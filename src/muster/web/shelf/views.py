@@ -15,12 +15,14 @@ from muster.core.loads import KINDS
 from muster.core.shelf import SHELF, SOURCE_SHELF
 from muster.formats.shelfcsv import shelf_table
 from muster.records import bridge
+from muster.records.actions import measured as measured_actions
 from muster.records.actions import shelf as actions
-from muster.records.models import LoadRow, ShelfRow
+from muster.records.models import Job, LoadRow, MeasuredRow, ShelfRow
 from muster.web.ui.downloads import csv_file
 from muster.web.ui.said import say_undoable
 
 from .forms import ShelfForm, initial_of
+from .measured_rows import told_of
 
 MOST_BYTES = 2_000_000
 
@@ -32,6 +34,9 @@ def shelf(request: HttpRequest, error: str = "") -> HttpResponse:
         "entries": SHELF,
         "sources": SOURCE_SHELF,
         "own": [(row, actions.entry_of(row)) for row in actions.own_rows()],
+        "measured": [told_of(row) for row in measured_actions.on_shelf()],
+        "jobs": Job.objects.filter(archived_at=None),
+        "measured_away": MeasuredRow.objects.exclude(removed_at=None),
         "away": ShelfRow.objects.exclude(removed_at=None),
         "error": error,
     }
@@ -48,23 +53,30 @@ def bring_in(request: HttpRequest) -> HttpResponse:
     """Import a table of entries, all or none."""
     sent = request.FILES.get("table")
     try:
-        count = actions.bring_in(_text(sent), request.user)
+        count = actions.bring_in(text_sent(sent, "a CSV in UTF-8, such as the one saved here"), request.user)
     except MusterError as error:
         return shelf(request, f"{sent.name if sent else 'No file'}: {error}. Nothing was taken.")
     messages.info(request, f"{count} entr{'y' if count == 1 else 'ies'} imported.")
     return redirect("shelf")
 
 
-def _text(sent: Any) -> str:
+def text_sent(sent: Any, want: str, most_bytes: int = MOST_BYTES) -> str:
+    """The text of a file that was sent.
+
+    Raises
+    ------
+    MusterError
+        If none was, it is too large, or no text.
+    """
     if sent is None:
-        raise MusterError("no file chosen", where="file", want="a CSV such as the one saved here")
-    if sent.size > MOST_BYTES:
-        raise MusterError("this file is very large", where="file", want="under 2 MB")
+        raise MusterError("no file chosen", where="file", want=want)
+    if sent.size > most_bytes:
+        raise MusterError("this file is very large", where="file", want=f"under {most_bytes // 1_000_000} MB")
     try:
         text: str = sent.read().decode("utf-8-sig")
         return text
     except UnicodeDecodeError:
-        raise MusterError("not text", where="file", want="CSV in UTF-8") from None
+        raise MusterError("not text", where="file", want=want) from None
 
 
 def _edit(request: HttpRequest, form: ShelfForm, title: str) -> HttpResponse:

@@ -8,11 +8,13 @@ from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
+from django.utils import timezone
 from django.views.decorators.http import require_POST
 
 from muster.core.brief import Brief
 from muster.core.errors import MusterError
 from muster.core.shelf import SOURCE_BY_SLUG, SOURCE_SHELF
+from muster.core.shelf.measured import Elsewhere, elsewhere_of
 from muster.core.sources import Derating, Source, SourceKind, derate
 from muster.core.sources.limits import Limit, binding_words, limits_of
 from muster.core.sources.nameplate import read_nameplate
@@ -20,6 +22,7 @@ from muster.core.sources.pairs import BySchool, by_schools, chosen
 from muster.core.verdict import Verdict
 from muster.records import bridge
 from muster.records.actions import sources as actions
+from muster.records.actions.measured import on_shelf
 from muster.records.actions.measures import follow_typed
 from muster.records.actions.sessions import live_sessions
 from muster.records.background import Waiting, filling
@@ -48,6 +51,7 @@ class SourceCard:
     verdict: Verdict | None
     tally: tuple[TallyRow, ...]
     tested: int
+    elsewhere: Elsewhere | None = None
 
 
 def _card(row: SourceRow, brief: Brief, waiting: Waiting, *, judged: bool) -> SourceCard:
@@ -57,8 +61,8 @@ def _card(row: SourceRow, brief: Brief, waiting: Waiting, *, judged: bool) -> So
         verdict = verdict_on(row) if judged else None
     plate, sunny = (limits_of(source, brief.system, brief.site, sun=sun) for sun in (False, True))
     limits = plate
-    tested = live_sessions(row).count()
-    if tested:
+    tested, taken = live_sessions(row).count(), bridge.taken_of(row)
+    if tested or taken is not None:
         with filling(waiting):
             limits = character_now(row).limits
     binding = tuple(limit for limit in limits if not limit.key.startswith("held"))
@@ -75,6 +79,7 @@ def _card(row: SourceRow, brief: Brief, waiting: Waiting, *, judged: bool) -> So
         verdict=verdict,
         tally=draw_tally(verdict.requirements) if verdict else (),
         tested=tested,
+        elsewhere=elsewhere_of(taken, timezone.now()) if taken is not None else None,
     )
 
 
@@ -92,6 +97,7 @@ def _sources(request: HttpRequest, job: Job, line: str = "", line_error: str = "
         "waiting": waiting,
         "kinds": list(SourceKind),
         "shelf": SOURCE_SHELF,
+        "measured": on_shelf(),
         "archived": list(job.source_rows.exclude(archived_at=None)),
         "has_loads": judged,
         "of_units": brief.of_units,

@@ -312,8 +312,20 @@ def _next_test(verdict: Verdict) -> str:
 
 
 def _in_order(judged: JudgedSource) -> list[SessionRecord]:
-    """The sessions as they were judged: the earliest first."""
-    return sorted(judged.record.sessions, key=lambda kept: kept.started_at)
+    """The sessions as they were judged: the earliest first, those of another job among them."""
+    taken = judged.record.elsewhere
+    elsewhere = (
+        SessionRecord(session=kept.session, started_at=kept.started_at, sha256=kept.seal)
+        for kept in (taken.measured.sessions if taken is not None else ())
+    )
+    return sorted([*elsewhere, *judged.record.sessions], key=lambda kept: kept.started_at)
+
+
+def _session_name(judged: JudgedSource, kept: SessionRecord) -> str:
+    """A session by its protocol, and where it was run if that was not here."""
+    name, elsewhere = PROTOCOLS[kept.session.protocol].name, judged.case.elsewhere
+    there = elsewhere is not None and kept.started_at in elsewhere.began
+    return f"{name}, measured elsewhere for {elsewhere.measured_for}" if there and elsewhere is not None else name
 
 
 def _anchors(at: int, judged: JudgedSource) -> dict[int, PlaceInReport]:
@@ -446,7 +458,7 @@ def _sessions(
         began = datetime.fromisoformat(kept.started_at)
         yield SessionShown(
             anchor=f"s-{at}-{number}",
-            name=PROTOCOLS[session.protocol].name,
+            name=_session_name(judged, kept),
             at=began.astimezone(zone).replace(tzinfo=None),
             record=kept,
             who=tuple(dict.fromkeys(entry.who for entry in session.entries if entry.who)),
