@@ -9,16 +9,19 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page
 
+from muster.core.plan.series import SeriesPlan, distances_of
 from muster.core.safety.checks import KNOWN
 from muster.core.sessions import Conditions, Place
+from muster.core.sessions.inspection import answered
 from muster.core.timeline.captures import Capture
 from muster.core.timeline.traces import Channel
 from muster.instruments.link import Link
+from muster.records.actions import measured, series
 from muster.records.actions.captures import keep_capture
 from muster.records.actions.imports import receive
 from muster.records.actions.kit import add_strip, kit_rows, set_link
 from muster.records.actions.recordings import begin
-from muster.records.actions.sessions import log_line, set_checkin, start_session
+from muster.records.actions.sessions import log_items, log_line, set_checkin, start_session
 from muster.records.models import ImportRow, InstrumentRow, Job, SessionRow
 
 pytestmark = pytest.mark.browser
@@ -131,6 +134,26 @@ def _recorded(row: SessionRow) -> list[str]:
     return [*aside, *(f"{bench}/{page}" for page in pages)]
 
 
+def _many_units(demo: Job) -> list[str]:
+    """A series being typed, an inspection with something to mind, two measurements beside one another."""
+    who, source = demo.created_by, demo.source_rows.get()
+    plan = SeriesPlan(distances_of("3 20 ft"), demo.load_rows.order_by("pk")[0].key)
+    row = series.begin_series(demo, [source], plan, who)
+    series.begin_unit(row, source, KNOWN, who)
+    looked = start_session(source, "inspection", Conditions(), who, confirmed=KNOWN)
+    log_items(looked, (answered("leads", "clad"),), "leads: copper-clad aluminium", who)
+    first = measured.put_on_shelf(source, who)
+    log_line(looked, "note more", who)
+    second = measured.put_on_shelf(source, who)
+    job = f"/jobs/{demo.pk}"
+    return [
+        f"{job}/series/",
+        f"{job}/series/{row.pk}/",
+        f"{job}/bench/{looked.pk}/inspect/",
+        f"/shelf/measured/{first.pk}/beside/{second.pk}/",
+    ]
+
+
 def _pages(demo: Job) -> tuple[list[str], set[str]]:
     """Every page, and those that bear every component there is."""
     running = _open_session(demo)
@@ -148,6 +171,7 @@ def _pages(demo: Job) -> tuple[list[str], set[str]]:
     inside += [f"{job}/plan/stacks/", f"{job}/bench/{running.pk}/clipboard/"]
     set_checkin(running, "60")
     inside += [f"{job}/loads/{load.pk}/", f"{job}/source/{source.pk}/edit/"]
+    inside += _many_units(demo)
     return [*ASIDE, *stages, *inside, *_recorded(running)], {*IN_EACH_THEME, *in_themes}
 
 

@@ -40,7 +40,7 @@ UP_EXAMPLES = """\
   muster up                            at the first free port from 8400
   muster up --port 8080 --data ~/jobs  at a port and in a folder of your own"""
 DEMO_EXAMPLES = """\
-  muster demo                          three homes of a made-up island; what you change in them stays
+  muster demo                          three homes of a made-up island, and six small sets; what you change in them stays
   muster demo --fresh                  as they were at first"""
 URL_EXAMPLES = """\
   muster url                           an address that lets one more browser in, once, within the hour"""

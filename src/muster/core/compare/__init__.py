@@ -4,7 +4,7 @@ from .combinations import Combination, CombinationJudged, combinations, judged
 from .comparison import ComparedSource, Comparison, compare
 from .front import PricedMargin, front
 from .handling import HandlingRow, handling_rows
-from .ladder import MotorRung, ladder_of_motors
+from .ladder import MotorRung, UnitRung, ladder_of_motors, ladder_of_units
 from .lines import ComparedLine, LineCell, compared_lines
 from .parameters import ComparedParameter, compared_parameters
 
@@ -19,6 +19,7 @@ __all__ = [
     "LineCell",
     "MotorRung",
     "PricedMargin",
+    "UnitRung",
     "combinations",
     "compare",
     "compared_lines",
@@ -27,4 +28,5 @@ __all__ = [
     "handling_rows",
     "judged",
     "ladder_of_motors",
+    "ladder_of_units",
 ]

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from ..character import Given
 from ..loads import Load, short_name
 from ..verdict import Verdict
 from ..verdict.requirement import Status
@@ -46,6 +47,44 @@ def ladder_of_motors(loads: Sequence[Load], verdicts: Sequence[Verdict], hz: flo
         for load in motors
     ]
     return tuple(rung for rung in rungs if any(status is not None for status in rung.statuses))
+
+
+@dataclass(frozen=True)
+class UnitRung:
+    """A motor that units were tried with, and whether each started it, in their order; None where it was not tried."""
+
+    name: str
+    start_va: float
+    started: tuple[bool | None, ...]
+
+
+def ladder_of_units(given: Sequence[Given]) -> tuple[UnitRung, ...]:
+    """The motors that any of several units was tried with, from the smallest start up.
+
+    Parameters
+    ----------
+    given
+        One a unit, of one job.
+
+    Returns
+    -------
+    tuple of UnitRung
+        A unit that failed once did not start it.
+    """
+    seen = [[start for dated in unit.sessions for start in dated.findings.starts] for unit in given]
+    motors = {start.load.key: start.load for starts in seen for start in starts}
+    rungs = [
+        UnitRung(
+            name=short_name(load),
+            start_va=load.start_total_va,
+            started=tuple(
+                all(not start.outcome.failed for start in tries) if tries else None
+                for tries in ([start for start in starts if start.load.key == load.key] for starts in seen)
+            ),
+        )
+        for load in motors.values()
+    ]
+    return tuple(sorted(rungs, key=lambda rung: rung.start_va))
 
 
 def _status(verdict: Verdict, load: str) -> Status | None:

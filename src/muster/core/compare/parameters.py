@@ -24,6 +24,8 @@ class ComparedParameter:
     measured: tuple[Parameter | None, ...]
     claimed: tuple[Parameter | None, ...]
     alike: bool
+    bounds: bool = False
+    """Whether all that was read are bounds: what lies beyond them nobody saw, and they cannot be told apart."""
 
 
 def compared_parameters(characters: Sequence[Character]) -> tuple[ComparedParameter, ...]:
@@ -50,4 +52,12 @@ def _parameter(key: str, name: str, characters: Sequence[Character]) -> Compared
     measured = tuple(character.by_key.get(key) for character in characters)
     claimed = tuple(next((claim for claim in character.claims if claim.key == key), None) for character in characters)
     bands = [None if parameter is None else Banded(parameter.value.value, *parameter.band) for parameter in measured]
-    return ComparedParameter(key=key, name=name, measured=measured, claimed=claimed, alike=all_alike(bands))
+    read = [parameter for parameter in measured if parameter is not None]
+    return ComparedParameter(
+        key=key,
+        name=name,
+        measured=measured,
+        claimed=claimed,
+        alike=all_alike(bands),
+        bounds=len(read) > 1 and all(parameter.value.bound is not None for parameter in read),
+    )

@@ -17,6 +17,7 @@ from muster.core.compare import (
     compared_parameters,
     handling_rows,
     judged,
+    ladder_of_units,
 )
 from muster.core.loads import TIERS, Tier
 from muster.core.loads.kinds import MOTOR_V_PCT
@@ -154,7 +155,7 @@ def _parameters(characters: Sequence[Character], order: Sequence[int]) -> list[d
 
 def _parameter(item: ComparedParameter, order: Sequence[int]) -> dict[str, object]:
     cells = [{"measured": item.measured[at], "claimed": item.claimed[at]} for at in order]
-    return {"name": item.name, "alike": item.alike, "cells": cells}
+    return {"name": item.name, "alike": item.alike, "bounds": item.bounds, "cells": cells}
 
 
 def _volts(cases: Sequence[VerdictInputs], order: Sequence[int]) -> object:
@@ -181,7 +182,25 @@ def _motors(comparison: Comparison, order: Sequence[int]) -> list[dict[str, obje
 
 
 def _motor_cell(status: Status | None) -> dict[str, object]:
-    return {"status": status, "css": "" if status is None else status.value.replace("_", "-")}
+    return {
+        "said": "" if status is None else status.label,
+        "css": "" if status is None else status.value.replace("_", "-"),
+    }
+
+
+def _unit_motors(given: Sequence[Given], order: Sequence[int]) -> list[dict[str, object]]:
+    """The motors that units were tried with, the heaviest start on top."""
+    rungs = ladder_of_units(given)
+    heaviest = max((rung.start_va for rung in rungs), default=1.0)
+    told = {True: ("started and held", "carries"), False: ("failed", "falls-short"), None: ("", "")}
+    return [
+        {
+            "rung": rung,
+            "width": round(100 * rung.start_va / heaviest, 1),
+            "cells": [{"said": told[rung.started[at]][0], "css": told[rung.started[at]][1]} for at in order],
+        }
+        for rung in reversed(rungs)
+    ]
 
 
 def _together(
@@ -223,6 +242,7 @@ def _units(rows: Sequence[SourceRow], waiting: Waiting) -> dict[str, object]:
         "noise": noise_curves(given, characters, order),
         "held": hold_curves(values, characters, order),
         "volts": _lines_of(given, order),
+        "motors": _unit_motors(given, order),
     }
 
 
