@@ -31,11 +31,11 @@ VIEWS = (
     ("outage", "/jobs/3/outage/", "paper"),
     ("verdict", "/jobs/3/verdict/", "paper"),
     ("card", "/jobs/1/verdict/card/?source=2", "paper"),
-    ("character", "/jobs/3/findings/character/?source=6", "paper"),
-    ("noise-plan", "/jobs/3/findings/noise-plan/?source=6", "paper"),
+    ("character", "/jobs/3/findings/character/?source=7", "paper"),
+    ("noise-plan", "/jobs/3/findings/noise-plan/?source=7", "paper"),
     ("kit", "/kit/", "paper"),
     ("safety", "/jobs/2/safety/?source=4", "paper"),
-    ("calculator", "/calculators/droop-set-point/?job=1", "paper"),
+    ("many-units", "/jobs/5/compare/", "paper"),
     ("strip", "/jobs/3/bench/44/strip/", "paper"),
     ("board", "/", "paper"),
 )
@@ -94,7 +94,7 @@ def _run_a_ladder(page: Page) -> str:
 
 def _record_live(page: Page) -> None:
     """A ladder on the hybrid, its stand-ins recorded, a few loads on and a motor just started."""
-    page.goto("/jobs/3/bench/?protocol=ladder&source=7")
+    page.goto("/jobs/3/bench/?protocol=ladder&source=8")
     for box in page.locator("[name=confirmed]").all():
         box.check()
     page.get_by_role("button", name="Start the ladder").click()

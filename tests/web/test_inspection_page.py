@@ -71,3 +71,19 @@ def test_what_was_looked_at_stands_side_by_side(client: Client, units: list[Sour
     assert "All dead" in text
     found = client.get(reverse("findings", args=[job.pk]), {"source": units[0].pk}).content.decode()
     assert "What it is like by hand and eye" in found
+
+
+def test_every_page_of_a_test_opens_for_one_that_has_no_figures(client: Client, units: list[SourceRow]) -> None:
+    row = begun(client, units[0])
+    job = units[0].job_id
+    answer(client, row, point="leads", answer="clad")
+    for page in (
+        f"/jobs/{job}/plan/?protocol=inspection",
+        f"/jobs/{job}/bench/?protocol=inspection",
+        f"/jobs/{job}/bench/{row.pk}/",
+        f"/jobs/{job}/bench/{row.pk}/clipboard/",
+        f"/jobs/{job}/bench/{row.pk}/checks/",
+        f"/jobs/{job}/bench/{row.pk}/strip/",
+        f"/jobs/{job}/findings/character/?source={units[0].pk}",
+    ):
+        assert client.get(page).status_code == 200, page

@@ -17,7 +17,7 @@ from muster.core.loads import Load
 from muster.core.outage.household import HouseholdRule
 from muster.core.plan import Changes
 from muster.core.sessions import Entry, Item, Session
-from muster.core.shelf.measured import TakenSource
+from muster.core.shelf.measured import MeasuredSource, TakenSource
 from muster.core.sources import Source
 from muster.formats.codec import dump, load
 from muster.formats.jobfile import (
@@ -39,6 +39,7 @@ from .models import (
     EntryRow,
     Job,
     LoadRow,
+    MeasuredRow,
     PhotoRow,
     SafetyCheckRow,
     SessionRow,
@@ -130,7 +131,17 @@ def fill_source(row: SourceRow, value: Source) -> SourceRow:
 
 def taken_of(row: SourceRow) -> TakenSource | None:
     """What was measured of a source on another job, None where it was taken from no shelf."""
-    return None if row.elsewhere is None else load(TakenSource, row.elsewhere)
+    if row.elsewhere is None:
+        return None
+    digest = row.elsewhere["digest"]
+    measured = _EVIDENCE.get(digest) or _EVIDENCE.put(
+        digest, load(MeasuredSource, MeasuredRow.objects.get(digest=digest).data)
+    )
+    return TakenSource(measured, row.elsewhere["serviced"])
+
+
+_EVIDENCE: Recent[MeasuredSource] = Recent(8)
+"""Evidence as it was last read: its digest names it, and it never changes."""
 
 
 def seconds_since(start: datetime, at: datetime) -> float:

@@ -99,7 +99,7 @@ class SourceRow(Kept):
     card_given = models.JSONField(null=True, default=None)
     """When that card was last printed or saved, by whom, and the digest of the data it was made from."""
     elsewhere = models.JSONField(null=True, default=None)
-    """What was measured of it on another job, where it was taken from the shelf."""
+    """Where it was taken from the shelf: the digest of its evidence, and whether it was ``serviced`` since."""
     judged = models.JSONField(null=True, default=None)
     """The verdict for the loads that must run as it was last worked out: ``status``, ``headline``, ``at`` (ISO 8601, UTC)."""
     archived_at = models.DateTimeField(null=True, blank=True)

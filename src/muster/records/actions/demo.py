@@ -15,9 +15,9 @@ from muster.instruments.standins.servers import HOST, PANEL
 from muster.records import bridge
 from muster.records.models import InstrumentRow, Job, SourceRow, StripRow
 
+from .evidence import keep
 from .jobs import read_in
 from .kit import kit_rows
-from .measured import keep
 
 STANDS_FOR = {
     "display": "sunspec",
@@ -38,7 +38,7 @@ def load_demo(who: AbstractUser) -> list[Job]:
     for source in SourceRow.objects.filter(job__in=jobs).exclude(elsewhere=None):
         taken = bridge.taken_of(source)
         if taken is not None:
-            keep(taken.measured, who)
+            keep(taken.measured, who)  # the demo's shelf has it too
     return jobs
 
 

@@ -39,6 +39,7 @@ from muster.records.models import (
 )
 
 from .captures import capture_of, keep_capture
+from .evidence import keep_evidence, taken
 from .history import changing
 from .photos import keep_photo, photo_of, write_photo
 from .sessions import live_sessions, seal
@@ -147,7 +148,9 @@ def read_in(package: JobPackage, who: AbstractUser, demo: str = "") -> Job:
         row.rules = [dump(rule) for rule in record.rules]
         row.card = dump(record.card)
         row.card_given = None if record.card_given is None else dump(record.card_given)
-        row.elsewhere = None if record.elsewhere is None else dump(record.elsewhere)
+        if record.elsewhere is not None:
+            keep_evidence(record.elsewhere.measured, who)
+            row.elsewhere = taken(record.elsewhere)
         row.save()
         for session in record.sessions:
             _read_session(row, session, package, who)

@@ -10,12 +10,13 @@ from django.utils import timezone
 
 from muster.core.errors import NotEnoughReadings, Refused
 from muster.core.shelf.measured import MeasuredSession, MeasuredSource, TakenSource, require_same_supply
-from muster.formats.codec import dump, load
+from muster.formats.codec import load
 from muster.formats.measured_source import digest_of_evidence, parse_source, source_text
 from muster.records import bridge
 from muster.records.judging import captures_of, logs_of
 from muster.records.models import Job, MeasuredRow, SourceRow
 
+from .evidence import keep, taken
 from .history import changing
 from .sessions import live_sessions
 
@@ -70,16 +71,6 @@ def put_on_shelf(source: SourceRow, who: AbstractUser) -> MeasuredRow:
     return keep(replace(dated, digest=digest_of_evidence(measured)), who)
 
 
-def keep(measured: MeasuredSource, who: AbstractUser) -> MeasuredRow:
-    """Keep a measured source on the shelf; the same evidence again is the same entry."""
-    row, _ = MeasuredRow.objects.update_or_create(
-        digest=measured.digest,
-        defaults={"removed_at": None},
-        create_defaults={"name": measured.source.name, "data": dump(measured), "created_by": who},
-    )
-    return row
-
-
 @transaction.atomic
 def take(job: Job, row: MeasuredRow, who: AbstractUser, *, serviced: bool = False) -> SourceRow:
     """Take a measured source into a job: judged there at once, as measured elsewhere.
@@ -92,7 +83,7 @@ def take(job: Job, row: MeasuredRow, who: AbstractUser, *, serviced: bool = Fals
     measured = measured_of(row)
     require_same_supply(measured, bridge.brief_of(job).system)
     source = bridge.fill_source(SourceRow(job=job, created_by=who), measured.source)
-    source.elsewhere = dump(TakenSource(measured, serviced))
+    source.elsewhere = taken(TakenSource(measured, serviced))
     with changing(source, f"{measured.source.name} taken from the shelf", who):
         source.save()
     job.save(update_fields=["changed_at"])
@@ -101,11 +92,11 @@ def take(job: Job, row: MeasuredRow, who: AbstractUser, *, serviced: bool = Fals
 
 def say_serviced(source: SourceRow, who: AbstractUser, *, serviced: bool) -> SourceRow:
     """Say whether a taken source was serviced, repaired or changed since it was measured."""
-    taken = bridge.taken_of(source)
-    if taken is None:
+    kept = bridge.taken_of(source)
+    if kept is None:
         raise Refused(f"{source.name} was measured here", where="source")
     with changing(source, f"{source.name} {'serviced' if serviced else 'not serviced'} since it was measured", who):
-        source.elsewhere = dump(replace(taken, serviced=serviced))
+        source.elsewhere = taken(replace(kept, serviced=serviced))
         source.save(update_fields=["elsewhere"])
     source.job.save(update_fields=["changed_at"])
     return source
