@@ -63,6 +63,8 @@ def test_six_sets_stand_in_one_table_and_one_drawing(client: Client, six_sets: J
     drawn = re.findall(r'class="overletter"[^>]*>(\w)</text>', noise[: noise.index("</figure>")])
     assert drawn == list("ABCDEF"), "all six in one drawing"
     assert "Mind: somebody has been inside" in text
+    table = client.get(reverse("compare-csv", args=[six_sets.pk])).content.decode()
+    assert table.count("Level at 23") == 12, "a row a unit and parameter"
 
 
 @pytest.mark.django_db

@@ -13,7 +13,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from muster.core.character import Character, Prediction
-from muster.core.compare import Comparison
+from muster.core.compare import ComparedParameter, Comparison
 from muster.core.findings import Finding
 from muster.core.findings.lines import LoadLine
 from muster.core.loads import Load
@@ -333,6 +333,29 @@ def predictions_table(predicted: Sequence[Prediction]) -> Table:
     return Table(
         ("key", "load", "leg", "base_w", "lowest_v", "u_v", "needed_v", "starts", "running_v", "hold_s", "measured_v"),
         rows,
+    )
+
+
+def parameters_table(names: Sequence[str], parameters: Iterable[ComparedParameter]) -> Table:
+    """What was measured of units: a row a parameter and unit, with half-width, bound and grade, and whether units can be told apart."""
+    headings = ("parameter", "unit", "measured", "in", "half_width", "bound", "grade", "no_difference")
+    return Table(
+        headings,
+        tuple(
+            (
+                parameter.name,
+                name,
+                value.value.value,
+                value.value.unit,
+                value.value.u,
+                value.value.bound.value if value.value.bound else "",
+                value.value.grade.value,
+                parameter.alike,
+            )
+            for parameter in parameters
+            for name, value in zip(names, parameter.measured, strict=True)
+            if value is not None
+        ),
     )
 
 

@@ -37,6 +37,8 @@ class ComparedSource:
     weight_kg: float | None
     neighbour_dba: float | None
     changes: tuple[MustChange, ...]
+    through: tuple[float, float] | None = None
+    """In what share of the outages nothing goes wrong, at least and at most; None where nothing was played."""
     tightest: float | None = None
     """The least margin of what is required of it, a share of the demand; None where no line has one."""
 
@@ -125,8 +127,17 @@ def _source(case: VerdictInputs, verdict: Verdict, bare: Verdict | None) -> Comp
         weight_kg=owning.weight_kg,
         neighbour_dba=loudest if loudest else None,
         changes=verdict.changes,
+        through=_through(played),
         tightest=_tightest(verdict),
     )
+
+
+def _through(played: OutagePlayed | None) -> tuple[float, float] | None:
+    """Ways of going wrong may fall together or apart: at most all outages but the commonest's, at least all but all of them."""
+    if played is None or not played.chances:
+        return None
+    shares = [chance.share for chance in played.chances.values()]
+    return max(0.0, 1 - sum(shares)), 1 - max(shares)
 
 
 def _tightest(verdict: Verdict) -> float | None:

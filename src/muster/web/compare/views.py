@@ -24,7 +24,7 @@ from muster.core.loads.kinds import MOTOR_V_PCT
 from muster.core.supply import Leg
 from muster.core.verdict.inputs import VerdictInputs
 from muster.core.verdict.requirement import ORDER, Status
-from muster.formats.tables import comparison_table
+from muster.formats.tables import comparison_table, parameters_table
 from muster.records import bridge
 from muster.records.background import Waiting, filling
 from muster.records.judging import character_now, given_of_row
@@ -260,7 +260,10 @@ def as_csv(request: HttpRequest, job_id: int) -> HttpResponse:
     """The comparison as a table, a row a line and source."""
     job: Job = get_job(job_id)
     rows, waiting = _shown(request, live_sources(job)), Waiting()
+    if of_units(job):
+        names, parameters = [row.name for row in rows], compared_parameters([character_now(row) for row in rows])
+        return csv_file(parameters_table(names, parameters), f"{job.name} compared")
     ready, cases = _cases(rows, scope_of(request), waiting)
-    if of_units(job) or not ready or not job.load_rows.filter(removed_at=None).exists():
+    if not ready or not job.load_rows.filter(removed_at=None).exists():
         raise Http404("nothing is compared here yet")
     return csv_file(comparison_table(compare(cases)), f"{job.name} compared")
