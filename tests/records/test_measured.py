@@ -244,6 +244,7 @@ def test_from_the_source_to_the_shelf_into_the_next_job_and_beside_another(
     assert "the ferry shed" in shelf
     taken = client.post(reverse("measured-take", args=[here.pk]), {"measured": row.pk}, follow=True).content.decode()
     assert "easured elsewhere" in taken
+    assert client.post(reverse("measured-take", args=[here.pk]), {"measured": "x"}).status_code == 404
     file = client.get(reverse("measured-file", args=[row.pk]))
     assert file.headers["Content-Disposition"].endswith('.muster-source.json"')
     second = put_again(client, there, who)

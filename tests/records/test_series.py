@@ -79,6 +79,10 @@ def test_each_figure_is_a_line_of_its_own_units_record_and_a_background_is_one_o
     series.begin_unit(row, second, KNOWN, who)
     assert raws(row, first) == ["background 46db", "123v", "+1 min 112v", "71db@3ft"]
     assert raws(row, second) == ["background 46db"], "the background read before it was begun"
+    series.clear_figure(row, second, "background", who)
+    assert row.shared == {}
+    assert "background" not in row.cells[str(first.pk)]
+    series.put_figure(row, first, "background", "46", who)
     series.put_figure(row, second, "background", "47", who)
     assert raws(row, first)[-1] == "background 47db", "corrected in the record of each"
     assert raws(row, second)[-1] == "background 47db"
@@ -132,6 +136,11 @@ def test_closing_seals_each_record_and_what_was_measured_stands_side_by_side(
     assert second.by_key["dba_7m_no_load"].value.value > first.by_key["dba_7m_no_load"].value.value
     with pytest.raises(Refused, match="closed"):
         series.put_figure(row, units[0], "v", "121", who)
+
+
+def test_nothing_that_a_life_hangs_on_is_a_load_of_a_series(afternoon: Job, who: AbstractUser) -> None:
+    loads.add_load(afternoon, load("3", "oxygen concentrator", "medical", 350), who)
+    assert set(series.loads_of(afternoon)) == {"1", "2"}
 
 
 def test_a_series_wants_a_unit(afternoon: Job, who: AbstractUser) -> None:

@@ -219,6 +219,8 @@ def line_of(cell: Cell, figure: CellFigure, on_now: Sequence[str], loads: Mappin
     str
         In the words of the log line, so that the record reads as if it had been jotted.
     """
+    if cell.shared:  # it is read of no unit, and switches nothing on any
+        return _said(cell, figure, loads)
     moved = [f"-{key}" for key in on_now if key not in cell.on] + [f"+{key}" for key in cell.on if key not in on_now]
     return " ".join([*moved, _said(cell, figure, loads)])
 

@@ -49,8 +49,8 @@ def plan_of(row: SeriesRow) -> SeriesPlan:
 
 
 def loads_of(job: Job) -> Mapping[str, Load]:
-    """The loads that a series may switch, by key."""
-    return {item.key: item for item in bridge.home_of(job).every}
+    """The loads that a series may switch, by key: nothing that somebody's breath or medicine hangs on."""
+    return {item.key: item for item in bridge.home_of(job).every if not item.kind_figures.medical}
 
 
 def cells(row: SeriesRow) -> tuple[Cell, ...]:
@@ -191,13 +191,25 @@ def _corrected(before: EntryRow, cell: Cell, figure: CellFigure, loads: Mapping[
 
 @transaction.atomic
 def clear_figure(row: SeriesRow, unit: SourceRow, key: str, who: AbstractUser) -> SeriesRow:
-    """Take a figure back: its line stays in the record, struck through.
+    """Take a figure back: its line stays in the record, struck through; one that was read once for all, in each record.
 
     Raises
     ------
     Refused
         If there is none, or the session is closed.
     """
+    if key not in row.shared:
+        return _strike(row, unit, key, who)
+    row.shared = {own: text for own, text in row.shared.items() if own != key}
+    row.save(update_fields=["shared"])
+    for other in units_of(row):
+        session = session_of(row, other)
+        if session is not None and session.closed_at is None and key in row.cells.get(str(other.pk), {}):
+            _strike(row, other, key, who)
+    return row
+
+
+def _strike(row: SeriesRow, unit: SourceRow, key: str, who: AbstractUser) -> SeriesRow:
     held = row.cells.get(str(unit.pk), {})
     entry = EntryRow.objects.filter(pk=held.get(key, {}).get("entry", 0)).select_related("session").first()
     if entry is None:

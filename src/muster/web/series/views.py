@@ -84,7 +84,7 @@ def _page(request: HttpRequest, row: SeriesRow, error: str = "", typed: str = ""
         "typed": typed,
         "waiting": waiting,
         "checks": actions.checks_of(row, waiting.row, request.user) if waiting is not None else None,
-        "confirmed": (),
+        "confirmed": request.POST.getlist("confirmed"),
     }
     status = 422 if error else 200
     if request.headers.get("HX-Request"):  # the grid and the next cell alone; a 200, so that what is wrong is shown too

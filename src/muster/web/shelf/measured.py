@@ -45,7 +45,8 @@ def put(request: HttpRequest, job_id: int, source_id: int) -> HttpResponse:
 def take(request: HttpRequest, job_id: int) -> HttpResponse:
     """Take a measured source into a job."""
     job = get_job(job_id)
-    row = get_object_or_404(MeasuredRow, pk=request.POST.get("measured", "0") or 0)
+    chosen = request.POST.get("measured", "")
+    row = get_object_or_404(MeasuredRow, pk=int(chosen) if chosen.isdigit() else 0)
     try:
         source = actions.take(job, row, request.user, serviced=request.POST.get("serviced") == "yes")
     except MusterError as failed:
