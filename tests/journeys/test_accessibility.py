@@ -83,8 +83,8 @@ FOCUS = """() => {
 """Every kind of control in turn is given the focus as a key gives it: it, its label or what it paints must bear an outline."""
 
 
-IN_EACH_THEME = ("/", "/kit/", "/shelf/", "/calculators/lead-drop/")
-STAGES_IN_EACH_THEME = ("loads", "plan", "findings", "outage", "verdict", "verdict/card", "compare")
+IN_EACH_THEME = ("/", "/calculators/lead-drop/")
+STAGES_IN_EACH_THEME = ("loads", "findings", "outage", "verdict", "compare")
 """With these stages and two benches: every component is on one of them."""
 
 

@@ -16,7 +16,13 @@ from muster.records.models import Job, LoadRow, SessionRow, SourceRow
 
 def test_the_demo_is_read_in_once_and_what_was_changed_in_it_stays(who: AbstractUser) -> None:
     first = load_demo(who)
-    assert [job.name for job in first] == ["The Net Loft", "Signal Cottage", "The Ferry House", "the lamp store"]
+    assert [job.name for job in first] == [
+        "The Net Loft",
+        "Signal Cottage",
+        "The Ferry House",
+        "the lamp store",
+        "Six small sets",
+    ]
     LoadRow.objects.filter(name="bread oven").update(name="big kettle")
     assert load_demo(who) == []
     assert LoadRow.objects.filter(name="big kettle").count() == 1
