@@ -50,11 +50,11 @@ def test_nothing_beats_what_is_on_the_front_and_something_beats_what_is_not(figu
 def test_the_ladder_stands_by_the_size_of_the_start_and_says_how_each_source_stands_to_it() -> None:
     cases = [demo_case("ferry_house", at) for at in range(2)]
     verdicts = [judge(case) for case in cases]
-    rungs = ladder_of_motors(cases[0].home.loads, verdicts, 60)
-    assert [rung.start_va for rung in rungs] == sorted(rung.start_va for rung in rungs)
-    pump = next(rung for rung in rungs if rung.name == "borehole pump")
+    steps = ladder_of_motors(cases[0].home.loads, verdicts, 60)
+    assert [step.start_va for step in steps] == sorted(step.start_va for step in steps)
+    pump = next(step for step in steps if step.name == "borehole pump")
     assert pump.statuses[0] is next(row.status for row in verdicts[0].start_rows if row.load == "borehole pump")
-    assert compare(cases).motors == rungs
+    assert compare(cases).motors == steps
 
 
 # By hand

@@ -4,7 +4,7 @@ from .combinations import Combination, CombinationJudged, combinations, judged
 from .comparison import ComparedSource, Comparison, compare
 from .front import PricedMargin, front
 from .handling import HandlingRow, handling_rows
-from .ladder import MotorRung, UnitRung, ladder_of_motors, ladder_of_units
+from .ladder import MotorStep, UnitStep, ladder_of_motors, ladder_of_units
 from .lines import ComparedLine, LineCell, compared_lines
 from .parameters import ComparedParameter, compared_parameters
 
@@ -17,9 +17,9 @@ __all__ = [
     "Comparison",
     "HandlingRow",
     "LineCell",
-    "MotorRung",
+    "MotorStep",
     "PricedMargin",
-    "UnitRung",
+    "UnitStep",
     "combinations",
     "compare",
     "compared_lines",

@@ -12,7 +12,7 @@ from ..verdict.inputs import VerdictInputs
 from ..verdict.must_change import MustChange
 from ..verdict.requirement import PASSES, SHARE, Status
 from .front import PricedMargin, front
-from .ladder import MotorRung, ladder_of_motors
+from .ladder import MotorStep, ladder_of_motors
 from .lines import ComparedLine, compared_lines
 
 
@@ -66,7 +66,7 @@ class Comparison:
     enough: int | None
     by: str
     next_down: int | None
-    motors: tuple[MotorRung, ...] = ()
+    motors: tuple[MotorStep, ...] = ()
     front: tuple[PricedMargin, ...] = ()
     """The sources than which no other is both cheaper and better, the cheapest first."""
 

@@ -12,7 +12,7 @@ from ..verdict.requirement import Status
 
 
 @dataclass(frozen=True)
-class MotorRung:
+class MotorStep:
     """A motor with the VA of its start, and how each source stands to it, in their order; None where it is not asked."""
 
     name: str
@@ -20,7 +20,7 @@ class MotorRung:
     statuses: tuple[Status | None, ...]
 
 
-def ladder_of_motors(loads: Sequence[Load], verdicts: Sequence[Verdict], hz: float) -> tuple[MotorRung, ...]:
+def ladder_of_motors(loads: Sequence[Load], verdicts: Sequence[Verdict], hz: float) -> tuple[MotorStep, ...]:
     """The motors of a home from the smallest start up.
 
     Parameters
@@ -34,23 +34,23 @@ def ladder_of_motors(loads: Sequence[Load], verdicts: Sequence[Verdict], hz: flo
 
     Returns
     -------
-    tuple of MotorRung
+    tuple of MotorStep
         Without those that no verdict has a line of.
     """
     motors = sorted((load for load in loads if load.has_start(hz)), key=lambda load: load.start_total_va)
-    rungs = [
-        MotorRung(
+    steps = [
+        MotorStep(
             name=short_name(load),
             start_va=load.start_total_va,
             statuses=tuple(_status(verdict, short_name(load)) for verdict in verdicts),
         )
         for load in motors
     ]
-    return tuple(rung for rung in rungs if any(status is not None for status in rung.statuses))
+    return tuple(step for step in steps if any(status is not None for status in step.statuses))
 
 
 @dataclass(frozen=True)
-class UnitRung:
+class UnitStep:
     """A motor that units were tried with, and whether each started it, in their order; None where it was not tried."""
 
     name: str
@@ -58,7 +58,7 @@ class UnitRung:
     started: tuple[bool | None, ...]
 
 
-def ladder_of_units(given: Sequence[Given]) -> tuple[UnitRung, ...]:
+def ladder_of_units(given: Sequence[Given]) -> tuple[UnitStep, ...]:
     """The motors that any of several units was tried with, from the smallest start up.
 
     Parameters
@@ -68,13 +68,13 @@ def ladder_of_units(given: Sequence[Given]) -> tuple[UnitRung, ...]:
 
     Returns
     -------
-    tuple of UnitRung
+    tuple of UnitStep
         A unit that failed once did not start it.
     """
     seen = [[start for dated in unit.sessions for start in dated.findings.starts] for unit in given]
     motors = {start.load.key: start.load for starts in seen for start in starts}
-    rungs = [
-        UnitRung(
+    steps = [
+        UnitStep(
             name=short_name(load),
             start_va=load.start_total_va,
             started=tuple(
@@ -84,7 +84,7 @@ def ladder_of_units(given: Sequence[Given]) -> tuple[UnitRung, ...]:
         )
         for load in motors.values()
     ]
-    return tuple(sorted(rungs, key=lambda rung: rung.start_va))
+    return tuple(sorted(steps, key=lambda step: step.start_va))
 
 
 def _status(verdict: Verdict, load: str) -> Status | None:

@@ -170,14 +170,14 @@ def _handling(given: Sequence[Given], order: Sequence[int]) -> list[dict[str, ob
 
 def _motors(comparison: Comparison, order: Sequence[int]) -> list[dict[str, object]]:
     """The ladder of motors, the heaviest start on top, in the order shown."""
-    heaviest = max((rung.start_va for rung in comparison.motors), default=1.0)
+    heaviest = max((step.start_va for step in comparison.motors), default=1.0)
     return [
         {
-            "rung": rung,
-            "width": round(100 * rung.start_va / heaviest, 1),
-            "cells": [_motor_cell(rung.statuses[at]) for at in order],
+            "step": step,
+            "width": round(100 * step.start_va / heaviest, 1),
+            "cells": [_motor_cell(step.statuses[at]) for at in order],
         }
-        for rung in reversed(comparison.motors)
+        for step in reversed(comparison.motors)
     ]
 
 
@@ -190,16 +190,16 @@ def _motor_cell(status: Status | None) -> dict[str, object]:
 
 def _unit_motors(given: Sequence[Given], order: Sequence[int]) -> list[dict[str, object]]:
     """The motors that units were tried with, the heaviest start on top."""
-    rungs = ladder_of_units(given)
-    heaviest = max((rung.start_va for rung in rungs), default=1.0)
+    steps = ladder_of_units(given)
+    heaviest = max((step.start_va for step in steps), default=1.0)
     told = {True: ("started and held", "carries"), False: ("failed", "falls-short"), None: ("", "")}
     return [
         {
-            "rung": rung,
-            "width": round(100 * rung.start_va / heaviest, 1),
-            "cells": [{"said": told[rung.started[at]][0], "css": told[rung.started[at]][1]} for at in order],
+            "step": step,
+            "width": round(100 * step.start_va / heaviest, 1),
+            "cells": [{"said": told[step.started[at]][0], "css": told[step.started[at]][1]} for at in order],
         }
-        for rung in reversed(rungs)
+        for step in reversed(steps)
     ]
 
 
