@@ -10,7 +10,7 @@ from django.contrib.auth.models import AbstractUser
 from django.test import Client
 from django.urls import reverse
 
-from muster.core.sources import Claims, Owning, Source, SourceKind
+from muster.core.sources import Claims, FaultCode, Owning, Source, SourceKind
 from muster.formats.codec import dump
 from muster.records import bridge
 from muster.records.actions import sources
@@ -22,7 +22,7 @@ pytestmark = pytest.mark.django_db
 @pytest.fixture
 def second(demo: Job, who: AbstractUser) -> SourceRow:
     claims = Claims(cont_w=9000, surge_w=12000, per_leg_w=4500, noise_dba_7m=60)
-    owning = Owning(price=1800, weight_kg=88)
+    owning = Owning(price=1800, weight_kg=88, codes=(FaultCode("F7", "leg over its rating"),))
     return sources.add_source(demo, Source("the large set", SourceKind.OPEN_FRAME, claims, owning=owning), who)
 
 
@@ -45,6 +45,7 @@ def test_two_sources_stand_on_one_scale_with_what_each_asks(client: Client, demo
     assert "Steady, whole source" in text
     assert "1,800" in text or "1800" in text or "1\u202f800" in text
     assert "What goes wrong most often" in text
+    assert "F7 leg over its rating" in text
     assert text.count('class="markbox') > 6
 
 
@@ -72,6 +73,7 @@ def test_units_without_a_home_stand_side_by_side_by_what_was_measured(
     assert "As measured" in text
     assert "No-load volts" in text
     assert "Price, as said" in text
+    assert "F7 leg over its rating" in text
     assert "Verdict" not in text.split("<main", 1)[1]
     table = client.get(reverse("compare-csv", args=[demo.pk])).content.decode()
     assert table.startswith("parameter,unit,measured")

@@ -9,16 +9,26 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from muster.core.character import Given, given_of
-from muster.core.compare import PricedMargin, combinations, compare, front, handling_rows, judged, ladder_of_motors
+from muster.core.compare import (
+    PricedMargin,
+    claimed_rows,
+    combinations,
+    compare,
+    front,
+    handling_rows,
+    judged,
+    ladder_of_motors,
+)
 from muster.core.errors import MusterError
 from muster.core.findings import findings_of
 from muster.core.findings.finding import Warns
 from muster.core.kit import Kit
 from muster.core.outage.household import RuleKind
+from muster.core.quantities import plain
 from muster.core.safety.checks import checks_for
 from muster.core.sessions import Entry, Session
 from muster.core.sessions.inspection import BY_SLUG, POINTS, answered, text_of
-from muster.core.sources import Claims, Site, Source, SourceKind
+from muster.core.sources import Claims, FaultCode, FuelRating, Owning, PvPort, Site, Source, SourceKind
 from muster.core.verdict import judge
 from tests.core.build import SINGLE
 from tests.field.judging import demo_case
@@ -116,3 +126,20 @@ def test_a_battery_is_tried_with_every_engine_that_is_known_to_run_its_charger()
         assert item.rule.from_hour == 10
         told = judged(item, hybrids[item.battery], hybrids[item.engine])
         assert told.status is judge(hybrids[item.battery]).status
+
+
+# As claimed
+
+
+def test_fuels_ports_and_codes_stand_side_by_side_and_what_nobody_claims_makes_no_row() -> None:
+    engine = Claims(7500, on_fuels=(FuelRating("petrol", 7500), FuelRating("propane", 6750)))
+    station = Claims(2000, pv_ports=(PvPort(low_v=12, high_v=60, most_a=20, most_w=400),))
+    owning = Owning(codes=(FaultCode("F7", "leg over its rating"),))
+    open_frame = Source("large set", SourceKind.OPEN_FRAME, engine, owning=owning)
+    rows = claimed_rows([open_frame, Source("station", SourceKind.STATION, station)])
+    assert [(row.name, row.said) for row in rows] == [
+        ("Rated by fuel", ((f"petrol {plain(7500.0, 'w')}", f"propane {plain(6750.0, 'w')}"), ())),
+        ("Inputs for panels", ((), ("12-60 V 20 A 400 W",))),
+        ("Codes of its booklet", (("F7 leg over its rating",), ())),
+    ]
+    assert claimed_rows([Source("station", SourceKind.STATION, Claims(2000))]) == ()

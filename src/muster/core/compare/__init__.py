@@ -1,5 +1,6 @@
 """Sources side by side: the lines of their verdicts, what was measured of them, which is enough."""
 
+from .claimed import ClaimedRow, claimed_rows
 from .combinations import Combination, CombinationJudged, combinations, judged
 from .comparison import ComparedSource, Comparison, compare
 from .front import PricedMargin, front
@@ -9,6 +10,7 @@ from .lines import ComparedLine, LineCell, compared_lines
 from .parameters import ComparedParameter, compared_parameters
 
 __all__ = [
+    "ClaimedRow",
     "Combination",
     "CombinationJudged",
     "ComparedLine",
@@ -20,6 +22,7 @@ __all__ = [
     "MotorStep",
     "PricedMargin",
     "UnitStep",
+    "claimed_rows",
     "combinations",
     "compare",
     "compared_lines",

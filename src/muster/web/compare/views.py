@@ -12,6 +12,7 @@ from muster.core.compare import (
     ComparedParameter,
     ComparedSource,
     Comparison,
+    claimed_rows,
     combinations,
     compare,
     compared_parameters,
@@ -21,6 +22,7 @@ from muster.core.compare import (
 )
 from muster.core.loads import TIERS, Tier
 from muster.core.loads.kinds import MOTOR_V_PCT
+from muster.core.sources import Source
 from muster.core.supply import Leg
 from muster.core.verdict.inputs import VerdictInputs
 from muster.core.verdict.requirement import ORDER, Status
@@ -101,6 +103,7 @@ def compare_page(request: HttpRequest, job_id: int) -> HttpResponse:
         "noise": noise_curves([case.given for case in cases], [case.character for case in cases], order),
         "held": hold_curves([case.source for case in cases], [case.character for case in cases], order),
         "handling": _handling([case.given for case in cases], order),
+        "claimed": _claimed([case.source for case in cases], order),
         "motors": _motors(comparison, order),
         "price": draw_price(comparison.priced, comparison.front),
         "together": _together(ready, cases, comparison, scope, waiting),
@@ -166,6 +169,11 @@ def _volts(cases: Sequence[VerdictInputs], order: Sequence[int]) -> object:
 def _handling(given: Sequence[Given], order: Sequence[int]) -> list[dict[str, object]]:
     """The points of their inspections, in the order shown."""
     return [{"point": row.point, "cells": [row.seen[at] for at in order]} for row in handling_rows(given)]
+
+
+def _claimed(sources: Sequence[Source], order: Sequence[int]) -> list[dict[str, object]]:
+    """What no measurement tells of them, in the order shown."""
+    return [{"name": row.name, "cells": [row.said[at] for at in order]} for row in claimed_rows(sources)]
 
 
 def _motors(comparison: Comparison, order: Sequence[int]) -> list[dict[str, object]]:
@@ -242,6 +250,7 @@ def _units(rows: Sequence[SourceRow], waiting: Waiting) -> dict[str, object]:
         "noise": noise_curves(given, characters, order),
         "held": hold_curves(values, characters, order),
         "volts": _lines_of(given, order),
+        "claimed": _claimed(values, order),
         "motors": _unit_motors(given, order),
     }
 
