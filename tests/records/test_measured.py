@@ -10,6 +10,7 @@ import pytest
 from django.contrib.auth.models import AbstractUser
 from django.test import Client
 from django.urls import reverse
+from django.utils.html import escape
 
 from muster.core.errors import MusterError, NotEnoughReadings, Refused
 from muster.core.quantities import Grade
@@ -23,7 +24,7 @@ from muster.records import bridge
 from muster.records.actions import jobs, measured, sources
 from muster.records.actions.jobs import write_out
 from muster.records.actions.notes import take_notes
-from muster.records.judging import character_now, verdict_inputs
+from muster.records.judging import character_now, dated_elsewhere, verdict_inputs
 from muster.records.models import Job, MeasuredRow, SourceRow
 
 pytestmark = pytest.mark.django_db
@@ -263,6 +264,23 @@ def put_again(client: Client, job: Job, who: AbstractUser) -> MeasuredRow:
     log_line(source.session_rows.first(), "2.0kw 224v", who)  # type: ignore[arg-type]
     client.post(reverse("measured-put", args=[job.pk, source.pk]))
     return MeasuredRow.objects.latest("pk")
+
+
+def test_what_was_found_elsewhere_stands_on_the_findings_page_of_the_source_that_was_taken(
+    client: Client, here: Job, shelved: MeasuredRow, who: AbstractUser
+) -> None:
+    measured.take(here, shelved, who)
+    page = client.get(reverse("findings", args=[here.pk])).content.decode()
+    assert "Measured elsewhere, for the ferry shed" in page
+    assert "Run a session" not in page
+    found = [finding for dated in dated_elsewhere(here.source_rows.get()) for finding in dated.findings.findings]
+    assert found
+    assert all(escape(finding.sentence) in page for finding in found)
+    table = client.get(reverse("findings-csv", args=[here.pk])).content.decode()
+    assert table.count("measured elsewhere") == len(found)
+    character = client.get(reverse("character", args=[here.pk])).content.decode()
+    assert "easured elsewhere" in character
+    assert "Weighed together from" in character
 
 
 def test_a_report_of_a_taken_source_holds_the_record_of_elsewhere(

@@ -6,27 +6,31 @@ from dataclasses import dataclass
 
 from django.http import Http404, HttpRequest
 from django.urls import reverse
+from django.utils import timezone
 from django.utils.text import slugify
 
 from muster.core.brief import Home
 from muster.core.character import Character, Dated, Given
+from muster.core.shelf.measured import Elsewhere, elsewhere_of
 from muster.core.sources import Source
 from muster.records import bridge
 from muster.records.actions.sessions import live_sessions
-from muster.records.judging import dated, kept_character
+from muster.records.judging import dated, dated_elsewhere, kept_character
 from muster.records.models import Job, SessionRow, SourceRow
 from muster.web.ui.frame import chosen_source
 
 
 @dataclass(frozen=True)
 class Study:
-    """A source with its sessions, first to last, and the character they come to."""
+    """A source with its sessions, first to last, and the character they come to with what was measured elsewhere of it."""
 
     row: SourceRow
     home: Home
     source: Source
     rows: tuple[SessionRow, ...]
     sessions: tuple[Dated, ...]
+    there: tuple[Dated, ...]
+    elsewhere: Elsewhere | None
     character: Character
 
     def url_of(self, session: int | None, key: str) -> str:
@@ -41,14 +45,16 @@ def study_of(row: SourceRow) -> Study:
     home, source = bridge.home_of(row.job), bridge.source_of(row)
     rows = tuple(live_sessions(row).order_by("started_at", "pk"))
     sessions = tuple(dated(row, home, source) for row in rows)
-    brief = home.brief
+    brief, taken, there = home.brief, bridge.taken_of(row), tuple(dated_elsewhere(row))
     return Study(
         row=row,
         home=home,
         source=source,
         rows=rows,
         sessions=sessions,
-        character=kept_character(row, Given(source, brief.system, brief.site, sessions)),
+        there=there,
+        elsewhere=elsewhere_of(taken, timezone.now()) if taken is not None else None,
+        character=kept_character(row, Given(source, brief.system, brief.site, (*there, *sessions))),
     )
 
 

@@ -11,6 +11,7 @@ from django.shortcuts import get_object_or_404, redirect
 from django.views.decorators.http import require_POST
 
 from muster.core.advice.answers import Answer, answers
+from muster.core.character import Dated
 from muster.core.errors import MusterError
 from muster.core.findings import Finding, SessionFindings
 from muster.core.findings.across import SourceSeen, across_sources
@@ -25,7 +26,7 @@ from muster.records import bridge
 from muster.records.actions import loads as actions
 from muster.records.actions.sessions import live_sessions
 from muster.records.checking import checks_on
-from muster.records.judging import session_findings
+from muster.records.judging import dated_elsewhere, session_findings
 from muster.records.models import SessionRow, SourceRow
 from muster.web.figures.ladder import Ladder, draw_ladder
 from muster.web.figures.line import LineFigure, draw_line
@@ -53,6 +54,19 @@ class Chapter:
 
 def _figure(fit: LoadLine) -> LineFigure:
     return draw_line(fit, MOTOR_HZ_PCT if fit.unit == "hz" else MOTOR_V_PCT)
+
+
+@dataclass(frozen=True)
+class ThereChapter:
+    """A session that was run elsewhere: its findings by topic; its record is of another job."""
+
+    name: str
+    at: str
+    topics: list[tuple[str, list[Finding]]]
+
+
+def _there(dated: Dated) -> ThereChapter:
+    return ThereChapter(name=dated.name, at=dated.at, topics=_topics(dated.findings))
 
 
 def _topics(session_findings: SessionFindings) -> list[tuple[str, list[Finding]]]:
@@ -117,6 +131,8 @@ def findings(request: HttpRequest, job_id: int) -> HttpResponse:
         "source": source,
         "sources": live_sources(job),
         "said": [Said(item, study.url_of(item.session, item.key)) for item in said] if study else [],
+        "elsewhere": study.elsewhere if study else None,
+        "there": [_there(dated) for dated in reversed(study.there)] if study else [],
         "across": _across(study, live_sources(job)) if study else (),
         "chapters": [_chapter(source, row) for row in reversed(study.rows)] if source and study else [],
     }
@@ -128,12 +144,17 @@ def as_csv(request: HttpRequest, job_id: int) -> HttpResponse:
     source = chosen_source(request, get_job(job_id))
     if source is None:
         raise Http404("no source yet")
-    http_response = [
+    there = [
+        (f"{dated.name}, measured elsewhere", dated.at, finding)
+        for dated in dated_elsewhere(source)
+        for finding in dated.findings.findings
+    ]
+    here = [
         (PROTOCOLS[row.protocol].name, row.started_at.isoformat(), finding)
         for row in live_sessions(source)
         for finding in session_findings(row).findings
     ]
-    return csv_file(findings_table(http_response), f"{source.name} findings")
+    return csv_file(findings_table([*there, *here]), f"{source.name} findings")
 
 
 def ladder_csv(request: HttpRequest, job_id: int, session_id: int) -> HttpResponse:
