@@ -11,6 +11,7 @@ from muster.core.brief import Brief
 from muster.core.sources import Claims, Source, SourceKind
 from muster.records import bridge
 from muster.records.actions import jobs, sources
+from muster.records.actions.notes import take_notes
 from muster.records.models import Job, SessionRow, SourceRow
 
 pytestmark = pytest.mark.django_db
@@ -87,3 +88,25 @@ def test_every_page_of_a_test_opens_for_one_that_has_no_figures(client: Client, 
         f"/jobs/{job}/findings/character/?source={units[0].pk}",
     ):
         assert client.get(page).status_code == 200, page
+
+
+def test_an_inspection_jotted_down_comes_out_as_one_with_what_must_be_minded(client: Client, who: AbstractUser) -> None:
+    notes = """Units: two boxes
+Source: box C: battery station 1000 W
+
+Inspection 3 Nov 2026
+14:00 leads: copper-clad aluminium, 12 AWG printed
+14:01 fuse: none
+14:02 live when off: live, both
+covers: closed
+
+Source: box D: battery station 1200 W
+"""
+    job = take_notes(notes, who)
+    row = SessionRow.objects.get(source__job=job)
+    assert row.protocol == "inspection"
+    page = client.get(f"{reverse('findings', args=[job.pk])}?source={row.source.pk}").content.decode()
+    assert "unplugged before anything is touched" in page
+    assert "none is run without one" in page
+    assert "take it as aluminium" in page
+    assert "12 AWG printed" in client.get(reverse("compare", args=[job.pk])).content.decode()

@@ -16,7 +16,8 @@ from .figures import MOST_DC_V, Lexed, lex
 from .leftover import Leftover
 from .lengths import BURNT, Lengths
 from .loads import Mention, Talk, Unknown, take_mentions, take_signed, unknown_in
-from .marks import FIRST, REST, MarkedLine
+from .looked import looked_in
+from .marks import FIRST, MARK, REST, MarkedLine
 from .parting import parted, several_times
 from .readings import Reader
 from .stats import LEAST_SETTLED
@@ -111,6 +112,9 @@ def read_line(
     ``again`` is the load that was started last, of which a line speaks that begins so.
     """
     kit = kit or Kit()
+    looked = _looked_at(line, names, system, kit)
+    if looked is not None:
+        return looked
     noted = NOTE.search(line)
     text = (line[noted.end() :].strip() or line.strip()) if noted else ""
     if noted:
@@ -129,6 +133,27 @@ def read_line(
     if reader.when.said:
         told = [tell_when(reader.when), *told]
     return Jotting(items, reader.when, tuple(told), reader.doubt, reader.unknown)
+
+
+def _looked_at(line: str, names: Mapping[str, str], system: System, kit: Kit) -> Jotting | None:
+    """A line that answers a point of an inspection, with nothing before it but when that was; what was read in its note counts too."""
+    found = looked_in(line) if len(line) <= LONGEST_LINE else None
+    if found is None:
+        return None
+    before, looked = found
+    marked = MarkedLine(before)
+    when = take_when(marked)
+    if MARK.sub("", marked.low).strip(" \t,;:-–"):
+        return None
+    noted = read_line(looked.note, names, system, kit=kit) if looked.note else Jotting(())
+    items = (looked, *(item for item in noted.items if not _rates(item)))
+    told = _told(items, names, system, kit)
+    return Jotting(items, when, (*((tell_when(when),) if when.said else ()), *told), noted.doubt, noted.unknown)
+
+
+def _rates(item: Item) -> bool:
+    """Whether the note of a point says it as what a part is rated for, or in words: no reading of a run."""
+    return isinstance(item, Note) or (isinstance(item, Reading) and item.quantity == "a")
 
 
 def _kept_and_asked(line: str, question: str) -> Jotting:
