@@ -137,10 +137,10 @@ def read_line(
 
 def _looked_at(line: str, names: Mapping[str, str], system: System, kit: Kit) -> Jotting | None:
     """A line that answers a point of an inspection, with nothing before it but when that was; what was read in its note counts too."""
-    found = looked_in(line) if len(line) <= LONGEST_LINE else None
-    if found is None:
+    answer = looked_in(line) if len(line) <= LONGEST_LINE else None
+    if answer is None:
         return None
-    before, looked = found
+    before, looked = answer
     marked = MarkedLine(before)
     when = take_when(marked)
     if MARK.sub("", marked.low).strip(" \t,;:-–"):
