@@ -56,3 +56,9 @@ def test_what_was_read_beside_an_answer_is_kept_and_when_it_was() -> None:
     assert [type(item) for item in jotting.items] == [LookedAt, Reading]
     assert "sockets live when off" in jotting.sentence
     assert "230" in jotting.sentence
+
+
+def test_amps_alone_are_a_rating_and_amps_beside_another_reading_are_not_lost() -> None:
+    assert [type(item) for item in read("fuse: inside, 30 A").items] == [LookedAt]
+    quantities = {item.quantity for item in read("leads: copper; 231v 4.1a").items if isinstance(item, Reading)}
+    assert quantities == {"v", "a"}

@@ -146,14 +146,16 @@ def _looked_at(line: str, names: Mapping[str, str], system: System, kit: Kit) ->
     if MARK.sub("", marked.low).strip(" \t,;:-–"):
         return None
     noted = read_line(looked.note, names, system, kit=kit) if looked.note else Jotting(())
-    items = (looked, *(item for item in noted.items if not _rates(item)))
+    items = (looked, *_of_a_run(noted.items))
     told = _told(items, names, system, kit)
     return Jotting(items, when, (*((tell_when(when),) if when.said else ()), *told), noted.doubt, noted.unknown)
 
 
-def _rates(item: Item) -> bool:
-    """Whether the note of a point says it as what a part is rated for, or in words: no reading of a run."""
-    return isinstance(item, Note) or (isinstance(item, Reading) and item.quantity == "a")
+def _of_a_run(items: Sequence[Item]) -> list[Item]:
+    """What was read in the note of a point; amps alone are what a part is rated for."""
+    own = [item for item in items if not isinstance(item, Note)]
+    rated = all(isinstance(item, Reading) and item.quantity == "a" for item in own)
+    return [] if rated else own
 
 
 def _kept_and_asked(line: str, question: str) -> Jotting:
