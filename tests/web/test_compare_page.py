@@ -10,11 +10,17 @@ from django.contrib.auth.models import AbstractUser
 from django.test import Client
 from django.urls import reverse
 
+from muster.core.findings import findings_of
+from muster.core.findings.lines import LoadLine
+from muster.core.sessions import Entry, Session
+from muster.core.sessions.log_line import read_line
 from muster.core.sources import Claims, FaultCode, Owning, Source, SourceKind
 from muster.formats.codec import dump
 from muster.records import bridge
 from muster.records.actions import sources
 from muster.records.models import Job, SourceRow
+from muster.web.compare.drawings import volts_curves
+from tests.core.build import SINGLE
 
 pytestmark = pytest.mark.django_db
 
@@ -77,3 +83,21 @@ def test_units_without_a_home_stand_side_by_side_by_what_was_measured(
     assert "Verdict" not in text.split("<main", 1)[1]
     table = client.get(reverse("compare-csv", args=[demo.pk])).content.decode()
     assert table.startswith("parameter,unit,measured")
+
+
+def test_volts_of_several_sources_lie_within_what_motors_tolerate() -> None:
+    def fell(*lines: str) -> LoadLine:
+        entries = tuple(
+            Entry(at, 60.0 * at, read_line(line, {}, SINGLE).items, line) for at, line in enumerate(lines, 1)
+        )
+        return findings_of(Session("ladder", (), entries), {}, SINGLE, 20.0).regulation[0]
+
+    stiff, soft = fell("0w 230v", "500w 228v", "1000w 226v"), fell("0w 231v", "500w 226v", "1000w 221v")
+    drawn = volts_curves([("A", stiff), ("B", soft)])
+    assert drawn is not None
+    assert [line.letter for line in drawn.lines] == ["A", "B"]
+    low_y, high_y = drawn.window
+    assert all(high_y < y < low_y for line in drawn.lines for _, y in line.points)
+    assert drawn.y_label == "V"
+    assert [said.count(";") for _, said in drawn.twin] == [2, 2], "each reading stands in the twin"
+    assert volts_curves([("A", stiff)]) is None

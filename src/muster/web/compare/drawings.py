@@ -6,6 +6,8 @@ import math
 from collections.abc import Sequence
 
 from muster.core.character import Character, Given
+from muster.core.findings.lines import LoadLine
+from muster.core.loads.kinds import MOTOR_V_PCT
 from muster.core.measures import FT_M, shown_in
 from muster.core.quantities import duration, plain
 from muster.core.sources import Source
@@ -18,6 +20,24 @@ HOLD_MARKS_S = (0.1, 1.0, 10.0, 60.0, 600.0, 3600.0, 36000.0)
 MOST_HOLD_S, LEAST_HOLD_S = 36000.0, 0.05
 HOLD_FROM, HOLD_TO = 1.02, 1.6
 """A hold curve is drawn from so many times what is held for ever to so many."""
+
+
+def volts_curves(lines: Sequence[tuple[str, LoadLine]]) -> OverlaidCurves | None:
+    """Volts against load by each source's letter, with the window that motors tolerate; all of one nominal."""
+    if not lines:
+        return None
+    nominal = lines[0][1].nominal
+    curves = [
+        SourceCurve(
+            letter,
+            tuple((w, fit.line.at(w)) for w in (0.0, fit.line.x_high)),
+            tuple((point.w, point.y) for point in fit.points),
+        )
+        for letter, fit in lines
+    ]
+    window = tuple(nominal * (1 + sign * MOTOR_V_PCT / 100) for sign in (-1, 1))
+    load = Axis(label="load, kW", shown=lambda w: plain(w, "w"), divide=1000)
+    return draw_curves(curves, load, Axis(label="V", shown=lambda v: plain(v, "v"), window=window))
 
 
 def noise_curves(
@@ -46,12 +66,12 @@ def noise_curves(
     marks = (3, 10, 20, 35, 60, 120) if feet else (1, 3, 7, 12, 25, 50)
     unit, scale = ("ft", FT_M) if feet else ("m", 1.0)
     axis = Axis(
-        f"distance, {unit}",
-        lambda m: plain(m, "m"),
+        label=f"distance, {unit}",
+        shown=lambda m: plain(m, "m"),
         by_tenfold=True,
         marks=tuple((mark * scale, f"{mark}") for mark in marks),
     )
-    return draw_curves(curves, axis, Axis("dBA", lambda dba: plain(dba, "dba")))
+    return draw_curves(curves, axis, Axis(label="dBA", shown=lambda dba: plain(dba, "dba")))
 
 
 def _tenfold(low: float, high: float) -> list[float]:
@@ -77,5 +97,5 @@ def hold_curves(
             (point.w / rated_w * 100, point.held_s) for point in hold.points if point.tripped and point.held_s > 0
         )
         curves.append(SourceCurve(letter_of(at), curve, read))
-    axis = Axis("held for", duration, by_tenfold=True, marks=tuple((s, duration(s)) for s in HOLD_MARKS_S))
-    return draw_curves(curves, Axis("% of its rating", lambda share: plain(share, "pct")), axis)
+    axis = Axis(label="held for", shown=duration, by_tenfold=True, marks=tuple((s, duration(s)) for s in HOLD_MARKS_S))
+    return draw_curves(curves, Axis(label="% of its rating", shown=lambda share: plain(share, "pct")), axis)

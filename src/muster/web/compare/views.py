@@ -21,7 +21,6 @@ from muster.core.compare import (
     ladder_of_units,
 )
 from muster.core.loads import TIERS, Tier
-from muster.core.loads.kinds import MOTOR_V_PCT
 from muster.core.sources import Source
 from muster.core.supply import Leg
 from muster.core.verdict.inputs import VerdictInputs
@@ -33,13 +32,12 @@ from muster.records.judging import character_now, given_of_row
 from muster.records.models import Job, SourceRow
 from muster.records.playing import case_of
 from muster.web.figures.compare_rows import CompareRow, draw_compare_row, letter_of
-from muster.web.figures.overlaid_lines import draw_overlaid
 from muster.web.figures.price_front import draw_price
 from muster.web.outage.views import scope_of
 from muster.web.ui.downloads import csv_file
 from muster.web.ui.frame import get_job, live_sources, of_units, stage_page
 
-from .drawings import hold_curves, noise_curves
+from .drawings import hold_curves, noise_curves, volts_curves
 
 SORTS: dict[str, tuple[str, Callable[[ComparedSource], tuple[float, float]]]] = {
     "listed": ("as listed", lambda source: (0.0, 0.0)),
@@ -163,7 +161,7 @@ def _parameter(item: ComparedParameter, order: Sequence[int]) -> dict[str, objec
 
 def _volts(cases: Sequence[VerdictInputs], order: Sequence[int]) -> object:
     lines = [(letter_of(at), line) for at in order if (line := cases[at].seen.regulation(Leg.ONE)) is not None]
-    return draw_overlaid(lines, MOTOR_V_PCT)
+    return volts_curves(lines)
 
 
 def _handling(given: Sequence[Given], order: Sequence[int]) -> list[dict[str, object]]:
@@ -262,7 +260,7 @@ def _lines_of(given: Sequence[Given], order: Sequence[int]) -> object:
         own = [line for dated in given[at].sessions for line in dated.findings.regulation]
         if own:
             lines.append((letter_of(at), max(own, key=lambda line: line.line.x_high)))
-    return draw_overlaid(lines, MOTOR_V_PCT)
+    return volts_curves(lines)
 
 
 def as_csv(request: HttpRequest, job_id: int) -> HttpResponse:

@@ -6,12 +6,13 @@ import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from .overlaid_lines import STROKES
 from .scales import Scale, Tick, spread, ticks
 
 WIDTH, HEIGHT = 560, 300
 LEFT, RIGHT, TOP, BOTTOM = 58, 520, 14, 256
 LABEL_GAP = 13.0
+STROKES = ("", "7 3", "2 3", "9 3 2 3", "12 4", "4 2 1 2")
+"""Each source has a stroke of its own beside its letter."""
 Point = tuple[float, float]
 
 
@@ -28,13 +29,16 @@ class SourceCurve:
 class Axis:
     """An axis: its label, whether it goes by tenfolds, and the places at which it is marked with their words.
 
-    ``shown`` says a value of it in words. Without ``marks`` it is marked evenly.
+    ``shown`` says a value of it in words. Without ``marks`` it is marked evenly, by its values over ``divide``.
+    ``window`` are values between which all should lie.
     """
 
     label: str
     shown: Callable[[float], str]
     by_tenfold: bool = False
     marks: tuple[tuple[float, str], ...] = ()
+    divide: float = 1.0
+    window: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -58,6 +62,8 @@ class OverlaidCurves:
     y_ticks: tuple[Tick, ...]
     x_label: str
     y_label: str
+    window: tuple[float, ...] = ()
+    """How high the window of the upright axis lies."""
     twin: tuple[tuple[str, str], ...] = ()
     """Each letter with what was read, for a reader."""
     width: int = WIDTH
@@ -87,7 +93,8 @@ def draw_curves(curves: Sequence[SourceCurve], x_axis: Axis, y_axis: Axis) -> Ov
     if len(drawn) < 2:
         return None
     every = [point for curve in drawn for point in (*curve.points, *curve.read)]
-    x, y = _scale([p[0] for p in every], x_axis, LEFT, RIGHT), _scale([p[1] for p in every], y_axis, BOTTOM, TOP)
+    x = _scale([*(p[0] for p in every), *x_axis.window], x_axis, LEFT, RIGHT)
+    y = _scale([*(p[1] for p in every), *y_axis.window], y_axis, BOTTOM, TOP)
 
     def place(point: Point) -> Point:
         return x(_on(point[0], x_axis)), y(_on(point[1], y_axis))
@@ -112,6 +119,7 @@ def draw_curves(curves: Sequence[SourceCurve], x_axis: Axis, y_axis: Axis) -> Ov
         y_ticks=_ticks(y, y_axis),
         x_label=x_axis.label,
         y_label=y_axis.label,
+        window=tuple(y(_on(value, y_axis)) for value in y_axis.window),
         twin=tuple(
             (
                 curve.letter,
@@ -134,6 +142,6 @@ def _scale(values: Sequence[float], axis: Axis, low_at: float, high_at: float) -
 
 def _ticks(scale: Scale, axis: Axis) -> tuple[Tick, ...]:
     if not axis.marks:
-        return ticks(scale, 6)
+        return ticks(scale, 6, axis.divide)
     placed = [(_on(value, axis), text) for value, text in axis.marks]
     return tuple(Tick(scale(at), text) for at, text in placed if scale.low <= at <= scale.high)

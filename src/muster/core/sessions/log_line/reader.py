@@ -153,7 +153,7 @@ def _looked_at(line: str, names: Mapping[str, str], system: System, kit: Kit) ->
 
 def _of_a_run(items: Sequence[Item]) -> list[Item]:
     """What was read in the note of a point; amps alone are what a part is rated for."""
-    own = [item for item in items if not isinstance(item, Note)]
+    own: list[Item] = [item for item in items if not isinstance(item, Note)]
     rated = all(isinstance(item, Reading) and item.quantity == "a" for item in own)
     return [] if rated else own
 
