@@ -94,6 +94,23 @@ def readout(page: Page, heading: str) -> str:
     return f'[data-readout="{heading}"] .fig'
 
 
+def switch_on_until_its_start_is_drawn(page: Page, key: str, told: str) -> None:
+    """A load on, and off and on again where this machine was too busy to hear the meter just then."""
+    pressed, drawn = page.locator(f'[data-call="{key}"]'), page.locator(".starttrace").filter(has_text=told)
+    for tries_left in (3, 2, 1, 0):
+        page.keyboard.press(key)
+        expect(pressed).to_have_attribute("aria-pressed", "true")
+        try:
+            expect(drawn).to_be_visible(timeout=PATIENCE_MS / 3)
+        except AssertionError:
+            if not tries_left:
+                raise
+            page.keyboard.press(key)
+            expect(pressed).to_have_attribute("aria-pressed", "false")
+        else:
+            return
+
+
 def test_a_ladder_run_by_muster_itself_reaches_the_verdict(desk: Page, phone: Page) -> None:
     recording_ladder(desk)
     expect(desk.locator(readout(desk, "l1_v"))).to_have_text(re.compile(r"1[12]\d\.\d"))
@@ -148,10 +165,8 @@ def test_figures_of_a_server_that_is_silent_grow_old_on_the_page_and_come_back(d
 def test_the_stop_key_and_an_instrument_that_is_gone(desk: Page, muster: Demo) -> None:
     recording_ladder(desk)
     session = desk.url
-    desk.keyboard.press("6")
-    expect(desk.locator('[data-call="6"]')).to_have_attribute("aria-pressed", "true")
+    switch_on_until_its_start_is_drawn(desk, "6", "House lights, start")
     expect(desk.locator(readout(desk, "total_w"))).to_have_text("90")
-    expect(desk.locator(".starttrace")).to_contain_text("House lights, start")
 
     desk.get_by_role("link", name="Run the plan").click()
     desk.locator("[name=between_s]").fill("0.3")

@@ -21,7 +21,7 @@ from django.db import DatabaseError, connection, transaction
 from muster.core.errors import MusterError
 from muster.core.timeline.traces import Channel
 from muster.core.timeline.traces.trace import Floats, Samples
-from muster.instruments.driver import Driver, Garbled
+from muster.instruments.driver import Driver, Garbled, NothingThere
 from muster.instruments.lines import LineDriver
 
 from ..actions.traces import DOUBLE, SINGLE, BlockWriter, channels_of, drop_staged, live_samples, span_of, stage
@@ -33,6 +33,8 @@ ASLEEP_S = 2.0
 """Between two of the machine's clocks so much apart lies a sleep (or a clock put forward)."""
 AGAIN_S = 1.0
 """After a fault an instrument is tried again so often."""
+MISSES = 2
+"""So many answers missed in a row are silence: one may be lost on the way, and is asked for again at once."""
 ENDS_S = 5.0
 """An instrument in the midst of an answer is waited for so long at the end."""
 
@@ -113,20 +115,23 @@ class _Line:
 
     def run(self) -> None:
         """Read at its rate until it is stopped; a fault is said once, and so is its end."""
-        due = self.clock()
+        due, missed = self.clock(), 0
         while not self.stop.is_set():
-            wait = AGAIN_S if self.gone else self.every_s
             asked = self.clock()
             try:
                 seen = self.driver.read()
                 self.heard.put(
                     (self._moment(asked), {item.channel: item.value for item in seen if _is_a_figure(item.value)})
                 )
+                missed = 0
                 if self.gone:
                     self.gone = False
                     self.said.put(RecorderMessage("back", self.slug))
             except Exception as error:  # one bad instrument never stops the others, nor itself
-                self._lost(_as_fault(error))
+                missed += 1
+                if missed >= MISSES or isinstance(error, NothingThere):
+                    self._lost(_as_fault(error))
+            wait = AGAIN_S if self.gone else 0.0 if missed else self.every_s
             due = max(due + wait, self.clock())
             self.stop.wait(max(0.0, due - self.clock()))
         with contextlib.suppress(Exception):
