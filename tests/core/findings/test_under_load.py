@@ -78,6 +78,21 @@ def test_dc_amps_go_with_the_volts_of_their_own_entry() -> None:
     assert seen.findings[0].value.value == pytest.approx(100 * 1500 / (24.1 * 74), abs=0.1)
 
 
+def test_both_sides_typed_at_one_level_after_another_are_a_fit_though_nothing_was_switched() -> None:
+    lines = [
+        (0.0, "0w dc 26v 0.4a"),
+        (60.0, "520w dc 26v 22a"),
+        (120.0, "1000w dc 25.5v 43a"),
+        (180.0, "1010w dc 25.5v 43.4a"),
+        (240.0, "1500w dc 25v 66a"),
+    ]
+    (seen,) = found(lines, system=SINGLE).conversions
+    assert seen.fit is not None
+    assert seen.fit.ac_w == (0, 520, 1010, 1500), "of two looks at one load the later counts"
+    assert seen.idle is not None
+    assert seen.idle.value == pytest.approx(10.4)
+
+
 def test_a_full_tank_run_dry_is_fuel_an_hour_at_the_mean_load() -> None:
     lines = [(0.0, "full tank, 600w"), (3600.0, "800w"), (7200.0, "600w"), (12600.0, "600w ran out of fuel")]
     seen = findings_of(session(lines, (), SINGLE, "endurance"), {}, SINGLE, 20, source=SET)

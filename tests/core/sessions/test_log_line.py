@@ -221,6 +221,9 @@ def test_a_note_keeps_the_unit_of_its_figure(line: str) -> None:
         ("pv 148v 620w out 300w", [("v", Place.PANELS, 148), ("w", Place.PANELS, 620), ("w", Place.LEG1, 300)]),
         ("pv 620w, load 300w", [("w", Place.PANELS, 620), ("w", Place.LEG1, 300)]),
         ("231v dc 62a", [("v", Place.LEG1, 231), ("a", Place.DC, 62)]),
+        ("520w dc 26v 22a", [("w", Place.LEG1, 520), ("v", Place.DC, 26), ("a", Place.DC, 22)]),
+        ("570w dc 26v 22a", [("w", Place.DC, 570), ("v", Place.DC, 26), ("a", Place.DC, 22)]),
+        ("26v 22a 520w dc", [("v", Place.DC, 26), ("a", Place.DC, 22), ("w", Place.DC, 520)]),
     ],
 )
 def test_a_unit_before_dc_is_of_the_dc_side(line: str, read: list[tuple[str, Place, float]]) -> None:

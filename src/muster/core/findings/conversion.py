@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from itertools import groupby
 
 from ..kit import Kit
 from ..quantities import Grade, Value, number, plain
-from ..sessions import Place
+from ..sessions import Place, Reading, Stat
 from ..sessions.replay import Segment
 from ..timeline.traces.energy import IDLE_BELOW_W, Conversion, fit_conversion
 from ..working import Method, Working, rows_of
 from .context import SessionContext
 from .finding import Finding, Topic
+
+SAME_LOAD_SHARE = 0.05
+"""Two looks at loads no farther apart are of one load: the later counts. Ours."""
 
 
 @dataclass(frozen=True)
@@ -56,9 +61,14 @@ def _dc_w(context: SessionContext, segment: Segment) -> _DcRead | None:
     power = [seq for seq, _, r in segment.readings if r.place is Place.DC and r.quantity in ("w", "a")]
     if not power:
         return None
-    seq = max(power)
-    until = replace(segment, readings=[read for read in segment.readings if read[0] <= seq], levels={})
+    until = replace(segment, readings=[read for read in segment.readings if read[0] <= max(power)], levels={})
     watts, volts, amps = (until.last(q, Place.DC) for q in ("w", "v", "a"))
+    return _dc_of(context, watts, volts, amps, max(power))
+
+
+def _dc_of(
+    context: SessionContext, watts: Reading | None, volts: Reading | None, amps: Reading | None, seq: int
+) -> _DcRead | None:
     u = context.record.u
     if watts is not None:
         return _DcRead(watts.value, u(watts), watts.instrument, seq)
@@ -75,19 +85,48 @@ def _ac_w(context: SessionContext, segment: Segment) -> float | None:
     return 0.0 if read_w is None and nothing_on else read_w
 
 
+def _pairs(context: SessionContext) -> Iterator[tuple[float, _DcRead]]:
+    """Watts out with what the DC side gave for them: of each level at which one entry read both, else of a stretch as last read."""
+    for segment in context.record.segments:
+        levels: list[tuple[float, _DcRead]] = []
+        for ac_w, read in _at_once(context, segment):
+            levels = [(w, before) for w, before in levels if not _same_load(w, ac_w)] + [(ac_w, read)]
+        dc, whole_w = _dc_w(context, segment), _ac_w(context, segment)
+        if not levels and dc is not None and whole_w is not None:
+            levels = [(whole_w, dc)]
+        yield from ((w, read) for w, read in levels if read.w > 0)
+
+
+def _at_once(context: SessionContext, segment: Segment) -> Iterator[tuple[float, _DcRead]]:
+    """The entries that read watts out and the DC side at one moment, its volts perhaps those last read."""
+    volts: Reading | None = None
+    for seq, own in groupby(segment.readings, key=lambda read: read[0]):
+        readings = list(own)
+        dc = {r.quantity: r for _, _, r in readings if r.place is Place.DC and r.stat is Stat.STEADY}
+        volts = dc.get("v", volts)
+        if not dc.keys() & {"w", "a"}:
+            continue
+        read = _dc_of(context, dc.get("w"), volts, dc.get("a"), seq)
+        ac_w = replace(segment, readings=readings, levels={}).total_w(context.system.legs)
+        if read is not None and ac_w is not None:
+            yield ac_w, read
+
+
+def _same_load(w: float, other_w: float) -> bool:
+    return abs(w - other_w) <= max(SAME_LOAD_SHARE * max(w, other_w), IDLE_BELOW_W)
+
+
 def _typed(context: SessionContext) -> ConversionSeen | None:
     """From readings of both sides under one load; at no load the DC side alone is the idle draw."""
-    points: list[tuple[float, float]] = []
-    read: list[_DcRead] = []
-    ac_by = ""
-    for segment in context.record.segments:
-        dc = _dc_w(context, segment)
-        ac_w = _ac_w(context, segment)
-        if dc is None or ac_w is None or dc.w <= 0:
-            continue
-        points.append((ac_w, dc.w))
-        read.append(dc)
-        ac_by = next((r.instrument for _, _, r in segment.readings if r.quantity == "w" and not r.place.is_dc), ac_by)
+    pairs = list(_pairs(context))
+    points, read = [(ac_w, dc.w) for ac_w, dc in pairs], [dc for _, dc in pairs]
+    by = [
+        r.instrument
+        for segment in context.record.segments
+        for _, _, r in segment.readings
+        if r.quantity == "w" and not r.place.is_dc
+    ]
+    ac_by = by[-1] if by else ""
     if not points:
         return None
     seqs = tuple(dc.seq for dc in read)

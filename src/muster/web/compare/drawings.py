@@ -16,6 +16,8 @@ from muster.web.figures.overlaid_curves import Axis, OverlaidCurves, SourceCurve
 
 NEAREST_M, FARTHEST_M = 1.5, 60.0
 CURVE_STEPS = 24
+CONVERTS_FROM = 0.04
+"""A conversion curve is drawn from such a share of its highest load: below, next to nothing comes out."""
 HOLD_MARKS_S = (0.1, 1.0, 10.0, 60.0, 600.0, 3600.0, 36000.0)
 MOST_HOLD_S, LEAST_HOLD_S = 36000.0, 0.05
 HOLD_FROM, HOLD_TO = 1.02, 1.6
@@ -99,3 +101,18 @@ def hold_curves(
         curves.append(SourceCurve(letter_of(at), curve, read))
     axis = Axis(label="held for", shown=duration, by_tenfold=True, marks=tuple((s, duration(s)) for s in HOLD_MARKS_S))
     return draw_curves(curves, Axis(label="% of its rating", shown=lambda share: plain(share, "pct")), axis)
+
+
+def conversion_curves(given: Sequence[Given], order: Sequence[int]) -> OverlaidCurves | None:
+    """How much of what its battery gives reaches the load, by the last fit of each, in the order shown."""
+    curves = []
+    for at in order:
+        fits = [seen.fit for dated in given[at].sessions for seen in dated.findings.conversions if seen.fit is not None]
+        if not fits:
+            continue
+        fit, top_w = fits[-1], max(fits[-1].ac_w)
+        loads = [top_w * (CONVERTS_FROM + (1 - CONVERTS_FROM) * step / CURVE_STEPS) for step in range(CURVE_STEPS + 1)]
+        read = sorted((ac, 100 * ac / dc) for ac, dc in zip(fit.ac_w, fit.dc_w, strict=True) if ac >= loads[0])
+        curves.append(SourceCurve(letter_of(at), tuple((w, 100 * fit.share_at(w)) for w in loads), tuple(read)))
+    load = Axis(label="load, kW", shown=lambda w: plain(w, "w"), divide=1000)
+    return draw_curves(curves, load, Axis(label="% reaches it", shown=lambda share: plain(share, "pct")))

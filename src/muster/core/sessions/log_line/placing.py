@@ -281,8 +281,10 @@ class Placing(Draft):
         if not of_dc["v"]:
             return
         for i, figure in enumerate(self.figures):
-            if figure.quantity != "w" or figure.dc or self.places.get(i) != Place.DC:
+            if figure.quantity != "w" or self.places.get(i) != Place.DC:
                 continue
+            if figure.dc and not (of_dc["a"] and of_dc["v"][0].start > figure.start):
+                continue  # ``520w dc 26v 22a``: the word heads what follows, where that makes more than the watts
             if of_dc["a"]:
                 dc_w = of_dc["v"][-1].value * of_dc["a"][-1].value
                 out = figure.value < LEAST_DC_SHARE * dc_w
