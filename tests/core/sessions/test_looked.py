@@ -32,16 +32,43 @@ def test_every_answer_is_read_back_from_the_words_in_which_it_is_told(note: str)
         ("Live when off: live, both", "live_off", "live", "both"),
         ("GFCI: does not trip", "protection", "dead", ""),
         ("warranty: the buyer", "returns", "buyer", ""),
+        ("leads are copper-clad aluminium, 12 AWG printed", "leads", "clad", "12 AWG printed"),
+        ("cca leads", "leads", "clad", ""),
+        ("10:07 no fuse on the battery side", "fuse", "none", "on the battery side"),
+        ("lugs tight", "lugs", "tight", ""),
+        ("- sockets loose (left one)", "sockets", "loose", "left one"),
+        ("live when off - all dead", "live_off", "dead", ""),
     ],
 )
 def test_short_words_are_answers_too(line: str, point: str, answer: str, note: str) -> None:
     assert read(line).items == (LookedAt(point, answer, note),)
 
 
+def test_points_jotted_in_one_line_are_all_kept_each_with_its_own_note() -> None:
+    line = "leads copper, 6 AWG printed; lugs loose, left one, no fuse on the battery side, live when off: live"
+    assert read(line).items == (
+        LookedAt("leads", "copper", "6 AWG printed"),
+        LookedAt("lugs", "loose", "left one"),
+        LookedAt("fuse", "none", "on the battery side"),
+        LookedAt("live_off", "live"),
+    )
+
+
 def test_what_is_said_of_a_run_is_none() -> None:
     assert not [
         item
-        for line in ("rcd: trips", "display: 1.2 kW", "display: watts, 1.2 kW", "pump leads: copper", "gauge: enough")
+        for line in (
+            "rcd: trips",
+            "display: 1.2 kW",
+            "display: watts, 1.2 kW",
+            "pump leads: copper",
+            "gauge: enough",
+            "no fuse blown",
+            "rcd trips",
+            "display nothing",
+            "leads warm",
+            "returns on its own",
+        )
         for item in read(line).items
         if isinstance(item, LookedAt)
     ]

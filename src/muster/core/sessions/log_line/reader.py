@@ -140,15 +140,22 @@ def _looked_at(line: str, names: Mapping[str, str], system: System, kit: Kit) ->
     answer = looked_in(line) if len(line) <= LONGEST_LINE else None
     if answer is None:
         return None
-    before, looked = answer
+    before, looked, further = answer
     marked = MarkedLine(before)
     when = take_when(marked)
     if MARK.sub("", marked.low).strip(" \t,;:-–"):
         return None
     noted = read_line(looked.note, names, system, kit=kit) if looked.note else Jotting(())
-    items = (looked, *_of_a_run(noted.items))
+    others = read_line(further, names, system, kit=kit) if further else Jotting(())
+    items = (looked, *_of_a_run(noted.items), *others.items)
     told = _told(items, names, system, kit)
-    return Jotting(items, when, (*((tell_when(when),) if when.said else ()), *told), noted.doubt, noted.unknown)
+    return Jotting(
+        items,
+        when,
+        (*((tell_when(when),) if when.said else ()), *told),
+        noted.doubt or others.doubt,
+        noted.unknown or others.unknown,
+    )
 
 
 def _of_a_run(items: Sequence[Item]) -> list[Item]:
