@@ -317,3 +317,24 @@ source: the yellow genset, open frame, 2500 w, 3000 w surge, tank 12 l
     assert [kept.started_at[:10] for kept in record.sessions] == ["2026-11-01", "2026-11-02"]
     assert record.sessions[0].session.conditions.temp_c == 9
     assert "ladder" not in record.source.name + record.source.note
+
+
+@pytest.mark.parametrize(
+    ("head", "of_units"),
+    [
+        ("Units", True),
+        ("units only:", True),
+        ("Six small sets, all in one afternoon", True),
+        ("comparing three stations", True),
+        ("two generators compared, side by side", True),
+        ("comparing two generators for the cabin", False),
+        ("Home: comparing three generators", False),
+    ],
+)
+def test_a_heading_without_a_colon_says_that_no_home_is_judged(head: str, of_units: bool) -> None:
+    notes = read_notes(
+        f"{head}\n120 V 60 Hz\nGenerator: set one, 2 kW petrol\nladder\n10:00 no load 121v 60.1hz\n", NOW
+    )
+    assert notes.job.brief.of_units is of_units
+    assert notes.job.brief.system == SYSTEMS["single-120-60"]
+    assert [source.source.name for source in notes.job.sources] == ["set one"]

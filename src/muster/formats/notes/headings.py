@@ -42,6 +42,11 @@ assert set(PROTOCOL_WORDS) == set(PROTOCOLS)
 PROTOCOL = re.compile("|".join(rf"(?P<{slug}>\b(?:{words})\b)" for slug, words in PROTOCOL_WORDS.items()), re.I)
 UNITS_WORDS = r"units?(?: only| alone)?"
 """A heading of a job without a home."""
+UNITS_HEAD = re.compile(
+    rf"(?P<bare>{UNITS_WORDS})\s*:?$|(?=.*\b(?:compar(?:ed|ing|ison)|side by side|head to head|(?:all )?in (?:one|an) (?:afternoon|morning|day|sitting)|tested the same way)\b)(?!.*\b(?:for|home|house|cabin|flat|fridge|run)\b)(?:\w+[\s,]+){{0,6}}?(?:sets|units|stations|gensets|generators|inverters)\b[^\d]{{0,60}}$",
+    re.I,
+)
+"""The same on a line of its own: ``Units``, ``six small sets in one afternoon``, ``comparing three stations``."""
 HOME_WORDS = rf"(?:the )?(?:{UNITS_WORDS}|home|house|household|job|cabin|flat|site)"
 BRIEF_HEAD = r"brief|supply|conditions|what it must do"
 LOADS_WORDS = r"(?:loads?|appliances?|things to run|what must run|what runs)"
@@ -145,6 +150,11 @@ def drafted(text: str) -> NotesDraft:
 
 def _heading(line: str, draft: NotesDraft, number: int, *, marked: bool) -> tuple[Section, bool] | None:
     """Open the section that a heading names; None if the line is no heading."""
+    of_units = UNITS_HEAD.match(line)
+    if of_units is not None and not (draft.loads or draft.sources):
+        draft.of_units = True
+        draft.name = draft.name or ("" if of_units["bare"] else line.strip(" .:"))
+        return Section.HOME, False
     tiered = TIER_HEAD.match(line)
     if tiered is not None:
         draft.tier = (tiered["tier"] or ("must" if tiered["must"] else "could")).lower()
