@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 from django.contrib.auth.models import AbstractUser
 from django.test import Client
@@ -13,6 +15,7 @@ from muster.core.plan.series import SeriesPlan, distances_of
 from muster.core.safety.checks import KNOWN
 from muster.core.sources import Claims, Source, SourceKind
 from muster.core.supply import SYSTEMS
+from muster.formats.jobfile import job_text, parse_job, read_job, write_job
 from muster.records import bridge
 from muster.records.actions import jobs, loads, series, sources
 from muster.records.actions.sessions import seal_holds
@@ -104,6 +107,65 @@ def test_a_figure_typed_again_corrects_the_first_and_an_emptied_cell_takes_it_ba
     assert row.cells[str(unit.pk)] == {}
     with pytest.raises(Refused, match="empty"):
         series.clear_figure(row, unit, "dip", who)
+
+
+def test_two_browsers_on_one_grid_lose_nothing_and_a_cell_filled_elsewhere_is_told_before_it_is_corrected(
+    row: SeriesRow, units: list[SourceRow], who: AbstractUser
+) -> None:
+    unit, _ = units
+    series.begin_unit(row, unit, KNOWN, who)
+    here, there = SeriesRow.objects.get(pk=row.pk), SeriesRow.objects.get(pk=row.pk)
+    series.put_figure(here, unit, "v", "121,5", who, was="")
+    series.put_figure(there, unit, "hz", "60.1", who, was="")
+    assert set(there.cells[str(unit.pk)]) == {"v", "hz"}
+    with pytest.raises(Refused, match=r"holds 121\.5 by now"):
+        series.put_figure(there, unit, "v", "119", who, was="")
+    with pytest.raises(Refused, match="by now"):
+        series.clear_figure(there, unit, "v", who, was="119")
+    series.put_figure(there, unit, "v", "121.5", who, was="")
+    series.put_figure(there, unit, "v", "119", who, was="121,5")
+    assert raws(row, unit)[-1] == "119v"
+
+
+def test_a_series_goes_into_the_jobs_file_and_goes_on_from_it(
+    afternoon: Job, row: SeriesRow, units: list[SourceRow], who: AbstractUser
+) -> None:
+    _, second = units
+    series.confirm_shared(row, KNOWN)
+    series.begin_unit(row, second, KNOWN, who)
+    series.put_figure(row, second, "background", "46", who)
+    series.put_figure(row, second, "v", "122", who)
+    series.put_figure(row, second, "v", "123", who)
+    package = jobs.write_out(afternoon)
+    again = jobs.read_in(replace(package, job=parse_job(job_text(package.job))), who)
+    kept = again.series_rows.get()
+    not_begun, begun = series.units_of(kept)
+    assert (not_begun.name, begun.name) == ("set A", "set B")
+    assert series.plan_of(kept) == series.plan_of(row)
+    assert (kept.shared, kept.confirmed) == (row.shared, row.confirmed)
+    assert series.session_of(kept, not_begun) is None
+    assert {key: cell["text"] for key, cell in kept.cells[str(begun.pk)].items()} == {"background": "46", "v": "123"}
+    series.put_figure(kept, begun, "v", "124", who, was="123")
+    assert raws(kept, begun)[-1] == "124v"
+    assert jobs.job_file(afternoon) == package.job
+
+
+@pytest.mark.parametrize(
+    ("unit", "where"),
+    [
+        ({"source": 3}, "series.units.source"),
+        ({"source": 1, "session": 1}, "series.units.session"),
+        ({"source": 1, "cells": {"v": {"entry": 1, "text": "120"}}}, "series.units.session"),
+    ],
+)
+def test_a_series_of_a_file_that_speaks_of_what_is_not_there_is_refused(
+    afternoon: Job, row: SeriesRow, who: AbstractUser, unit: dict[str, object], where: str
+) -> None:
+    data = write_job(jobs.job_file(afternoon))
+    data["series"][0]["units"] = [unit]
+    with pytest.raises(MusterError) as refused:
+        read_job(data)
+    assert where in str(refused.value)
 
 
 def test_what_is_no_figure_is_refused_and_nothing_is_kept(

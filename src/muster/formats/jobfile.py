@@ -18,6 +18,7 @@ from muster.core.errors import MusterError, UnknownChoice, require_above, requir
 from muster.core.loads import Load
 from muster.core.outage.household import HouseholdRule
 from muster.core.plan import Changes
+from muster.core.plan.series import SeriesPlan
 from muster.core.safety.checks import KNOWN
 from muster.core.sessions import LONGEST_S, PROTOCOLS, Session
 from muster.core.shelf.measured import TakenSource
@@ -218,6 +219,45 @@ class CalculationRecord:
 
 
 @dataclass(frozen=True)
+class SeriesFigure:
+    """A cell of a series: the entry of its unit's record that holds it, by its number, and the figure as it was typed."""
+
+    entry: int
+    text: str
+
+
+@dataclass(frozen=True)
+class SeriesUnitRecord:
+    """A unit of a series: which source of the job it is, and which of its sessions; both counted from 1.
+
+    ``session`` is None where it was not begun; ``cells`` are its figures by cell.
+    """
+
+    source: int
+    session: int | None = None
+    cells: dict[str, SeriesFigure] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class SeriesRecord:
+    """A series: what is read of each unit, its units in their order, and what was read or confirmed once for all.
+
+    ``at`` is when it was laid out, ``closed_at`` when it was closed (ISO 8601, UTC).
+    """
+
+    plan: SeriesPlan
+    units: tuple[SeriesUnitRecord, ...]
+    at: str
+    shared: dict[str, str] = field(default_factory=dict)
+    confirmed: tuple[str, ...] = ()
+    closed_at: str | None = None
+
+    def __post_init__(self) -> None:
+        _checked_time(self.at, "series.at")
+        _checked_time(self.closed_at, "series.closed_at")
+
+
+@dataclass(frozen=True)
 class JobFile:
     """A whole job."""
 
@@ -227,8 +267,11 @@ class JobFile:
     sources: tuple[SourceRecord, ...] = ()
     version: int = field(default=VERSION)
     calculations: tuple[CalculationRecord, ...] = ()
+    series: tuple[SeriesRecord, ...] = ()
 
     def __post_init__(self) -> None:
+        for unit in (unit for series in self.series for unit in series.units):
+            self._require_there(unit)
         keys = [load.key for load in self.loads]
         for key in keys:
             if keys.count(key) > 1:
@@ -241,6 +284,20 @@ class JobFile:
                 raise MusterError(
                     f"“{file}” is used twice", where="traces.file", want="one file a log, capture or photo"
                 )
+
+    def _require_there(self, unit: SeriesUnitRecord) -> None:
+        """Refuse a unit of a series that is no source here, or a session or entry that it has not."""
+        if not 0 < unit.source <= len(self.sources):
+            raise MusterError(f"got {unit.source}", where="series.units.source", want=f"1 to {len(self.sources)}")
+        sessions = self.sources[unit.source - 1].sessions
+        if unit.session is None and not unit.cells:
+            return
+        if unit.session is None or not 0 < unit.session <= len(sessions):
+            raise MusterError(f"got {unit.session}", where="series.units.session", want=f"1 to {len(sessions)}")
+        entries = {entry.seq for entry in sessions[unit.session - 1].session.entries}
+        for key, figure in unit.cells.items():
+            if figure.entry not in entries:
+                raise MusterError(f"got {figure.entry}", where=f"series.units.cells.{key}", want="a number of an entry")
 
     @property
     def traces(self) -> tuple[TraceRecord, ...]:

@@ -8,6 +8,7 @@ from datetime import datetime, timedelta
 
 from django.contrib.auth.models import AbstractUser
 from django.db import transaction
+from django.db.models import QuerySet
 from django.utils import timezone
 from django.utils.text import slugify
 
@@ -42,6 +43,7 @@ from .captures import capture_of, keep_capture
 from .evidence import keep_evidence, taken
 from .history import changing
 from .photos import keep_photo, photo_of, write_photo
+from .series_kept import read_series, series_records
 from .sessions import live_sessions, seal
 from .traces import keep_trace, read_trace, so_far
 
@@ -142,6 +144,7 @@ def read_in(package: JobPackage, who: AbstractUser, demo: str = "") -> Job:
         if kept.slug not in CALCULATIONS:
             raise MusterError(f"got “{kept.slug}”", where=f"calculations[{at}].slug", want=", ".join(CALCULATIONS))
         CalculationRow.objects.create(job=job, slug=kept.slug, typed=kept.typed, sentence=kept.sentence, created_by=who)
+    rows: list[tuple[SourceRow, list[SessionRow]]] = []
     for record in file.sources:
         row = bridge.fill_source(SourceRow(job=job, created_by=who), record.source)
         row.plans = {protocol: dump(changes) for protocol, changes in record.plans.items()}
@@ -152,8 +155,7 @@ def read_in(package: JobPackage, who: AbstractUser, demo: str = "") -> Job:
             keep_evidence(record.elsewhere.measured, who)
             row.elsewhere = taken(record.elsewhere)
         row.save()
-        for session in record.sessions:
-            _read_session(row, session, package, who)
+        rows.append((row, [_read_session(row, session, package, who) for session in record.sessions]))
         SafetyCheckRow.objects.bulk_create(
             SafetyCheckRow(
                 source=row, slug=g.slug, at=datetime.fromisoformat(g.at), by=g.who, note=g.note, created_by=who
@@ -162,6 +164,7 @@ def read_in(package: JobPackage, who: AbstractUser, demo: str = "") -> Job:
         )
         for character in record.characters:
             _read_character(row, character, who)
+    read_series(job, file.series, rows, who)
     return job
 
 
@@ -173,7 +176,7 @@ def _read_character(source: SourceRow, record: CharacterRecord, who: AbstractUse
     CharacterRow.objects.filter(pk=row.pk).update(created_at=datetime.fromisoformat(record.at))
 
 
-def _read_session(source: SourceRow, record: SessionRecord, package: JobPackage, who: AbstractUser) -> None:
+def _read_session(source: SourceRow, record: SessionRecord, package: JobPackage, who: AbstractUser) -> SessionRow:
     session = record.session
     started_at = datetime.fromisoformat(record.started_at)
     row = SessionRow.objects.create(
@@ -206,6 +209,7 @@ def _read_session(source: SourceRow, record: SessionRecord, package: JobPackage,
                 where="sources",
                 want="the file as Muster wrote it",
             )
+    return row
 
 
 def _read_amendments(row: SessionRow, record: SessionRecord, who: AbstractUser) -> dict[int, AmendmentRow]:
@@ -318,8 +322,12 @@ def _source_records(job: Job, going: dict[str, Trace]) -> tuple[SourceRecord, ..
             card_given=bridge.card_given_of(row),
             elsewhere=bridge.taken_of(row),
         )
-        for row in job.source_rows.filter(archived_at=None)
+        for row in _live_sources(job)
     )
+
+
+def _live_sources(job: Job) -> QuerySet[SourceRow]:
+    return job.source_rows.filter(archived_at=None)
 
 
 def _file_of(job: Job, sources: Sequence[SourceRecord]) -> JobFile:
@@ -331,6 +339,7 @@ def _file_of(job: Job, sources: Sequence[SourceRecord]) -> JobFile:
         calculations=tuple(
             CalculationRecord(row.slug, row.typed, row.sentence) for row in job.calculation_rows.filter(removed_at=None)
         ),
+        series=series_records(job, [(row, list(live_sessions(row))) for row in _live_sources(job)]),
     )
 
 

@@ -98,8 +98,10 @@ def shared_confirmed(row: SeriesRow) -> tuple[str, ...]:
     return tuple(row.confirmed) if timezone.now() - row.created_at < timedelta(hours=HOLDS_H) else ()
 
 
+@transaction.atomic
 def confirm_shared(row: SeriesRow, slugs: Iterable[str]) -> SeriesRow:
     """Confirm checks of the place and the people for the whole sitting; those of a unit are passed over."""
+    row.refresh_from_db()
     row.confirmed = sorted({*row.confirmed, *(slug for slug in slugs if slug in SHARED_CHECKS)})
     row.save(update_fields=["confirmed"])
     return row
@@ -114,6 +116,7 @@ def begin_unit(row: SeriesRow, unit: SourceRow, confirmed: Collection[str], who:
     Refused
         With each check that has not passed.
     """
+    row.refresh_from_db()
     kept = session_of(row, unit)
     if kept is not None:
         return kept
@@ -138,19 +141,50 @@ def session_of(row: SeriesRow, unit: SourceRow) -> SessionRow | None:
     return SessionRow.objects.filter(pk=row.sessions.get(str(unit.pk), 0), archived_at=None).first()
 
 
+def text_in(row: SeriesRow, unit: SourceRow, cell: Cell) -> str:
+    """What stands in a cell, as it was typed; empty where nothing does."""
+    if cell.shared:
+        return str(row.shared.get(cell.key, ""))
+    return str(row.cells.get(str(unit.pk), {}).get(cell.key, {}).get("text", ""))
+
+
+def _as_kept(text: str) -> str:
+    """A figure as a cell keeps it, so that two ways of typing one are one."""
+    return text.strip().replace(",", ".").replace(" ", "").lower()
+
+
+def _require_as_shown(row: SeriesRow, unit: SourceRow, key: str, typed: str, was: str | None) -> None:
+    """Refuse a figure for a cell that somebody else filled since it was shown; the same figure again is none of that."""
+    cell = next((item for item in cells(row) if item.key == key), None)
+    if cell is None or was is None:
+        return
+    held = text_in(row, unit, cell)
+    if _as_kept(held) not in (_as_kept(was), _as_kept(typed)):
+        raise Refused(
+            f"{unit.name}, {cell.label}: holds {held or 'nothing'} by now, typed elsewhere since this page was shown",
+            where="cell",
+            want="look, and type it once more if it is to be corrected",
+        )
+
+
 @transaction.atomic
-def put_figure(row: SeriesRow, unit: SourceRow, key: str, text: str, who: AbstractUser) -> SeriesRow:
+def put_figure(
+    row: SeriesRow, unit: SourceRow, key: str, text: str, who: AbstractUser, was: str | None = None
+) -> SeriesRow:
     """Keep a figure in a cell: a line of the unit's record, or its correction where the cell held another.
 
     A figure that is read once for all goes into the record of every unit that was begun, and of each that is begun later.
+    ``was`` is what the cell was shown to hold, None where nobody looked.
 
     Raises
     ------
     MusterError
         If there is no such cell, or the text is no figure of it.
     Refused
-        If the unit's session was not started, or is closed.
+        If the unit's session was not started, or is closed; if the cell holds another figure than was shown.
     """
+    row.refresh_from_db()  # another browser may have filled another cell meanwhile
+    _require_as_shown(row, unit, key, text, was)
     cell = next((item for item in cells(row) if item.key == key), None)
     if cell is None:
         raise MusterError(f"there is no cell “{key}”", where="cell", want="one of the grid")
@@ -190,14 +224,16 @@ def _corrected(before: EntryRow, cell: Cell, figure: CellFigure, loads: Mapping[
 
 
 @transaction.atomic
-def clear_figure(row: SeriesRow, unit: SourceRow, key: str, who: AbstractUser) -> SeriesRow:
+def clear_figure(row: SeriesRow, unit: SourceRow, key: str, who: AbstractUser, was: str | None = None) -> SeriesRow:
     """Take a figure back: its line stays in the record, struck through; one that was read once for all, in each record.
 
     Raises
     ------
     Refused
-        If there is none, or the session is closed.
+        If there is none, or the session is closed; if the cell holds another figure than was shown.
     """
+    row.refresh_from_db()
+    _require_as_shown(row, unit, key, "", was)
     if key not in row.shared:
         return _strike(row, unit, key, who)
     row.shared = {own: text for own, text in row.shared.items() if own != key}

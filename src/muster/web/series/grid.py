@@ -67,12 +67,12 @@ def grid_of(row: SeriesRow, asked: tuple[int, str] | None) -> Grid:
     order = list(_order(open_units, cells))
     at = next((place for place in order if asked == (place[0].pk, place[1].key)), None)
     if at is None:
-        at = next(((unit, cell) for unit, cell in order if not _text(row, unit, cell)), None)
+        at = next(((unit, cell) for unit, cell in order if not actions.text_in(row, unit, cell)), None)
     next_key = None if at is None else (at[0].pk, at[1].key)
     return Grid(
         units=tuple(_unit(row, letter, unit, sessions[unit.pk], cells) for letter, unit in enumerate(units)),
         rows=tuple(_rows(row, units, cells, next_key, {unit.pk for unit in open_units})),
-        at=None if at is None else (*at, _text(row, *at)),
+        at=None if at is None else (*at, actions.text_in(row, *at)),
     )
 
 
@@ -80,12 +80,6 @@ def _order(units: Sequence[SourceRow], cells: Sequence[Cell]) -> Iterator[tuple[
     """The cells in the order in which they are filled: each unit's own from the top down, what is shared with the first."""
     for place, unit in enumerate(units):
         yield from ((unit, cell) for cell in cells if not cell.shared or place == 0)
-
-
-def _text(row: SeriesRow, unit: SourceRow, cell: Cell) -> str:
-    if cell.shared:
-        return str(row.shared.get(cell.key, ""))
-    return str(row.cells.get(str(unit.pk), {}).get(cell.key, {}).get("text", ""))
 
 
 def _rows(
@@ -105,7 +99,7 @@ def _rows(
                 GridCell(
                     unit=unit.pk,
                     key=cell.key,
-                    text=_text(row, unit, cell),
+                    text=actions.text_in(row, unit, cell),
                     is_next=next_key == (unit.pk, cell.key),
                     can_fill=unit.pk in open_units,
                 )
@@ -121,6 +115,6 @@ def _unit(row: SeriesRow, place: int, unit: SourceRow, session: object, cells: S
         letter=chr(65 + place),
         begun=session is not None,
         closed=getattr(session, "closed_at", None) is not None,
-        filled=sum(bool(_text(row, unit, cell)) for cell in own),
+        filled=sum(bool(actions.text_in(row, unit, cell)) for cell in own),
         of=len(own),
     )

@@ -134,11 +134,12 @@ def figure(request: HttpRequest, job_id: int, series_id: int) -> HttpResponse:
     if asked is None:
         raise Http404("no such cell")
     unit, text = _unit(row, asked[0]), request.POST.get("figure", "").strip()
+    was = request.POST.get("was")
     try:
         if text:
-            actions.put_figure(row, unit, asked[1], text, request.user)
+            actions.put_figure(row, unit, asked[1], text, request.user, was)
         else:
-            actions.clear_figure(row, unit, asked[1], request.user)
+            actions.clear_figure(row, unit, asked[1], request.user, was)
     except MusterError as failed:
         request.POST = request.POST.copy()
         request.POST["at"] = request.POST["cell"]

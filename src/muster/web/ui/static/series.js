@@ -20,7 +20,7 @@
     if (name) grid.querySelector("[data-who]").textContent = name.textContent;
     grid.querySelector("[data-what]").textContent = cell.dataset.says ?? "";
     grid.querySelector("[data-unitword]").textContent = cell.dataset.unit ?? "";
-    box().value = isEmpty(cell) ? "" : cell.textContent.trim();
+    box().value = grid.querySelector("[name=was]").value = isEmpty(cell) ? "" : cell.textContent.trim();
     box().focus();
     box().select();
   };
