@@ -14,7 +14,7 @@ from django.utils import timezone
 
 from muster.core.brief import Brief, Home
 from muster.core.calculators import JobFigures
-from muster.core.character import Character, Dated, Given, character_of, given_of
+from muster.core.character import Character, Dated, Given, character_given, given_of
 from muster.core.errors import MusterError
 from muster.core.findings import Finding, SessionFindings, collect
 from muster.core.kit import Instrument, Kit
@@ -46,10 +46,13 @@ from .actions.safety import passed
 from .actions.sessions import live_sessions
 from .actions.traces import live_traces, read_trace
 from .checking import checks_on
+from .judged import verdict_of
 from .looking import remember
 from .models import CaptureRow, EntryRow, Job, ResultRow, SessionRow, SourceRow, TraceRow
 from .recent import Recent
 
+MOST_READ = 256
+"""So many results are held in memory: a demand is some 10 kB, what was read off a log some 100."""
 FEW_LOADS = 12
 """So many loads stack in at most 2^12 looks, some 20 ms; more may take the whole search, ten times that."""
 T = TypeVar("T")
@@ -99,21 +102,35 @@ def kept_result(
 ) -> T:
     """A result from the keep if the same was asked before, or ``elsewhere``; else worked out and kept."""
     digest = digest_of(asked)
-    row = ResultRow.objects.filter(digest=digest).first()
-    if row is None:
-        known = elsewhere()
-        if known is not None:
-            keep_result(digest, known)
-            return known
+    result = _kept(kind, digest)
+    if result is None:
+        result = elsewhere()
+        if result is not None:
+            keep_result(digest, result)
+            return result
         background.need(task, digest, {**args, "digest": digest}, label)
-        row = ResultRow.objects.get(digest=digest)
-    return load(kind, row.data)
+        result = _kept(kind, digest)
+    if result is None:
+        raise ResultRow.DoesNotExist(f"{task} gave no result")
+    return result
 
 
 def kept_already(kind: type[T], asked: Any) -> T | None:
     """A result from the keep, None where the same was not worked out before; nothing is asked for."""
-    row = ResultRow.objects.filter(digest=digest_of(asked)).first()
-    return None if row is None else load(kind, row.data)
+    return _kept(kind, digest_of(asked))
+
+
+def _kept(kind: type[T], digest: str) -> T | None:
+    """A result by its digest: the same object while it is among those read lately."""
+    read: T | None = _READ.get((kind, digest))
+    if read is None:
+        row = ResultRow.objects.filter(digest=digest).first()
+        read = None if row is None else _READ.put((kind, digest), load(kind, row.data))
+    return read
+
+
+_READ: Recent[Any] = Recent(MOST_READ)
+"""Results read lately: a digest names what they hang on, so none of them is ever another."""
 
 
 def features_of(row: TraceRow, kit: Kit, system: System) -> TraceFeatures:
@@ -318,21 +335,26 @@ def given_of_row(row: SourceRow) -> Given:
     """
     home, value = bridge.home_of(row.job), bridge.source_of(row)
     sessions = [dated(of, home, value) for of in live_sessions(row).order_by("started_at", "pk")]
-    return Given(value, home.brief.system, home.brief.site, [*dated_elsewhere(row), *sessions])
+    every = sorted([*dated_elsewhere(row), *sessions], key=lambda of: of.at)
+    return kept_given(row, Given(value, home.brief.system, home.brief.site, tuple(every)))
 
 
 def kept_character(row: SourceRow, given: Given, beside: int = 0) -> Character:
     """The character drawn from what is given, the same again while nothing of it changed; ``beside`` a session that is left out."""
-    asked = (given.source, given.system, given.site, shown_in(), [(of.at, id(of.findings)) for of in given.sessions])
-    kept = _CHARACTERS.get((row.pk, beside))
+    return character_given(kept_given(row, given, beside))
+
+
+def kept_given(row: SourceRow, given: Given, beside: int = 0) -> Given:
+    """What is given of a source, the same again with all that was drawn of it while nothing of it changed."""
+    asked = (given.source, given.system, given.site, [(of.at, of.name, id(of.findings)) for of in given.sessions])
+    kept = _GIVEN.get((row.pk, beside))
     if kept is None or kept[0] != asked:
-        character = character_of(given.source, given.system, given.site, given.sessions)
-        kept = _CHARACTERS.put((row.pk, beside), (asked, given, character))
-    return kept[2]
+        kept = _GIVEN.put((row.pk, beside), (asked, given))
+    return kept[1]
 
 
-_CHARACTERS: Recent[tuple[Any, Given, Character]] = Recent()
-"""The character of each source as it was last drawn, of what, and that itself: it keeps the findings that the key names."""
+_GIVEN: Recent[tuple[Any, Given]] = Recent()
+"""What was last given of each source, and what names it: that itself keeps the findings which the name counts."""
 
 
 def figures_of(job: Job, source: SourceRow | None) -> JobFigures:
@@ -379,12 +401,13 @@ def verdict_inputs(
     taken, there = bridge.taken_of(source), dated_elsewhere(source)
     dates = [*(item.at for item in there), *(row.started_at.isoformat() for row in rows)]
     every = [*(item.findings for item in there), *sessions]
-    given = given_of(value, home.brief.system, home.brief.site, every, dates)
+    given = kept_given(source, given_of(value, home.brief.system, home.brief.site, every, dates))
 
     def known(loads: tuple[Load, ...], brief: Brief, rules: Rules = NO_RULES, /) -> OutageDemand:
         return demands[loads, brief, rules]
 
-    elsewhere = elsewhere_of(taken, timezone.now()) if taken is not None else None
+    today = timezone.now().replace(hour=0, minute=0, second=0, microsecond=0)
+    elsewhere = elsewhere_of(taken, today) if taken is not None else None
     return gather_inputs(home, given, scope, known, passed(source), rules, elsewhere)
 
 
@@ -392,7 +415,7 @@ def judge_and_keep(
     source: SourceRow, case: VerdictInputs, scope: Tier, minutes_of: Callable[[str], float] | None = None
 ) -> Verdict:
     """The verdict on what is known of a source; that for the loads that must run is kept for the board."""
-    verdict = judge(case, minutes_of)
+    verdict = verdict_of(case) if minutes_of is None else judge(case, minutes_of)
     if scope is Tier.MUST:
         said = {"status": verdict.status.value, "headline": verdict.headline}
         was = source.judged or {}

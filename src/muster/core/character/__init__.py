@@ -1,7 +1,7 @@
 """The character of a source: what was measured and fitted here, with what it rests on, and what it predicts."""
 
 from .character import Character, Parameter
-from .fit import character_of
+from .fit import character_given, character_of
 from .given import Dated, Given, given_of
 from .known_limits import known_limits, started_on
 from .predict import Prediction, predictions
@@ -12,6 +12,7 @@ __all__ = [
     "Given",
     "Parameter",
     "Prediction",
+    "character_given",
     "character_of",
     "given_of",
     "known_limits",

@@ -8,6 +8,7 @@ from dataclasses import replace
 
 from ..errors import MusterError
 from ..findings.trips import by_leg
+from ..measures import shown_in
 from ..quantities import plain
 from ..sources import Site, Source
 from ..sources.limits import binding, limits_of
@@ -24,6 +25,26 @@ from .set_since import SetSince
 from .sound import sound_of
 from .starts import start_models_of
 from .weighing import combine
+
+
+def character_given(given: Given) -> Character:
+    """All that is known of a source, drawn once of what is given and for the units shown: kept with it, and gone with it.
+
+    Parameters
+    ----------
+    given
+        The source with its sessions.
+
+    Returns
+    -------
+    Character
+        As ``character_of``.
+    """
+    shown = shown_in()
+    if shown not in given.drawn:
+        given.drawn[shown] = character_of(given.source, given.system, given.site, given.sessions)
+    kept: Character = given.drawn[shown]
+    return kept
 
 
 def character_of(source: Source, system: System, site: Site, sessions: Iterable[Dated]) -> Character:

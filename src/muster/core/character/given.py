@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
+from typing import Any
 
 from ..findings import Finding
 from ..findings.collect import SessionFindings
@@ -38,6 +39,8 @@ class Given:
     system: System
     site: Site
     sessions: Sequence[Dated]
+    drawn: dict[Any, Any] = field(default_factory=dict, init=False, compare=False, repr=False)
+    """What was drawn of it, by whatever else that hangs on: none of it changes while this does not."""
 
     @cached_property
     def holds(self) -> tuple[tuple[Held, ...], ...]:

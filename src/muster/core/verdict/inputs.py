@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 from ..brief import Home
-from ..character import Character, Given, character_of
+from ..character import Character, Given, character_given
 from ..character.evidence import SeenSoFar
 from ..loads import Load, Tier
 from ..outage import OutageDemand, Simulate, upper
@@ -60,10 +60,7 @@ class VerdictInputs:
     @cached_property
     def character(self) -> Character:
         """What the source was measured to be, by all its sessions."""
-        if self.without is not None:
-            return self.without.character
-        given = self.given
-        return character_of(given.source, given.system, given.site, given.sessions)
+        return character_given(self.given) if self.without is None else self.without.character
 
 
 def gather_inputs(

@@ -69,9 +69,10 @@ def judge(case: VerdictInputs, minutes_of: Callable[[str], float] | None = None)
     In the order falls short, not proven, tight, carries with rules, carries.
     ``minutes_of`` says how long a protocol takes by its own plan; the usual where not given.
     """
-    rows = requirements(case)
+    bare = () if case.without is None else requirements(case.without)
+    rows = judged_rows(case) if case.without is None else by_rules(judged_rows(case), bare, case)
     asked = [row for row in rows if row.must]
-    status = overall(rows, () if case.without is None else requirements(case.without))
+    status = overall(rows, bare)
     tests = worth_testing(case, rows, minutes_of)
     cannot = any(is_past_testing(row) for row in rows)
     next_protocol = tests[0].protocol if tests and not cannot else ""

@@ -14,13 +14,14 @@ from django.views.decorators.http import require_POST
 
 from muster.core.card import LANGUAGES, Card, CardWords, OwnText, WrittenCard, card_of, language_named, write_card
 from muster.core.errors import MusterError
-from muster.core.verdict import Verdict, judge
+from muster.core.verdict import Verdict
 from muster.formats.data_digest import data_parts
 from muster.formats.jobfile import JobFile
 from muster.records import bridge
 from muster.records.actions import cards as actions
 from muster.records.actions.jobs import job_file
 from muster.records.background import Waiting, filling
+from muster.records.judged import verdict_of
 from muster.records.models import Job, SourceRow
 from muster.records.playing import case_of
 from muster.web.ui.downloads import file_name, keep_as
@@ -48,7 +49,7 @@ class Judged:
 
 def _judged(job: Job, source: SourceRow, playing: Waiting | None = None) -> Judged:
     case = case_of(source, waits=playing)
-    verdict = judge(case)
+    verdict = verdict_of(case)
     return Judged(source, verdict, card_of(job.name, case, verdict), job_file(job))
 
 

@@ -10,12 +10,12 @@ from django.urls import reverse
 from django.utils import timezone
 
 from muster.core.loads import TIERS, Tier
-from muster.core.verdict import judge
 from muster.core.verdict.inputs import VerdictInputs
 from muster.formats.data_digest import data_parts
 from muster.records import bridge
 from muster.records.actions.jobs import write_out
 from muster.records.background import Waiting, every, filling
+from muster.records.judged import verdict_of
 from muster.records.models import Job, SourceRow
 from muster.records.playing import case_of
 from muster.web.outage.views import scope_of
@@ -72,7 +72,7 @@ def as_file(request: HttpRequest, job_id: int) -> HttpResponse:
         return redirect(f"{reverse('report', args=[job_id])}?{request.GET.urlencode()}")
     package = write_out(job)
     records = dict(zip([row.pk for row in live_sources(job)], package.job.sources, strict=True))
-    judged = [JudgedSource(records[row.pk], case, judge(case)) for row, case in zip(sources, cases, strict=True)]
+    judged = [JudgedSource(records[row.pk], case, verdict_of(case)) for row, case in zip(sources, cases, strict=True)]
     facts = PaperFacts(
         kind="report",
         job=job.name,

@@ -10,10 +10,11 @@ from django.utils.text import slugify
 
 from muster.core.loads import TIERS
 from muster.core.sessions import PROTOCOLS, Protocol
-from muster.core.verdict import Verdict, judge
+from muster.core.verdict import Verdict
 from muster.formats.reports import verdict_report
 from muster.formats.tables import verdict_table
 from muster.records.background import Waiting, filling
+from muster.records.judged import verdict_of
 from muster.records.judging import judge_and_keep
 from muster.records.models import SourceRow
 from muster.records.playing import case_of
@@ -67,7 +68,7 @@ def _judged(request: HttpRequest, job_id: int) -> tuple[SourceRow, Verdict]:
     source = chosen_source(request, get_job(job_id))
     if source is None or not source.job.load_rows.filter(removed_at=None).exists():
         raise Http404("nothing is judged here yet")
-    return source, judge(case_of(source, scope_of(request)))
+    return source, verdict_of(case_of(source, scope_of(request)))
 
 
 def as_csv(request: HttpRequest, job_id: int) -> HttpResponse:
