@@ -10,16 +10,18 @@ from django.contrib.auth.models import AbstractUser
 from django.test import Client
 from django.urls import reverse
 
+from muster.core.character import Given, given_of
 from muster.core.findings import findings_of
 from muster.core.findings.lines import LoadLine
+from muster.core.quantities import plain
 from muster.core.sessions import Entry, Session
 from muster.core.sessions.log_line import read_line
-from muster.core.sources import Claims, FaultCode, Owning, Source, SourceKind
+from muster.core.sources import Claims, FaultCode, Owning, Site, Source, SourceKind
 from muster.formats.codec import dump
 from muster.records import bridge
 from muster.records.actions import sources
 from muster.records.models import Job, SourceRow
-from muster.web.compare.drawings import volts_curves
+from muster.web.compare.drawings import conversion_curves, volts_curves
 from tests.core.build import SINGLE
 
 pytestmark = pytest.mark.django_db
@@ -101,3 +103,22 @@ def test_volts_of_several_sources_lie_within_what_motors_tolerate() -> None:
     assert drawn.y_label == "V"
     assert [said.count(";") for _, said in drawn.twin] == [2, 2], "each reading stands in the twin"
     assert volts_curves([("A", stiff)]) is None
+
+
+def test_what_reaches_the_load_is_drawn_for_each_that_was_read_on_both_sides() -> None:
+    def typed(*lines: str) -> Given:
+        entries = tuple(
+            Entry(at, 60.0 * at, read_line(line, {}, SINGLE).items, line) for at, line in enumerate(lines, 1)
+        )
+        seen = findings_of(Session("idle", (), entries), {}, SINGLE, 20.0)
+        return given_of(Source("box", SourceKind.INVERTER, Claims(2000)), SINGLE, Site(), [seen])
+
+    good = typed("0w dc 26v 0.4a", "520w dc 26v 22a", "1000w dc 25.5v 43a", "1500w dc 25v 66a")
+    poor = typed("0w dc 26v 1.2a", "500w dc 26v 24a", "1000w dc 25.5v 48a", "1400w dc 25v 72a")
+    drawn = conversion_curves([good, poor], [1, 0])
+    assert drawn is not None
+    assert [line.letter for line in drawn.lines] == ["B", "A"]
+    upper = max(drawn.lines, key=lambda line: -line.label_y)
+    assert upper.letter == "A", "what wastes less lies higher"
+    assert f"{plain(520.0, 'w')}: {plain(100 * 520 / (26 * 22), 'pct')}" in dict(drawn.twin)["A"]
+    assert conversion_curves([good], [0]) is None

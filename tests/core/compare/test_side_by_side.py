@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from itertools import pairwise
 
 import pytest
@@ -10,6 +11,7 @@ from hypothesis import strategies as st
 
 from muster.core.character import Given, given_of
 from muster.core.compare import (
+    PairJudged,
     PricedMargin,
     claimed_rows,
     combinations,
@@ -18,18 +20,22 @@ from muster.core.compare import (
     handling_rows,
     judged,
     ladder_of_motors,
+    pair_judged,
+    pairs,
 )
 from muster.core.errors import MusterError
 from muster.core.findings import findings_of
 from muster.core.findings.finding import Warns
 from muster.core.kit import Kit
 from muster.core.outage.household import RuleKind
-from muster.core.quantities import plain
+from muster.core.quantities import Grade, plain
 from muster.core.safety.checks import checks_for
 from muster.core.sessions import Entry, Session
 from muster.core.sessions.inspection import BY_SLUG, POINTS, answered, text_of
 from muster.core.sources import Claims, FaultCode, FuelRating, Owning, PvPort, Site, Source, SourceKind
 from muster.core.verdict import judge
+from muster.core.verdict.inputs import VerdictInputs
+from muster.core.verdict.requirement import Status
 from tests.core.build import SINGLE
 from tests.field.judging import demo_case
 
@@ -116,16 +122,58 @@ def test_a_unit_that_does_not_run_is_looked_over_without_the_checks_of_a_test() 
 
 def test_a_battery_is_tried_with_every_engine_that_is_known_to_run_its_charger() -> None:
     cases = [demo_case("net_loft", at) for at in range(2)]
-    tried = list(combinations(cases))
-    assert [(item.battery, item.engine) for item in tried] == [] or all(
-        cases[item.battery].source.kind.has_battery and cases[item.engine].source.kind.has_engine for item in tried
-    )
+    assert list(combinations(cases)) == [], "the loft's bank is charged by a rule already"
     hybrids = [demo_case("ferry_house", at) for at in range(4)]
-    for item in combinations(hybrids):
+    tried = list(combinations(hybrids))
+    assert tried, "the hybrid with an engine that runs its charger"
+    for item in tried:
+        assert hybrids[item.battery].source.kind.has_battery
+        assert hybrids[item.engine].source.kind.has_engine
         assert item.rule.kind is RuleKind.CHARGE
         assert item.rule.from_hour == 10
         told = judged(item, hybrids[item.battery], hybrids[item.engine])
         assert told.status is judge(hybrids[item.battery]).status
+
+
+def alone(name: str, cont_w: float, surge_w: float, kind: SourceKind = SourceKind.INVERTER_SET) -> VerdictInputs:
+    """A set on its nameplate alone, before the Signal Cottage."""
+    case = demo_case("signal_cottage", 0)
+    source = Source(name, kind, Claims(cont_w, surge_w=surge_w, tank_l=4.0, half_load_lph=0.6, noise_dba_7m=38.0))
+    nothing_read = given_of(source, case.home.brief.system, case.home.brief.site, ())
+    return replace(case, source=source, given=nothing_read, played=None, without=None, rules=())
+
+
+def proposed(cases: list[VerdictInputs]) -> list[PairJudged]:
+    every = (pair_judged(pair, cases, compare(cases).sources) for pair in pairs(cases))
+    return [pair for pair in every if pair is not None]
+
+
+def test_two_small_sets_are_proposed_where_each_is_short_and_both_are_not_and_never_said_to_carry() -> None:
+    small = [alone("red set", 600, 800), alone("grey set", 650, 900)]
+    assert all(source.short for source in compare(small).sources)
+    (pair,) = proposed(small)
+    assert pair.cont_w == 1200
+    assert set(pair.gains) == {label for source in compare(small).sources for label in source.short}
+    assert pair.status is Status.NOT_PROVEN
+    together = pair.tried.source
+    assert together.claims.tank_l == 8
+    assert together.claims.half_load_lph == pytest.approx(1.2)
+    assert together.claims.noise_dba_7m == pytest.approx(41.0, abs=0.05)
+    assert together.claim_grade is Grade.D
+
+
+@pytest.mark.parametrize(
+    ("name", "cont_w", "surge_w", "kind"),
+    [
+        ("the tiny set, short together as well", 300, 400, SourceKind.INVERTER_SET),
+        ("the large set, enough alone", 6000, 7000, SourceKind.INVERTER_SET),
+        ("the frame, not built to run beside another", 650, 900, SourceKind.OPEN_FRAME),
+    ],
+)
+def test_no_pair_is_proposed_where_it_helps_nothing_or_cannot_be(
+    name: str, cont_w: float, surge_w: float, kind: SourceKind
+) -> None:
+    assert proposed([alone("red set", 600, 800), alone(name, cont_w, surge_w, kind)]) == []
 
 
 # As claimed

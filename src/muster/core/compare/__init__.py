@@ -7,6 +7,7 @@ from .front import PricedMargin, front
 from .handling import HandlingRow, handling_rows
 from .ladder import MotorStep, UnitStep, ladder_of_motors, ladder_of_units
 from .lines import ComparedLine, LineCell, compared_lines
+from .pairs import PairJudged, PairTried, pair_judged, pairs
 from .parameters import ComparedParameter, compared_parameters
 
 __all__ = [
@@ -20,6 +21,8 @@ __all__ = [
     "HandlingRow",
     "LineCell",
     "MotorStep",
+    "PairJudged",
+    "PairTried",
     "PricedMargin",
     "UnitStep",
     "claimed_rows",
@@ -32,4 +35,6 @@ __all__ = [
     "judged",
     "ladder_of_motors",
     "ladder_of_units",
+    "pair_judged",
+    "pairs",
 ]

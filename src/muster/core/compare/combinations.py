@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 from ..outage.household import HouseholdRule, RuleKind
 from ..quantities import plain
-from ..verdict import judge
+from ..verdict import Verdict, judge
 from ..verdict.inputs import VerdictInputs
 from ..verdict.requirement import PASSES, Status
 
@@ -77,7 +77,12 @@ def _gives_w(engine: VerdictInputs) -> float:
     return next((limit.w for limit in engine.limits if limit.key == "continuous" and limit.leg is None), 0.0)
 
 
-def judged(combination: Combination, case: VerdictInputs, engine: VerdictInputs) -> CombinationJudged:
+def judged(
+    combination: Combination,
+    case: VerdictInputs,
+    engine: VerdictInputs,
+    verdict_of: Callable[[VerdictInputs], Verdict] = judge,
+) -> CombinationJudged:
     """How a battery carries the home with its charging rule.
 
     Parameters
@@ -88,8 +93,10 @@ def judged(combination: Combination, case: VerdictInputs, engine: VerdictInputs)
         Of the battery, with the rule among its rules.
     engine
         Of the engine.
+    verdict_of
+        Judges a case.
     """
-    verdict = judge(case)
+    verdict = verdict_of(case)
     held = engine.character.held
     basis = f"held {plain(held.w, 'w')}" if held is not None else "by its nameplate alone: a ladder would prove it"
     return CombinationJudged(combination, verdict.status, verdict.headline, basis)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 from ..outage.played import Failure, OutagePlayed
@@ -41,6 +41,8 @@ class ComparedSource:
     """In what share of the outages nothing goes wrong, at least and at most; None where nothing was played."""
     tightest: float | None = None
     """The least margin of what is required of it, a share of the demand; None where no line has one."""
+    short: tuple[str, ...] = ()
+    """The lines that it falls short on: no test would change them."""
 
     @property
     def carries(self) -> bool:
@@ -80,21 +82,23 @@ class Comparison:
         )
 
 
-def compare(cases: Sequence[VerdictInputs]) -> Comparison:
+def compare(cases: Sequence[VerdictInputs], verdict_of: Callable[[VerdictInputs], Verdict] = judge) -> Comparison:
     """Lay sources beside one another.
 
     Parameters
     ----------
     cases
         One a source, of the same home and the same loads.
+    verdict_of
+        Judges a case; whoever keeps verdicts gives its own.
 
     Returns
     -------
     Comparison
         Sources and lines in the order given.
     """
-    verdicts = [judge(case) for case in cases]
-    bare = [None if case.without is None else judge(case.without) for case in cases]
+    verdicts = [verdict_of(case) for case in cases]
+    bare = [None if case.without is None else verdict_of(case.without) for case in cases]
     sources = tuple(_source(case, verdict, plain) for case, verdict, plain in zip(cases, verdicts, bare, strict=True))
     enough, by = _enough(sources)
     comparison = Comparison(
@@ -129,7 +133,13 @@ def _source(case: VerdictInputs, verdict: Verdict, bare: Verdict | None) -> Comp
         changes=verdict.changes,
         through=_through(played),
         tightest=_tightest(verdict),
+        short=short_of(verdict),
     )
+
+
+def short_of(verdict: Verdict) -> tuple[str, ...]:
+    """The lines required of a source that it falls short on, as they are labelled."""
+    return tuple(row.label for row in verdict.requirements if row.must and row.status is Status.FALLS_SHORT)
 
 
 def _through(played: OutagePlayed | None) -> tuple[float, float] | None:

@@ -12,6 +12,7 @@ from muster.core.compare import (
     ComparedParameter,
     ComparedSource,
     Comparison,
+    PairJudged,
     claimed_rows,
     combinations,
     compare,
@@ -19,6 +20,8 @@ from muster.core.compare import (
     handling_rows,
     judged,
     ladder_of_units,
+    pair_judged,
+    pairs,
 )
 from muster.core.loads import TIERS, Tier
 from muster.core.sources import Source
@@ -28,6 +31,7 @@ from muster.core.verdict.requirement import ORDER, Status
 from muster.formats.tables import comparison_table, parameters_table
 from muster.records import bridge
 from muster.records.background import Waiting, filling
+from muster.records.judged import verdict_of
 from muster.records.judging import character_now, given_of_row
 from muster.records.models import Job, SourceRow
 from muster.records.playing import case_of
@@ -37,7 +41,7 @@ from muster.web.outage.views import scope_of
 from muster.web.ui.downloads import csv_file
 from muster.web.ui.frame import get_job, live_sources, of_units, stage_page
 
-from .drawings import hold_curves, noise_curves, volts_curves
+from .drawings import conversion_curves, hold_curves, noise_curves, volts_curves
 
 SORTS: dict[str, tuple[str, Callable[[ComparedSource], tuple[float, float]]]] = {
     "listed": ("as listed", lambda source: (0.0, 0.0)),
@@ -88,7 +92,7 @@ def compare_page(request: HttpRequest, job_id: int) -> HttpResponse:
     ready, cases = _cases(rows, scope, waiting)
     if not cases:
         return stage_page(request, job, "compare", "compare/compare.html", common)
-    comparison = compare(cases)
+    comparison = compare(cases, verdict_of)
     order = _order(request, ready, comparison)
     context = {
         "comparison": comparison,
@@ -100,11 +104,13 @@ def compare_page(request: HttpRequest, job_id: int) -> HttpResponse:
         "volts": _volts(cases, order),
         "noise": noise_curves([case.given for case in cases], [case.character for case in cases], order),
         "held": hold_curves([case.source for case in cases], [case.character for case in cases], order),
+        "converts": conversion_curves([case.given for case in cases], order),
         "handling": _handling([case.given for case in cases], order),
         "claimed": _claimed([case.source for case in cases], order),
         "motors": _motors(comparison, order),
         "price": draw_price(comparison.priced, comparison.front),
         "together": _together(ready, cases, comparison, scope, waiting),
+        "beside": _beside(cases, comparison),
         "enough": None if comparison.enough is None else comparison.sources[comparison.enough],
         "enough_letter": None if comparison.enough is None else letter_of(comparison.enough),
         "next_down": None if comparison.next_down is None else comparison.sources[comparison.next_down],
@@ -220,10 +226,18 @@ def _together(
         row = rows[tried.battery]
         with filling(waiting):
             case = case_of(row, scope, waiting, (*bridge.rules_of(row), tried.rule))
-            result = judged(tried, case, cases[tried.engine])
+            result = judged(tried, case, cases[tried.engine], verdict_of)
             if result.carries:
                 carrying.append({"battery": row, "engine": rows[tried.engine], "result": result})
     return carrying
+
+
+def _beside(cases: Sequence[VerdictInputs], comparison: Comparison) -> list[PairJudged]:
+    """Two units side by side, where no source alone is enough and nothing speaks against both."""
+    if comparison.enough is not None:
+        return []
+    tried = (pair_judged(pair, cases, comparison.sources) for pair in pairs(cases))
+    return [pair for pair in tried if pair is not None]
 
 
 def _units(rows: Sequence[SourceRow], waiting: Waiting) -> dict[str, object]:
@@ -247,6 +261,7 @@ def _units(rows: Sequence[SourceRow], waiting: Waiting) -> dict[str, object]:
         "handling": _handling(given, order),
         "noise": noise_curves(given, characters, order),
         "held": hold_curves(values, characters, order),
+        "converts": conversion_curves(given, order),
         "volts": _lines_of(given, order),
         "claimed": _claimed(values, order),
         "motors": _unit_motors(given, order),
@@ -273,4 +288,4 @@ def as_csv(request: HttpRequest, job_id: int) -> HttpResponse:
     ready, cases = _cases(rows, scope_of(request), waiting)
     if not ready or not job.load_rows.filter(removed_at=None).exists():
         raise Http404("nothing is compared here yet")
-    return csv_file(comparison_table(compare(cases)), f"{job.name} compared")
+    return csv_file(comparison_table(compare(cases, verdict_of)), f"{job.name} compared")
