@@ -280,6 +280,7 @@ def test_what_was_found_elsewhere_stands_on_the_findings_page_of_the_source_that
     assert table.count("measured elsewhere") == len(found)
     character = client.get(reverse("character", args=[here.pk])).content.decode()
     assert "easured elsewhere" in character
+    assert ", elsewhere of 2026-11-0" in character, "each estimate says that it is from there"
     assert "Weighed together from" in character
 
 

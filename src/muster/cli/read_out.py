@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import json
 import sys
+from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -121,17 +122,17 @@ def found_in(package: JobPackage, home: Home, record: SourceRecord, kept: Sessio
 
 def given_in(package: JobPackage, home: Home, record: SourceRecord) -> tuple[Given, Elsewhere | None]:
     """A source of a job file with what each of its sessions found, those of another job among them, and what must be said of these."""
-    from ..core.character import given_of
+    from ..core.character import dated_elsewhere, given_of
     from ..core.shelf.measured import elsewhere_of, findings_elsewhere
 
     seen = [found_in(package, home, record, kept) for kept in record.sessions]
     dates = [kept.started_at for kept in record.sessions]
-    elsewhere = None
-    if record.elsewhere is not None:
-        taken = findings_elsewhere(record.elsewhere.measured, home.brief.neighbour_m)
-        seen, dates = [*(item for item, _ in taken), *seen], [*(at for _, at in taken), *dates]
-        elsewhere = elsewhere_of(record.elsewhere, datetime.now(UTC))
-    return given_of(record.source, home.brief.system, home.brief.site, seen, dates), elsewhere
+    given = given_of(record.source, home.brief.system, home.brief.site, seen, dates)
+    if record.elsewhere is None:
+        return given, None
+    taken = dated_elsewhere(findings_elsewhere(record.elsewhere.measured, home.brief.neighbour_m))
+    sessions = sorted([*taken, *given.sessions], key=lambda dated: dated.at)
+    return replace(given, sessions=sessions), elsewhere_of(record.elsewhere, datetime.now(UTC))
 
 
 def findings(args: argparse.Namespace) -> int:

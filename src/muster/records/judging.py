@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections import defaultdict
-from collections.abc import Callable, Collection, Mapping
+from collections.abc import Callable, Collection, Mapping, Sequence
 from datetime import datetime
 from functools import lru_cache, partial
 from typing import Any, TypeVar
@@ -14,7 +14,7 @@ from django.utils import timezone
 
 from muster.core.brief import Brief, Home
 from muster.core.calculators import JobFigures
-from muster.core.character import Character, Dated, Given, character_given, given_of
+from muster.core.character import Character, Dated, Given, character_given
 from muster.core.errors import MusterError
 from muster.core.findings import Finding, SessionFindings, collect
 from muster.core.kit import Instrument, Kit
@@ -292,7 +292,7 @@ def given_now(row: SourceRow, home: Home, source: Source, waits: background.Wait
         Dated(findings_so_far(of, waits, home, source), PROTOCOLS[of.protocol].name, of.started_at.isoformat())
         for of in rows
     ]
-    return Given(source, home.brief.system, home.brief.site, [*dated_elsewhere(row), *seen])
+    return _given(home, source, [*dated_elsewhere(row), *seen])
 
 
 def dated_elsewhere(row: SourceRow) -> list[Dated]:
@@ -306,7 +306,11 @@ def dated_elsewhere(row: SourceRow) -> list[Dated]:
     if kept is None:
         found_there = findings_elsewhere(taken.measured, neighbour_m)
         kept = _ELSEWHERE.put(
-            key, [Dated(seen, PROTOCOLS[seen.context.session.protocol].name, at) for seen, at in found_there]
+            key,
+            [
+                Dated(seen, f"{PROTOCOLS[seen.context.session.protocol].name}, elsewhere", at)
+                for seen, at in found_there
+            ],
         )
     return kept
 
@@ -335,8 +339,12 @@ def given_of_row(row: SourceRow) -> Given:
     """
     home, value = bridge.home_of(row.job), bridge.source_of(row)
     sessions = [dated(of, home, value) for of in live_sessions(row).order_by("started_at", "pk")]
-    every = sorted([*dated_elsewhere(row), *sessions], key=lambda of: of.at)
-    return kept_given(row, Given(value, home.brief.system, home.brief.site, tuple(every)))
+    return kept_given(row, _given(home, value, [*dated_elsewhere(row), *sessions]))
+
+
+def _given(home: Home, source: Source, sessions: Sequence[Dated]) -> Given:
+    """A source at its site with its sessions in the order of time."""
+    return Given(source, home.brief.system, home.brief.site, tuple(sorted(sessions, key=lambda dated: dated.at)))
 
 
 def kept_character(row: SourceRow, given: Given, beside: int = 0) -> Character:
@@ -399,9 +407,11 @@ def verdict_inputs(
     if waits:
         raise background.NotReady(waits.rows)
     taken, there = bridge.taken_of(source), dated_elsewhere(source)
-    dates = [*(item.at for item in there), *(row.started_at.isoformat() for row in rows)]
-    every = [*(item.findings for item in there), *sessions]
-    given = kept_given(source, given_of(value, home.brief.system, home.brief.site, every, dates))
+    here = [
+        Dated(seen, PROTOCOLS[row.protocol].name, row.started_at.isoformat())
+        for row, seen in zip(rows, sessions, strict=True)
+    ]
+    given = kept_given(source, _given(home, value, [*there, *here]))
 
     def known(loads: tuple[Load, ...], brief: Brief, rules: Rules = NO_RULES, /) -> OutageDemand:
         return demands[loads, brief, rules]

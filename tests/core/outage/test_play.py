@@ -292,6 +292,17 @@ def test_the_same_play_gives_the_same_whatever_the_order_of_the_loads_and_the_ba
     assert np.array_equal(whole.by_hour[300:400], part.by_hour)
 
 
+@pytest.mark.parametrize("share", [0.35, 0.6, 2.0])
+def test_outages_in_which_nothing_goes_wrong_are_those_in_no_way_of_going_wrong(share: float) -> None:
+    loads = heaters(np.random.default_rng(5), 6)
+    unit = Unit(held_w=share * sum(load.run_w for load in loads), k_s=30.0, n=1.5, battery_wh=40_000.0)
+    seen = play_outage(a_play(loads, BRIEF, unit), draws=120)
+    shares = [chance.share for chance in seen.chances.values()]
+    assert seen.clean is not None
+    assert 1 - sum(shares) - 1e-9 <= seen.clean.share <= 1 - max(shares)
+    assert (seen.clean.hits == seen.clean.draws) is (not any(shares))
+
+
 def test_without_doubt_drawn_and_stated_are_one_and_with_it_the_unknown_is_named() -> None:
     load = steady(400.0)
     sure = known(

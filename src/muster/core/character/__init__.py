@@ -2,7 +2,7 @@
 
 from .character import Character, Parameter
 from .fit import character_given, character_of
-from .given import Dated, Given, given_of
+from .given import Dated, Given, dated_elsewhere, given_of
 from .known_limits import known_limits, started_on
 from .predict import Prediction, predictions
 
@@ -14,6 +14,7 @@ __all__ = [
     "Prediction",
     "character_given",
     "character_of",
+    "dated_elsewhere",
     "given_of",
     "known_limits",
     "predictions",

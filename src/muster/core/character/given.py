@@ -99,6 +99,13 @@ def given_of(
     return Given(source, system, site, sorted(dated, key=lambda item: item.at))
 
 
+def dated_elsewhere(seen: Iterable[tuple[SessionFindings, str]]) -> list[Dated]:
+    """Sessions of another job by their findings and when they began, told as such wherever a figure says what it rests on."""
+    return [
+        Dated(findings, f"{PROTOCOLS[findings.context.session.protocol].name}, elsewhere", at) for findings, at in seen
+    ]
+
+
 Estimates = Iterator[tuple[str, str, SessionEstimate]]
 """Key and name of a parameter, and what one session says of it."""
 

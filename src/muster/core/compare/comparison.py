@@ -6,7 +6,7 @@ import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
-from ..outage.played import Failure, OutagePlayed
+from ..outage.played import Chance, Failure, OutagePlayed
 from ..verdict import Verdict, judge
 from ..verdict.inputs import VerdictInputs
 from ..verdict.must_change import MustChange
@@ -37,8 +37,8 @@ class ComparedSource:
     weight_kg: float | None
     neighbour_dba: float | None
     changes: tuple[MustChange, ...]
-    through: tuple[float, float] | None = None
-    """In what share of the outages nothing goes wrong, at least and at most; None where nothing was played."""
+    through: Chance | None = None
+    """In how many of the outages played nothing goes wrong; None where nothing was played."""
     tightest: float | None = None
     """The least margin of what is required of it, a share of the demand; None where no line has one."""
     short: tuple[str, ...] = ()
@@ -131,7 +131,7 @@ def _source(case: VerdictInputs, verdict: Verdict, bare: Verdict | None) -> Comp
         weight_kg=owning.weight_kg,
         neighbour_dba=loudest if loudest else None,
         changes=verdict.changes,
-        through=_through(played),
+        through=played.clean if played is not None else None,
         tightest=_tightest(verdict),
         short=short_of(verdict),
     )
@@ -140,14 +140,6 @@ def _source(case: VerdictInputs, verdict: Verdict, bare: Verdict | None) -> Comp
 def short_of(verdict: Verdict) -> tuple[str, ...]:
     """The lines required of a source that it falls short on, as they are labelled."""
     return tuple(row.label for row in verdict.requirements if row.must and row.status is Status.FALLS_SHORT)
-
-
-def _through(played: OutagePlayed | None) -> tuple[float, float] | None:
-    """Ways of going wrong may fall together or apart: at most all outages but the commonest's, at least all but all of them."""
-    if played is None or not played.chances:
-        return None
-    shares = [chance.share for chance in played.chances.values()]
-    return max(0.0, 1 - sum(shares)), 1 - max(shares)
 
 
 def _tightest(verdict: Verdict) -> float | None:

@@ -486,6 +486,7 @@ def _gathered(
         spreads={failure: spreads_of(hit) for failure, hit in befell.items()},
         rows=rows_played(play, kept, stated, spreads_of),
         missing=play.missing,
+        clean=Chance(draws - int(np.logical_or.reduce(list(befell.values())).sum()), draws),
         typical=int(order[draws // 2]),
         worst=int(order[min(draws - 1, int(WORST_OF * draws))]),
     )

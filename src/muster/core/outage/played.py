@@ -12,7 +12,7 @@ from .demand import wilson
 from .layout import Happening
 from .nights import NO_NIGHT, Night
 
-PLAYED_METHOD = 4
+PLAYED_METHOD = 5
 """Raised when the play changes, so that kept results are made again."""
 NOT_PLAYED = ("question", "notes", "of_units", "measures")
 """What of a brief the play does not hang on."""
@@ -182,3 +182,5 @@ class OutagePlayed:
     trips: HourBand = NO_BAND
     typical_night: Night = NO_NIGHT
     worst_night: Night = NO_NIGHT
+    clean: Chance | None = None
+    """In how many of the outages nothing at all went wrong."""
