@@ -15,7 +15,7 @@ up: $(VENV)/.ready
 test: $(VENV)/.dev
 	@sh tools/chromium.sh
 	@$(MAKE) --no-print-directory -j2 check $(VENV)/.ready
-	$(BIN)/python -m pytest -n 3 --dist loadfile --no-loadscope-reorder
+	$(BIN)/python -m pytest -n 2 --dist loadfile --no-loadscope-reorder
 
 # For the work in between: the core and the checks of the repository, under 90 s on two idle cores.
 quick: $(VENV)/.dev

@@ -9,6 +9,7 @@ import re
 import signal
 import subprocess
 import sys
+import threading
 import urllib.error
 import urllib.parse
 import urllib.request
@@ -18,8 +19,10 @@ from dataclasses import dataclass
 from pathlib import Path
 from types import TracebackType
 
-TRIES = 4000
+TRIES = 2000
 """A page is asked for so many times at most before what it should show counts as not coming."""
+BETWEEN_S = 0.1
+"""And so long apart: a server that is asked without a breath has none left for the work that is waited for."""
 
 
 def environment(**more: str) -> dict[str, str]:
@@ -78,12 +81,13 @@ class Browser:
         return self._ask(urllib.request.Request(url, data=body, headers=headers, method="POST"))
 
     def until(self, path: str, there: Callable[[Answer], bool]) -> Answer:
-        """Fetch a page again and again until it shows what it should; each asking takes its time, none is waited for."""
-        answer = self.get(path)
+        """Fetch a page again and again until it shows what it should."""
+        breath = threading.Event()
         for _ in range(TRIES):
+            answer = self.get(path)
             if there(answer):
                 return answer
-            answer = self.get(path)
+            breath.wait(BETWEEN_S)
         raise AssertionError(f"it never came: {answer.text[-3000:]}")
 
     def _ask(self, request: urllib.request.Request) -> Answer:

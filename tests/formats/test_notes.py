@@ -338,3 +338,31 @@ def test_a_heading_without_a_colon_says_that_no_home_is_judged(head: str, of_uni
     assert notes.job.brief.of_units is of_units
     assert notes.job.brief.system == SYSTEMS["single-120-60"]
     assert [source.source.name for source in notes.job.sources] == ["set one"]
+
+
+def test_several_sources_and_no_load_of_a_home_are_units_and_undated_tests_are_of_the_day_said_last() -> None:
+    text = """three battery boxes
+120 V 60 Hz
+Test loads: heater low 500w
+Station: blue box, 1000w 2000w surge, 1.0 kWh LFP
+idle 3 nov 2026
+13:10 0w dc 26.1v 0.45a
+Station: black box, 1200w 2400w surge 1.2 kwh nmc
+idle
+12:10 0w dc 25.6v 0.9a
+"""
+    notes = read_notes(text, NOW)
+    assert notes.job.brief.of_units
+    assert any("units alone" in line.asked for line in notes.lines)
+    blue, black = notes.job.sources
+    assert (black.source.claims.surge_w, black.source.claims.battery_wh) == (2400, 1200)
+    assert [record.started_at[:16] for source in (blue, black) for record in source.sessions] == [
+        "2026-11-03T13:10",
+        "2026-11-03T12:10",
+    ]
+    for home in (
+        text.replace("three", "Home: three"),
+        text.replace("60 Hz", "60 Hz, outage 8 h"),
+        text.replace("Test loads", "Loads"),
+    ):
+        assert not read_notes(home, NOW).job.brief.of_units

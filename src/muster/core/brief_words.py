@@ -110,6 +110,10 @@ SPOKEN_UNITS = {
 UNITS_SAID = re.compile(
     rf"\b(?:in )?units:? (as is usual|(?:(?:us |and )?(?:{'|'.join(SPOKEN_UNITS.values())})[, ]*)+)", re.I
 )
+OUTAGE_SAID = re.compile(
+    r"\b(?:outages?|cuts?|black-?outs?|must last|neighbou?rs?)\b|\d ?(?:h|hours?|hrs?)\b,? from \d", re.I
+)
+"""Words of what a home must go through."""
 CLOCK = r"(\d{1,2})(?::00)? ?(?:([ap])m)?"
 PHRASES: tuple[tuple[str, Put], ...] = (
     (r"(?:120 ?/ ?240 ?v?|split[- ]phase|\d{3} ?v(?:olts?)?)(?:[, ]+(?:50|60) ?hz)?(?:[, ]+(?:split|single)[- ]phase)?|(?:50|60) ?hz[, ]+\d{3} ?v(?:olts?)?", _system),

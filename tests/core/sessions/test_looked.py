@@ -36,6 +36,7 @@ def test_every_answer_is_read_back_from_the_words_in_which_it_is_told(note: str)
         ("cca leads", "leads", "clad", ""),
         ("10:07 no fuse on the battery side", "fuse", "none", "on the battery side"),
         ("lugs tight", "lugs", "tight", ""),
+        ("no fuse to be seen", "fuse", "none", ""),
         ("- sockets loose (left one)", "sockets", "loose", "left one"),
         ("live when off - all dead", "live_off", "dead", ""),
     ],

@@ -182,11 +182,13 @@ LEG_V = 120.0
 LEAST_BARE_W = 100.0
 BARE = rf"{N} ?(k?)(?= ?$| ?[,;/]| [a-z\d])(?! ?(?:v\w*|a\w*|s|sec\w*|h\w*|min\w*|l\w*|gal\w*|db\w*|kg|kwh|wh|w\w*|ms|%|x)(?!\w))"
 """A power with its watts left out."""
+OTHER_UNIT = r"(?:k?wh|ah|v|hz|l|gal|lbs?|kg|db\w*)\b"
+"""What a figure behind ``2400 w surge`` is no surge of."""
 SECONDS = rf"(?:,? ?(?:for )?{N} ?s(?:ec(?:onds?)?)?\b)?"
 PHRASES: tuple[tuple[str, Put], ...] = (
     (r"codes?:? (.+)$", _codes),
     (rf"(?:surge|peak|starting|start|max(?:imum)?)(?: of| is)? {WATTS}{SECONDS}", _surge),
-    (rf"{WATTS} (?:surge|peak|starting|max(?:imum)?)\b(?! \d{{3,}}\b| \d\.\d)(?! \d+(?:[.,]\d+)? ?k?w){SECONDS}", _surge),
+    (rf"{WATTS} (?:surge|peak|starting|max(?:imum)?)\b(?! (?:\d{{3,}}\b|\d\.\d)(?!\d* ?{OTHER_UNIT}))(?! \d+(?:[.,]\d+)? ?k?w(?!h)){SECONDS}", _surge),
     (rf"{WATTS} (?:for )?{N} ?s(?:ec(?:onds?)?)?\b", _surge),
     (rf"(?:surge|peak|starting)(?: of| is)? {BARE}", _bare("surge_w")),
     (rf"(?:running|rated|continuous|cont)(?: of| is)? {BARE}", _bare("cont_w")),

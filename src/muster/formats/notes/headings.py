@@ -43,7 +43,7 @@ PROTOCOL = re.compile("|".join(rf"(?P<{slug}>\b(?:{words})\b)" for slug, words i
 UNITS_WORDS = r"units?(?: only| alone)?"
 """A heading of a job without a home."""
 UNITS_HEAD = re.compile(
-    rf"(?P<bare>{UNITS_WORDS})\s*:?$|(?=.*\b(?:compar(?:ed|ing|ison)|side by side|head to head|(?:all )?in (?:one|an) (?:afternoon|morning|day|sitting)|tested the same way)\b)(?!.*\b(?:for|home|house|cabin|flat|fridge|run)\b)(?:\w+[\s,]+){{0,6}}?(?:sets|units|stations|gensets|generators|inverters)\b[^\d]{{0,60}}$",
+    rf"(?P<bare>{UNITS_WORDS})\s*:?$|(?=.*\b(?:compar(?:ed|ing|ison)|side by side|head to head|(?:all )?in (?:one|an) (?:afternoon|morning|day|sitting)|tested the same way)\b)(?!.*\b(?:for|home|house|cabin|flat|fridge|run)\b)(?:\w+[\s,]+){{0,6}}?(?:sets|units|stations|boxes|packs|banks|gensets|generators|inverters)\b[^\d]{{0,60}}$",
     re.I,
 )
 """The same on a line of its own: ``Units``, ``six small sets in one afternoon``, ``comparing three stations``."""
@@ -115,6 +115,8 @@ class NotesDraft:
 
     name: str = ""
     of_units: bool = False
+    of_home: bool = False
+    """Whether a heading says that a home is judged."""
     home: list[tuple[int, str]] = field(default_factory=list)
     loads: list[tuple[int, str, bool]] = field(default_factory=list)
     tier: str = ""
@@ -166,7 +168,10 @@ def _heading(line: str, draft: NotesDraft, number: int, *, marked: bool) -> tupl
             continue
         rest = match["rest"].strip()
         if section is Section.HOME:
-            draft.of_units = draft.of_units or bool(re.match(rf"{UNITS_WORDS}\s*(?::|-|–)", line, re.I))
+            if re.match(rf"{UNITS_WORDS}\s*(?::|-|–)", line, re.I):
+                draft.of_units = True
+            elif not re.match(BRIEF_HEAD, line, re.I):
+                draft.of_home = True
             if not draft.name and not re.match(BRIEF_HEAD, line, re.I):
                 draft.name, _, rest = rest.partition(",")
                 draft.name = draft.name.strip()

@@ -9,10 +9,10 @@ from datetime import datetime
 from zoneinfo import ZoneInfo
 
 from muster.core.brief import Brief, Home
-from muster.core.brief_words import UNITS_SAID, read_brief
+from muster.core.brief_words import OUTAGE_SAID, UNITS_SAID, read_brief
 from muster.core.errors import MusterError
 from muster.core.kit import Kit
-from muster.core.loads import Load
+from muster.core.loads import Load, Tier
 from muster.core.loads.line_parser import parse_load_line
 from muster.core.measures import Measures, showing_in, typed_measures
 from muster.core.plan import steps_of
@@ -33,6 +33,7 @@ from .model import NotesFile, Section, ToldLine
 MOST_LINES = 5000
 """Lines of one notes file."""
 MOST_CHARS = 500_000
+NO_HOME = "no load of a home and no outage is said: taken for units alone, of which no home is judged, unless a line says “Home: NAME”"
 
 
 def read_notes(text: str, now: datetime) -> NotesFile:
@@ -72,10 +73,13 @@ def _read(draft: NotesDraft, brief: Brief, kept: list[str], told: list[ToldLine]
     """The loads, sources and tests of notes, once the brief is known."""
     loads = read_loads(draft.loads, brief.system, told, kept)
     home = Home(brief, loads)
-    sources = tuple(_source(source, home, now, told) for source in draft.sources)
+    sources = tuple(_sources(draft.sources, home, now, told))
     if kept:
         brief = replace(brief, notes="\n".join(kept))
-    brief = replace(brief, of_units=draft.of_units)
+    of_units = draft.of_units or _of_units(draft, loads)
+    if of_units and not draft.of_units:
+        told.append(ToldLine(number=0, text="", section=Section.HOME, told=("units alone",), asked=NO_HOME))
+    brief = replace(brief, of_units=of_units)
     job = JobFile(name=(draft.name or "From notes")[:120], brief=brief, loads=loads, sources=sources)
     return NotesFile(job, tuple(sorted(told, key=lambda line: line.number)))
 
@@ -204,10 +208,30 @@ def read_loads(
     return tuple(loads)
 
 
-def _source(draft: DraftSource, home: Home, now: datetime, told: list[ToldLine]) -> SourceRecord:
+def _of_units(draft: NotesDraft, loads: tuple[Load, ...]) -> bool:
+    """Whether several sources were tested, and nobody said a thing that a home must run nor what it must go through."""
+    of_a_home = any(load.tier is not Tier.TEST for load in loads)
+    return (
+        len(draft.sources) > 1
+        and not of_a_home
+        and not draft.of_home
+        and not any(OUTAGE_SAID.search(line) for _, line in draft.home)
+    )
+
+
+def _sources(drafts: Sequence[DraftSource], home: Home, now: datetime, told: list[ToldLine]) -> Iterator[SourceRecord]:
+    """Every source; tests of which nobody said the date are of the day that was said last, of whatever source."""
+    day: datetime | None = None
+    for draft in drafts:
+        yield _source(draft, home, now, told, day)
+        said = [date for test in draft.tests if (date := _date_of(test.dated, home.brief, now)) is not None]
+        day = said[-1].replace(hour=0, minute=0, second=0) if said else day
+
+
+def _source(draft: DraftSource, home: Home, now: datetime, told: list[ToldLine], day: datetime | None) -> SourceRecord:
     words = ", ".join(line for _, line in draft.said)
     if not words and not draft.name:
-        return _unsaid(draft, home, now, told)
+        return _unsaid(draft, home, now, told, day)
     first = draft.said[0][0] if draft.said else draft.number
     try:
         head = words.split(",")[0].strip()
@@ -234,15 +258,15 @@ def _source(draft: DraftSource, home: Home, now: datetime, told: list[ToldLine])
                 number=first, text=words, section=Section.SOURCE, told=(f"note: {words}",), asked=question, kept=True
             )
         )
-    return SourceRecord(source=source, sessions=tuple(_sessions(draft, source, home, now, told)))
+    return SourceRecord(source=source, sessions=tuple(_sessions(draft, source, home, now, told, day)))
 
 
-def _unsaid(draft: DraftSource, home: Home, now: datetime, told: list[ToldLine]) -> SourceRecord:
+def _unsaid(draft: DraftSource, home: Home, now: datetime, told: list[ToldLine], day: datetime | None) -> SourceRecord:
     """Tests before any source was named."""
     source = _stand_in(draft, home, "")
     question = f"no source is described: taken for a generator of {source.claims.cont_w:g} W, the most that was read, until you say"
     told.append(ToldLine(number=draft.number, text="", section=Section.SOURCE, asked=question))
-    return SourceRecord(source=source, sessions=tuple(_sessions(draft, source, home, now, told)))
+    return SourceRecord(source=source, sessions=tuple(_sessions(draft, source, home, now, told, day)))
 
 
 def _stand_in(draft: DraftSource, home: Home, words: str) -> Source:
@@ -256,10 +280,10 @@ def _stand_in(draft: DraftSource, home: Home, words: str) -> Source:
 
 
 def _sessions(
-    draft: DraftSource, source: Source, home: Home, now: datetime, told: list[ToldLine]
+    draft: DraftSource, source: Source, home: Home, now: datetime, told: list[ToldLine], day: datetime | None
 ) -> Iterator[SessionRecord]:
-    """The tests of a source, one after the other: one that says no date goes on from the one before."""
-    last: datetime | None = None
+    """The tests of a source, one after the other: one that says no date goes on from the one before, the first from ``day``."""
+    last = day
     for test in (test for test in draft.tests if test.lines):
         record, last = _session(test, source, home, now, told, last)
         yield record

@@ -78,6 +78,8 @@ HOT = re.compile(r"\bhot\b(?! start fail)")
 INRUSH = re.compile(
     r"\b(?:inrush|to start(?= ?$| then| ?[,;])|surged?|(?:at|on) (?:the )?(?!the\b)\w+ start(?:ing|up|-up)?(?= ?$| ?[,;])|start(?:ing|up|-up)? (?:current|amps|watts|power))\b"
 )
+STOOD = re.compile(r"\b(?:after|for|in|lasted)(?: about| only| just)* ?\d")
+"""``went off after 6 s``: it was on for so long."""
 ALONE = re.compile(r"\b(?:alone|by itself|on its own|from nothing|nothing else on)\b")
 
 
@@ -216,10 +218,13 @@ class Talk:
         self._passing(dipped=dipped, flickered=flickered)
         self._starts(failed=failed, dipped=dipped)
         self._unsaid(fell=fell)
+        self._swapped()
         self._off()
         self._only()
         self._switched_on()
         self._beside_figures()
+        if failed:
+            self._named_of_a_failure()
 
     def _free(self, match: re.Match[str]) -> list[Mention]:
         if is_denied(self.line, match.start()):
@@ -371,6 +376,41 @@ class Talk:
         ):
             for match in list(self.line.find(words)):
                 self._switch(match, on=False)
+
+    def _swapped(self) -> None:
+        """``heater high instead``: on in the place of one like it, or of the only one that was on."""
+        for match in list(self.line.find(r"(?:the |my )?<L> (?:on )?instead(?: of (?:the |my )?<L>)?")):
+            taken = self._free(match)
+            if not taken:
+                continue
+            new, *others = taken
+            words = set(self.names[new.key].lower().split())
+            like = [key for key in self.on if key != new.key and words & set(self.names.get(key, "").lower().split())]
+            off = [mention.key for mention in others] or like or (list(self.on) if len(self.on) == 1 else [])
+            self.items += [(match.start(), Switch(key, on=False)) for key in off if key != new.key]
+            self.items.append((match.start(), Switch(new.key, on=True)))
+            self.used |= {mention.start for mention in taken}
+            self.line.done(match)
+
+    def _named_of_a_failure(self) -> None:
+        """``well pump - groaned, tripped straight away``: what the line begins or ends with did it, unless it was on before.
+
+        With a time that it stood it was on; without one it was its start.
+        """
+        if self.items:
+            return
+        for match in list(
+            self.line.find(
+                r"^(?:<T>[ ,:–-]*)?(?:the |my )?<L>(?: again)?(?=,? ?[-–:,;])|(?<=[-–:,;] )(?:the |my )?<L>(?: again)?$"
+            )
+        ):
+            for mention in self._free(match)[:1]:
+                if mention.key in self.on:
+                    continue
+                stood = STOOD.search(self.line.text.lower())
+                self.items.append((mention.start, Switch(mention.key, on=True) if stood else Start(mention.key)))
+                self.used.add(mention.start)
+                self.line.done(match)
 
     def _only(self) -> None:
         """``just the lights now``: on, and nothing else is."""

@@ -23,7 +23,7 @@ ALSO_POINTS = {
 ALSO_ANSWERS = {
     ("leads", "clad"): ("copper clad aluminium", "copper-clad aluminum", "copper clad aluminum", "cca"),
     ("gauge", "thin"): ("too thin",),
-    ("fuse", "none"): ("no fuse", "none seen"),
+    ("fuse", "none"): ("no fuse", "no fuse to be seen", "none seen", "none to see"),
     ("fuse", "at_battery"): ("at the battery",),
     ("lugs", "loose"): ("badly crimped",),
     ("covers", "before"): ("opened before", "seal broken"),
@@ -65,7 +65,10 @@ def _turned_pattern(point: str, answers: tuple[str, ...]) -> re.Pattern[str]:
     words = {word for word, slug in _ANSWERS[point].items() if slug in answers} | ({NO} if "none" in answers else set())
     names = _either({word for word, slug in _POINTS.items() if slug == point})
     where = r"[ \t]+(?P<where>(?:on|at|in|by|to)\b.*)$"
-    return re.compile(rf"(?<![\w/-])(?P<answer>{_either(words)})[ \t]+(?:{names})(?:{_AFTER}|{where})", re.I)
+    return re.compile(
+        rf"(?<![\w/-])(?P<answer>{_either(words)})[ \t]+(?:{names})(?: to be seen| seen| to see| anywhere)?(?:{_AFTER}|{where})",
+        re.I,
+    )
 
 
 _TURNED = {point: _turned_pattern(point, answers) for point, answers in BEFORE_POINT.items()}

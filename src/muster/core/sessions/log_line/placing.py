@@ -111,6 +111,9 @@ class Placing(Draft):
                     self.line.done(match)
         words.sort(key=lambda word: word.start)
         words = [word for word in words if not self._made_by_the_panels(word, words)]
+        if self.system.legs == 1 and any(figure.dc for figure in self.figures):
+            words = [word for word in words if "both" not in self.line.text[word.start : word.end].lower()]
+            # ``both 1480w dc 24.6v 70a``: loads, where there is one leg and one unit
         for i, figure in enumerate(self.figures):
             if figure.dc and i not in self.places:
                 self.places[i] = Place.DC

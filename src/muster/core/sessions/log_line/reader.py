@@ -271,11 +271,24 @@ class _LineReader(Lengths, Leftover):
         self._events(happened)
         self._own_watts(mentions, readings)
         self._warm_spot(happened, readings)
+        self._before_the_trip(happened, readings)
         self.said += readings
         notes = self._notes(readings)
         self.said.sort(key=lambda pair: pair[0])
         self._degrees(lexed)
         return [item for _, item in self.said] + notes
+
+    def _before_the_trip(self, happened: Sequence[Happened], readings: list[tuple[int, Reading]]) -> None:
+        """``shut down after 4 s, 1450 w just before``: what was carried as it tripped, with no start that it was before."""
+        trips = [event.start for event in happened if event.name is EventName.TRIP]
+        if not trips or any(isinstance(item, Start) for _, item in self.said):
+            return
+        before = [at for at, reading in readings if reading.stat is Stat.BEFORE]
+        for index, (at, reading) in enumerate(readings):
+            others = {r.stat for _, r in readings if r.quantity == reading.quantity} - {Stat.BEFORE, Stat.STEADY}
+            told = any(self.line.clause(other) == self.line.clause(at) for other in before)
+            if told and not others and reading.stat in (Stat.BEFORE, Stat.STEADY):
+                readings[index] = (min(trips) - 1, replace(reading, stat=Stat.STEADY))
 
     # !words, as the keys of the bench write them
 

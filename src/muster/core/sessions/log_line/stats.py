@@ -21,6 +21,30 @@ LOW_THEN = 0.97
 """``104 v then 116``: volts lower than this share of the next are the lowest of a dip, and the next where it settled."""
 LEAST_SETTLED = 0.95
 """Volts below this share of nominal, at a start, are those of its dip."""
+OF_POWER = frozenset(
+    [
+        "a",
+        "and",
+        "at",
+        "draw",
+        "fell",
+        "its",
+        "it",
+        "load",
+        "now",
+        "of",
+        "on",
+        "power",
+        "the",
+        "to",
+        "va",
+        "w",
+        "was",
+        "watts",
+        "went",
+    ]
+)
+"""Words before ``low 300 w`` that name nothing with a setting."""
 FOR_A_MOMENT = re.compile(
     r" for (?:just )?(?:a|one|half a) (?:split |fraction of a )?(?:second|sec|moment|blink|instant|flash|heartbeat)\b"
 )
@@ -248,14 +272,19 @@ class Stats(Draft):
             r" (?!it\b|that\b|the start|start\b|then\b)[a-z]+", self.line.low[match.end() :]
         ):
             return True  # ``26.3 after charging``, ``12.8 v after a night off``
-        if word in ("low", "min", "max") and right is not None and self._quantity(right) in ("w", "va"):
-            return bool(
-                re.search(r"[\ue004\ue005] (?:on |at )?$", self.line.low[: match.start()])
-            )  # ``heater low 620w``: its setting
+        if word in ("low", "min", "max") and "w" in (self._quantity(right) or of_left).replace("va", "w"):
+            return self._is_a_setting(match)
         if re.match(r"(?:at|on|to) .*start", match[0]):
             return of_left not in ("a", "w", "va") and not (left is not None and self._is_dip_at_start(match, left))
         of_length = match[0] == "after" and re.match(r" *(?:about )?\ue002", self.line.low[match.end() :])
         return bool(of_length) and not (of_left == "temp_c" and self._of_heating())
+
+    def _is_a_setting(self, match: re.Match[str]) -> bool:
+        """``heater low 620w``, ``fan heater on low, 780 w``: the setting of what is named before it, and no lowest of anything."""
+        said = self.line.low[self.line.clause(match.start())[0] : match.start()]
+        if re.search(r"[\ue004\ue005]", said):
+            return bool(re.search(r"[\ue004\ue005] (?:on |at )?$", said))
+        return bool(set(re.findall(r"[a-z]+", said)) - OF_POWER)
 
     def _is_dip_at_start(self, match: re.Match[str], i: int) -> bool:
         """``pump started, 193 v on start``: volts below nominal at a start are the lowest of its dip."""

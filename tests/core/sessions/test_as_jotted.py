@@ -1,0 +1,96 @@
+"""Lines as they were jotted in made-up afternoons: settings of a heater, what a trip is blamed on, one load in the place of another."""
+
+from __future__ import annotations
+
+import pytest
+
+from muster.core.sessions import Event, Place, Reading, Start, Stat, Switch
+from muster.core.sessions.log_line import Jotting, read_line
+from tests.core.build import SINGLE
+
+NAMES = {"1": "fridge", "2": "chest freezer", "3": "well pump", "6": "kettle", "7": "heater low", "8": "heater high"}
+
+
+def read(line: str, *on: str) -> Jotting:
+    return read_line(line, NAMES, SINGLE, on=on)
+
+
+def watts(line: str) -> list[tuple[Stat, float]]:
+    return [(r.stat, r.value) for r in read(line).items if isinstance(r, Reading) and r.quantity == "w"]
+
+
+@pytest.mark.parametrize(
+    "line", ["fan heater low 780w 229v 50.0", "oven on low 780w", "heat gun 780w low, 229v", "kettle low 780w"]
+)
+def test_the_setting_of_a_heater_is_no_lowest_and_its_watts_stand(line: str) -> None:
+    assert watts(line) == [(Stat.STEADY, 780)]
+
+
+@pytest.mark.parametrize("line", ["low 780w", "power low 780w", "it fell, low of 780w"])
+def test_a_low_of_nothing_with_a_setting_is_the_lowest(line: str) -> None:
+    assert watts(line) == [(Stat.LOWEST, 780)]
+
+
+@pytest.mark.parametrize(
+    "line",
+    [
+        "well pump - groaned, overload, tripped straight away",
+        "15:06 well pump: overload, dead",
+        "tripped at once - well pump",
+        "well pump again, tripped again",
+    ],
+)
+def test_what_is_named_of_a_trip_is_the_start_that_did_it(line: str) -> None:
+    items = read(line).items
+    assert [item.load for item in items if isinstance(item, Start)] == ["3"]
+    assert any(isinstance(item, Event) and item.name == "trip" for item in items)
+    assert not any(isinstance(item, Start) for item in read(line, "3").items), "one that ran already did not start"
+
+
+def test_one_that_stood_for_a_while_was_on_and_no_start() -> None:
+    items = read("kettle: went off after 6 s").items
+    assert items[0] == Switch("6", on=True)
+    assert not any(isinstance(item, Start) for item in items)
+
+
+@pytest.mark.parametrize(
+    ("line", "on", "switched"),
+    [
+        ("heater high instead 1001w", ("7", "1"), [("7", False), ("8", True)]),
+        ("kettle instead of the fridge", ("1", "7"), [("1", False), ("6", True)]),
+        ("kettle instead, 2.1kw", ("1",), [("1", False), ("6", True)]),
+        ("kettle instead, 2.1kw", ("1", "7"), [("6", True)]),
+    ],
+)
+def test_one_instead_of_another_is_two_switches(
+    line: str, on: tuple[str, ...], switched: list[tuple[str, bool]]
+) -> None:
+    assert [(item.load, item.on) for item in read(line, *on).items if isinstance(item, Switch)] == switched
+
+
+@pytest.mark.parametrize(
+    "line",
+    [
+        "overload light, shut down after 4 sec, 1450w 221v just before",
+        "1450w 221v just before it tripped",
+        "kettle on, tripped, before that 1450w 221v",
+    ],
+)
+def test_what_was_read_before_a_trip_is_what_it_tripped_at_and_comes_first(line: str) -> None:
+    items = read(line).items
+    at = next(i for i, item in enumerate(items) if isinstance(item, Event) and item.name == "trip")
+    before = [item for item in items[:at] if isinstance(item, Reading)]
+    assert {(item.quantity, item.value, item.stat) for item in before} == {
+        ("w", 1450, Stat.STEADY),
+        ("v", 221, Stat.STEADY),
+    }
+    assert not any(isinstance(item, Reading) for item in items[at:]), "it would be live again"
+
+
+def test_what_stood_before_a_start_that_tripped_it_is_the_base_of_the_start() -> None:
+    assert watts("well pump start, 300w before, tripped") == [(Stat.BEFORE, 300)]
+
+
+def test_both_are_loads_where_there_is_one_leg_and_the_dc_side_keeps_its_volts() -> None:
+    readings = [item for item in read("both 1480w dc 24.6v 70a").items if isinstance(item, Reading)]
+    assert [(item.quantity, item.place) for item in readings] == [("w", Place.LEG1), ("v", Place.DC), ("a", Place.DC)]
