@@ -122,3 +122,12 @@ def test_what_reaches_the_load_is_drawn_for_each_that_was_read_on_both_sides() -
     assert upper.letter == "A", "what wastes less lies higher"
     assert f"{plain(520.0, 'w')}: {plain(100 * 520 / (26 * 22), 'pct')}" in dict(drawn.twin)["A"]
     assert conversion_curves([good], [0]) is None
+
+
+def test_test_loads_alone_ask_nothing_of_a_source(client: Client, demo: Job, second: SourceRow) -> None:
+    demo.load_rows.update(tier="test")
+    text = page(client, demo)
+    assert "list its loads" in text
+    assert "not proven" not in text
+    assert client.get(reverse("compare-csv", args=[demo.pk])).status_code == 404
+    assert "None of them is enough" not in client.get(reverse("verdict", args=[demo.pk])).content.decode()

@@ -54,6 +54,8 @@ class Margin:
     unit: str = SHARE
 
     def __str__(self) -> str:
+        if not math.isfinite(self.value):
+            return "–"  # nothing is asked
         return signed(self.value * 100, "pct") if self.unit == SHARE else signed(self.value, self.unit)
 
 

@@ -39,7 +39,7 @@ from muster.web.figures.compare_rows import CompareRow, draw_compare_row, letter
 from muster.web.figures.price_front import draw_price
 from muster.web.outage.views import scope_of
 from muster.web.ui.downloads import csv_file
-from muster.web.ui.frame import get_job, live_sources, of_units, stage_page
+from muster.web.ui.frame import get_job, has_home_loads, live_sources, of_units, stage_page
 
 from .drawings import conversion_curves, hold_curves, noise_curves, volts_curves
 
@@ -87,7 +87,7 @@ def compare_page(request: HttpRequest, job_id: int) -> HttpResponse:
     }
     if of_units(job):
         return stage_page(request, job, "compare", "compare/compare.html", common | _units(rows, waiting))
-    if not job.load_rows.filter(removed_at=None).exists() or not rows:
+    if not has_home_loads(job) or not rows:
         return stage_page(request, job, "compare", "compare/compare.html", common)
     ready, cases = _cases(rows, scope, waiting)
     if not cases:
@@ -286,6 +286,6 @@ def as_csv(request: HttpRequest, job_id: int) -> HttpResponse:
         names, parameters = [row.name for row in rows], compared_parameters([character_now(row) for row in rows])
         return csv_file(parameters_table(names, parameters), f"{job.name} compared")
     ready, cases = _cases(rows, scope_of(request), waiting)
-    if not ready or not job.load_rows.filter(removed_at=None).exists():
+    if not ready or not has_home_loads(job):
         raise Http404("nothing is compared here yet")
     return csv_file(comparison_table(compare(cases, verdict_of)), f"{job.name} compared")

@@ -30,7 +30,7 @@ from muster.records.judging import character_now
 from muster.records.models import Job, SourceRow
 from muster.records.playing import verdict_on
 from muster.web.figures.tally import TallyRow, draw_tally
-from muster.web.ui.frame import get_job, live_sources, stage_page
+from muster.web.ui.frame import get_job, has_home_loads, live_sources, stage_page
 from muster.web.ui.said import say_undoable
 
 from .forms import SourceForm, initial_from_shelf, initial_of
@@ -90,7 +90,7 @@ def sources(request: HttpRequest, job_id: int) -> HttpResponse:
 
 def _sources(request: HttpRequest, job: Job, line: str = "", line_error: str = "") -> HttpResponse:
     brief = bridge.brief_of(job)
-    judged = job.load_rows.filter(removed_at=None).exists() and not brief.of_units
+    judged = has_home_loads(job) and not brief.of_units
     waiting = Waiting()
     context = {
         "cards": [_card(row, brief, waiting, judged=judged) for row in live_sources(job)],

@@ -9,6 +9,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 
 from muster.core.brief import Brief
+from muster.core.loads import Tier
 from muster.records import bridge
 from muster.records.actions.history import last_change
 from muster.records.models import Job, SourceRow
@@ -63,6 +64,11 @@ def stage_page(
 def of_units(job: Job) -> bool:
     """Whether a job is of units alone: no home is judged."""
     return bool(job.brief.get("of_units"))
+
+
+def has_home_loads(job: Job) -> bool:
+    """Whether anything is listed that a home runs; what is there for tests alone asks nothing of a source."""
+    return job.load_rows.filter(removed_at=None).exclude(tier=Tier.TEST).exists()
 
 
 def to_findings(request: HttpRequest, job: Job) -> HttpResponse:

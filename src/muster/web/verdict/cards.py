@@ -26,7 +26,7 @@ from muster.records.models import Job, SourceRow
 from muster.records.playing import case_of
 from muster.web.ui.downloads import file_name, keep_as
 from muster.web.ui.error_text import error_sentence
-from muster.web.ui.frame import chosen_source, get_job, live_sources, of_units, stage_page, to_findings
+from muster.web.ui.frame import chosen_source, get_job, has_home_loads, live_sources, of_units, stage_page, to_findings
 
 from .card_page import card_file, fitted, warns
 from .papers import POLICY, PaperFacts, PaperSize
@@ -55,7 +55,7 @@ def _judged(job: Job, source: SourceRow, playing: Waiting | None = None) -> Judg
 
 def _asked_source(request: HttpRequest, job: Job) -> SourceRow:
     source = chosen_source(request, job)
-    if source is None or not job.load_rows.filter(removed_at=None).exists():
+    if source is None or not has_home_loads(job):
         raise Http404("a card wants a source and loads first")
     return source
 
@@ -71,7 +71,7 @@ def card(request: HttpRequest, job_id: int) -> HttpResponse:
 def _page(
     request: HttpRequest, job: Job, source: SourceRow | None, wrong: dict[str, str], status: int = 200
 ) -> HttpResponse:
-    has_loads = job.load_rows.filter(removed_at=None).exists()
+    has_loads = has_home_loads(job)
     judged, playing = None, Waiting()
     with filling() as waiting:
         judged = _judged(job, source, playing) if source is not None and has_loads else None

@@ -20,7 +20,7 @@ from muster.records.models import Job, SourceRow
 from muster.records.playing import case_of
 from muster.web.outage.views import scope_of
 from muster.web.ui.downloads import file_name, keep_as
-from muster.web.ui.frame import get_job, live_sources, of_units, stage_page, to_findings
+from muster.web.ui.frame import get_job, has_home_loads, live_sources, of_units, stage_page, to_findings
 
 from .papers import POLICY, PaperFacts, PaperSize
 from .report import JudgedSource, report_file
@@ -48,7 +48,7 @@ def report(request: HttpRequest, job_id: int) -> HttpResponse:
     if of_units(job):
         return to_findings(request, job)
     sources, scope, waiting = _wanted(request, job), scope_of(request), Waiting()
-    has_loads = job.load_rows.filter(removed_at=None).exists()
+    has_loads = has_home_loads(job)
     if has_loads:
         _cases(sources, scope, waiting)
     context = {

@@ -22,7 +22,7 @@ from muster.web.figures.tally import draw_tally
 from muster.web.outage.views import scope_of
 from muster.web.plan.desk import desk_of
 from muster.web.ui.downloads import csv_file, download
-from muster.web.ui.frame import chosen_source, get_job, live_sources, of_units, stage_page, to_findings
+from muster.web.ui.frame import chosen_source, get_job, has_home_loads, live_sources, of_units, stage_page, to_findings
 
 
 def verdict(request: HttpRequest, job_id: int) -> HttpResponse:
@@ -31,7 +31,7 @@ def verdict(request: HttpRequest, job_id: int) -> HttpResponse:
     if of_units(job):
         return to_findings(request, job)
     source, scope = chosen_source(request, job), scope_of(request)
-    has_loads = job.load_rows.filter(removed_at=None).exists()
+    has_loads = has_home_loads(job)
     case, playing = None, Waiting()
     with filling() as waiting:
         case = case_of(source, scope, playing) if source is not None and has_loads else None
@@ -66,7 +66,7 @@ def _after_change(verdict: Verdict | None) -> Protocol | None:
 
 def _judged(request: HttpRequest, job_id: int) -> tuple[SourceRow, Verdict]:
     source = chosen_source(request, get_job(job_id))
-    if source is None or not source.job.load_rows.filter(removed_at=None).exists():
+    if source is None or not has_home_loads(source.job):
         raise Http404("nothing is judged here yet")
     return source, verdict_of(case_of(source, scope_of(request)))
 
