@@ -366,3 +366,26 @@ idle
         text.replace("Test loads", "Loads"),
     ):
         assert not read_notes(home, NOW).job.brief.of_units
+
+
+def test_a_timed_line_is_never_a_load_and_a_test_may_be_numbered_or_of_the_same_day() -> None:
+    text = """Skerry bothy, 240v 50hz, cut of 2 days, nearest house 60 m
+what must run
+chest freezer 150w starts 8a
+17:00-23:00 lights 40w
+hybrid inverter 3.6 kw surge 7.2 kw 10 s, 48v 100ah lfp
+test 1 discharge 18 nov 2026
+18:00 100% 53.1v freezer on, 190w
+06:50 54 %
+recharge, same evening
+16:30 mains on, 1.18kw in 52.0v 22%
+"""
+    notes = read_notes(text, NOW)
+    assert notes.job.brief.neighbour_m == 60
+    assert len(notes.job.loads) == 2
+    (source,) = notes.job.sources
+    assert [record.session.protocol for record in source.sessions] == ["endurance", "recharge"]
+    assert [record.started_at[:16] for record in source.sessions] == ["2026-11-18T18:00", "2026-11-19T16:30"]
+    bare = read_notes(text.replace("test 1 discharge 18 nov 2026\n", ""), NOW)
+    assert len(bare.job.loads) == 2, "without its heading it is a test still"
+    assert sum(len(record.session.entries) for record in bare.job.sources[0].sessions) >= 3

@@ -110,6 +110,7 @@ SPOKEN_UNITS = {
 UNITS_SAID = re.compile(
     rf"\b(?:in )?units:? (as is usual|(?:(?:us |and )?(?:{'|'.join(SPOKEN_UNITS.values())})[, ]*)+)", re.I
 )
+NEIGHBOUR = r"(?:the )?(?:nearest |next )?(?:neighbou?rs?(?: house)?|(?:nearest|next) (?:house|home|window|cottage))"
 OUTAGE_SAID = re.compile(
     r"\b(?:outages?|cuts?|black-?outs?|must last|neighbou?rs?)\b|\d ?(?:h|hours?|hrs?)\b,? from \d", re.I
 )
@@ -125,8 +126,8 @@ PHRASES: tuple[tuple[str, Put], ...] = (
     (rf"(?:night|at night)(?: limit)?:? {N} ?db\w*|(?:(?:noise|sound):? )?{N} ?db\w* (?:at night|by night)", lambda said, m: said.brief.__setitem__("noise_night_dba", _n(m[1] or m[2]))),
     (rf"(?:day|by day)(?: limit)?:? {N} ?db\w*|(?:(?:noise|sound):? )?{N} ?db\w* (?:by day|in the day)", lambda said, m: said.brief.__setitem__("noise_day_dba", _n(m[1] or m[2]))),
     (rf"(?:(?:noise|sound) limit(?: of| is)?:? |(?:noise|sound):? (?:at most|max\.?|under|below|no more than) ){N}(?: ?db\w*)?(?:,? at {N} ?(m|ft|feet)\b)?(?: limit| max)?", _noise),
-    (rf"neighbou?rs?(?: at| is)? {N} ?m\b", _brief("neighbour_m")),
-    (rf"neighbou?rs?(?: at| is)? {N} ?(?:ft|feet)\b", _brief("neighbour_m", FT_M)),
+    (rf"{NEIGHBOUR}(?: at| is)? {N} ?m(?:et(?:re|er)s?)?\b(?: away| off)?", _brief("neighbour_m")),
+    (rf"{NEIGHBOUR}(?: at| is)? {N} ?(?:ft|feet)\b(?: away| off)?", _brief("neighbour_m", FT_M)),
     (rf"{N} ?m (?:up|above sea(?: level)?|altitude|high)|(?:altitude|height) {N} ?m\b", lambda said, m: said.site.__setitem__("altitude_m", _n(m[1] or m[2]))),
     (rf"{N} ?(?:ft|feet) (?:up|above sea(?: level)?|altitude|high|elevation)|(?:altitude|elevation) {N} ?(?:ft|feet)\b", lambda said, m: said.site.__setitem__("altitude_m", _n(m[1] or m[2]) * FT_M)),
     (r"(-?\d+(?:[.,]\d+)?) ?(?:°|deg(?:rees)? ?)? ?c\b(?! (?:inside|indoors|in the))", _site("temp_c")),

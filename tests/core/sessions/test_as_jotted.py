@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from muster.core.sessions import Event, Place, Reading, Start, Stat, Switch
+from muster.core.sessions import Event, Length, LengthOf, Place, Reading, Start, Stat, Switch
 from muster.core.sessions.log_line import Jotting, read_line
 from tests.core.build import SINGLE
 
@@ -94,3 +94,24 @@ def test_what_stood_before_a_start_that_tripped_it_is_the_base_of_the_start() ->
 def test_both_are_loads_where_there_is_one_leg_and_the_dc_side_keeps_its_volts() -> None:
     readings = [item for item in read("both 1480w dc 24.6v 70a").items if isinstance(item, Reading)]
     assert [(item.quantity, item.place) for item in readings] == [("w", Place.LEG1), ("v", Place.DC), ("a", Place.DC)]
+
+
+@pytest.mark.parametrize("code", ["F07", "overload", "the overload light", "error E3"])
+def test_a_time_and_then_a_code_is_a_trip_after_that_time(code: str) -> None:
+    items = read(f"5.1kw: 8 sec then {code}").items
+    (length,) = [item for item in items if isinstance(item, Length)]
+    assert (length.of, length.for_s) == (LengthOf.TRIP, 8)
+    assert [item.name for item in items if isinstance(item, Event)][-1] == "trip"
+    warned = read(f"5.1kw 8 sec, {code} flickered").items
+    assert not any(isinstance(item, Event) and item.name == "trip" for item in warned)
+
+
+def test_what_is_listed_is_on_and_a_rating_in_the_list_is_no_reading() -> None:
+    items = read("heater 2kw + kettle + pump run 3.75kw 236v").items
+    assert [(item.load, item.on) for item in items if isinstance(item, Switch)] == [("6", True), ("3", True)]
+    assert watts("heater 2kw + kettle + pump run 3.75kw 236v") == [(Stat.STEADY, 3750)]
+
+
+def test_watts_on_the_display_after_a_start_are_no_base_of_it() -> None:
+    assert watts("pump came on, lights dimmed, 1.35kw on the display, min 231v") == [(Stat.STEADY, 1350)]
+    assert watts("1.2kw on, pump start") == [(Stat.BEFORE, 1200)]

@@ -65,7 +65,7 @@ HEADS: tuple[tuple[Section, re.Pattern[str]], ...] = (
     (Section.SOURCE, re.compile(rf"{SOURCE_WORDS}\s*:\s*(?P<rest>.*)$", re.I)),
 )
 TEST_HEAD = re.compile(
-    rf"(?P<word>tests?)\s*\d*\s*(?::|-|–|,|$)\s*(?P<rest>.*)$|(?P<named>{PROTOCOL.pattern.replace('?P<', '?P<n_')})(?:\s*(?::|-|–|,|$)|(?=\s))\s*(?P<after>.*)$",
+    rf"(?P<word>tests?)(?:\s*\d*\s*(?::|-|–|,|$)|\s*\d+\b)\s*(?P<rest>.*)$|(?P<named>{PROTOCOL.pattern.replace('?P<', '?P<n_')})(?:\s*(?::|-|–|,|$)|(?=\s))\s*(?P<after>.*)$",
     re.I,
 )
 OF_A_LOAD = re.compile(r"\d ?(?:k?w|k?va|amps?|a|hp|min|btu)\b|\b(?:must|should|could|l[12]|both)\b", re.I)
@@ -74,6 +74,13 @@ OF_SOURCES_ALONE = re.compile(
     r"\d ?k?wh\b|\d ?ah\b|\bsurge\b|\btank\b|\b(?:petrol|gasoline|diesel|propane|lpg|lfp)\b", re.I
 )
 """What is said of no appliance: a line under the loads that says it is the source's nameplate, its heading left out."""
+HOURS = re.compile(r"\d{1,2}[:.]\d{2} ?(?:-|–|to|till|until) ?\d")
+"""``17:00-23:00 lights``: when a load runs, and no time of a test."""
+SAME_DAY = re.compile(
+    r"(?:the )?(?:same|that|next|following)(?: \w+)? (?:day|morning|afternoon|evening|night|sitting)|straight after(?:wards)?|right after|later(?: on| that day)?|tonight|today|yesterday|again",
+    re.I,
+)
+"""When a test was run, said by the one before it."""
 WORDY = 4
 """A line of so many words without a figure is a remark, and no load."""
 ARTICLE = re.compile(r"^(?:an?|the|my|our|one)\s+", re.I)
@@ -203,7 +210,13 @@ def _test_heading(line: str, draft: NotesDraft, number: int, *, marked: bool) ->
     conditions, besides = read_conditions(DATE_IN.sub("", rest))
     bare = PROTOCOL.sub("", besides).strip(" ,.:-–")
     where = conditions.altitude_m is not None or conditions.temp_c is not None or bool(conditions.fuel)
-    headed = dated or not rest.strip() or line.rstrip().endswith(":") or (where and not besides)
+    headed = (
+        dated
+        or SAME_DAY.fullmatch(rest.strip(" .:"))
+        or not rest.strip()
+        or line.rstrip().endswith(":")
+        or (where and not besides)
+    )
     if not match["word"] and not marked and not headed:
         return None  # ``noise - 64 db at 7m``: a line of a test
     if bare and re.search(r"\d", bare):
@@ -235,6 +248,8 @@ def _open_source(draft: NotesDraft, number: int, rest: str, line: str) -> None:
 def _put(draft: NotesDraft, section: Section | None, number: int, line: str, *, test_loads: bool) -> None:
     if section is Section.LOADS and _is_source(line) and OF_SOURCES_ALONE.search(line):
         draft.sources.append(DraftSource(number, "", [(number, line)]))
+    elif section is Section.LOADS and _is_timed(line) and not HOURS.match(line):
+        _guess(draft, section, number, line)  # ``18:00 100% 53.1v``: of a test whose heading was no heading
     elif section is Section.LOADS and _is_brief(line) and not OF_A_LOAD.search(line):
         draft.home.append((number, line))
     elif section is Section.LOADS:

@@ -432,6 +432,8 @@ class Talk:
             rf"(?:added|add|adding|plus|then|and then|with|on with|now|also|next|on comes|in comes|still) {several}(?: too| as well| on| in| running| added)*",
             rf"{several}(?: is| are| was| now| both| all| came| just| switched| turned| still| now| back| put)* {ON}",
             rf"{several} (?:on |at |set to )?(?:low|high|medium|med|full|max)(?: setting| heat| power)?(?= ?<F>| ?,)",
+            r"(?:the )?<L>(?= ?[+&] ?(?:the )?(?:[a-z]|<L>))",
+            r"(?<=[+&] )(?:the )?<L>(?: runs?| running)?",
             rf"{several} (?:fired|fires|lit|firing|boiling|heating|cooking|going|plugged in|added|connected)(?: up| on)?",
         ):
             for match in list(self.line.find(words)):
