@@ -389,3 +389,32 @@ recharge, same evening
     bare = read_notes(text.replace("test 1 discharge 18 nov 2026\n", ""), NOW)
     assert len(bare.job.loads) == 2, "without its heading it is a test still"
     assert sum(len(record.session.entries) for record in bare.job.sources[0].sessions) >= 3
+
+
+def test_a_source_by_its_own_name_and_tests_by_the_day_of_the_week_are_headings() -> None:
+    text = """Cedar Point ranch - 120/240 split phase 60hz - outage 24h, neighbor 150ft
+must have: well pump 1.5hp 240v, fridge, lights 200w
+Big red: open frame 7500 running 9500 peak, gas, 25 L tank
+load test sat 8am
+8:02 no load 244/122/122 62.1hz
+8:50 5.9kw total, 238v 60.1hz
+noise: 1 m 84, 7m 72 , 15 m 66 all at 3kw; background 41
+Silver inverter: inverter gen, 3500 start 3000 run, 120v only
+10:30 2.8kw 118v 60.0 20 min no complaint
+"""
+    job = read_notes(text, NOW).job
+    assert job.brief.system == SYSTEMS["split-120-240-60"]
+    assert [load.name for load in job.loads] == ["well pump", "fridge", "lights"]
+    red, silver = job.sources
+    assert (red.source.name, red.source.claims.cont_w, red.source.claims.surge_w) == ("Big red", 7500, 9500)
+    assert silver.source.name == "Silver inverter"
+    assert [record.session.protocol for record in red.sessions] == ["ladder", "noise_walk"]
+    at = datetime.fromisoformat(red.sessions[0].started_at)
+    assert (at.weekday(), at <= NOW) == (5, True)
+    levels = [
+        (item.distance_m, item.value)
+        for entry in red.sessions[1].session.entries
+        for item in entry.items
+        if getattr(item, "distance_m", None)
+    ]
+    assert levels == [(1, 84), (7, 72), (15, 66)]

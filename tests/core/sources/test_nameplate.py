@@ -175,3 +175,19 @@ def test_a_peak_alone_is_no_rating_and_is_asked_about() -> None:
 def test_a_figure_with_another_unit_is_no_power(words: str) -> None:
     claims = read_nameplate(f"generator 3 kW, {words}").source.claims
     assert (claims.cont_w, claims.surge_w) == (3000, None)
+
+
+@pytest.mark.parametrize(
+    ("line", "cont_w", "surge_w"),
+    [
+        ("open frame 7500 running 9500 peak, gas, 25 L tank", 7500, 9500),
+        ("open frame running 7500 peak 9500", 7500, 9500),
+        ("inverter gen, 3500 start 3000 run", 3000, 3500),
+        ("inverter generator 3000w, 3500 surge, petrol", 3000, 3500),
+        ("station 1200w 2400w surge 1.2 kwh", 1200, 2400),
+        ("station 1200w 2400w surge 100 ah", 1200, 2400),
+    ],
+)
+def test_two_figures_stand_before_their_words_or_behind_them(line: str, cont_w: float, surge_w: float) -> None:
+    claims = read_nameplate(line, "it").source.claims
+    assert (claims.cont_w, claims.surge_w) == (cont_w, surge_w)

@@ -18,7 +18,7 @@ from .panels import Panels, panels_in, panels_words
 KINDS: tuple[tuple[str, SourceKind], ...] = (
     (r"(?:portable )?(?:battery|power) (?:station|box|bank)s?|solar generators?|stations?", SourceKind.STATION),
     (r"hybrid(?: inverter)?s?", SourceKind.HYBRID),
-    (r"inverter[ -](?:generator|set|genny|genset|type)s?|(?:quiet|suitcase) (?:set|generator)s?", SourceKind.INVERTER_SET),
+    (r"inverter[ -](?:generator|set|genny|genset|gen|type)s?|(?:quiet|suitcase) (?:set|generator)s?", SourceKind.INVERTER_SET),
     (r"open[- ]frame(?: (?:generator|set|genny))?s?|generators?|gennys?|gensets?|gen(?= \d)|engine sets?|(?:petrol|diesel|propane|gas) sets?", SourceKind.OPEN_FRAME),
     (r"inverters?", SourceKind.INVERTER),
 )  # fmt: skip
@@ -164,6 +164,20 @@ def _bare(name: str) -> Put:
     return put
 
 
+def _two_bare(first: str, other: str) -> Put:
+    """``7500 running 9500 peak``: each figure before its word."""
+
+    def put(plate: _Said, match: re.Match[str]) -> None:
+        plate.claims[first], plate.claims[other] = _n(match[1]), _n(match[2])
+
+    return put
+
+
+def _plain_surge(plate: _Said, match: re.Match[str]) -> None:
+    """``3500 surge``: watts left out."""
+    plate.claims.setdefault("surge_w", _n(match[1]))
+
+
 def _bare_tank(plate: _Said, match: re.Match[str]) -> None:
     """``petrol, 6.5 gal``: what its tank holds."""
     plate.claims.setdefault("tank_l", _n(match[1]) * (GALLON_L if match[2].lower().startswith("g") else 1.0))
@@ -184,12 +198,18 @@ BARE = rf"{N} ?(k?)(?= ?$| ?[,;/]| [a-z\d])(?! ?(?:v\w*|a\w*|s|sec\w*|h\w*|min\w
 """A power with its watts left out."""
 OTHER_UNIT = r"(?:k?wh|ah|v|hz|l|gal|lbs?|kg|db\w*)\b"
 """What a figure behind ``2400 w surge`` is no surge of."""
+PLAIN_W = r"(\d{3,5}|\d{1,2},\d{3})(?: ?w(?:atts?)?)?"
+"""Watts as a plate has them, the word left out perhaps."""
 SECONDS = rf"(?:,? ?(?:for )?{N} ?s(?:ec(?:onds?)?)?\b)?"
 PHRASES: tuple[tuple[str, Put], ...] = (
     (r"codes?:? (.+)$", _codes),
     (rf"(?:surge|peak|starting|start|max(?:imum)?)(?: of| is)? {WATTS}{SECONDS}", _surge),
     (rf"{WATTS} (?:surge|peak|starting|max(?:imum)?)\b(?! (?:\d{{3,}}\b|\d\.\d)(?!\d* ?{OTHER_UNIT}))(?! \d+(?:[.,]\d+)? ?k?w(?!h)){SECONDS}", _surge),
     (rf"{WATTS} (?:for )?{N} ?s(?:ec(?:onds?)?)?\b", _surge),
+    (rf"(?:running|rated|continuous|cont)(?: of| is)? {PLAIN_W}[,/ ]*(?:and )?(?:peak|surge|starting|start|max)(?: of| is)? {PLAIN_W}(?! ?k)\b", _two_bare("cont_w", "surge_w")),
+    (rf"{PLAIN_W} ?(?:running|run|rated|continuous|cont)\b[,/ ]*(?:and )?{PLAIN_W} ?(?:peak|surge|starting|start|max)\b", _two_bare("cont_w", "surge_w")),
+    (rf"{PLAIN_W} ?(?:peak|surge|starting|start|max)\b[,/ ]*(?:and )?{PLAIN_W} ?(?:running|run|rated|continuous|cont)\b", _two_bare("surge_w", "cont_w")),
+    (rf"{PLAIN_W} (?:surge|peak)(?= ?$| ?[,;/])", _plain_surge),
     (rf"(?:surge|peak|starting)(?: of| is)? {BARE}", _bare("surge_w")),
     (rf"(?:running|rated|continuous|cont)(?: of| is)? {BARE}", _bare("cont_w")),
     (r"(?P<count>\d|two|three|four) ?x? ?(?:pv|solar|panel|mppt) (?:inputs?|ports?):? (?P<low>\d+(?:[.,]\d+)?) ?v? ?(?:-|–|to) ?(?P<high>\d+(?:[.,]\d+)?) ?v\b(?:,? ?(?P<a>\d+(?:[.,]\d+)?) ?a\b(?: each)?)?(?:,? ?(?P<w>\d+(?:[.,]\d+)?) ?(?P<wk>k?)w\b(?: each)?)?", _panels),

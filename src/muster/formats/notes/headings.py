@@ -10,6 +10,7 @@ from muster.core.errors import MusterError
 from muster.core.loads.said_parts import parts_said
 from muster.core.sessions import PROTOCOLS, Conditions
 from muster.core.sessions.condition_words import read_conditions
+from muster.core.sessions.log_line.spelling import LEVELS
 from muster.core.sources.nameplate import kind_in
 
 from .model import Section
@@ -81,12 +82,23 @@ SAME_DAY = re.compile(
     re.I,
 )
 """When a test was run, said by the one before it."""
+NAMED_SOURCE = re.compile(r"(?P<name>(?:the |my )?(?:[\w'’-]+ ){0,3}[\w'’-]+)\s*(?::|\s[–-]\s)\s*(?P<rest>.+)$", re.I)
+OF_A_NAMEPLATE = re.compile(
+    rf"{OF_SOURCES_ALONE.pattern}|\b(?:running|run|rated|peak|continuous|cont|starting)\b|\d ?db", re.I
+)
+"""What is said of a source after its name and a colon."""
 WORDY = 4
 """A line of so many words without a figure is a remark, and no load."""
 ARTICLE = re.compile(r"^(?:an?|the|my|our|one)\s+", re.I)
 UNDERLINE = re.compile(r"[-=_*~]{3,}$")
 BULLET = re.compile(r"^(?:[-*•]\s+|\d{1,2}[.)]\s+(?=[a-z]))", re.I)
+WEEKDAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
+WEEKDAY = re.compile(
+    r"\b(?P<day>mon|tue|wed|thu|fri|sat|sun(?=day))(?:s|nes|rs|ur)?(?:day)?\b(?: (?:morning|afternoon|evening|night))?(?:,?\s*(?:at\s*)?\d{1,2}(?:[:.]\d{2})?\s?[ap]m\b|,?\s*(?:at\s*)?\d{1,2}[:.]\d{2})?",
+    re.I,
+)
 DATE_IN = re.compile(
+    rf"{WEEKDAY.pattern}|"
     r"\b(?:\d{4}-\d{2}-\d{2}|\d{1,2}(?:st|nd|rd|th)?\s+(?:jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec)[a-z]*\.?(?:\s+\d{4})?|(?:jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec)[a-z]*\.?\s+\d{1,2}(?:,?\s+\d{4})?)(?:,?\s*(?:at\s*)?\d{1,2}[:.]\d{2})?",
     re.I,
 )
@@ -191,7 +203,16 @@ def _heading(line: str, draft: NotesDraft, number: int, *, marked: bool) -> tupl
         else:
             _open_source(draft, number, rest or line.rstrip(":"), line)
         return section, False
+    named_source = NAMED_SOURCE.match(line)
+    if named_source is not None and not _is_timed(line) and _says_a_source(named_source["rest"], line):
+        _open_source(draft, number, f"{named_source['name']}, {named_source['rest']}", line)
+        return Section.SOURCE, False
     return _test_heading(line, draft, number, marked=marked)
+
+
+def _says_a_source(rest: str, line: str) -> bool:
+    """Whether what follows a name is a nameplate: ``Big red: open frame 7500 running 9500 peak``."""
+    return kind_in(line) is not None and bool(re.search(r"\d", rest)) and bool(OF_A_NAMEPLATE.search(rest))
 
 
 def _test_heading(line: str, draft: NotesDraft, number: int, *, marked: bool) -> tuple[Section, bool] | None:
@@ -217,9 +238,10 @@ def _test_heading(line: str, draft: NotesDraft, number: int, *, marked: bool) ->
         or line.rstrip().endswith(":")
         or (where and not besides)
     )
-    if not match["word"] and not marked and not headed:
+    of_noise = named is not None and named.lastgroup == "noise_walk" and len(LEVELS.findall(bare)) > 1
+    if not match["word"] and not marked and not headed and not of_noise:
         return None  # ``noise - 64 db at 7m``: a line of a test
-    if bare and re.search(r"\d", bare):
+    if bare and re.search(r"\d", bare) and not of_noise:
         return None
     protocol = named.lastgroup or "" if named else ""
     if not draft.sources:
@@ -229,6 +251,8 @@ def _test_heading(line: str, draft: NotesDraft, number: int, *, marked: bool) ->
             number=number, heading=line, protocol=protocol, dated=dated[0] if dated else "", conditions=conditions
         )
     )
+    if of_noise and re.search(r"\d", bare):  # ``noise: 1 m 84, 7 m 72``: its first line stands in its heading
+        draft.sources[-1].tests[-1].lines.append((number, line))
     return Section.TEST, False
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
-from datetime import datetime
+from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from muster.core.brief import Brief, Home
@@ -27,7 +27,7 @@ from muster.core.sources.nameplate import LEAST_STATION_W, read_nameplate
 from muster.core.supply import SYSTEMS, System
 
 from ..jobfile import JobFile, SessionRecord, SourceRecord
-from .headings import DraftSource, DraftTest, NotesDraft, drafted
+from .headings import WEEKDAY, WEEKDAYS, DraftSource, DraftTest, NotesDraft, drafted
 from .model import NotesFile, Section, ToldLine
 
 MOST_LINES = 5000
@@ -367,6 +367,10 @@ def _told_lines(test: DraftTest, written: WrittenUp, of: Circumstances) -> Itera
 
 def _date_of(words: str, brief: Brief, now: datetime) -> datetime | None:
     """The date of a heading as the moment a test began; None where it says none."""
+    weekday = WEEKDAY.search(words)
+    if weekday is not None:
+        today = now.astimezone(ZoneInfo(brief.zone)).replace(hour=0, minute=0, second=0, microsecond=0)
+        return today - timedelta(days=(today.weekday() - WEEKDAYS.index(weekday["day"].lower())) % 7)
     if not words or (when := read_when(words)) is None or when.date is None:
         return None
     year, month, day = when.date

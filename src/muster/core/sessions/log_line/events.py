@@ -214,6 +214,8 @@ LOAD = (FIRST["L"], REST["L"])
 LOAD_WENT = re.compile(
     r"\bruns (?:for )?[\ue002\ue003]+ $|\ue004\ue005* (?:\w+ed |just |then |itself |runs? |ran |on |for |[\ue002\ue003]+ )*$"
 )
+BY_HAND = re.compile(r"\b(?:turned|switched|took|pulled|flipped|clicked) (?:it |that |them )?$")
+"""``turned it off after 10 s``: somebody did."""
 PATTERNS = tuple((phrase, spelt(phrase.words)) for phrase in PHRASES)
 
 
@@ -242,7 +244,8 @@ def _means_another(name: EventName, match: re.Match[str], line: MarkedLine) -> b
     before, after = line.low[: match.start()], match.end()
     if name is E.TRIP:
         load_went = LOAD_WENT.search(before) and match[0].startswith(("off", "then off", "and then off"))
-        return bool(load_went or OF_LOADS.match(line.low, after))
+        by_hand = re.match(r"(?:it |that |them )?off\b", match[0]) and BY_HAND.search(before)
+        return bool(load_went or by_hand or OF_LOADS.match(line.low, after))
     if name is E.HELD:  # ``2 years old, runs ok``: of no load and no length
         return match[0].startswith(("run", "ran")) and not re.search(r"[\ue000\ue002\ue004\ue008]", line.low)
     if name is E.RESET:

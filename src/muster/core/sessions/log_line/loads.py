@@ -66,7 +66,7 @@ GRAMMAR = frozenset(
 """Words of the log line itself: alone they name no load unless that is its whole name."""
 ON = r"(?:on(?! (?:loan|another|hire|order|wheels|legs|castors|a (?:different|separate|shelf|table)|the (?:other|same|next) (?:circuit|wall|side|phase))\b)|running|in(?! [a-z]))"
 STARTED = r"(?:tried(?: to start| starting)?|tries(?: to start)?|started|started up|did start|kicked (?:in|on)|came (?:on|in)|comes (?:on|in)|coming (?:on|in)|kicks (?:in|on)|kick(?:s|ed)(?= ?$| ?[,;.])|cuts in|cut in)"
-STARTS = r"(?:starts?|starting|start up|start-up|startup)"
+STARTS = r"(?:re-?starts?|starts?|starting|start up|start-up|startup)"
 HOW = r"(?:alone|by itself|on its own|hot|warm|cold|again|eased|soft|twice|once|then|also|both|second|first|third|next|straight after|right after|immediately after)"
 TOGETHER = r"(?:together|at once|at the same time|simultaneously|in one go|both at once|both together)"
 JOIN = r"(?:,? and |,? plus | ?[+&] ?| with |, )"

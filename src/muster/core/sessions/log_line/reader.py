@@ -20,6 +20,7 @@ from .looked import looked_in
 from .marks import FIRST, MARK, REST, MarkedLine
 from .parting import parted, several_times
 from .readings import Reader
+from .spelling import spelt_out
 from .stats import LEAST_SETTLED
 from .telling import slow_meters, tell, tell_when
 from .times import When, take_when
@@ -118,6 +119,7 @@ def read_line(
     ``again`` is the load that was started last, of which a line speaks that begins so.
     """
     kit = kit or Kit()
+    line = spelt_out(line, system)
     looked = _looked_at(line, names, system, kit)
     if looked is not None:
         return looked
