@@ -418,3 +418,24 @@ Silver inverter: inverter gen, 3500 start 3000 run, 120v only
         if getattr(item, "distance_m", None)
     ]
     assert levels == [(1, 84), (7, 72), (15, 66)]
+
+
+def test_a_test_is_headed_by_its_date_alone_and_numbers_are_a_date() -> None:
+    text = """Lantern Row 3, UK 230v
+needs: gas boiler 130w, wifi, pump 25w 24h
+source is a 2kwh power station "the slab" 2400w / 4800w peak, lifepo4, ups mode <20ms
+discharge 6/11/26
+19:00 start 100%
+07:10 18%
+Mon 23 Nov, 4 °C, 410 m up
+18:36 no load: 230.4 V, 50.0 Hz
+"""
+    job = read_notes(text, NOW).job
+    assert [load.name for load in job.loads] == ["gas boiler", "wifi", "pump"]
+    (slab,) = job.sources
+    assert (slab.source.name, slab.source.claims.transfer_ms) == ("the slab", 20)
+    assert slab.sessions[0].started_at[:10] == "2026-11-06"
+    assert slab.sessions[1].started_at[5:10] == "11-23"
+    assert slab.sessions[1].session.conditions.altitude_m == 410
+    there = read_notes(text.replace("UK 230v", "120 V 60 Hz"), NOW).job
+    assert there.sources[0].sessions[0].started_at[5:10] == "06-11", "the month first where mains is 60 Hz"

@@ -145,3 +145,14 @@ def test_levels_are_of_the_distance_before_them_and_turning_it_off_is_no_trip() 
     ]
     by_hand = read("9.1kw bogged to 55hz, turned it off after 10 s").items
     assert not any(isinstance(item, Event) and item.name == "trip" for item in by_hand)
+
+
+@pytest.mark.parametrize("line", ["3.1kw 40s then beep & off", "3.1kw 40s then alarm and dead"])
+def test_a_beep_and_off_is_a_trip(line: str) -> None:
+    items = read(line).items
+    assert any(isinstance(item, Event) and item.name == "trip" for item in items)
+    assert [(item.of, item.for_s) for item in items if isinstance(item, Length)] == [(LengthOf.TRIP, 40)]
+
+
+def test_a_rating_before_a_colon_is_no_reading() -> None:
+    assert watts("+ second heater 1 kW: 3.0 kW alarm") == [(Stat.STEADY, 3000)]

@@ -68,7 +68,7 @@ AS_SAID: tuple[tuple[re.Pattern[str], str], ...] = tuple(
         (rf"\b{NUMBER} ?min(?:ute)? (?:program(?:me)?|cycle)\b", r"once\1min"),
         (rf"\b(?:a )?(?:program(?:me)?|cycle)(?: (?:of|lasts))? {NUMBER}(?: ?min(?:utes?)?)?(?![\w/-])", r"once\1min"),
         (rf"\b{NUMBER} ?min(?:utes?)? on,? {NUMBER} ?(?:min(?:utes?)? )?off\b", r"\1/\2"),
-        (r"\ball day(?: long)?\b|\bround the clock\b|\balways on\b|\b24/7\b", "0-24"),
+        (r"\ball day(?: long)?\b|\bround the clock\b|\balways on\b|\b24/7\b|\b24 ?h(?:ours?|rs?)?\b(?! ?\d)", "0-24"),
         (r"\b(?:in the |of an )?mornings?\b", "6-10"),
         (r"\b(?:in the |of an )?evenings?\b", "17-23"),
         (r"\b(?:at |in the |over|by )?nights?\b|\bovernight\b", "22-6"),

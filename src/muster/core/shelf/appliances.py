@@ -113,7 +113,7 @@ SHELF = (
     ShelfLoad(slug="filament-lamps", name="filament lamps, three", kind="filament", run_w=180, duty=Duty(), hours=EVENING, also=("lamps", "lamp")),
     ShelfLoad(slug="seed-lights", name="seed-tray lights", kind="electronic", run_w=140, duty=Duty(), hours=tuple(range(6, 20)), pf=0.92, also=("seed-tray lights", "grow lights")),
     ShelfLoad(slug="television", name="television", kind="electronic", run_w=90, duty=Duty(), hours=(18, 19, 20, 21, 22), pf=0.90, also=("television", "tv")),
-    ShelfLoad(slug="router", name="router and modem", kind="electronic", run_w=18, pf=0.60, also=("router", "modem")),
+    ShelfLoad(slug="router", name="router and modem", kind="electronic", run_w=18, pf=0.60, also=("router", "modem", "wifi", "wi-fi", "broadband")),
     ShelfLoad(slug="laptop", name="laptop charger", kind="electronic", run_w=65, duty=Duty(30, 30, HAND), hours=WORK, pf=0.65, also=("laptop",)),
     ShelfLoad(slug="phone-chargers", name="phone chargers", kind="electronic", run_w=20, duty=Duty(60, 60, HAND), pf=0.60, also=("phone",)),
     ShelfLoad(slug="radio", name="radio link", kind="electronic", run_w=45, pf=0.70, also=("radio",)),

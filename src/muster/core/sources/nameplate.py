@@ -205,6 +205,7 @@ PHRASES: tuple[tuple[str, Put], ...] = (
     (r"codes?:? (.+)$", _codes),
     (rf"(?:surge|peak|starting|start|max(?:imum)?)(?: of| is)? {WATTS}{SECONDS}", _surge),
     (rf"{WATTS} (?:surge|peak|starting|max(?:imum)?)\b(?! (?:\d{{3,}}\b|\d\.\d)(?!\d* ?{OTHER_UNIT}))(?! \d+(?:[.,]\d+)? ?k?w(?!h)){SECONDS}", _surge),
+    (rf"(?:ups(?: mode)?|switch(?:es)? ?over|change-?over)(?: in| time)?:? ?[<≤~]? ?{N} ?ms\b|[<≤] ?{N} ?ms(?: ups| switch-?over| change-?over)?\b", lambda plate, m: plate.claims.__setitem__("transfer_ms", _n(m[1] or m[2]))),
     (rf"{WATTS} (?:for )?{N} ?s(?:ec(?:onds?)?)?\b", _surge),
     (rf"(?:running|rated|continuous|cont)(?: of| is)? {PLAIN_W}[,/ ]*(?:and )?(?:peak|surge|starting|start|max)(?: of| is)? {PLAIN_W}(?! ?k)\b", _two_bare("cont_w", "surge_w")),
     (rf"{PLAIN_W} ?(?:running|run|rated|continuous|cont)\b[,/ ]*(?:and )?{PLAIN_W} ?(?:peak|surge|starting|start|max)\b", _two_bare("cont_w", "surge_w")),
@@ -323,7 +324,7 @@ def read_nameplate(line: str, name: str = "", kind: SourceKind | None = None) ->
     words = _words(left)
     claims = Claims(**plate.claims)
     source = Source(
-        name=name.strip() or _note(words) or _kind_said(line) or kind.label,
+        name=name.strip() or _quoted(line) or _note(words) or _kind_said(line) or kind.label,
         kind=kind,
         claims=claims,
         note=_note(words) if name.strip() else "",
@@ -333,6 +334,12 @@ def read_nameplate(line: str, name: str = "", kind: SourceKind | None = None) ->
         panels=plate.panels if kind.has_battery else (),
     )
     return Nameplate(source, tuple(_told(source)), tuple(asked), words)
+
+
+def _quoted(line: str) -> str:
+    """What a source is called in quotation marks: ``power station "the slab" 2400w``."""
+    named = re.search(r"[“\"]([^“”\"]{2,40})[”\"]", line)
+    return named[1].strip() if named else ""
 
 
 def _take(line: str) -> tuple[str, _Said]:

@@ -52,7 +52,7 @@ HOME_WORDS = rf"(?:the )?(?:{UNITS_WORDS}|home|house|household|job|cabin|flat|si
 BRIEF_HEAD = r"brief|supply|conditions|what it must do"
 LOADS_WORDS = r"(?:loads?|appliances?|things to run|what must run|what runs)"
 TIER_HEAD = re.compile(
-    r"(?:(?:what |they |we )?(?P<tier>must|should|could)(?: (?:have|run|runs|be on|stay on))?|(?P<must>musts|must-haves|essentials?|critical)|(?P<could>nice to have))(?: loads?)?\s*(?::|$)\s*(?P<rest>.*)$",
+    r"(?:(?:what |they |we )?(?P<tier>must|should|could)(?: (?:have|run|runs|be on|stay on))?|(?P<must>musts|must-haves|essentials?|critical|(?:what )?(?:we |it )?needs?|has to run|have to run)|(?P<could>nice to have))(?: loads?)?\s*(?::|$)\s*(?P<rest>.*)$",
     re.I,
 )
 """``must: fridge 120 W, pump 750 W``: loads of one tier."""
@@ -97,9 +97,12 @@ WEEKDAY = re.compile(
     r"\b(?P<day>mon|tue|wed|thu|fri|sat|sun(?=day))(?:s|nes|rs|ur)?(?:day)?\b(?: (?:morning|afternoon|evening|night))?(?:,?\s*(?:at\s*)?\d{1,2}(?:[:.]\d{2})?\s?[ap]m\b|,?\s*(?:at\s*)?\d{1,2}[:.]\d{2})?",
     re.I,
 )
+SLASHED = re.compile(r"(?<![\d/.])(?P<first>\d{1,2})[/.](?P<second>\d{1,2})[/.](?P<year>(?:20)?\d{2})(?![\d/.])")
+"""``6/11/26``: the day first, or the month where mains is 60 Hz."""
 DATE_IN = re.compile(
-    rf"{WEEKDAY.pattern}|"
-    r"\b(?:\d{4}-\d{2}-\d{2}|\d{1,2}(?:st|nd|rd|th)?\s+(?:jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec)[a-z]*\.?(?:\s+\d{4})?|(?:jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec)[a-z]*\.?\s+\d{1,2}(?:,?\s+\d{4})?)(?:,?\s*(?:at\s*)?\d{1,2}[:.]\d{2})?",
+    rf"{SLASHED.pattern}|"
+    r"\b(?:(?:mon|tue|wed|thu|fri|sat|sun)[a-z]*,? )?(?:\d{4}-\d{2}-\d{2}|\d{1,2}(?:st|nd|rd|th)?\s+(?:jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec)[a-z]*\.?(?:\s+\d{4})?|(?:jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec)[a-z]*\.?\s+\d{1,2}(?:,?\s+\d{4})?)(?:,?\s*(?:at\s*)?\d{1,2}[:.]\d{2})?"
+    rf"|{WEEKDAY.pattern}",
     re.I,
 )
 
@@ -219,6 +222,14 @@ def _test_heading(line: str, draft: NotesDraft, number: int, *, marked: bool) ->
     lead = DATE_IN.match(line)
     if lead is not None and re.search(r"\d[:.]\d{2}", lead[0]):
         lead = None  # ``2 Nov 10:05 starts well``: a line of a test
+    if lead is not None and lead.start() == 0 and draft.sources:
+        conditions, besides = read_conditions(line[lead.end() :].strip(" ,:–-"))
+        if not besides.strip(" ,.:") and (conditions != Conditions() or not draft.sources[-1].tests):
+            # ``Mon 23 Nov, 4 °C, 410 m up``: a test whose name nobody wrote
+            draft.sources[-1].tests.append(
+                DraftTest(number=number, heading=line, protocol="", dated=lead[0], conditions=conditions)
+            )
+            return Section.TEST, False
     match = TEST_HEAD.match(line[lead.end() :].lstrip(" ,:–-") if lead is not None else line)
     if match is None:
         if marked and not draft.name and not draft.home:

@@ -27,12 +27,14 @@ from muster.core.sources.nameplate import LEAST_STATION_W, read_nameplate
 from muster.core.supply import SYSTEMS, System
 
 from ..jobfile import JobFile, SessionRecord, SourceRecord
-from .headings import WEEKDAY, WEEKDAYS, DraftSource, DraftTest, NotesDraft, drafted
+from .headings import SLASHED, WEEKDAY, WEEKDAYS, DraftSource, DraftTest, NotesDraft, drafted
 from .model import NotesFile, Section, ToldLine
 
 MOST_LINES = 5000
 """Lines of one notes file."""
 MOST_CHARS = 500_000
+MONTH_FIRST_HZ, MONTHS_A_YEAR = 60.0, 12
+"""Where mains is 60 Hz most people write the month first."""
 NO_HOME = "no load of a home and no outage is said: taken for units alone, of which no home is judged, unless a line says “Home: NAME”"
 
 
@@ -367,8 +369,12 @@ def _told_lines(test: DraftTest, written: WrittenUp, of: Circumstances) -> Itera
 
 def _date_of(words: str, brief: Brief, now: datetime) -> datetime | None:
     """The date of a heading as the moment a test began; None where it says none."""
-    weekday = WEEKDAY.search(words)
-    if weekday is not None:
+    slashed, weekday = SLASHED.search(words), WEEKDAY.search(words)
+    if slashed is not None:
+        return _slashed(slashed, brief, now)
+    if weekday is not None and not re.search(
+        r"\d{1,2}(?:st|nd|rd|th)? [a-z]{3}|[a-z]{3,} \d{1,2}\b(?![:.])", words[weekday.end() :], re.I
+    ):
         today = now.astimezone(ZoneInfo(brief.zone)).replace(hour=0, minute=0, second=0, microsecond=0)
         return today - timedelta(days=(today.weekday() - WEEKDAYS.index(weekday["day"].lower())) % 7)
     if not words or (when := read_when(words)) is None or when.date is None:
@@ -383,6 +389,23 @@ def _date_of(words: str, brief: Brief, now: datetime) -> datetime | None:
     except ValueError:
         return None
     return at.replace(year=at.year - 1) if year is None and at > local else at
+
+
+def _slashed(said: re.Match[str], brief: Brief, now: datetime) -> datetime | None:
+    """``6/11/26``: the day first; the month first where mains is 60 Hz, unless it can be none."""
+    first, second = int(said["first"]), int(said["second"])
+    month, day = (
+        (first, second)
+        if (brief.system.hz == MONTH_FIRST_HZ and first <= MONTHS_A_YEAR) or second > MONTHS_A_YEAR
+        else (second, first)
+    )
+    year = int(said["year"]) % 100 + 2000
+    try:
+        return now.astimezone(ZoneInfo(brief.zone)).replace(
+            year=year, month=month, day=day, hour=0, minute=0, second=0, microsecond=0
+        )
+    except ValueError:
+        return None
 
 
 def _protocol_of(lines: Sequence[str], of: Circumstances) -> str:

@@ -45,6 +45,9 @@ RAN = re.compile(
     r"\b(?:for|ran|run|running|runs|on|been|held|over|lasted|stood|carried|kept|going)(?: for| about| a good)*\s*$"
 )
 
+LED_TO = re.compile(r"[ /,]*(?:(?:and )?(?:then|until|till|before)(?: it| all)?)?[ /,]*")
+"""Between a length of time and the trip that ended it."""
+
 
 class Lengths:
     """Gives the lengths of a line what they are of."""
@@ -120,7 +123,9 @@ class Lengths:
             ]
             return before[-1] if before else None
         if event.until is Until.TRIP:
-            led = [s for s in spans if s.end <= event.start and not self.line.low[s.end : event.start].strip(" /")] or [
+            led = [
+                s for s in spans if s.end <= event.start and LED_TO.fullmatch(self.line.low[s.end : event.start])
+            ] or [
                 s
                 for s in spans
                 if s.end <= event.start

@@ -54,7 +54,7 @@ LASTED_THEN = re.compile(
     r"\d ?(?:s|secs?|seconds?|min|mins|minutes?|h|hrs?|hours?)\b,?(?P<then> (?:and then|then|until|till|before)(?: the| an?| it (?:showed|gave|threw))? )$"
 )
 """A length of time that something puts an end to."""
-LISTED = re.compile(r"(\d[\d.,]* ?k?w(?:atts?)?) ?(?:\+|&|plus) ?[a-z]", re.I)
+LISTED = re.compile(r"(\d[\d.,]* ?k?w(?:atts?)?) ?(?:(?:\+|&|plus) ?[a-z]|: ?\d)", re.I)
 """Watts in a list of what is on."""
 SO_FAR = r"(?:since the start|so far|in all|all told|altogether|in total)"
 HOT_AGAIN = re.compile(r"\b(?:hot|while (?:still )?warm)\b", re.I)

@@ -8,6 +8,7 @@ from ...supply import System
 
 WITH = re.compile(r"\bw/ ?(?=\S)", re.I)
 KILOWATTS = re.compile(r"\b(\d+\.\d+)k(?![\w])", re.I)
+AND_OFF = re.compile(r"\b(beep\w*|alarm\w*|click\w*|light|bang|flash\w*) ?(?:&|and) ?(off|out|dead|trip\w*)\b", re.I)
 THREE_VOLTS = re.compile(r"(?<![\d/.])(\d{3})\s*/\s*(\d{2,3})\s*/\s*(\d{2,3})(?![\d/.])(?: ?v(?:olts?)?\b)?", re.I)
 LOWEST = re.compile(
     r"(?<![\d.])(\d{2,3}(?:\.\d)?) min(?:imum)? (\d{2,3}(?:\.\d)?)(?= ?$| ?[,;]|\.(?!\d)| (?:then|and|back)\b)", re.I
@@ -38,7 +39,7 @@ def spelt_out(line: str, system: System) -> str:
     str
         With units and words where they were left away; the same where nothing was.
     """
-    line = KILOWATTS.sub(r"\1kw", WITH.sub("with ", line))
+    line = AND_OFF.sub(r"\2, \1", KILOWATTS.sub(r"\1kw", WITH.sub("with ", line)))
     if system.legs == 2:
         line = THREE_VOLTS.sub(_three_volts, line)
     line = LOWEST.sub(lambda match: _lowest(match, system), line)
