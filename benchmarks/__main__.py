@@ -48,7 +48,7 @@ def _rows(folder: Path) -> str:
     from muster.records.actions import jobs, sessions, sources
     from muster.records.actions.people import local_account
 
-    from . import bench, commands, findings, live, logs, pages, paint, plan, starts, traces
+    from . import bench, commands, compare, findings, live, logs, pages, paint, plan, starts, traces
     from . import outage as day
     from .measuring import table, yardstick
 
@@ -68,6 +68,7 @@ def _rows(folder: Path) -> str:
     text += findings.rows(sessions.start_session(analysed, "endurance", Conditions(), who, confirmed=KNOWN))
     text += pages.rows(other, session, long_trace)
     text += paint.rows(session, folder)
+    text += compare.rows()
     text += commands.rows()
     text += starts.rows()
     return table(text)

@@ -439,3 +439,18 @@ Mon 23 Nov, 4 °C, 410 m up
     assert slab.sessions[1].session.conditions.altitude_m == 410
     there = read_notes(text.replace("UK 230v", "120 V 60 Hz"), NOW).job
     assert there.sources[0].sessions[0].started_at[5:10] == "06-11", "the month first where mains is 60 Hz"
+
+
+def test_what_is_said_of_a_run_opens_neither_a_source_nor_a_test() -> None:
+    text = """Fern Lodge, 230 V 50 Hz, outage 8 h
+fridge 110w must
+inverter set 2.6 kW, tank 6 l
+Ladder
+10:00 no load 231v
+the inverter - running hot at 2kw
+overload again
+noise - 64 db at 7m
+"""
+    (source,) = read_notes(text, NOW).job.sources
+    (record,) = source.sessions
+    assert len([entry for entry in record.session.entries if entry.raw]) >= 4

@@ -78,15 +78,17 @@ OF_SOURCES_ALONE = re.compile(
 HOURS = re.compile(r"\d{1,2}[:.]\d{2} ?(?:-|–|to|till|until) ?\d")
 """``17:00-23:00 lights``: when a load runs, and no time of a test."""
 SAME_DAY = re.compile(
-    r"(?:the )?(?:same|that|next|following)(?: \w+)? (?:day|morning|afternoon|evening|night|sitting)|straight after(?:wards)?|right after|later(?: on| that day)?|tonight|today|yesterday|again",
+    r"(?:the )?(?:same|that|next|following)(?: \w+)? (?:day|morning|afternoon|evening|night|sitting)|straight after(?:wards)?|right after|later(?: on| that day)?|tonight|today|yesterday",
     re.I,
 )
 """When a test was run, said by the one before it."""
 NAMED_SOURCE = re.compile(r"(?P<name>(?:the |my )?(?:[\w'’-]+ ){0,3}[\w'’-]+)\s*(?::|\s[–-]\s)\s*(?P<rest>.+)$", re.I)
 OF_A_NAMEPLATE = re.compile(
-    rf"{OF_SOURCES_ALONE.pattern}|\b(?:running|run|rated|peak|continuous|cont|starting)\b|\d ?db", re.I
+    rf"{OF_SOURCES_ALONE.pattern}|\d ?w? (?:running|run|rated|peak|continuous|cont|starting|start)\b"
+    r"|\b(?:running|rated|peak|continuous|cont|starting)(?: of| at)? \d|\d ?db|\d ?k?(?:w|va)\b",
+    re.I,
 )
-"""What is said of a source after its name and a colon."""
+"""What is said of a source after its name and a colon; once alone may be of a run: ``the inverter - running hot``."""
 WORDY = 4
 """A line of so many words without a figure is a remark, and no load."""
 ARTICLE = re.compile(r"^(?:an?|the|my|our|one)\s+", re.I)
@@ -215,7 +217,7 @@ def _heading(line: str, draft: NotesDraft, number: int, *, marked: bool) -> tupl
 
 def _says_a_source(rest: str, line: str) -> bool:
     """Whether what follows a name is a nameplate: ``Big red: open frame 7500 running 9500 peak``."""
-    return kind_in(line) is not None and bool(re.search(r"\d", rest)) and bool(OF_A_NAMEPLATE.search(rest))
+    return kind_in(line) is not None and len(OF_A_NAMEPLATE.findall(rest)) > 1
 
 
 def _test_heading(line: str, draft: NotesDraft, number: int, *, marked: bool) -> tuple[Section, bool] | None:
@@ -242,9 +244,10 @@ def _test_heading(line: str, draft: NotesDraft, number: int, *, marked: bool) ->
     conditions, besides = read_conditions(DATE_IN.sub("", rest))
     bare = PROTOCOL.sub("", besides).strip(" ,.:-–")
     where = conditions.altitude_m is not None or conditions.temp_c is not None or bool(conditions.fuel)
+    parted = named is not None and line[named.end() :].lstrip()[:1] in (",", ":", "-", "–")
     headed = (
         dated
-        or SAME_DAY.fullmatch(rest.strip(" .:"))
+        or (SAME_DAY.fullmatch(rest.strip(" .:")) and parted)
         or not rest.strip()
         or line.rstrip().endswith(":")
         or (where and not besides)

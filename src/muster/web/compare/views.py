@@ -33,6 +33,7 @@ from muster.records import bridge
 from muster.records.background import Waiting, filling
 from muster.records.judged import verdict_of
 from muster.records.judging import character_now, given_of_row
+from muster.records.looking import looking
 from muster.records.models import Job, SourceRow
 from muster.records.playing import case_of
 from muster.web.figures.compare_rows import CompareRow, draw_compare_row, letter_of
@@ -68,6 +69,7 @@ class ShownLine:
     cells: tuple[object, ...]
 
 
+@looking()
 def compare_page(request: HttpRequest, job_id: int) -> HttpResponse:
     """Sources beside one another: those that are shown, in the order asked for."""
     job = get_job(job_id)
@@ -222,10 +224,13 @@ def _together(
     if comparison.enough is not None:
         return []
     carrying: list[dict[str, object]] = []
+    charged: dict[int, VerdictInputs] = {}
+    """A battery with its charger's rule: the same whichever engine runs it."""
     for tried in combinations(cases):
         row = rows[tried.battery]
         with filling(waiting):
-            case = case_of(row, scope, waiting, (*bridge.rules_of(row), tried.rule))
+            case = charged.get(tried.battery) or case_of(row, scope, waiting, (*bridge.rules_of(row), tried.rule))
+            charged[tried.battery] = case
             result = judged(tried, case, cases[tried.engine], verdict_of)
             if result.carries:
                 carrying.append({"battery": row, "engine": rows[tried.engine], "result": result})
