@@ -403,6 +403,7 @@ Silver inverter: inverter gen, 3500 start 3000 run, 120v only
 10:30 2.8kw 118v 60.0 20 min no complaint
 """
     job = read_notes(text, NOW).job
+    assert job.name == "Cedar Point ranch"
     assert job.brief.system == SYSTEMS["split-120-240-60"]
     assert [load.name for load in job.loads] == ["well pump", "fridge", "lights"]
     red, silver = job.sources
@@ -431,6 +432,7 @@ Mon 23 Nov, 4 °C, 410 m up
 18:36 no load: 230.4 V, 50.0 Hz
 """
     job = read_notes(text, NOW).job
+    assert job.name == "Lantern Row 3"
     assert [load.name for load in job.loads] == ["gas boiler", "wifi", "pump"]
     (slab,) = job.sources
     assert (slab.source.name, slab.source.claims.transfer_ms) == ("the slab", 20)

@@ -82,6 +82,7 @@ SAME_DAY = re.compile(
     re.I,
 )
 """When a test was run, said by the one before it."""
+NAME_ENDS = re.compile(r",|\s[-–]\s")
 NAMED_SOURCE = re.compile(r"(?P<name>(?:the |my )?(?:[\w'’-]+ ){0,3}[\w'’-]+)\s*(?::|\s[–-]\s)\s*(?P<rest>.+)$", re.I)
 OF_A_NAMEPLATE = re.compile(
     rf"{OF_SOURCES_ALONE.pattern}|\d ?w? (?:running|run|rated|peak|continuous|cont|starting|start)\b"
@@ -327,8 +328,9 @@ def _guess(draft: NotesDraft, section: Section | None, number: int, line: str) -
     elif not draft.name and not _is_brief(line) and not re.search(r"\d", line):
         draft.name = line.strip(" .:")
     elif _is_brief(line):
-        if not draft.name and "," in line and not re.search(r"\d", line.split(",")[0]):
-            draft.name, _, line = line.partition(",")
+        head = NAME_ENDS.split(line, maxsplit=1)
+        if not draft.name and len(head) > 1 and not _is_brief(head[0]) and re.search(r"[a-z]{3}", head[0], re.I):
+            draft.name, line = head
         draft.home.append((number, line.strip()))
     elif not re.search(r"\d", line) and len(line.split()) >= WORDY:
         draft.home.append((number, line))
