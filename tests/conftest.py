@@ -18,6 +18,7 @@ from muster.core.safety.checks import KNOWN
 from muster.core.sessions import Conditions
 from muster.core.sources import Claims, Source, SourceKind
 from muster.core.supply import SYSTEMS
+from muster.demo import package
 from muster.formats.jobzip import JobPackage, read_package
 from muster.records.actions import jobs, sources
 from muster.records.actions import loads as roll
@@ -49,6 +50,10 @@ LONGEST_FIRST = (
 def ferry_house() -> JobPackage:
     """The demo's Ferry House."""
     return read_package(resources.files("muster.demo").joinpath(FERRY_HOUSE).read_bytes())
+
+
+demo_package = cache(package)
+"""The job of a demo file, read once."""
 
 
 settings.register_profile("test", deadline=None, print_blob=True, derandomize=True, database=None)
@@ -110,7 +115,7 @@ def demo(who: AbstractUser) -> Job:
 @pytest.fixture
 def island(who: AbstractUser) -> list[Job]:
     """All three homes, whole, as the demo loads them."""
-    return load_demo(who)
+    return load_demo(who, demo_package)
 
 
 @pytest.fixture

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
+from importlib.resources.abc import Traversable
 
 from django.contrib.auth.models import AbstractUser
 from django.db import transaction
 
 from muster.demo import files, package
 from muster.formats.codec import dump
+from muster.formats.jobzip import JobPackage
 from muster.instruments.link import Link
 from muster.instruments.protocols import OUTLET_STRIP
 from muster.instruments.standins.servers import HOST, PANEL
@@ -31,10 +33,10 @@ ON_STRIP = "3_ferry_house.muster.zip"
 """Whose loads hang on the stand-in's outlets, in the order of the loads."""
 
 
-def load_demo(who: AbstractUser) -> list[Job]:
-    """Read in each demo job that is not there yet; what was changed in one stays."""
+def load_demo(who: AbstractUser, read: Callable[[Traversable], JobPackage] = package) -> list[Job]:
+    """Read in each demo job that is not there yet; what was changed in one stays. ``read`` gives the job of a file."""
     wanted = [path for path in files() if not Job.objects.filter(demo=path.name).exists()]
-    jobs = [read_in(package(path), who, demo=path.name) for path in wanted]
+    jobs = [read_in(read(path), who, demo=path.name) for path in wanted]
     for source in SourceRow.objects.filter(job__in=jobs).exclude(elsewhere=None):
         taken = bridge.taken_of(source)
         if taken is not None:
