@@ -8,39 +8,12 @@ from dataclasses import dataclass, field
 from muster.core.brief_words import SPOKEN as BRIEF_WORDS
 from muster.core.errors import MusterError
 from muster.core.loads.said_parts import parts_said
-from muster.core.sessions import PROTOCOLS, Conditions
-from muster.core.sessions.condition_words import read_conditions
-from muster.core.sessions.log_line.spelling import LEVELS
+from muster.core.sessions import Conditions
 from muster.core.sources.nameplate import kind_in
 
 from .model import Section
+from .test_headings import DATE_IN, dated_alone, heading_of_test, heads_like_a_test
 
-PROTOCOL_WORDS = {
-    "baseline": r"base ?lines?",
-    "idle": r"idle(?: draw)?|no[- ]load draw",
-    "ladder": r"(?:load )?ladder|levels|load test",
-    "starts": r"starts|start(?:ing)? tests?|motor starts",
-    "load_steps": r"load steps?|step loads?",
-    "overload": r"over-?loads?(?: test)?",
-    "legs": r"legs|leg balance",
-    "parallel": r"parallel(?: test)?",
-    "set_point": r"set[- ]?points?|governor",
-    "waveform": r"wave-?forms?",
-    "transfer": r"transfer|change-?over",
-    "noise_walk": r"noise(?: walk| test)?|sound",
-    "endurance": r"endurance|run ?time|run to empty|run-?down|discharge",
-    "recharge": r"re-?charge|charging",
-    "solar_input": r"solar(?: input)?|panels|pv",
-    "cut_offs": r"cut-?offs?",
-    "heating_check": r"heating(?: check)?|water test|boil(?:ing)? test",
-    "dedicated": r"dedicated(?: circuit)?",
-    "inspection": r"inspection|looked over|look-?over",
-    "short_test": r"short tests?|series of units",
-    "outage": r"(?:a |the )?real outage|power cut|black-?out|outage as it happened",
-}
-"""How a protocol is called in a heading."""
-assert set(PROTOCOL_WORDS) == set(PROTOCOLS)
-PROTOCOL = re.compile("|".join(rf"(?P<{slug}>\b(?:{words})\b)" for slug, words in PROTOCOL_WORDS.items()), re.I)
 UNITS_WORDS = r"units?(?: only| alone)?"
 """A heading of a job without a home."""
 UNITS_HEAD = re.compile(
@@ -65,10 +38,6 @@ HEADS: tuple[tuple[Section, re.Pattern[str]], ...] = (
     (Section.LOADS, re.compile(rf"{LOADS_WORDS}\s*(?::|$)\s*(?P<rest>.*)$", re.I)),
     (Section.SOURCE, re.compile(rf"{SOURCE_WORDS}\s*:\s*(?P<rest>.*)$", re.I)),
 )
-TEST_HEAD = re.compile(
-    rf"(?P<word>tests?)(?:\s*\d*\s*(?::|-|–|,|$)|\s*\d+\b)\s*(?P<rest>.*)$|(?P<named>{PROTOCOL.pattern.replace('?P<', '?P<n_')})(?:\s*(?::|-|–|,|$)|(?=\s))\s*(?P<after>.*)$",
-    re.I,
-)
 OF_A_LOAD = re.compile(r"\d ?(?:k?w|k?va|amps?|a|hp|min|btu)\b|\b(?:must|should|could|l[12]|both)\b", re.I)
 """What is said of an appliance, and never of a home: a line under the loads without it may be of the brief."""
 OF_SOURCES_ALONE = re.compile(
@@ -77,11 +46,6 @@ OF_SOURCES_ALONE = re.compile(
 """What is said of no appliance: a line under the loads that says it is the source's nameplate, its heading left out."""
 HOURS = re.compile(r"\d{1,2}[:.]\d{2} ?(?:-|–|to|till|until) ?\d")
 """``17:00-23:00 lights``: when a load runs, and no time of a test."""
-SAME_DAY = re.compile(
-    r"(?:the )?(?:same|that|next|following)(?: \w+)? (?:day|morning|afternoon|evening|night|sitting)|straight after(?:wards)?|right after|later(?: on| that day)?|tonight|today|yesterday",
-    re.I,
-)
-"""When a test was run, said by the one before it."""
 NAME_ENDS = re.compile(r",|\s[-–]\s")
 NAMED_SOURCE = re.compile(r"(?P<name>(?:the |my )?(?:[\w'’-]+ ){0,3}[\w'’-]+)\s*(?::|\s[–-]\s)\s*(?P<rest>.+)$", re.I)
 OF_A_NAMEPLATE = re.compile(
@@ -95,19 +59,6 @@ WORDY = 4
 ARTICLE = re.compile(r"^(?:an?|the|my|our|one)\s+", re.I)
 UNDERLINE = re.compile(r"[-=_*~]{3,}$")
 BULLET = re.compile(r"^(?:[-*•]\s+|\d{1,2}[.)]\s+(?=[a-z]))", re.I)
-WEEKDAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
-WEEKDAY = re.compile(
-    r"\b(?P<day>mon|tue|wed|thu|fri|sat|sun(?=day))(?:s|nes|rs|ur)?(?:day)?\b(?: (?:morning|afternoon|evening|night))?(?:,?\s*(?:at\s*)?\d{1,2}(?:[:.]\d{2})?\s?[ap]m\b|,?\s*(?:at\s*)?\d{1,2}[:.]\d{2})?",
-    re.I,
-)
-SLASHED = re.compile(r"(?<![\d/.])(?P<first>\d{1,2})[/.](?P<second>\d{1,2})[/.](?P<year>(?:20)?\d{2})(?![\d/.])")
-"""``6/11/26``: the day first, or the month where mains is 60 Hz."""
-DATE_IN = re.compile(
-    rf"{SLASHED.pattern}|"
-    r"\b(?:(?:mon|tue|wed|thu|fri|sat|sun)[a-z]*,? )?(?:\d{4}-\d{2}-\d{2}|\d{1,2}(?:st|nd|rd|th)?\s+(?:jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec)[a-z]*\.?(?:\s+\d{4})?|(?:jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec)[a-z]*\.?\s+\d{1,2}(?:,?\s+\d{4})?)(?:,?\s*(?:at\s*)?\d{1,2}[:.]\d{2})?"
-    rf"|{WEEKDAY.pattern}",
-    re.I,
-)
 
 
 @dataclass
@@ -222,52 +173,22 @@ def _says_a_source(rest: str, line: str) -> bool:
 
 
 def _test_heading(line: str, draft: NotesDraft, number: int, *, marked: bool) -> tuple[Section, bool] | None:
-    lead = DATE_IN.match(line)
-    if lead is not None and re.search(r"\d[:.]\d{2}", lead[0]):
-        lead = None  # ``2 Nov 10:05 starts well``: a line of a test
-    if lead is not None and lead.start() == 0 and draft.sources:
-        conditions, besides = read_conditions(line[lead.end() :].strip(" ,:–-"))
-        if not besides.strip(" ,.:") and (conditions != Conditions() or not draft.sources[-1].tests):
-            # ``Mon 23 Nov, 4 °C, 410 m up``: a test whose name nobody wrote
-            draft.sources[-1].tests.append(
-                DraftTest(number=number, heading=line, protocol="", dated=lead[0], conditions=conditions)
-            )
-            return Section.TEST, False
-    match = TEST_HEAD.match(line[lead.end() :].lstrip(" ,:–-") if lead is not None else line)
-    if match is None:
-        if marked and not draft.name and not draft.home:
+    """Open the test that a line heads; a marked line that heads none may be the name of the job."""
+    headed = dated_alone(line, first=not draft.sources[-1].tests) if draft.sources else None
+    headed = headed or heading_of_test(line, marked=marked)
+    if headed is None:
+        if marked and not draft.name and not draft.home and not heads_like_a_test(line):
             draft.name = line
             return Section.HOME, False
         return None
-    rest = (match["rest"] if match["word"] else match["after"]) or ""
-    named = PROTOCOL.search(line)
-    dated = DATE_IN.search(rest) or lead
-    conditions, besides = read_conditions(DATE_IN.sub("", rest))
-    bare = PROTOCOL.sub("", besides).strip(" ,.:-–")
-    where = conditions.altitude_m is not None or conditions.temp_c is not None or bool(conditions.fuel)
-    parted = named is not None and line[named.end() :].lstrip()[:1] in (",", ":", "-", "–")
-    headed = (
-        dated
-        or (SAME_DAY.fullmatch(rest.strip(" .:")) and parted)
-        or not rest.strip()
-        or line.rstrip().endswith(":")
-        or (where and not besides)
-    )
-    of_noise = named is not None and named.lastgroup == "noise_walk" and len(LEVELS.findall(bare)) > 1
-    if not match["word"] and not marked and not headed and not of_noise:
-        return None  # ``noise - 64 db at 7m``: a line of a test
-    if bare and re.search(r"\d", bare) and not of_noise:
-        return None
-    protocol = named.lastgroup or "" if named else ""
     if not draft.sources:
         _open_source(draft, number, "", "")
-    draft.sources[-1].tests.append(
-        DraftTest(
-            number=number, heading=line, protocol=protocol, dated=dated[0] if dated else "", conditions=conditions
-        )
+    test = DraftTest(
+        number=number, heading=line, protocol=headed.protocol, dated=headed.dated, conditions=headed.conditions
     )
-    if of_noise and re.search(r"\d", bare):  # ``noise: 1 m 84, 7 m 72``: its first line stands in its heading
-        draft.sources[-1].tests[-1].lines.append((number, line))
+    if headed.tells:
+        test.lines.append((number, line))
+    draft.sources[-1].tests.append(test)
     return Section.TEST, False
 
 

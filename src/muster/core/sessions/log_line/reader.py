@@ -11,6 +11,7 @@ from ...supply import System
 from ..model import Event, EventName, Item, Note, Reading, Start, Switch
 from ..places import Place, Stat
 from .draft import NEAR_NOMINAL
+from .endings import before_the_trip, drop_listed_watts, ended_by_a_code
 from .events import EXPLICIT_ALIASES, Happened, Until, take_events
 from .figures import MOST_DC_V, Lexed, lex
 from .leftover import Leftover
@@ -50,12 +51,6 @@ BENEATH = re.compile(
 )
 ON_TOP_OF = re.compile(r"\b(?:on top of|over a base of|on a base of|with a base of)(?: about)? $", re.I)
 """Watts that ran already when something started: its base."""
-LASTED_THEN = re.compile(
-    r"\d ?(?:s|secs?|seconds?|min|mins|minutes?|h|hrs?|hours?)\b,?(?P<then> (?:and then|then|until|till|before)(?: the| an?| it (?:showed|gave|threw))? )$"
-)
-"""A length of time that something puts an end to."""
-LISTED = re.compile(r"(\d[\d.,]* ?k?w(?:atts?)?) ?(?:(?:\+|&|plus) ?[a-z]|: ?\d)", re.I)
-"""Watts in a list of what is on."""
 SO_FAR = r"(?:since the start|so far|in all|all told|altogether|in total)"
 HOT_AGAIN = re.compile(r"\b(?:hot|while (?:still )?warm)\b", re.I)
 TOLD_BURNT = re.compile(r"\bburnt(?: so far)? · $")
@@ -266,7 +261,7 @@ class _LineReader(Lengths, Leftover):
         self._ask_which_leg(reader.of_no_leg)
         self._off_when_empty(happened, readings)
         happened = self._engine_stalls(happened, mentions, readings)
-        self._ended_by_a_code(happened)
+        ended_by_a_code(line, happened)
         self._cut_offs(happened, readings)
         self._refilled(happened, readings)
         if not any(event.name is EventName.REFILL for event in happened):
@@ -280,34 +275,13 @@ class _LineReader(Lengths, Leftover):
         self._events(happened)
         self._own_watts(mentions, readings)
         self._warm_spot(happened, readings)
-        self._before_the_trip(happened, readings)
+        if not any(isinstance(item, Start) for _, item in self.said):
+            before_the_trip(line, happened, readings)
         self.said += readings
         notes = self._notes(readings)
         self.said.sort(key=lambda pair: pair[0])
         self._degrees(lexed)
         return [item for _, item in self.said] + notes
-
-    def _ended_by_a_code(self, happened: list[Happened]) -> None:
-        """``5.1 kw: 8 s then F07``: what a code puts an end to tripped."""
-        if any(event.name in (EventName.TRIP, EventName.STALL, EventName.CUT_OFF) for event in happened):
-            return
-        for event in list(happened):
-            ended = LASTED_THEN.search(self.line.text[: event.start].lower())
-            if event.name is EventName.CODE and ended is not None:
-                happened.append(Happened(EventName.TRIP, "", ended.start("then"), event.end, Until.TRIP))
-                return
-
-    def _before_the_trip(self, happened: Sequence[Happened], readings: list[tuple[int, Reading]]) -> None:
-        """``shut down after 4 s, 1450 w just before``: what was carried as it tripped, with no start that it was before."""
-        trips = [event.start for event in happened if event.name is EventName.TRIP]
-        if not trips or any(isinstance(item, Start) for _, item in self.said):
-            return
-        before = [at for at, reading in readings if reading.stat is Stat.BEFORE]
-        for index, (at, reading) in enumerate(readings):
-            others = {r.stat for _, r in readings if r.quantity == reading.quantity} - {Stat.BEFORE, Stat.STEADY}
-            told = any(self.line.clause(other) == self.line.clause(at) for other in before)
-            if told and not others and reading.stat in (Stat.BEFORE, Stat.STEADY):
-                readings[index] = (min(trips) - 1, replace(reading, stat=Stat.STEADY))
 
     # !words, as the keys of the bench write them
 
@@ -592,7 +566,7 @@ class _LineReader(Lengths, Leftover):
 
     def _own_watts(self, mentions: Sequence[Mention], readings: list[tuple[int, Reading]]) -> None:
         """``2kw kettle on``: the kettle's own watts, as words before its name; asked, and until then no reading."""
-        self._listed_watts(readings)
+        drop_listed_watts(self.line, readings)
         for index, (at, reading) in enumerate(readings):
             start, stop = self.line.clause(at)
             later = any(other.quantity == "w" and place > stop for place, other in readings)
@@ -617,14 +591,6 @@ class _LineReader(Lengths, Leftover):
             del readings[index]
             self.line.shield(at, end)
             return
-
-    def _listed_watts(self, readings: list[tuple[int, Reading]]) -> None:
-        """``heater 2kw + toaster 3.75kw``: what the heater is, and then what was read."""
-        for index, (at, reading) in reversed(list(enumerate(readings))):
-            listed = LISTED.match(self.line.text, at) if reading.quantity == "w" else None
-            if listed is not None and any(other.quantity == "w" and place > at for place, other in readings):
-                del readings[index]
-                self.line.shield(at, at + len(listed[1]))
 
     def _warm_spot(self, happened: Sequence[Happened], readings: list[tuple[int, Reading]]) -> None:
         """``plug warm, 48 degrees``: the degrees are of the plug."""
