@@ -13,6 +13,7 @@ from django.urls import reverse
 from muster.core.character import Given, given_of
 from muster.core.findings import findings_of
 from muster.core.findings.lines import LoadLine
+from muster.core.loads import Tier
 from muster.core.quantities import plain
 from muster.core.sessions import Entry, Session
 from muster.core.sessions.log_line import read_line
@@ -20,8 +21,10 @@ from muster.core.sources import Claims, FaultCode, Owning, Site, Source, SourceK
 from muster.formats.codec import dump
 from muster.records import bridge
 from muster.records.actions import sources
+from muster.records.background import Waiting
 from muster.records.models import Job, SourceRow
 from muster.web.compare.drawings import conversion_curves, volts_curves
+from muster.web.compare.views import first_cases
 from tests.core.build import SINGLE
 
 pytestmark = pytest.mark.django_db
@@ -131,3 +134,13 @@ def test_test_loads_alone_ask_nothing_of_a_source(client: Client, demo: Job, sec
     assert "not proven" not in text
     assert client.get(reverse("compare-csv", args=[demo.pk])).status_code == 404
     assert "None of them is enough" not in client.get(reverse("verdict", args=[demo.pk])).content.decode()
+
+
+def test_a_look_that_takes_long_shows_the_first_source_and_leaves_the_others_to_the_next(
+    demo: Job, second: SourceRow
+) -> None:
+    rows = list(demo.source_rows.order_by("pk"))
+    ready, cases, later = first_cases(rows, Tier.MUST, Waiting(), -1.0)
+    assert (ready, later) == (rows[:1], rows[1:])
+    assert [case.source.name for case in cases] == [rows[0].name]
+    assert first_cases(rows, Tier.MUST, Waiting())[2] == [], "all at once where nothing works beside the requests"

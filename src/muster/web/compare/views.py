@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from time import monotonic
 
 from django.http import Http404, HttpRequest, HttpResponse
 
@@ -30,7 +32,7 @@ from muster.core.verdict.inputs import VerdictInputs
 from muster.core.verdict.requirement import ORDER, Status
 from muster.formats.tables import comparison_table, parameters_table
 from muster.records import bridge
-from muster.records.background import Waiting, filling
+from muster.records.background import Waiting, filling, has_workers
 from muster.records.judged import verdict_of
 from muster.records.judging import character_now, given_of_row
 from muster.records.looking import looking
@@ -53,6 +55,10 @@ SORTS: dict[str, tuple[str, Callable[[ComparedSource], tuple[float, float]]]] = 
     "price": ("price, the lowest first", lambda source: _known_first(source.price)),
     "weight": ("weight, the lightest first", lambda source: _known_first(source.weight_kg)),
 }
+
+
+FIRST_S, FOREVER_S = 0.25, math.inf
+"""Sources that nothing was kept of are worked out in a look for so long; the first rows are to be there within half a second."""
 
 
 def _known_first(value: float | None) -> tuple[float, float]:
@@ -91,9 +97,10 @@ def compare_page(request: HttpRequest, job_id: int) -> HttpResponse:
         return stage_page(request, job, "compare", "compare/compare.html", common | _units(rows, waiting))
     if not has_home_loads(job) or not rows:
         return stage_page(request, job, "compare", "compare/compare.html", common)
-    ready, cases = _cases(rows, scope, waiting)
+    ready, cases, later = first_cases(rows, scope, waiting)
     if not cases:
         return stage_page(request, job, "compare", "compare/compare.html", common)
+    common |= {"later": later, "rows_asked": len(rows)}
     comparison = compare(cases, verdict_of)
     order = _order(request, ready, comparison)
     context = {
@@ -111,8 +118,8 @@ def compare_page(request: HttpRequest, job_id: int) -> HttpResponse:
         "claimed": _claimed([case.source for case in cases], order),
         "motors": _motors(comparison, order),
         "price": draw_price(comparison.priced, comparison.front),
-        "together": _together(ready, cases, comparison, scope, waiting),
-        "beside": _beside(cases, comparison),
+        "together": [] if later else _together(ready, cases, comparison, scope, waiting),
+        "beside": [] if later else _beside(cases, comparison),
         "enough": None if comparison.enough is None else comparison.sources[comparison.enough],
         "enough_letter": None if comparison.enough is None else letter_of(comparison.enough),
         "next_down": None if comparison.next_down is None else comparison.sources[comparison.next_down],
@@ -128,12 +135,26 @@ def _shown(request: HttpRequest, rows: list[SourceRow]) -> list[SourceRow]:
 
 def _cases(rows: Sequence[SourceRow], scope: Tier, waiting: Waiting) -> tuple[list[SourceRow], list[VerdictInputs]]:
     """What is ready of each source; what is not is waited for, and the others are shown meanwhile."""
-    ready, cases = [], []
-    for row in rows:
-        with filling(waiting):
-            cases.append(case_of(row, scope, waiting))
-            ready.append(row)
+    ready, cases, _ = first_cases(rows, scope, waiting, FOREVER_S)
     return ready, cases
+
+
+def first_cases(
+    rows: Sequence[SourceRow], scope: Tier, waiting: Waiting, within_s: float | None = None
+) -> tuple[list[SourceRow], list[VerdictInputs], list[SourceRow]]:
+    """Of as many sources as can be worked out at once, one at least; the others follow with the next look, which finds these kept."""
+    limit_s = within_s if within_s is not None else FIRST_S if has_workers() else FOREVER_S
+    ready, cases = [], []
+    began = monotonic()
+    for at, row in enumerate(rows):
+        if cases and monotonic() - began > limit_s:
+            return ready, cases, list(rows[at:])
+        with filling(waiting):
+            case = case_of(row, scope, waiting)
+            verdict_of(case)
+            cases.append(case)
+            ready.append(row)
+    return ready, cases, []
 
 
 def _order(request: HttpRequest, rows: Sequence[SourceRow], comparison: Comparison) -> list[int]:
