@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import fields
 from typing import Any
 
 from muster.core.measures import shown_in
@@ -35,19 +36,18 @@ def verdict_of(case: VerdictInputs) -> Verdict:
     return kept[2]
 
 
+KNOWN_BY_BEING = frozenset({"given", "demand", "planned", "played"})
+"""Parts that are large and kept themselves: known by being the same, not by their values."""
+
+
 def _says(case: VerdictInputs) -> tuple[Any, ...]:
-    return (
-        *(id(part) for part in (case.given, case.demand, case.planned, case.played)),
-        case.home,
-        case.source,
-        case.passed,
-        case.left_out,
-        case.rules,
-        case.kernel_rules,
-        case.elsewhere,
-        shown_in(),
-        None if case.without is None else _says(case.without),
+    """Every field of a case, and the units shown."""
+    parts = ((field.name, getattr(case, field.name)) for field in fields(case))
+    said = (
+        _says(part) if isinstance(part, VerdictInputs) else id(part) if name in KNOWN_BY_BEING else part
+        for name, part in parts
     )
+    return (*said, shown_in())
 
 
 _JUDGED: Recent[tuple[tuple[Any, ...], VerdictInputs, Verdict]] = Recent(MOST_KEPT)
