@@ -100,7 +100,7 @@ def compare_page(request: HttpRequest, job_id: int) -> HttpResponse:
     ready, cases, later = first_cases(rows, scope, waiting)
     if not cases:
         return stage_page(request, job, "compare", "compare/compare.html", common)
-    common |= {"later": later, "rows_asked": len(rows)}
+    common |= {"later": later, "rows_asked": len(rows), "partial": len(ready) < len(rows)}
     comparison = compare(cases, verdict_of)
     order = _order(request, ready, comparison)
     context = {
@@ -118,8 +118,8 @@ def compare_page(request: HttpRequest, job_id: int) -> HttpResponse:
         "claimed": _claimed([case.source for case in cases], order),
         "motors": _motors(comparison, order),
         "price": draw_price(comparison.priced, comparison.front),
-        "together": [] if later else _together(ready, cases, comparison, scope, waiting),
-        "beside": [] if later else _beside(cases, comparison),
+        "together": [] if common["partial"] else _together(ready, cases, comparison, scope, waiting),
+        "beside": [] if common["partial"] else _beside(cases, comparison),
         "enough": None if comparison.enough is None else comparison.sources[comparison.enough],
         "enough_letter": None if comparison.enough is None else letter_of(comparison.enough),
         "next_down": None if comparison.next_down is None else comparison.sources[comparison.next_down],
