@@ -156,3 +156,10 @@ def test_a_beep_and_off_is_a_trip(line: str) -> None:
 
 def test_a_rating_before_a_colon_is_no_reading() -> None:
     assert watts("+ second heater 1 kW: 3.0 kW alarm") == [(Stat.STEADY, 3000)]
+
+
+@pytest.mark.parametrize(
+    "line", ["5.1kw: 8 sec then F07, 3.0kw ok", "heater 5.1kw: 8 sec, then 3.0kw ok", "5.1kw + kettle 3.0kw"]
+)
+def test_watts_that_stood_for_a_while_or_have_no_name_are_never_taken_for_a_rating(line: str) -> None:
+    assert [value for _, value in watts(line)] == [5100, 3000]

@@ -11,8 +11,8 @@ from muster.core.loads.said_parts import parts_said
 from muster.core.sessions import Conditions
 from muster.core.sources.nameplate import kind_in
 
+from .headed_tests import DATE_IN, dated_alone, heading_of_test, heads_like_a_test
 from .model import Section
-from .test_headings import DATE_IN, dated_alone, heading_of_test, heads_like_a_test
 
 UNITS_WORDS = r"units?(?: only| alone)?"
 """A heading of a job without a home."""

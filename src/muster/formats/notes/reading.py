@@ -27,9 +27,9 @@ from muster.core.sources.nameplate import LEAST_STATION_W, read_nameplate
 from muster.core.supply import SYSTEMS, System
 
 from ..jobfile import JobFile, SessionRecord, SourceRecord
+from .headed_tests import SLASHED, WEEKDAY, WEEKDAYS
 from .headings import DraftSource, DraftTest, NotesDraft, drafted
 from .model import NotesFile, Section, ToldLine
-from .test_headings import SLASHED, WEEKDAY, WEEKDAYS
 
 MOST_LINES = 5000
 """Lines of one notes file."""

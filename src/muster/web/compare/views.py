@@ -245,8 +245,7 @@ def _together(
     if comparison.enough is not None:
         return []
     carrying: list[dict[str, object]] = []
-    charged: dict[int, VerdictInputs] = {}
-    """A battery with its charger's rule: the same whichever engine runs it."""
+    charged: dict[int, VerdictInputs] = {}  # a battery with its charger's rule is the same whichever engine runs it
     for tried in combinations(cases):
         row = rows[tried.battery]
         with filling(waiting):

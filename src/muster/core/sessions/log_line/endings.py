@@ -15,8 +15,10 @@ LASTED_THEN = re.compile(
     r"\d ?(?:s|secs?|seconds?|min|mins|minutes?|h|hrs?|hours?)\b,?(?P<then> (?:and then|then|until|till|before)(?: the| an?| it (?:showed|gave|threw))? )$"
 )
 """A length of time that something puts an end to."""
-LISTED = re.compile(r"(\d[\d.,]* ?k?w(?:atts?)?) ?(?:(?:\+|&|plus) ?[a-z]|: ?\d)", re.I)
-"""Watts in a list of what is on."""
+LISTED = re.compile(r"(\d[\d.,]* ?k?w(?:atts?)?) ?(?:(?:\+|&|plus) ?[a-z]|: ?\d[\d.,]* ?k?w\b)", re.I)
+"""Watts in a list of what is on; ``5.1 kw: 8 s`` are none."""
+NAMED_BEFORE = re.compile(r"[a-z]\s*$", re.I)
+"""A rating stands behind its name: ``2.0 kw + kettle 4.1 kw`` are two readings."""
 
 
 def ended_by_a_code(line: MarkedLine, happened: list[Happened]) -> None:
@@ -73,6 +75,7 @@ def drop_listed_watts(line: MarkedLine, readings: list[tuple[int, Reading]]) -> 
     """
     for index, (at, reading) in reversed(list(enumerate(readings))):
         listed = LISTED.match(line.text, at) if reading.quantity == "w" else None
-        if listed is not None and any(other.quantity == "w" and place > at for place, other in readings):
+        rated = listed is not None and NAMED_BEFORE.search(line.text[:at])
+        if listed is not None and rated and any(other.quantity == "w" and place > at for place, other in readings):
             del readings[index]
             line.shield(at, at + len(listed[1]))
