@@ -456,3 +456,10 @@ noise - 64 db at 7m
     (source,) = read_notes(text, NOW).job.sources
     (record,) = source.sessions
     assert len([entry for entry in record.session.entries if entry.raw]) >= 4
+
+
+def test_an_appliance_with_an_inverter_in_it_is_a_load() -> None:
+    text = "Fern Lodge, 230 V 50 Hz, outage 8 h\nmust:\nfridge: inverter compressor 90w, start 300w\nmicrowave: inverter type 1200w\n"
+    job = read_notes(text, NOW).job
+    assert job.sources == ()
+    assert len(job.loads) == 2

@@ -9,6 +9,7 @@ from muster.core.brief_words import SPOKEN as BRIEF_WORDS
 from muster.core.errors import MusterError
 from muster.core.loads.said_parts import parts_said
 from muster.core.sessions import Conditions
+from muster.core.sources import SourceKind
 from muster.core.sources.nameplate import kind_in
 
 from .headed_tests import DATE_IN, dated_alone, heading_of_test, heads_like_a_test
@@ -161,15 +162,20 @@ def _heading(line: str, draft: NotesDraft, number: int, *, marked: bool) -> tupl
             _open_source(draft, number, rest or line.rstrip(":"), line)
         return section, False
     named_source = NAMED_SOURCE.match(line)
-    if named_source is not None and not _is_timed(line) and _says_a_source(named_source["rest"], line):
+    if named_source is not None and not _is_timed(line) and _says_a_source(named_source["name"], named_source["rest"]):
         _open_source(draft, number, f"{named_source['name']}, {named_source['rest']}", line)
         return Section.SOURCE, False
     return _test_heading(line, draft, number, marked=marked)
 
 
-def _says_a_source(rest: str, line: str) -> bool:
-    """Whether what follows a name is a nameplate: ``Big red: open frame 7500 running 9500 peak``."""
-    return kind_in(line) is not None and len(OF_A_NAMEPLATE.findall(rest)) > 1
+def _says_a_source(name: str, rest: str) -> bool:
+    """Whether a name and what follows are a nameplate: ``Big red: open frame 7500 running 9500 peak``.
+
+    The bare word *inverter* is said of fridges too: then something is wanted that is said of sources alone.
+    """
+    kind = kind_in(f"{name} {rest}")
+    of_an_appliance = kind is SourceKind.INVERTER and kind_in(name) is None and not OF_SOURCES_ALONE.search(rest)
+    return kind is not None and not of_an_appliance and len(OF_A_NAMEPLATE.findall(rest)) > 1
 
 
 def _test_heading(line: str, draft: NotesDraft, number: int, *, marked: bool) -> tuple[Section, bool] | None:
